@@ -1,0 +1,58 @@
+package lexicon
+
+import (
+	"unicode"
+
+	snowball "github.com/blevesearch/snowballstem"
+	"github.com/blevesearch/snowballstem/dutch"
+	"github.com/blevesearch/snowballstem/english"
+	"github.com/blevesearch/snowballstem/french"
+	"github.com/blevesearch/snowballstem/german"
+	"github.com/blevesearch/snowballstem/italian"
+	"github.com/blevesearch/snowballstem/portuguese"
+	"github.com/blevesearch/snowballstem/spanish"
+
+	"aftermath/core/corpus"
+	"aftermath/core/text"
+)
+
+// stemmers are the Snowball stemmers by language.
+var stemmers = map[string]func(*snowball.Env) bool{"en": english.Stem, "de": german.Stem, "fr": french.Stem,
+	"es": spanish.Stem, "it": italian.Stem, "nl": dutch.Stem, "pt": portuguese.Stem}
+
+// Stems holds the stem of every word of an index. It is made once per index; every lexicon view shares it.
+type Stems struct {
+	language string
+	index    *corpus.Index
+	of       []string            // by word
+	words    map[string][]uint32 // by stem
+}
+
+// NewStems stems the vocabulary of an index.
+func NewStems(language string, ix *corpus.Index) *Stems {
+	s := &Stems{language: language, index: ix, of: make([]string, ix.Vocabulary()), words: map[string][]uint32{}}
+	for w := range s.of {
+		s.of[w] = s.stem(ix.Spelling(uint32(w)))
+		s.words[s.of[w]] = append(s.words[s.of[w]], uint32(w))
+	}
+	return s
+}
+
+// stem brings a word to its stem, accents folded after. A stem is a key, never shown.
+func (s *Stems) stem(word string) string {
+	stemmer := stemmers[s.language]
+	if stemmer == nil {
+		return text.Fold(word)
+	}
+	for _, c := range word {
+		if !unicode.IsLetter(c) && c != '\'' && !unicode.Is(unicode.M, c) {
+			return word
+		}
+	}
+	if base, ok := irregular[s.language][word]; ok {
+		word = base
+	}
+	env := snowball.NewEnv(word)
+	stemmer(env)
+	return text.Fold(env.Current())
+}

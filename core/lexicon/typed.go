@@ -1,0 +1,167 @@
+package lexicon
+
+import (
+	"path"
+	"slices"
+	"strings"
+)
+
+// Letters that stand for wildcards while a typed word passes through cleaning. No language writes them, and no
+// cleaning step takes them; several stand for "?" so that a run of them is no repeat.
+const (
+	anyLetters = 'ꙮ'
+	oneLetter  = "ꙭꙫꙩ"
+)
+
+// Typed is what cleaning makes of a typed text: its words, wildcards kept.
+func (v *View) Typed(typed string) []string {
+	if !Wild(typed) {
+		return v.pipeline.Surfaces(typed)
+	}
+	var b strings.Builder
+	ones, last := []rune(oneLetter), rune(0)
+	for i, c := range typed {
+		switch {
+		case c == '*' && last == '*':
+		case c == '*':
+			b.WriteRune(anyLetters)
+		case c == '?':
+			b.WriteRune(ones[i%len(ones)])
+		default:
+			b.WriteRune(c)
+		}
+		last = c
+	}
+	words := v.pipeline.Surfaces(b.String())
+	for i := range words {
+		words[i] = strings.Map(func(c rune) rune {
+			switch {
+			case c == anyLetters:
+				return '*'
+			case strings.ContainsRune(oneLetter, c):
+				return '?'
+			}
+			return c
+		}, words[i])
+	}
+	return words
+}
+
+// Wild says whether a word holds a wildcard.
+func Wild(word string) bool { return strings.ContainsAny(word, "*?") }
+
+// globMatch says whether a surface is of a pattern. Surfaces hold none of the other signs that path.Match knows, and no
+// stroke, which its "*" would stop at.
+func globMatch(glob, surface string) bool {
+	ok, err := path.Match(glob, surface)
+	return ok && err == nil
+}
+
+// Exact is the set of that surface alone, or of all surfaces of a pattern.
+func (v *View) Exact(word string) WordSet {
+	if !Wild(word) {
+		if w, ok := v.Index.Word(word); ok {
+			return WordSet{w}
+		}
+		return nil
+	}
+	prefix := word[:strings.IndexAny(word, "*?")]
+	first := v.first(prefix)
+	var out WordSet
+	for w := first; w < uint32(v.Index.Vocabulary()) && strings.HasPrefix(v.Index.Surface(w), prefix); w++ {
+		if globMatch(word, v.Index.Surface(w)) {
+			out = append(out, w)
+		}
+	}
+	return out
+}
+
+// first is the number of the first surface that is not before the prefix.
+func (v *View) first(prefix string) uint32 {
+	lo, hi := 0, v.Index.Vocabulary()
+	for lo < hi {
+		if mid := (lo + hi) / 2; v.Index.Surface(uint32(mid)) < prefix {
+			lo = mid + 1
+		} else {
+			hi = mid
+		}
+	}
+	return uint32(lo)
+}
+
+// Inflected is the set of a word and the others of its stem (if inflections are joined), or of a pattern. Merges do
+// not count here.
+func (v *View) Inflected(word string) WordSet {
+	if Wild(word) || !v.Lexicon.Inflections || v.parted[word] {
+		return v.Exact(word)
+	}
+	var out []uint32
+	for _, w := range v.stems.words[v.stems.stem(word)] {
+		if !v.parted[v.Index.Surface(w)] {
+			out = append(out, w)
+		}
+	}
+	return newWordSet(out...)
+}
+
+// Row is what bare words in a row find: the parts of the row, each a term. The longest stretch from the left that is
+// the label or a variant of a merge stands for its merge. A pattern stands for itself.
+func (v *View) Row(words []string) []Phrases {
+	var parts []Phrases
+	for i := 0; i < len(words); {
+		n := min(v.longest, len(words)-i)
+		for ; n > 1; n-- {
+			if m, ok := v.phrases[strings.Join(words[i:i+n], " ")]; ok {
+				parts = append(parts, v.Terms[v.mergeTerm(m)].phrases)
+				break
+			}
+		}
+		if n <= 1 {
+			n = 1
+			parts = append(parts, v.wordPhrases(words[i]))
+		}
+		i += n
+	}
+	return parts
+}
+
+func (v *View) wordPhrases(word string) Phrases {
+	if Wild(word) {
+		return NewPhrases(Sequence{v.Exact(word)})
+	}
+	if t, ok := v.term(word); ok {
+		return v.Terms[t].phrases
+	}
+	return nil
+}
+
+// Entries are the entries of a term list, or of the built-in @negators; ok is false where there is no such list.
+func (v *View) Entries(list string) (entries []string, ok bool) {
+	if list == Negators {
+		words := negators[v.stems.language]
+		if words == nil {
+			words = negators["en"]
+		}
+		return words, true
+	}
+	i := slices.IndexFunc(v.Lexicon.Lists, func(l List) bool { return l.Name == list })
+	if i < 0 {
+		return nil, false
+	}
+	return v.Lexicon.Lists[i].Entries, true
+}
+
+// ListPhrases are what an entry of a term list finds: what it would find as a rule.
+func (v *View) ListPhrases(entry string) Phrases {
+	sequences := []Sequence{nil}
+	for _, part := range v.Row(v.Typed(entry)) {
+		var longer []Sequence
+		for _, s := range sequences {
+			for _, next := range part {
+				longer = append(longer, append(slices.Clone(s), next...))
+			}
+		}
+		sequences = longer
+	}
+	return NewPhrases(sequences...)
+}

@@ -1,0 +1,289 @@
+package lexicon
+
+import (
+	"slices"
+	"strings"
+
+	"github.com/RoaringBitmap/roaring/v2"
+
+	"aftermath/core/corpus"
+	"aftermath/core/text"
+)
+
+// View is a lexicon applied to the words of an index. It does not change once made.
+type View struct {
+	Lexicon Lexicon
+	Index   *corpus.Index
+	Terms   []Term
+	Clashes []Clash
+
+	pipeline *text.Pipeline
+	stems    *Stems
+	parted   map[string]bool
+	termOf   []int32 // the term of each word
+	merges   []merge
+	literal  map[string]int // typed single-word variants, to their merge
+	stem     map[string]int // their stems
+	patterns []pattern
+	phrases  map[string]int // typed variants of several words, joined by blanks
+	longest  int            // words in the longest variant
+}
+
+// Term is what counts as one: the inflections of a word, or a merge.
+type Term struct {
+	Label string
+	Words []uint32 // single words, the most frequent first
+	Merge int      // place in Lexicon.Merges, -1 for none
+	Stop  bool     // hidden from lists, clouds and suggestions
+
+	phrases Phrases
+}
+
+// Clash is a variant that two merges ask for; the first has it.
+type Clash struct {
+	Variant string `json:"variant"`
+	Has     string `json:"has"`
+	Wanted  string `json:"wanted"`
+}
+
+type merge struct {
+	sequences []Sequence // variants of several words
+	words     []uint32   // single words that belong to it
+}
+
+type pattern struct {
+	glob  string
+	merge int
+}
+
+// NewView applies a lexicon. The pipeline is that of the index: variants pass through the same cleaning.
+func NewView(stems *Stems, p *text.Pipeline, l Lexicon) *View {
+	v := &View{Lexicon: l, Index: stems.index, pipeline: p, stems: stems, parted: map[string]bool{},
+		termOf: make([]int32, stems.index.Vocabulary()), merges: make([]merge, len(l.Merges)),
+		literal: map[string]int{}, stem: map[string]int{}, phrases: map[string]int{}}
+	for _, w := range l.Parted {
+		for _, s := range p.Surfaces(w) {
+			v.parted[s] = true
+		}
+	}
+	v.addMerges()
+	v.addTerms()
+	v.hideStopWords()
+	return v
+}
+
+func (v *View) addMerges() {
+	for i, m := range v.Lexicon.Merges {
+		for _, variant := range append([]string{m.Term}, m.Variants...) {
+			words := v.Typed(variant)
+			switch {
+			case len(words) == 0:
+			case len(words) > 1:
+				key := strings.Join(words, " ")
+				if v.claim(v.phrases, key, i, variant) {
+					v.longest = max(v.longest, len(words))
+				}
+			case Wild(words[0]):
+				v.patterns = append(v.patterns, pattern{words[0], i})
+			default:
+				if v.claim(v.literal, words[0], i, variant) && v.Lexicon.Inflections && !v.parted[words[0]] {
+					if _, taken := v.stem[v.stems.stem(words[0])]; !taken {
+						v.stem[v.stems.stem(words[0])] = i
+					}
+				}
+			}
+		}
+	}
+	for key, i := range v.phrases {
+		var s Sequence
+		for _, w := range strings.Fields(key) {
+			s = append(s, v.Inflected(w))
+		}
+		v.merges[i].sequences = append(v.merges[i].sequences, s)
+	}
+}
+
+func (v *View) claim(of map[string]int, key string, merge int, variant string) bool {
+	if has, taken := of[key]; taken && has != merge {
+		v.Clashes = append(v.Clashes, Clash{variant, v.Lexicon.Merges[has].Term, v.Lexicon.Merges[merge].Term})
+		return false
+	}
+	of[key] = merge
+	return true
+}
+
+// mergeOf is the merge that a single word belongs to: the one that names it, else the one that reaches it by
+// inflection, else by pattern. -1 for none.
+func (v *View) mergeOf(surface, stem string) int {
+	if i, ok := v.literal[surface]; ok {
+		return i
+	}
+	if v.Lexicon.Inflections && !v.parted[surface] {
+		if i, ok := v.stem[stem]; ok {
+			return i
+		}
+	}
+	for _, p := range v.patterns {
+		if globMatch(p.glob, surface) {
+			return p.merge
+		}
+	}
+	return -1
+}
+
+func (v *View) addTerms() {
+	byMerge := make([]int32, len(v.merges))
+	for i := range byMerge {
+		byMerge[i] = -1
+	}
+	byStem := map[string]int32{}
+	for w := range uint32(v.Index.Vocabulary()) {
+		surface := v.Index.Surface(w)
+		if m := v.mergeOf(surface, v.stems.of[w]); m >= 0 {
+			v.merges[m].words = append(v.merges[m].words, w)
+			continue
+		}
+		key := surface
+		if v.Lexicon.Inflections && !v.parted[surface] {
+			key = "\x00" + v.stems.of[w] // apart from the parted words
+		}
+		t, known := byStem[key]
+		if !known {
+			t = int32(len(v.Terms))
+			byStem[key] = t
+			v.Terms = append(v.Terms, Term{Merge: -1})
+		}
+		v.termOf[w] = t
+		v.Terms[t].Words = append(v.Terms[t].Words, w)
+	}
+	for i, m := range v.merges {
+		for _, w := range m.words {
+			v.termOf[w] = int32(len(v.Terms))
+		}
+		v.Terms = append(v.Terms, Term{Merge: i, Words: m.words, Label: v.Lexicon.Merges[i].Term,
+			phrases: NewPhrases(append(slices.Clone(m.sequences), Sequence{m.words})...)})
+	}
+	for i := range v.Terms {
+		t := &v.Terms[i]
+		t.Words = slices.Clone(t.Words)
+		slices.SortStableFunc(t.Words, func(a, b uint32) int { return v.Index.Count(b) - v.Index.Count(a) }) // ties stay in the order of the alphabet
+		if t.Merge < 0 {
+			t.Label = v.Index.Spelling(t.Words[0])
+			t.phrases = NewPhrases(Sequence{newWordSet(slices.Clone(t.Words)...)})
+		}
+	}
+}
+
+func (v *View) hideStopWords() {
+	stop, keep := map[string]bool{}, map[string]bool{}
+	for _, w := range baseStopWords[v.Lexicon.StopWords.Base] {
+		stop[w] = true
+	}
+	mark := func(in map[string]bool, typed []string) {
+		for _, t := range typed {
+			in[strings.Join(v.Typed(t), " ")] = true
+		}
+	}
+	mark(stop, v.Lexicon.StopWords.Add)
+	mark(keep, v.Lexicon.StopWords.Keep)
+	for i := range v.Terms {
+		t := &v.Terms[i]
+		names := []string{strings.Join(v.Typed(t.Label), " ")}
+		for _, w := range t.Words {
+			names = append(names, v.Index.Surface(w))
+		}
+		t.Stop = slices.ContainsFunc(names, func(w string) bool { return stop[w] }) &&
+			!slices.ContainsFunc(names, func(w string) bool { return keep[w] })
+	}
+}
+
+// Phrases are what a term is found by.
+func (v *View) Phrases(term int) Phrases { return v.Terms[term].phrases }
+
+// Find gives the term that a typed text stands for: a merge, or the inflections of one word.
+func (v *View) Find(typed string) (term int, ok bool) {
+	words := v.Typed(typed)
+	if len(words) > 1 {
+		if m, ok := v.phrases[strings.Join(words, " ")]; ok {
+			return v.mergeTerm(m), true
+		}
+		return 0, false
+	}
+	if len(words) == 0 || Wild(words[0]) {
+		return 0, false
+	}
+	return v.term(words[0])
+}
+
+func (v *View) mergeTerm(m int) int { return len(v.Terms) - len(v.merges) + m }
+
+func (v *View) term(surface string) (int, bool) {
+	stem := v.stems.stem(surface)
+	if m := v.mergeOf(surface, stem); m >= 0 {
+		return v.mergeTerm(m), true
+	}
+	if w, ok := v.Index.Word(surface); ok {
+		return int(v.termOf[w]), true
+	}
+	if v.Lexicon.Inflections && !v.parted[surface] {
+		for _, w := range v.stems.words[stem] {
+			t := int(v.termOf[w])
+			if v.Terms[t].Merge < 0 && !v.parted[v.Index.Surface(w)] {
+				return t, true
+			}
+		}
+	}
+	return 0, false
+}
+
+// Count is a term's figures in a focus.
+type Count struct {
+	Term    int
+	Answers int
+	Times   int // occurrences
+	Uncoded int // answers with it that are not coded
+}
+
+// Count gives the figures of every term that occurs in the focus, by term number, and the number of words in it.
+func (v *View) Count(focus, coded *roaring.Bitmap) (counts []Count, words int) {
+	all := make([]Count, len(v.Terms))
+	seen := make([]uint32, len(v.Terms)) // the last answer counted, plus one
+	note := func(t int, a uint32, uncoded bool) {
+		c := &all[t]
+		c.Times++
+		if seen[t] != a+1 {
+			seen[t] = a + 1
+			c.Answers++
+			if uncoded {
+				c.Uncoded++
+			}
+		}
+	}
+	for it := focus.Iterator(); it.HasNext(); {
+		a := it.Next()
+		ws := v.Index.Answer(int(a))
+		words += len(ws)
+		uncoded := !coded.Contains(a)
+		for _, w := range ws {
+			if t := int(v.termOf[w]); v.Terms[t].phrases.Single() {
+				note(t, a, uncoded)
+			}
+		}
+	}
+	for t := range v.Terms {
+		if ps := v.Terms[t].phrases; !ps.Single() {
+			for it := roaring.And(ps.Answers(v.Index), focus).Iterator(); it.HasNext(); {
+				a := it.Next()
+				uncoded := !coded.Contains(a)
+				ps.Each(v.Index.Answer(int(a)), v.Index.Sentences(int(a)), func(int, int) { note(t, a, uncoded) })
+			}
+		}
+	}
+	for t, c := range all {
+		if c.Times > 0 {
+			c.Term = t
+			counts = append(counts, c)
+		}
+	}
+	return counts, words
+}

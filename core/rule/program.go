@@ -1,0 +1,367 @@
+package rule
+
+import (
+	"fmt"
+	"regexp"
+	"slices"
+	"strings"
+	"unicode"
+
+	"github.com/RoaringBitmap/roaring/v2"
+
+	"aftermath/core/lexicon"
+	"aftermath/core/survey"
+)
+
+// Scope is all that a rule may speak of.
+type Scope struct {
+	View      *lexicon.View
+	Variables []*survey.Variable
+	// Category finds a category by its path and gives its key, by which Program.Uses and Matcher.Category speak of it.
+	Category   func(path []string) (key string, err error)
+	Categories []string // all paths, for the nearest name
+	Text       func(answer int) string
+}
+
+// Program is a rule made ready for one index and lexicon.
+type Program struct {
+	scope *Scope
+	root  *op
+	uses  []string
+}
+
+// Uses lists the keys of the categories that the rule names.
+func (p *Program) Uses() []string { return p.uses }
+
+// op is a node made ready. A placed one has hits.
+type op struct {
+	kind     Kind
+	placed   bool
+	phrases  lexicon.Phrases  // Word, List
+	sequence lexicon.Sequence // Row of single words
+	kids     []*op
+	reach    Reach
+	number   int
+	answers  *roaring.Bitmap // Condition
+	category string
+	regex    *regexp.Regexp
+}
+
+type compiler struct {
+	scope    *Scope
+	problems []Problem
+	uses     []string
+}
+
+// Compile parses, checks and makes ready a rule. The program is nil if any problem is no warning.
+func Compile(src string, scope *Scope) (*Program, []Problem) {
+	tree, problems := Parse(src)
+	if len(problems) > 0 {
+		return nil, problems
+	}
+	c := &compiler{scope: scope}
+	root := c.op(tree)
+	slices.SortStableFunc(c.problems, func(a, b Problem) int { return boolInt(a.Warning) - boolInt(b.Warning) })
+	if len(c.problems) > 0 && !c.problems[0].Warning {
+		return nil, c.problems
+	}
+	return &Program{scope: scope, root: root, uses: c.uses}, c.problems
+}
+
+func (c *compiler) fail(n *Node, format string, args ...any) *op {
+	c.problems = append(c.problems, Problem{Start: n.Start, End: n.End, Message: fmt.Sprintf(format, args...)})
+	return &op{kind: Any}
+}
+
+func (c *compiler) op(n *Node) *op {
+	o := &op{kind: n.Kind, reach: n.Reach, number: n.Number}
+	switch n.Kind {
+	case Word:
+		return c.row([]*Node{n})
+	case Row:
+		return c.row(n.Kids)
+	case Quote, Exact:
+		return c.exact(n)
+	case List:
+		entries, ok := c.scope.View.Entries(n.Text)
+		if !ok {
+			return c.unknown(n, "term list", n.Text, c.listNames())
+		}
+		var all []lexicon.Sequence
+		for _, e := range entries {
+			all = append(all, c.scope.View.ListPhrases(e)...)
+		}
+		return &op{kind: List, placed: true, phrases: lexicon.NewPhrases(all...)}
+	case Category:
+		key, err := c.scope.Category(n.Names)
+		if err != nil {
+			return c.unknownCategory(n, err)
+		}
+		c.uses = append(c.uses, key)
+		o.category = key
+	case Condition:
+		return c.condition(n)
+	case Regex:
+		re, err := regexp.Compile(n.Text)
+		if err != nil {
+			return c.fail(n, "the regular expression can't be read: %s", strings.TrimPrefix(err.Error(), "error parsing regexp: "))
+		}
+		o.regex = re
+	case Of:
+		return c.of(n)
+	case Alternatives:
+		o.placed = true
+		for _, k := range n.Kids {
+			kid := c.op(k)
+			o.kids = append(o.kids, kid)
+			o.placed = o.placed && kid.placed
+		}
+	case Near:
+		o.placed = true
+		for _, k := range n.Kids {
+			o.kids = append(o.kids, c.placedOp(k, "a joint with a reach", "take the reach away, so that it may stand anywhere in the answer"))
+		}
+	case With, Without:
+		o.kids = []*op{c.op(n.Kids[0]), c.op(n.Kids[1])}
+	}
+	return o
+}
+
+// placedOp makes ready a part that must have hits.
+func (c *compiler) placedOp(n *Node, where, instead string) *op {
+	before := len(c.problems)
+	o := c.op(n)
+	if !o.placed && len(c.problems) == before {
+		return c.fail(n, "%s needs words that stand somewhere; this speaks of the whole answer: %s", where, instead)
+	}
+	return o
+}
+
+// row makes ready parts in a row. Neighbouring bare words are read together, since several may make one term.
+func (c *compiler) row(parts []*Node) *op {
+	var kids []*op
+	for i := 0; i < len(parts); {
+		if parts[i].Kind != Word {
+			kids = append(kids, c.placedOp(parts[i], "a row", `join it with "+" instead`))
+			i++
+			continue
+		}
+		var words []string
+		for ; i < len(parts) && parts[i].Kind == Word; i++ {
+			words = append(words, c.words(parts[i])...)
+		}
+		for _, ps := range c.scope.View.Row(words) {
+			kids = append(kids, &op{kind: Word, placed: true, phrases: ps})
+		}
+	}
+	return rowOf(kids)
+}
+
+func rowOf(kids []*op) *op {
+	if len(kids) == 1 {
+		return kids[0]
+	}
+	var s lexicon.Sequence
+	for _, k := range kids {
+		if k.kind != Word || !k.phrases.Single() || len(k.phrases) == 0 {
+			return &op{kind: Row, placed: true, kids: kids}
+		}
+		s = append(s, k.phrases[0][0])
+	}
+	return &op{kind: Row, placed: true, sequence: s}
+}
+
+// exact makes ready surfaces in a row, nothing joined.
+func (c *compiler) exact(n *Node) *op {
+	var kids []*op
+	for _, w := range c.words(n) {
+		var ps lexicon.Phrases
+		if set := c.scope.View.Exact(w); len(set) > 0 {
+			ps = lexicon.NewPhrases(lexicon.Sequence{set})
+		}
+		kids = append(kids, &op{kind: Word, placed: true, phrases: ps})
+	}
+	return rowOf(kids)
+}
+
+// words are what cleaning makes of the typed words of a part.
+func (c *compiler) words(n *Node) []string {
+	words := c.scope.View.Typed(n.Text)
+	if len(words) == 0 {
+		c.fail(n, "cleaning leaves nothing of %q: no answer holds it as a word", n.Text)
+	}
+	for _, w := range words {
+		if given := strings.Map(dropWild, w); lexicon.Wild(w) && len([]rune(given)) < 2 {
+			c.fail(n, "a pattern needs at least two letters: %q would find far too much", w)
+		}
+		if !lexicon.Wild(w) {
+			c.warnUnseen(n, w)
+		}
+	}
+	return words
+}
+
+func dropWild(c rune) rune {
+	if c == '*' || c == '?' {
+		return -1
+	}
+	return c
+}
+
+// warnUnseen warns of a word that occurs nowhere, with the nearest that does.
+func (c *compiler) warnUnseen(n *Node, w string) {
+	v := c.scope.View
+	if _, ok := v.Index.Word(w); ok {
+		return
+	}
+	if n.Kind == Word {
+		if _, ok := v.Find(w); ok {
+			return
+		}
+	}
+	p := Problem{Start: n.Start, End: n.End, Warning: true, Message: fmt.Sprintf("%q occurs in no answer", w)}
+	best, most := 3, 0
+	var nearest string
+	for i := range uint32(v.Index.Vocabulary()) {
+		s := v.Index.Surface(i)
+		if abs(len(s)-len(w)) > 2 || len(w) < 4 {
+			continue
+		}
+		if d := distance(s, w); d < best || d == best && v.Index.Count(i) > most {
+			best, most, nearest = d, v.Index.Count(i), s
+		}
+	}
+	if nearest != "" {
+		p.Message += fmt.Sprintf("; %q does, %d times", nearest, most)
+		if n.Kind == Word && n.Text == w {
+			p.Mend = &Mend{n.Start, n.End, nearest}
+		}
+	}
+	c.problems = append(c.problems, p)
+}
+
+func (c *compiler) of(n *Node) *op {
+	inner := n.Kids[0]
+	o := &op{kind: Of, number: n.Number}
+	seen := map[string]bool{}
+	switch inner.Kind {
+	case List:
+		entries, ok := c.scope.View.Entries(inner.Text)
+		if !ok {
+			return c.unknown(inner, "term list", inner.Text, c.listNames())
+		}
+		for _, e := range entries {
+			if !seen[e] {
+				seen[e] = true
+				o.kids = append(o.kids, &op{kind: List, placed: true, phrases: c.scope.View.ListPhrases(e)})
+			}
+		}
+	case Alternatives:
+		for _, k := range inner.Kids {
+			if !seen[k.String()] {
+				seen[k.String()] = true
+				o.kids = append(o.kids, c.op(k))
+			}
+		}
+	default:
+		o.kids = []*op{c.op(inner)}
+	}
+	switch {
+	case n.Number < 1:
+		return c.fail(n, "at least 1 of these must be asked for")
+	case n.Number > len(o.kids):
+		return c.fail(n, "%d of them are asked for, but there are only %d different ones", n.Number, len(o.kids))
+	}
+	return o
+}
+
+func (c *compiler) condition(n *Node) *op {
+	var known []string
+	for _, v := range c.scope.Variables {
+		known = append(known, v.Name)
+		if !strings.EqualFold(v.Name, n.Text) {
+			continue
+		}
+		set, err := v.Select(n.Op, n.Names, c.scope.View.Index.Len())
+		if err != nil {
+			message := strings.TrimPrefix(err.Error(), "value: ")
+			if near := nearest(n.Names[0], v.Values); near != "" && v.Numbers == nil {
+				message += fmt.Sprintf("; the nearest is %q", near)
+			}
+			return c.fail(n, "%s", message)
+		}
+		return &op{kind: Condition, answers: set}
+	}
+	return c.unknown(n, "variable", n.Text, known)
+}
+
+func (c *compiler) listNames() []string {
+	names := []string{lexicon.Negators}
+	for _, l := range c.scope.View.Lexicon.Lists {
+		names = append(names, l.Name)
+	}
+	return names
+}
+
+func (c *compiler) unknown(n *Node, what, name string, known []string) *op {
+	p := Problem{Start: n.Start, End: n.End, Message: fmt.Sprintf("there is no %s %q", what, name)}
+	if near := nearest(name, known); near != "" {
+		p.Message += fmt.Sprintf("; the nearest is %q", near)
+		if n.Kind == List {
+			p.Mend = &Mend{n.Start, n.End, "@" + listName(near)}
+		}
+	}
+	c.problems = append(c.problems, p)
+	return &op{kind: Any}
+}
+
+func (c *compiler) unknownCategory(n *Node, err error) *op {
+	p := Problem{Start: n.Start, End: n.End, Message: err.Error()}
+	if near := nearest(strings.Join(n.Names, " / "), c.scope.Categories); near != "" {
+		p.Message += fmt.Sprintf("; the nearest is %q", near)
+	}
+	c.problems = append(c.problems, p)
+	return &op{kind: Any}
+}
+
+// nearest is the known name least far from the given one, empty if none is near.
+func nearest(name string, known []string) string {
+	best, found := max(3, len(name)/2), ""
+	for _, k := range known {
+		if d := distance(strings.ToLower(k), strings.ToLower(name)); d < best {
+			best, found = d, k
+		}
+	}
+	return found
+}
+
+// distance is the number of letters to put in, take out or change to make one word of the other (Levenshtein).
+func distance(a, b string) int {
+	x, y := []rune(a), []rune(b)
+	row := make([]int, len(y)+1)
+	for j := range row {
+		row[j] = j
+	}
+	for i := range x {
+		diagonal := row[0]
+		row[0] = i + 1
+		for j := range y {
+			cost := diagonal
+			if unicode.ToLower(x[i]) != unicode.ToLower(y[j]) {
+				cost++
+			}
+			diagonal = row[j+1]
+			row[j+1] = min(cost, row[j]+1, row[j+1]+1)
+		}
+	}
+	return row[len(y)]
+}
+
+func abs(n int) int { return max(n, -n) }
+
+func boolInt(b bool) int {
+	if b {
+		return 1
+	}
+	return 0
+}

@@ -1,0 +1,222 @@
+package text
+
+import (
+	"errors"
+	"fmt"
+	"regexp"
+	"slices"
+	"strings"
+	"unicode"
+)
+
+// Step is one cleaning step with its settings, as the playbook writes it.
+type Step struct {
+	ID      string            `json:"step" enum:"markup,links,typography,replace,letters,contractions,accents,glued,repeats,numbers,emoji"`
+	Rules   []Replacement     `json:"rules,omitempty" doc:"replace: what to find and what to read instead"`
+	Letters map[string]string `json:"letters,omitempty" doc:"letters: one letter to another"`
+	Mode    string            `json:"mode,omitempty" doc:"links: remove (default) or mask; emoji: keep (default) or drop"`
+	Phones  bool              `json:"phones,omitempty" doc:"links: mask phone numbers too"`
+}
+
+// Replacement is a find-and-replace pair of the replace step. Plain text is found as whole words, case-blind; a
+// regular expression (RE2) as written.
+type Replacement struct {
+	Find  string `json:"find"`
+	With  string `json:"with"`
+	Regex bool   `json:"regex,omitempty"`
+}
+
+// ErrStep is behind every error about a step or its settings.
+var ErrStep = errors.New("cleaning step")
+
+// StepIDs lists the known steps in their default order.
+var StepIDs = []string{"markup", "links", "typography", "replace", "letters", "contractions", "accents", "glued",
+	"repeats", "numbers", "emoji"}
+
+// DefaultSteps are the steps of a study that has set none.
+func DefaultSteps() []Step {
+	var steps []Step
+	for _, id := range []string{"markup", "links", "typography", "contractions", "accents", "glued", "repeats"} {
+		steps = append(steps, Step{ID: id})
+	}
+	return steps
+}
+
+// Pipeline cleans texts by its steps in their order. It is safe for use by several goroutines.
+type Pipeline struct {
+	language string
+	steps    []Step
+	run      []func(*reading)
+}
+
+// NewPipeline checks the steps and makes them ready. Language is a code such as "en"; it sets the contractions and
+// abbreviations. Errors wrap ErrStep.
+func NewPipeline(language string, steps []Step) (*Pipeline, error) {
+	p := &Pipeline{language: language, steps: slices.Clone(steps)}
+	seen := map[string]bool{}
+	for i, s := range steps {
+		if seen[s.ID] && s.ID != "replace" {
+			return nil, fmt.Errorf("%w %q stands twice; only replace may", ErrStep, s.ID)
+		}
+		seen[s.ID] = true
+		run, err := prepare(language, s)
+		if err != nil {
+			return nil, fmt.Errorf("%w %d (%s): %w", ErrStep, i+1, s.ID, err)
+		}
+		p.run = append(p.run, run)
+	}
+	return p, nil
+}
+
+// Steps are the pipeline's steps in order.
+func (p *Pipeline) Steps() []Step { return slices.Clone(p.steps) }
+
+func prepare(language string, s Step) (func(*reading), error) {
+	switch s.ID {
+	case "markup":
+		return markup, nil
+	case "links":
+		if err := oneOf(s.Mode, "", "remove", "mask"); err != nil {
+			return nil, err
+		}
+		return links(s.Mode == "mask", s.Phones), nil
+	case "typography":
+		return typography, nil
+	case "replace":
+		return replacements(s.Rules)
+	case "letters":
+		return letterSwaps(s.Letters)
+	case "contractions":
+		return contractions(language), nil
+	case "accents":
+		return foldAccents, nil
+	case "glued":
+		return partGlued, nil
+	case "repeats":
+		return shortenRepeats, nil
+	case "numbers":
+		return dropNumbers, nil
+	case "emoji":
+		if err := oneOf(s.Mode, "", "keep", "drop"); err != nil {
+			return nil, err
+		}
+		if s.Mode == "drop" {
+			return dropEmoji, nil
+		}
+		return func(*reading) {}, nil
+	}
+	return nil, fmt.Errorf("is not known; the steps are %s", strings.Join(StepIDs, ", "))
+}
+
+func oneOf(mode string, allowed ...string) error {
+	if slices.Contains(allowed, mode) {
+		return nil
+	}
+	return fmt.Errorf("mode %q is not known; it may be %s", mode, strings.Join(allowed[1:], " or "))
+}
+
+// Cleaned is an answer as it is read.
+type Cleaned struct {
+	Text    string // after all steps, case kept
+	Words   []Word
+	Touched uint64 // bit i: step i changed something
+	reading reading
+}
+
+// Marks lists what the steps changed, on the original.
+func (c *Cleaned) Marks() []Mark { return c.reading.marks() }
+
+// Clean reads one answer. The original may hold any bytes.
+func (p *Pipeline) Clean(original string) Cleaned {
+	c := Cleaned{reading: reading{original: original, text: original}}
+	r := &c.reading
+	for i, run := range p.run {
+		run(r)
+		if r.apply() {
+			c.Touched |= 1 << i
+		}
+	}
+	c.Text = r.text
+	c.Words = split(r, p.language)
+	return c
+}
+
+// Surfaces are the words that a typed text becomes: what a rule, a variant or a stop word is compared by.
+func (p *Pipeline) Surfaces(typed string) []string {
+	var out []string
+	for _, w := range p.Clean(typed).Words {
+		out = append(out, w.Surface)
+	}
+	return out
+}
+
+func replacements(rules []Replacement) (func(*reading), error) {
+	type compiled struct {
+		find        *regexp.Regexp
+		with        string
+		plain       bool
+		left, right bool // the found text begins, ends with a letter or digit: nothing may be glued to it
+	}
+	var all []compiled
+	for i, rule := range rules {
+		expr := rule.Find
+		if !rule.Regex {
+			expr = "(?i)" + regexp.QuoteMeta(rule.Find)
+		}
+		find, err := regexp.Compile(expr)
+		if err != nil {
+			return nil, fmt.Errorf("rule %d: %w", i+1, err)
+		}
+		if find.MatchString("") {
+			return nil, fmt.Errorf("rule %d (%q) matches nothing at all, so it would match everywhere; write what it should find", i+1, rule.Find)
+		}
+		c := compiled{find: find, with: rule.With, plain: !rule.Regex}
+		runes := []rune(rule.Find)
+		c.left, c.right = wordRune(runes[0]), wordRune(runes[len(runes)-1])
+		all = append(all, c)
+	}
+	return func(r *reading) {
+		for i, c := range all {
+			for _, m := range c.find.FindAllStringSubmatchIndex(r.text, -1) {
+				switch {
+				case m[0] == m[1]:
+				case !c.plain:
+					r.replace(m[0], m[1], string(c.find.ExpandString(nil, c.with, r.text, m)))
+				case c.left && wordRune(lastRune(r.text[:m[0]])), c.right && wordRune(firstRune(r.text[m[1]:])):
+				default:
+					r.replace(m[0], m[1], c.with)
+				}
+			}
+			if i < len(all)-1 {
+				// Each rule reads what the one before it left; the last one's edits are applied by the caller. The
+				// step as a whole counts as having touched the answer if any rule did.
+				if r.apply() {
+					r.edits = append(r.edits, edit{0, 0, ""})
+				}
+			}
+		}
+	}, nil
+}
+
+func letterSwaps(letters map[string]string) (func(*reading), error) {
+	swap := map[rune]rune{}
+	for a, b := range letters {
+		x, y := []rune(a), []rune(b)
+		if len(x) != 1 || len(y) != 1 {
+			return nil, fmt.Errorf("%q to %q: one letter to one letter", a, b)
+		}
+		swap[x[0]] = y[0]
+		if unicode.ToUpper(x[0]) != x[0] {
+			if _, given := letters[string(unicode.ToUpper(x[0]))]; !given {
+				swap[unicode.ToUpper(x[0])] = unicode.ToUpper(y[0])
+			}
+		}
+	}
+	return func(r *reading) {
+		for i, c := range r.text {
+			if to, ok := swap[c]; ok {
+				r.replace(i, i+len(string(c)), string(to))
+			}
+		}
+	}, nil
+}
