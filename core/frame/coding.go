@@ -1,0 +1,296 @@
+package frame
+
+import (
+	"fmt"
+	"strings"
+
+	"github.com/RoaringBitmap/roaring/v2"
+
+	"aftermath/core/rule"
+)
+
+// Decisions are what the analyst put on or took off answers by hand. They do not change once made.
+type Decisions struct {
+	On, Off map[string]*roaring.Bitmap // by category key
+	Settled *roaring.Bitmap            // looked at, needs no category
+}
+
+// NewDecisions has none.
+func NewDecisions() Decisions {
+	return Decisions{On: map[string]*roaring.Bitmap{}, Off: map[string]*roaring.Bitmap{}, Settled: roaring.New()}
+}
+
+// RuleResult is what one rule of a category does.
+type RuleResult struct {
+	Source   string
+	Answers  *roaring.Bitmap // all that it matches
+	Problems []rule.Problem
+	program  *rule.Program
+}
+
+// Result is what a category has.
+type Result struct {
+	Place
+	Rules, Unless []RuleResult
+	ByRules       *roaring.Bitmap // by its own rules, those that Unless takes away aside
+	Answers       *roaring.Bitmap // in the end
+
+	own    *roaring.Bitmap // ByRules and decisions, before nets and before alone
+	before *roaring.Bitmap // own and what children have, before alone: what {X} speaks of
+}
+
+// Coding is a frame applied to answers. It does not change once made.
+type Coding struct {
+	Results []*Result // in frame order
+	Coded   *roaring.Bitmap
+	scope   *rule.Scope
+	byID    map[string]*Result
+	cache   map[string]RuleResult
+}
+
+// Of gives the result of a category.
+func (c *Coding) Of(id string) (*Result, bool) {
+	r, ok := c.byID[id]
+	return r, ok
+}
+
+// Code applies a frame. Earlier, if given, is a coding whose rule results may be used again: it must be of the same
+// view and variables.
+func Code(f Frame, d Decisions, scope rule.Scope, earlier *Coding) *Coding {
+	c := &Coding{byID: map[string]*Result{}, cache: map[string]RuleResult{}, Coded: roaring.New(), scope: &scope}
+	scope.Category, scope.Categories = c.resolve, nil
+	for p := range f.All() {
+		r := &Result{Place: p}
+		c.Results = append(c.Results, r)
+		c.byID[p.ID] = r
+		scope.Categories = append(scope.Categories, p.PathName())
+	}
+	reuse := map[string]RuleResult{}
+	if earlier != nil && earlier.scope.View == scope.View {
+		reuse = earlier.cache
+	}
+	for _, r := range c.Results {
+		r.Rules, r.Unless = c.compile(r.Category.Rules, reuse), c.compile(r.Category.Unless, reuse)
+	}
+	c.breakCircles()
+	for _, r := range c.Results {
+		c.evaluate(r, d)
+	}
+	c.leaveAlone(d)
+	for _, r := range c.Results {
+		c.Coded.Or(r.Answers)
+	}
+	return c
+}
+
+// resolve finds a category for a rule that names it.
+func (c *Coding) resolve(path []string) (string, error) {
+	for _, r := range c.Results {
+		if len(r.Path) == len(path) && strings.EqualFold(r.PathName(), strings.Join(path, " / ")) {
+			if r.Alone {
+				return "", fmt.Errorf("%q stands alone: it has what no other category has, so no rule may name it", r.PathName())
+			}
+			return r.ID, nil
+		}
+	}
+	return "", fmt.Errorf("there is no category %q", strings.Join(path, " / "))
+}
+
+func (c *Coding) compile(sources []string, reuse map[string]RuleResult) []RuleResult {
+	var out []RuleResult
+	for _, src := range sources {
+		if known, ok := reuse[src]; ok {
+			c.cache[src] = known
+			out = append(out, known)
+			continue
+		}
+		p, problems := rule.Compile(src, c.scope)
+		out = append(out, RuleResult{Source: src, Problems: problems, program: p})
+	}
+	return out
+}
+
+// breakCircles takes the rules out by which a category depends on itself, and names the circle.
+func (c *Coding) breakCircles() {
+	needs := map[string][]string{}
+	for _, r := range c.Results {
+		for _, rules := range [][]RuleResult{r.Rules, r.Unless} {
+			for _, res := range rules {
+				if res.program != nil {
+					needs[r.ID] = append(needs[r.ID], res.program.Uses()...)
+				}
+			}
+		}
+		for _, child := range r.Children {
+			needs[r.ID] = append(needs[r.ID], child.ID)
+		}
+	}
+	for _, r := range c.Results {
+		for _, rules := range [][]RuleResult{r.Rules, r.Unless} {
+			for i := range rules {
+				if rules[i].program == nil {
+					continue
+				}
+				for _, use := range rules[i].program.Uses() {
+					if way := c.way(use, r.ID, needs, map[string]bool{}); way != nil {
+						names := append([]string{r.PathName()}, way...)
+						rules[i].Problems = append([]rule.Problem{{End: len([]rune(rules[i].Source)),
+							Message: "this goes round in a circle: " + strings.Join(names, " → ")}}, rules[i].Problems...)
+						rules[i].program = nil
+						break
+					}
+				}
+			}
+		}
+	}
+}
+
+// way names the categories on a way from one to another, nil if there is none.
+func (c *Coding) way(from, to string, needs map[string][]string, seen map[string]bool) []string {
+	name := c.byID[from].PathName()
+	if from == to {
+		return []string{name}
+	}
+	if seen[from] {
+		return nil
+	}
+	seen[from] = true
+	for _, next := range needs[from] {
+		if rest := c.way(next, to, needs, seen); rest != nil {
+			return append([]string{name}, rest...)
+		}
+	}
+	return nil
+}
+
+// evaluate works out what a category has before the last step, after all that its rules name.
+func (c *Coding) evaluate(r *Result, d Decisions) {
+	if r.before != nil {
+		return
+	}
+	r.ByRules = roaring.New()
+	if r.Off {
+		c.results(r.Rules, d)
+	} else {
+		r.ByRules.Or(c.results(r.Rules, d))
+		r.ByRules.AndNot(c.results(r.Unless, d))
+	}
+	r.own = r.ByRules.Clone()
+	if len(r.Children) == 0 {
+		if on := d.On[r.ID]; on != nil {
+			r.own.Or(on)
+		}
+		if off := d.Off[r.ID]; off != nil {
+			r.own.AndNot(off)
+		}
+	}
+	before := r.own.Clone()
+	for _, child := range r.Children {
+		kid := c.byID[child.ID]
+		c.evaluate(kid, d)
+		before.Or(kid.before)
+	}
+	r.before = before
+	r.Answers = r.before
+}
+
+// results runs rules, and gives what any of them matches.
+func (c *Coding) results(rules []RuleResult, d Decisions) *roaring.Bitmap {
+	all := roaring.New()
+	for i := range rules {
+		r := &rules[i]
+		if r.Answers == nil {
+			r.Answers = roaring.New()
+			if r.program != nil {
+				for _, use := range r.program.Uses() {
+					c.evaluate(c.byID[use], d)
+				}
+				r.Answers = c.Matcher().Answers(r.program)
+				if len(r.program.Uses()) == 0 {
+					c.cache[r.Source] = *r
+				}
+			}
+		}
+		all.Or(r.Answers)
+	}
+	return all
+}
+
+// leaveAlone takes the alone categories away where another category applies, and then makes their nets anew.
+func (c *Coding) leaveAlone(d Decisions) {
+	any := false
+	for _, r := range c.Results {
+		if !r.Alone {
+			continue
+		}
+		any = true
+		others := roaring.New()
+		for _, o := range c.Results {
+			if !o.Alone && !above(o, r) {
+				others.Or(o.own)
+			}
+		}
+		if on := d.On[r.ID]; on != nil {
+			others.AndNot(on)
+		}
+		r.Answers = roaring.AndNot(r.before, others)
+	}
+	if !any {
+		return
+	}
+	for i := len(c.Results) - 1; i >= 0; i-- { // children stand after their net
+		if r := c.Results[i]; len(r.Children) > 0 {
+			sum := r.own.Clone()
+			if r.Alone {
+				sum.And(r.Answers)
+			}
+			for _, child := range r.Children {
+				sum.Or(c.byID[child.ID].Answers)
+			}
+			r.Answers = sum
+		}
+	}
+}
+
+// above says whether net is a net that r stands in.
+func above(net, r *Result) bool {
+	if len(net.Path) >= len(r.Path) {
+		return false
+	}
+	for i, name := range net.Path {
+		if r.Path[i] != name {
+			return false
+		}
+	}
+	return true
+}
+
+// Matcher runs further rules against this coding.
+func (c *Coding) Matcher() *rule.Matcher {
+	return &rule.Matcher{Scope: c.scope, Category: func(key string) *roaring.Bitmap { return c.byID[key].before }}
+}
+
+// Compile makes a rule ready that may name this coding's categories.
+func (c *Coding) Compile(src string) (*rule.Program, []rule.Problem) {
+	return rule.Compile(src, c.scope)
+}
+
+// Why says which rules of a category match an answer (from 0), and whether it was given by hand.
+func (r *Result) Why(answer uint32, d Decisions) (rules []int, byHand bool) {
+	for i, res := range r.Rules {
+		if res.Answers.Contains(answer) {
+			rules = append(rules, i)
+		}
+	}
+	on := d.On[r.ID]
+	return rules, on != nil && on.Contains(answer)
+}
+
+// Evidence is what in an answer decided that rule i of the category matches it.
+func (c *Coding) Evidence(r *Result, i int, answer uint32) rule.Evidence {
+	if r.Rules[i].program == nil {
+		return rule.Evidence{}
+	}
+	e, _ := c.Matcher().Explain(r.Rules[i].program, int(answer))
+	return e
+}

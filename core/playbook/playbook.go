@@ -1,0 +1,147 @@
+// Package playbook is cleaning, lexicon and code frame as one portable document, and the way to apply it to answers.
+// The application and the command line both run it, so that they agree to the last cell.
+package playbook
+
+import (
+	"bytes"
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"slices"
+
+	"aftermath/core/corpus"
+	"aftermath/core/frame"
+	"aftermath/core/lexicon"
+	"aftermath/core/rule"
+	"aftermath/core/survey"
+	"aftermath/core/text"
+)
+
+// Version of the file format.
+const Version = 1
+
+// Playbook is the document. Parts left out of a file take their defaults.
+type Playbook struct {
+	Aftermath int             `json:"aftermath" doc:"version of the format: 1"`
+	Language  string          `json:"language"`
+	Cleaning  []text.Step     `json:"cleaning"`
+	NoAnswers []string        `json:"noAnswers" doc:"phrases of refusal"`
+	Lexicon   lexicon.Lexicon `json:"lexicon"`
+	Frame     frame.Frame     `json:"frame"`
+	Variables []survey.Spec   `json:"variables,omitempty" doc:"what the columns of the data are"`
+}
+
+// New is the playbook of a new study.
+func New(language string) Playbook {
+	return Playbook{Aftermath: Version, Language: language, Cleaning: text.DefaultSteps(),
+		NoAnswers: text.DefaultNoAnswers(language), Lexicon: lexicon.Default(language), Frame: frame.Frame{}}
+}
+
+// ErrPlaybook is behind every error about a playbook.
+var ErrPlaybook = errors.New("playbook")
+
+// Parse reads a playbook file (UTF-8 JSON). A key that is not known is an error that names it. Rules are not judged
+// here: one that can't be read catches nothing and shows its error where it stands.
+func Parse(data []byte) (Playbook, error) {
+	var head struct {
+		Aftermath int    `json:"aftermath"`
+		Language  string `json:"language"`
+	}
+	if err := json.Unmarshal(data, &head); err != nil {
+		return Playbook{}, fmt.Errorf("%w: this is no JSON that can be read: %w", ErrPlaybook, err)
+	}
+	if head.Aftermath != Version {
+		return Playbook{}, fmt.Errorf(`%w: "aftermath" is %d; this program reads version %d`, ErrPlaybook, head.Aftermath, Version)
+	}
+	if head.Language == "" {
+		head.Language = "en"
+	}
+	p := New(head.Language)
+	d := json.NewDecoder(bytes.NewReader(data))
+	d.DisallowUnknownFields()
+	if err := d.Decode(&p); err != nil {
+		return Playbook{}, fmt.Errorf("%w: %w", ErrPlaybook, err)
+	}
+	if _, err := d.Token(); !errors.Is(err, io.EOF) {
+		return Playbook{}, fmt.Errorf("%w: something stands after the end", ErrPlaybook)
+	}
+	p.Language = head.Language
+	for place := range p.Frame.All() {
+		place.ID = ""
+	}
+	p.Frame.Complete(nil)
+	return p, p.Check()
+}
+
+// Check says what is wrong with a playbook, rules aside.
+func (p Playbook) Check() error {
+	if _, err := text.NewPipeline(p.Language, p.Cleaning); err != nil {
+		return fmt.Errorf("%w: %w", ErrPlaybook, err)
+	}
+	if err := p.Lexicon.Check(); err != nil {
+		return fmt.Errorf("%w: %w", ErrPlaybook, err)
+	}
+	if err := p.Frame.Check(); err != nil {
+		return fmt.Errorf("%w: %w", ErrPlaybook, err)
+	}
+	return nil
+}
+
+// File writes the playbook as a file, without the keys of its study.
+func (p Playbook) File() ([]byte, error) {
+	p.Frame = p.Frame.Clone()
+	for place := range p.Frame.All() {
+		place.ID = ""
+	}
+	data, err := json.MarshalIndent(p, "", "  ")
+	return append(data, '\n'), err
+}
+
+// Reading is what cleaning and indexing make of the answers of one question.
+type Reading struct {
+	Pipeline *text.Pipeline
+	Index    *corpus.Index
+	Stems    *lexicon.Stems
+}
+
+// Read cleans and indexes all answers, on as many goroutines as workers. Progress may be nil.
+func (p Playbook) Read(ctx context.Context, answers []string, workers int, progress func(done int)) (Reading, error) {
+	pipeline, err := text.NewPipeline(p.Language, p.Cleaning)
+	if err != nil {
+		return Reading{}, err
+	}
+	ix, err := corpus.Build(ctx, pipeline, text.NewNoAnswers(pipeline, p.NoAnswers), answers, workers, progress)
+	if err != nil {
+		return Reading{}, err
+	}
+	return Reading{pipeline, ix, lexicon.NewStems(p.Language, ix)}, nil
+}
+
+// View applies the lexicon to a reading.
+func (p Playbook) View(r Reading) *lexicon.View {
+	return lexicon.NewView(r.Stems, r.Pipeline, p.Lexicon)
+}
+
+// Code applies the frame. Earlier may be nil; see frame.Code.
+func (p Playbook) Code(v *lexicon.View, answers []string, variables []*survey.Variable, d frame.Decisions, earlier *frame.Coding) *frame.Coding {
+	scope := rule.Scope{View: v, Variables: variables, Text: func(i int) string { return answers[i] }}
+	return frame.Code(p.Frame, d, scope, earlier)
+}
+
+// Clone copies all that edits change.
+func (p Playbook) Clone() Playbook {
+	p.Cleaning, p.NoAnswers = slices.Clone(p.Cleaning), slices.Clone(p.NoAnswers)
+	l := &p.Lexicon
+	l.StopWords.Add, l.StopWords.Keep, l.Parted = slices.Clone(l.StopWords.Add), slices.Clone(l.StopWords.Keep), slices.Clone(l.Parted)
+	l.Merges, l.Lists = slices.Clone(l.Merges), slices.Clone(l.Lists)
+	for i := range l.Merges {
+		l.Merges[i].Variants = slices.Clone(l.Merges[i].Variants)
+	}
+	for i := range l.Lists {
+		l.Lists[i].Entries = slices.Clone(l.Lists[i].Entries)
+	}
+	p.Frame = p.Frame.Clone()
+	return p
+}
