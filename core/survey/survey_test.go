@@ -75,7 +75,7 @@ func TestSelect(t *testing.T) {
 
 func TestBadCellNamesRowAndColumn(t *testing.T) {
 	_, err := NewVariable(Spec{Name: "age", Role: Number}, []string{"1", "x"})
-	assert.EqualError(t, err, `row 2, column "age": value "x" is no number`)
+	assert.EqualError(t, err, `row 3, column "age": value "x" is no number`)
 	_, err = NewVariable(Spec{Name: "w", Role: Weight}, []string{"-1"})
 	assert.ErrorIs(t, err, ErrValue)
 }

@@ -51,7 +51,7 @@ type Variable struct {
 	filled  *roaring.Bitmap
 }
 
-// NewVariable reads the cells of all respondents. The row in an error counts from 1.
+// NewVariable reads the cells of all respondents. The row in an error counts as in the file, its header being row 1.
 func NewVariable(spec Spec, cells []string) (*Variable, error) {
 	v := &Variable{Spec: spec, filled: roaring.New()}
 	numeric := spec.Role == Number || spec.Role == Weight || spec.Role == Date
@@ -64,7 +64,7 @@ func NewVariable(spec Spec, cells []string) (*Variable, error) {
 		if numeric {
 			n, err := parse(spec.Role, cell)
 			if err != nil {
-				return nil, fmt.Errorf("row %d, column %q: %w", i+1, spec.Name, err)
+				return nil, fmt.Errorf("row %d, column %q: %w", i+2, spec.Name, err)
 			}
 			v.Numbers[i] = n
 		}

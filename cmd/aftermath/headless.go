@@ -1,0 +1,235 @@
+package main
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"os"
+	"path/filepath"
+	"runtime"
+
+	"github.com/spf13/cobra"
+
+	"aftermath/core/frame"
+	"aftermath/core/playbook"
+	"aftermath/core/survey"
+	"aftermath/core/text"
+	"aftermath/internal/desk"
+	"aftermath/internal/export"
+	"aftermath/internal/files"
+)
+
+// job is what the headless commands share: a file, its columns, and a playbook applied to one of them.
+type job struct {
+	data, text, id, playbook, out string
+
+	table   *files.Table
+	textAt  int
+	idAt    int // -1: none
+	book    playbook.Playbook
+	answers []string
+	reading playbook.Reading
+}
+
+func (j *job) flags(c *cobra.Command) {
+	c.Flags().StringVar(&j.data, "data", "", "CSV file (UTF-8, with a header)")
+	c.Flags().StringVar(&j.text, "text", "", "column of the answers")
+	c.Flags().StringVar(&j.id, "id", "", "column that names the respondent")
+	c.Flags().StringVar(&j.playbook, "playbook", "", "playbook file")
+	c.Flags().StringVar(&j.out, "out", "", "file to write")
+	for _, name := range []string{"data", "text", "out"} {
+		_ = c.MarkFlagRequired(name)
+	}
+}
+
+func (j *job) read(ctx context.Context) error {
+	f, err := os.Open(j.data)
+	if err != nil {
+		return err
+	}
+	defer f.Close()
+	if j.table, err = files.ReadCSV(f, func(int) error { return ctx.Err() }); err != nil {
+		return fmt.Errorf("%s: %w", j.data, err)
+	}
+	if j.textAt, err = j.table.Find(j.text); err != nil {
+		return err
+	}
+	j.idAt = -1
+	if j.id != "" {
+		if j.idAt, err = j.table.Find(j.id); err != nil {
+			return err
+		}
+	}
+	j.book = playbook.New("en")
+	if j.playbook != "" {
+		data, err := os.ReadFile(j.playbook)
+		if err != nil {
+			return err
+		}
+		if j.book, err = playbook.Parse(data); err != nil {
+			return fmt.Errorf("%s: %w", j.playbook, err)
+		}
+	}
+	j.answers = j.table.Column(j.textAt)
+	j.reading, err = j.book.Read(ctx, j.answers, runtime.GOMAXPROCS(0), nil)
+	return err
+}
+
+// specs says what the columns are: as the playbook has it, else as they seem to be.
+func (j *job) specs() []survey.Spec {
+	known := map[string]survey.Spec{}
+	for _, v := range j.book.Variables {
+		known[v.Name] = v
+	}
+	specs := make([]survey.Spec, len(j.table.Columns))
+	for i, name := range j.table.Columns {
+		spec, ok := known[name]
+		if !ok {
+			spec = survey.GuessRole(name, j.table.Column(i)).Spec
+		}
+		if i == j.textAt {
+			spec = survey.Spec{Name: name, Role: survey.OpenEnded}
+		} else if i == j.idAt {
+			spec = survey.Spec{Name: name, Role: survey.Identifier}
+		}
+		specs[i] = spec
+	}
+	return specs
+}
+
+// write makes the file whole or not at all: it takes its name only when all is written.
+func write(path string, fill func(w io.Writer) error) error {
+	f, err := os.CreateTemp(filepath.Dir(path), ".aftermath-*")
+	if err != nil {
+		return err
+	}
+	err = errors.Join(fill(f), f.Chmod(0o644), f.Close())
+	if err == nil {
+		err = os.Rename(f.Name(), path)
+	}
+	if err != nil {
+		_ = os.Remove(f.Name())
+	}
+	return err
+}
+
+// Summary is what `code --json` prints.
+type Summary struct {
+	Respondents int               `json:"respondents"`
+	Answered    int               `json:"answered"`
+	Coded       int               `json:"coded"`
+	Uncoded     int               `json:"uncoded"`
+	Categories  []CategorySummary `json:"categories"`
+}
+
+// CategorySummary is a category's figure.
+type CategorySummary struct {
+	Name    string `json:"name"`
+	Code    int    `json:"code"`
+	Answers int    `json:"answers"`
+}
+
+func codeCommand() *cobra.Command {
+	var j job
+	var shape string
+	var asJSON bool
+	c := &cobra.Command{Use: "code", Short: "Code a file by a playbook, without a database", Args: cobra.NoArgs,
+		RunE: func(c *cobra.Command, _ []string) error {
+			shapes := map[string]func(io.Writer, export.Data, *frame.Coding) error{
+				"wide": func(w io.Writer, d export.Data, f *frame.Coding) error { return export.Wide(w, d, j.reading.Index, f) },
+				"long": func(w io.Writer, d export.Data, f *frame.Coding) error { return export.Long(w, d, j.reading.Index, f) },
+			}
+			if shapes[shape] == nil {
+				return fmt.Errorf("--shape is wide or long, not %q", shape)
+			}
+			if err := j.read(c.Context()); err != nil {
+				return err
+			}
+			specs := j.specs()
+			cells := make([][]string, len(specs))
+			for i := range cells {
+				cells[i] = j.table.Column(i)
+			}
+			variables, _, err := desk.Variables(specs, cells)
+			if err != nil {
+				return err
+			}
+			coding := j.book.Code(j.book.View(j.reading), j.answers, variables, frame.NewDecisions(), nil)
+			warnProblems(c.ErrOrStderr(), coding)
+			data := export.Data{Columns: j.table.Columns, Cell: func(r, col int) string { return j.table.Rows[r][col] }, ID: j.idAt, Text: j.textAt}
+			if err := write(j.out, func(w io.Writer) error { return shapes[shape](w, data, coding) }); err != nil {
+				return err
+			}
+			if !asJSON {
+				return nil
+			}
+			return json.NewEncoder(c.OutOrStdout()).Encode(summary(j, coding))
+		}}
+	j.flags(c)
+	_ = c.MarkFlagRequired("playbook")
+	c.Flags().StringVar(&shape, "shape", "wide", "wide: a column per category; long: a row per answer and category")
+	c.Flags().BoolVar(&asJSON, "json", false, "print a summary as JSON")
+	return c
+}
+
+// warnProblems says which rules can't be read: they catch nothing.
+func warnProblems(w io.Writer, coding *frame.Coding) {
+	for _, r := range coding.Results {
+		for _, rules := range [][]frame.RuleResult{r.Rules, r.Unless} {
+			for _, x := range rules {
+				if len(x.Problems) > 0 && !x.Problems[0].Warning {
+					fmt.Fprintf(w, "%s: the rule %q catches nothing: at character %d: %s\n", r.PathName(), x.Source, x.Problems[0].Start+1, x.Problems[0].Message)
+				}
+			}
+		}
+	}
+}
+
+func summary(j job, coding *frame.Coding) Summary {
+	answered := j.reading.Index.Answered()
+	s := Summary{Respondents: len(j.answers), Answered: int(answered.GetCardinality()), Coded: int(answered.AndCardinality(coding.Coded)), Categories: []CategorySummary{}}
+	s.Uncoded = s.Answered - s.Coded
+	for _, r := range coding.Results {
+		s.Categories = append(s.Categories, CategorySummary{r.PathName(), r.Code, int(r.Answers.GetCardinality())})
+	}
+	return s
+}
+
+// cleanedRow is a line that `clean` writes.
+type cleanedRow struct {
+	ID     string      `json:"id"`
+	Status string      `json:"status"`
+	Text   string      `json:"text"`
+	Words  []text.Word `json:"words"`
+}
+
+func cleanCommand() *cobra.Command {
+	var j job
+	c := &cobra.Command{Use: "clean", Short: "Clean a file's answers and write their words with their places, as NDJSON", Args: cobra.NoArgs,
+		RunE: func(c *cobra.Command, _ []string) error {
+			if err := j.read(c.Context()); err != nil {
+				return err
+			}
+			no := text.NewNoAnswers(j.reading.Pipeline, j.book.NoAnswers)
+			return write(j.out, func(w io.Writer) error {
+				lines := json.NewEncoder(w)
+				lines.SetEscapeHTML(false)
+				for i, answer := range j.answers {
+					cleaned := j.reading.Pipeline.Clean(answer)
+					row := cleanedRow{ID: fmt.Sprint(i + 1), Text: cleaned.Text, Words: append([]text.Word{}, cleaned.Words...)}
+					if j.idAt >= 0 {
+						row.ID = j.table.Rows[i][j.idAt]
+					}
+					row.Status = no.Status(answer, cleaned.Words).String()
+					if err := lines.Encode(row); err != nil {
+						return err
+					}
+				}
+				return nil
+			})
+		}}
+	j.flags(c)
+	return c
+}

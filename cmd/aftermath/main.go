@@ -1,0 +1,24 @@
+// Command aftermath codes open-ended survey answers: in the browser (serve, demo) and headless (code, clean).
+package main
+
+import (
+	"context"
+	"fmt"
+	"os"
+	"os/signal"
+	"syscall"
+
+	"github.com/spf13/cobra"
+)
+
+func main() {
+	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
+	defer stop()
+	root := &cobra.Command{Use: "aftermath", Short: "Code open-ended survey answers into categories, and chart them by segment",
+		SilenceUsage: true, SilenceErrors: true, CompletionOptions: cobra.CompletionOptions{HiddenDefaultCmd: true}}
+	root.AddCommand(serveCommand(), demoCommand(), codeCommand(), cleanCommand(), openapiCommand())
+	if err := root.ExecuteContext(ctx); err != nil {
+		fmt.Fprintln(os.Stderr, "aftermath:", err)
+		os.Exit(1)
+	}
+}

@@ -1,0 +1,369 @@
+package api
+
+import (
+	"bytes"
+	"context"
+	"encoding/json"
+	"fmt"
+	"io"
+	"net/http"
+	"time"
+
+	"github.com/danielgtaylor/huma/v2"
+	"github.com/danielgtaylor/huma/v2/sse"
+
+	"aftermath/core/frame"
+	"aftermath/core/playbook"
+	"aftermath/core/survey"
+	"aftermath/internal/desk"
+	"aftermath/internal/export"
+)
+
+// body wraps what a route answers.
+type body[T any] struct{ Body T }
+
+const prefix = "/api/v1"
+
+func register(a huma.API, s *server) {
+	op := func(method, path, id, summary string) huma.Operation {
+		return huma.Operation{Method: method, Path: prefix + path, OperationID: id, Summary: summary}
+	}
+	up := op(http.MethodPost, "/uploads", "upload", "Read a CSV file and guess what its columns are")
+	up.RequestBody = &huma.RequestBody{Required: true, Content: map[string]*huma.MediaType{"text/csv": {Schema: &huma.Schema{Type: "string", Format: "binary"}}}}
+	up.BodyReadTimeout = -1
+	huma.Register(a, up, s.upload)
+	huma.Register(a, op(http.MethodGet, "/studies", "studies", "All studies, the newest first"), s.studies)
+	huma.Register(a, op(http.MethodPost, "/studies", "load", "Store an uploaded file as a study"), s.load)
+	huma.Register(a, op(http.MethodGet, "/studies/{study}", "study", "A study and its questions"), s.study)
+	huma.Register(a, op(http.MethodDelete, "/studies/{study}", "delete-study", "Delete a study with all that belongs to it"), s.deleteStudy)
+	huma.Register(a, op(http.MethodGet, "/studies/{study}/sheet", "sheet", "Columns at a glance, and rows as they came"), s.sheet)
+
+	const q = "/questions/{question}"
+	huma.Register(a, op(http.MethodGet, q, "question", "A question's state in figures"), s.question)
+	huma.Register(a, op(http.MethodGet, q+"/answers", "answers", "Answers in a focus"), s.answers)
+	huma.Register(a, op(http.MethodGet, q+"/terms", "terms", "The term table in a focus"), s.terms)
+	huma.Register(a, op(http.MethodGet, q+"/cleaning", "cleaning", "Cleaning steps, and answers before and after"), s.cleaning)
+	huma.Register(a, op(http.MethodGet, q+"/frame", "frame", "The code frame with its figures in a focus"), s.frame)
+	huma.Register(a, op(http.MethodGet, q+"/chart", "chart", "Categories by a segment"), s.chart)
+	huma.Register(a, op(http.MethodPost, q+"/rule", "preview-rule", "What a rule finds and would change"), s.rule)
+	huma.Register(a, op(http.MethodPost, q+"/preview", "preview", "What an edit would change"), s.preview)
+	huma.Register(a, op(http.MethodPost, q+"/edits", "edit", "Make an edit"), s.edit)
+	huma.Register(a, op(http.MethodPost, q+"/undo", "undo", "Take the newest edit back, or do it again"), s.undo)
+	huma.Register(a, op(http.MethodGet, q+"/revisions", "revisions", "The newest edits"), s.revisions)
+	huma.Register(a, op(http.MethodGet, q+"/playbook", "playbook", "Cleaning, lexicon and code frame as a file"), s.playbook)
+	put := op(http.MethodPut, q+"/playbook", "load-playbook", "Take a playbook file in place of what the question has")
+	put.MaxBodyBytes = 64 << 20
+	huma.Register(a, put, s.loadPlaybook)
+	huma.Register(a, op(http.MethodGet, q+"/coded.csv", "coded", "The coded data"), s.coded)
+	huma.Register(a, op(http.MethodGet, q+"/table.csv", "table", "The chart's table"), s.table)
+	sse.Register(a, op(http.MethodGet, "/events", "events", "What happens, as it happens"), map[string]any{"message": desk.Event{}, "beat": beat{}}, s.events)
+}
+
+type QuestionInput struct {
+	Question int64 `path:"question"`
+}
+
+type FocusInput struct {
+	QuestionInput
+	Focus string `query:"focus" doc:"JSON list of conditions; empty for all that is answered"`
+}
+
+// open gives a question, its state, and the focus asked for.
+func (s *server) open(ctx context.Context, in FocusInput) (*desk.Question, *desk.State, desk.Focus, error) {
+	q, err := s.desk.Question(ctx, in.Question)
+	if err != nil {
+		return nil, nil, nil, err
+	}
+	f, err := desk.ParseFocus(in.Focus)
+	return q, q.State(), f, err
+}
+
+// reply asks a question for something in a focus.
+func reply[T any](ctx context.Context, s *server, in FocusInput, ask func(*desk.Question, *desk.State, desk.Focus) (T, error)) (*body[T], error) {
+	q, state, f, err := s.open(ctx, in)
+	if err != nil {
+		return nil, problem(err)
+	}
+	out, err := ask(q, state, f)
+	if err != nil {
+		return nil, problem(err)
+	}
+	return &body[T]{out}, nil
+}
+
+// QuestionState is a question's figures with its names.
+type QuestionState struct {
+	desk.Overview
+	ID        int64          `json:"id"`
+	Name      string         `json:"name"`
+	Study     StudyInfo      `json:"study"`
+	Variables []VariableInfo `json:"variables" doc:"what a focus may narrow by"`
+	Undo      string         `json:"undo,omitempty" doc:"what undo would take back"`
+	Redo      string         `json:"redo,omitempty"`
+	Revisions int            `json:"revisions" doc:"edits made so far"`
+}
+
+// VariableInfo is a variable and its values.
+type VariableInfo struct {
+	Name   string   `json:"name"`
+	Role   string   `json:"role"`
+	Values []string `json:"values" doc:"none for dates and for weights"`
+}
+
+func (s *server) question(ctx context.Context, in *FocusInput) (*body[QuestionState], error) {
+	return reply(ctx, s, *in, func(q *desk.Question, state *desk.State, f desk.Focus) (QuestionState, error) {
+		o, err := q.Overview(state, f)
+		if err != nil {
+			return QuestionState{}, err
+		}
+		out := QuestionState{Overview: o, ID: q.ID, Name: q.Name, Variables: []VariableInfo{}}
+		if out.Study, err = s.info(ctx, q.Study.Study); err != nil {
+			return out, err
+		}
+		for _, v := range q.Study.Variables {
+			out.Variables = append(out.Variables, VariableInfo{v.Name, string(v.Role), append([]string{}, v.Values...)})
+		}
+		if r, err := s.desk.Store.Undoable(ctx, q.ID); err == nil {
+			out.Undo, out.Revisions = r.Summary, r.Number
+		}
+		if r, err := s.desk.Store.Redoable(ctx, q.ID); err == nil {
+			out.Redo = r.Summary
+		}
+		return out, nil
+	})
+}
+
+type ListInput struct {
+	FocusInput
+	Offset int `query:"offset" minimum:"0"`
+	Limit  int `query:"limit" minimum:"0" maximum:"500" default:"50"`
+}
+
+func (s *server) answers(ctx context.Context, in *ListInput) (*body[desk.Page], error) {
+	return reply(ctx, s, in.FocusInput, func(q *desk.Question, state *desk.State, f desk.Focus) (desk.Page, error) {
+		return q.List(state, f, in.Offset, in.Limit)
+	})
+}
+
+type termsInput struct {
+	ListInput
+	Search string `query:"search"`
+	Stop   bool   `query:"stop" doc:"the stop words instead"`
+	Sort   string `query:"sort" enum:"answers,times,uncoded,term" default:"answers"`
+	Up     bool   `query:"up" doc:"the smallest first"`
+}
+
+func (s *server) terms(ctx context.Context, in *termsInput) (*body[desk.TermTable], error) {
+	return reply(ctx, s, in.FocusInput, func(q *desk.Question, state *desk.State, f desk.Focus) (desk.TermTable, error) {
+		return q.Terms(state, f, desk.TermQuery{Search: in.Search, Stop: in.Stop, Sort: in.Sort, Descending: !in.Up, Offset: in.Offset, Limit: in.Limit})
+	})
+}
+
+func (s *server) cleaning(ctx context.Context, in *struct {
+	FocusInput
+	Limit int `query:"limit" minimum:"1" maximum:"100" default:"14"`
+}) (*body[desk.Cleaning], error) {
+	return reply(ctx, s, in.FocusInput, func(q *desk.Question, state *desk.State, f desk.Focus) (desk.Cleaning, error) {
+		return q.Cleaning(state, f, in.Limit)
+	})
+}
+
+func (s *server) frame(ctx context.Context, in *FocusInput) (*body[desk.FrameTable], error) {
+	return reply(ctx, s, *in, func(q *desk.Question, state *desk.State, f desk.Focus) (desk.FrameTable, error) {
+		return q.Frame(state, f)
+	})
+}
+
+type chartInput struct {
+	FocusInput
+	By       string `query:"by" doc:"the variable; the first that serves if left out"`
+	Base     string `query:"base" enum:"answered,respondents,coded" default:"answered"`
+	Weighted bool   `query:"weighted"`
+}
+
+func (s *server) chart(ctx context.Context, in *chartInput) (*body[desk.Chart], error) {
+	return reply(ctx, s, in.FocusInput, func(q *desk.Question, state *desk.State, f desk.Focus) (desk.Chart, error) {
+		return q.Chart(state, f, in.By, in.Base, in.Weighted)
+	})
+}
+
+func (s *server) rule(ctx context.Context, in *struct {
+	FocusInput
+	Body struct {
+		Rule     string `json:"rule" maxLength:"20000"`
+		Category string `json:"category,omitempty" doc:"the category it is written in"`
+		At       int    `json:"at,omitempty" doc:"which of its rules it takes the place of, from 1; 0 for a further one"`
+		Show     string `json:"show,omitempty" enum:"all,new,shared,lost" doc:"which examples are wanted"`
+		Limit    int    `json:"limit,omitempty" minimum:"0" maximum:"100"`
+	}
+}) (*body[desk.RulePreview], error) {
+	return reply(ctx, s, in.FocusInput, func(q *desk.Question, state *desk.State, f desk.Focus) (desk.RulePreview, error) {
+		limit := in.Body.Limit
+		if limit == 0 {
+			limit = 20
+		}
+		return q.PreviewRule(state, f, in.Body.Rule, in.Body.Category, in.Body.At, in.Body.Show, limit)
+	})
+}
+
+func (s *server) preview(ctx context.Context, in *struct {
+	QuestionInput
+	Body desk.Edit
+}) (*body[desk.Effect], error) {
+	return reply(ctx, s, FocusInput{QuestionInput: in.QuestionInput}, func(q *desk.Question, _ *desk.State, _ desk.Focus) (desk.Effect, error) {
+		return q.Preview(ctx, in.Body)
+	})
+}
+
+func (s *server) edit(ctx context.Context, in *struct {
+	QuestionInput
+	Body struct {
+		Revision int       `json:"revision" doc:"the revision that the edit is made on"`
+		Edit     desk.Edit `json:"edit"`
+	}
+}) (*body[desk.Effect], error) {
+	return reply(ctx, s, FocusInput{QuestionInput: in.QuestionInput}, func(q *desk.Question, _ *desk.State, _ desk.Focus) (desk.Effect, error) {
+		return q.Edit(ctx, in.Body.Revision, in.Body.Edit)
+	})
+}
+
+func (s *server) undo(ctx context.Context, in *struct {
+	QuestionInput
+	Again bool `query:"again" doc:"redo"`
+}) (*body[desk.Effect], error) {
+	return reply(ctx, s, FocusInput{QuestionInput: in.QuestionInput}, func(q *desk.Question, _ *desk.State, _ desk.Focus) (desk.Effect, error) {
+		return q.Undo(ctx, in.Again)
+	})
+}
+
+// RevisionInfo is an edit that was kept.
+type RevisionInfo struct {
+	Number  int       `json:"number"`
+	Summary string    `json:"summary"`
+	Undone  bool      `json:"undone,omitempty"`
+	At      time.Time `json:"at"`
+}
+
+func (s *server) revisions(ctx context.Context, in *QuestionInput) (*body[[]RevisionInfo], error) {
+	all, err := s.desk.Store.Revisions(ctx, in.Question, 500)
+	if err != nil {
+		return nil, problem(err)
+	}
+	out := []RevisionInfo{}
+	for _, r := range all {
+		out = append(out, RevisionInfo{r.Number, r.Summary, r.Undone, r.At})
+	}
+	return &body[[]RevisionInfo]{out}, nil
+}
+
+// download answers with a file.
+func download(name, kind string, write func(w io.Writer) error) *huma.StreamResponse {
+	return &huma.StreamResponse{Body: func(ctx huma.Context) {
+		ctx.SetHeader("Content-Type", kind)
+		ctx.SetHeader("Content-Disposition", `attachment; filename="`+name+`"`)
+		if err := write(ctx.BodyWriter()); err != nil {
+			panic(http.ErrAbortHandler) // the browser then knows that the file is not whole
+		}
+	}}
+}
+
+func (s *server) playbook(ctx context.Context, in *QuestionInput) (*huma.StreamResponse, error) {
+	q, state, _, err := s.open(ctx, FocusInput{QuestionInput: *in})
+	if err != nil {
+		return nil, problem(err)
+	}
+	p := state.Playbook
+	p.Variables = q.Study.Columns
+	file, err := p.File()
+	if err != nil {
+		return nil, problem(err)
+	}
+	return download("playbook.json", "application/json", func(w io.Writer) error { _, err := w.Write(file); return err }), nil
+}
+
+func (s *server) loadPlaybook(ctx context.Context, in *struct {
+	QuestionInput
+	Revision int             `query:"revision" doc:"the revision that the edit is made on"`
+	Body     json.RawMessage `contentType:"application/json"`
+}) (*body[desk.Effect], error) {
+	p, err := playbook.Parse(bytes.TrimSpace(in.Body))
+	if err != nil {
+		return nil, problem(err)
+	}
+	return reply(ctx, s, FocusInput{QuestionInput: in.QuestionInput}, func(q *desk.Question, _ *desk.State, _ desk.Focus) (desk.Effect, error) {
+		return q.Edit(ctx, in.Revision, desk.Edit{Kind: "playbook", Playbook: &p})
+	})
+}
+
+func (s *server) coded(ctx context.Context, in *struct {
+	QuestionInput
+	Shape string `query:"shape" enum:"wide,long" default:"wide"`
+	Hand  bool   `query:"hand" default:"true" doc:"with the decisions by hand"`
+}) (*huma.StreamResponse, error) {
+	q, state, _, err := s.open(ctx, FocusInput{QuestionInput: in.QuestionInput})
+	if err != nil {
+		return nil, problem(err)
+	}
+	coding, with := state.Coding, "with-decisions"
+	if !in.Hand {
+		coding, with = state.Playbook.Code(state.View, q.Answers, q.Study.Variables, frame.NewDecisions(), state.Coding), "rules-only"
+	}
+	data := export.Data{ID: -1, Cell: func(row, column int) string { return q.Study.Cells[column][row] }}
+	for i, spec := range q.Study.Columns {
+		data.Columns = append(data.Columns, spec.Name)
+		if spec.Role == survey.Identifier && data.ID < 0 {
+			data.ID = i
+		}
+		if spec.Name == q.Name {
+			data.Text = i
+		}
+	}
+	write := export.Wide
+	if in.Shape == "long" {
+		write = export.Long
+	}
+	return download(fmt.Sprintf("coded-%s-%s.csv", in.Shape, with), "text/csv; charset=utf-8", func(w io.Writer) error {
+		return write(w, data, state.Reading.Index, coding)
+	}), nil
+}
+
+func (s *server) table(ctx context.Context, in *chartInput) (*huma.StreamResponse, error) {
+	q, state, f, err := s.open(ctx, in.FocusInput)
+	if err != nil {
+		return nil, problem(err)
+	}
+	c, err := q.Chart(state, f, in.By, in.Base, in.Weighted)
+	if err != nil {
+		return nil, problem(err)
+	}
+	return download("table.csv", "text/csv; charset=utf-8", func(w io.Writer) error { return export.Table(w, c) }), nil
+}
+
+// beat keeps an idle stream open.
+type beat struct {
+	At time.Time `json:"at"`
+}
+
+func (s *server) events(ctx context.Context, _ *struct{}, send sse.Sender) {
+	events, stop := s.desk.Events.Listen()
+	defer stop()
+	tick := time.NewTicker(20 * time.Second)
+	defer tick.Stop()
+	if send.Data(beat{time.Now()}) != nil {
+		return
+	}
+	for {
+		select {
+		case <-ctx.Done():
+			return
+		case e := <-events:
+			if send.Data(e) != nil {
+				return
+			}
+		case t := <-tick.C:
+			if send.Data(beat{t}) != nil {
+				return
+			}
+		}
+	}
+}

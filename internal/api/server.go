@@ -1,0 +1,183 @@
+// Package api is the HTTP face: typed routes under /api/v1, their OpenAPI document, events, and the built interface.
+package api
+
+import (
+	"context"
+	"crypto/rand"
+	"crypto/subtle"
+	"encoding/hex"
+	"errors"
+	"fmt"
+	"io/fs"
+	"log/slog"
+	"net"
+	"net/http"
+	"net/url"
+	"path"
+	"strings"
+
+	"github.com/danielgtaylor/huma/v2"
+	"github.com/danielgtaylor/huma/v2/adapters/humagin"
+	"github.com/gin-gonic/gin"
+
+	"aftermath/core/playbook"
+	"aftermath/core/survey"
+	"aftermath/internal/desk"
+	"aftermath/internal/files"
+	"aftermath/internal/store"
+)
+
+// Options of a server.
+type Options struct {
+	Desk     *desk.Desk
+	UI       fs.FS    // the built interface; nil for none
+	Password string   // asked for if not empty
+	Hosts    []string // names it may be reached by; empty for any
+}
+
+// server holds what the routes share.
+type server struct {
+	desk    *desk.Desk
+	uploads uploads
+}
+
+// New makes the handler.
+func New(o Options) http.Handler {
+	gin.SetMode(gin.ReleaseMode)
+	r := gin.New()
+	r.Use(gin.CustomRecovery(func(c *gin.Context, problem any) {
+		slog.Error("panic", "path", c.Request.URL.Path, "problem", problem)
+		c.AbortWithStatusJSON(http.StatusInternalServerError, gin.H{"title": "Internal Server Error", "status": 500, "detail": "Something went wrong here; nothing was changed. The log says more."})
+	}), guard(o))
+	s := &server{desk: o.Desk}
+	register(humagin.New(r, config()), s)
+	if o.UI != nil {
+		r.NoRoute(ui(o.UI))
+	}
+	return r
+}
+
+func config() huma.Config {
+	huma.DefaultArrayNullable = false
+	c := huma.DefaultConfig("Aftermath", "1")
+	c.OpenAPIPath, c.DocsPath, c.SchemasPath, c.CreateHooks = "/api/openapi", "", "", nil
+	c.Info.Description = "Codes open-ended answers into categories. Every count is given for a focus: a JSON list of conditions."
+	return c
+}
+
+// Document gives the OpenAPI document as JSON, from which the interface's types are made.
+func Document() ([]byte, error) {
+	gin.SetMode(gin.ReleaseMode)
+	a := humagin.New(gin.New(), config())
+	register(a, &server{})
+	return a.OpenAPI().MarshalJSON()
+}
+
+// guard checks where a request comes from, and sets what a browser may do with the answer.
+func guard(o Options) gin.HandlerFunc {
+	return func(c *gin.Context) {
+		h := c.Writer.Header()
+		h.Set("X-Content-Type-Options", "nosniff")
+		h.Set("Referrer-Policy", "no-referrer")
+		h.Set("Cache-Control", "no-store")
+		if len(o.Hosts) > 0 && !hostAllowed(c.Request.Host, o.Hosts) {
+			c.AbortWithStatusJSON(http.StatusForbidden, gin.H{"title": "Forbidden", "status": 403, "detail": "This server is not reached by that name."})
+			return
+		}
+		if origin := c.GetHeader("Origin"); origin != "" {
+			if u, err := url.Parse(origin); err != nil || u.Host != c.Request.Host {
+				c.AbortWithStatusJSON(http.StatusForbidden, gin.H{"title": "Forbidden", "status": 403, "detail": "Another site may not speak to this server."})
+				return
+			}
+		}
+		if o.Password != "" {
+			_, given, _ := c.Request.BasicAuth()
+			if subtle.ConstantTimeCompare([]byte(given), []byte(o.Password)) != 1 {
+				h.Set("WWW-Authenticate", `Basic realm="Aftermath", charset="UTF-8"`)
+				c.AbortWithStatusJSON(http.StatusUnauthorized, gin.H{"title": "Unauthorized", "status": 401, "detail": "The password is asked for."})
+				return
+			}
+		}
+		c.Next()
+	}
+}
+
+func hostAllowed(host string, allowed []string) bool {
+	if name, _, err := net.SplitHostPort(host); err == nil {
+		host = name
+	}
+	for _, a := range allowed {
+		if strings.EqualFold(strings.Trim(host, "[]"), a) {
+			return true
+		}
+	}
+	return false
+}
+
+// ui serves the built interface; every path that is no file is a view of it.
+func ui(files fs.FS) gin.HandlerFunc {
+	static := http.FileServerFS(files)
+	return func(c *gin.Context) {
+		name := strings.TrimPrefix(path.Clean(c.Request.URL.Path), "/")
+		if strings.HasPrefix(name, "api/") {
+			c.JSON(http.StatusNotFound, gin.H{"title": "Not Found", "status": 404, "detail": "There is no such address in the API; see /api/openapi.json."})
+			return
+		}
+		if info, err := fs.Stat(files, name); err == nil && !info.IsDir() && name != "index.html" {
+			if strings.HasPrefix(name, "assets/") { // their names change with their contents
+				c.Header("Cache-Control", "public, max-age=31536000, immutable")
+			}
+			static.ServeHTTP(c.Writer, c.Request)
+			return
+		}
+		page, err := fs.ReadFile(files, "index.html")
+		if err != nil {
+			c.String(http.StatusNotFound, "The interface is not built into this program; run make build.")
+			return
+		}
+		nonce := make([]byte, 16)
+		_, _ = rand.Read(nonce) // never fails
+		n := hex.EncodeToString(nonce)
+		c.Header("Content-Security-Policy", "default-src 'none'; script-src 'self'; style-src 'self' 'nonce-"+n+"'; font-src 'self'; img-src 'self' data:; connect-src 'self'; form-action 'none'; base-uri 'none'; frame-ancestors 'none'")
+		c.Data(http.StatusOK, "text/html; charset=utf-8", []byte(strings.ReplaceAll(string(page), "NONCE", n)))
+	}
+}
+
+// problem turns an error into problem details: what happened, what was kept, what to do.
+func problem(err error) error {
+	switch {
+	case err == nil:
+		return nil
+	case errors.Is(err, store.ErrNotFound):
+		return huma.Error404NotFound("This study or question is not here any more.")
+	case errors.Is(err, store.ErrConflict):
+		return huma.Error409Conflict("Another window has changed this question in the meantime. Your edit was not made; what the other window did is kept. Look again and repeat it if it is still wanted.")
+	case errors.Is(err, desk.ErrNothing):
+		return huma.Error409Conflict("There is nothing to undo or redo.")
+	case errors.Is(err, desk.ErrRequest), errors.Is(err, files.ErrFile), errors.Is(err, survey.ErrValue), errors.Is(err, playbook.ErrPlaybook):
+		return huma.Error422UnprocessableEntity(sentence(err.Error()))
+	case errors.Is(err, context.Canceled):
+		return huma.NewError(499, "It was cancelled; nothing was changed.")
+	}
+	slog.Error("request failed", "error", err)
+	return huma.Error500InternalServerError("This did not work and nothing was changed: " + err.Error())
+}
+
+func sentence(s string) string {
+	if s == "" {
+		return s
+	}
+	return strings.ToUpper(s[:1]) + s[1:] + "."
+}
+
+// CheckListen refuses to be reachable from other machines without a password.
+func CheckListen(address, password string) error {
+	host, _, err := net.SplitHostPort(address)
+	if err != nil {
+		return fmt.Errorf("address %q: %w", address, err)
+	}
+	if ip := net.ParseIP(host); host == "localhost" || ip != nil && ip.IsLoopback() || password != "" {
+		return nil
+	}
+	return fmt.Errorf("%s can be reached from other machines; set AFTERMATH_PASSWORD to a password, or listen on 127.0.0.1", address)
+}

@@ -1,0 +1,156 @@
+package desk
+
+import (
+	"slices"
+
+	"github.com/RoaringBitmap/roaring/v2"
+
+	"aftermath/core/survey"
+	"aftermath/core/text"
+)
+
+// Answer is one answer as lists show it.
+type Answer struct {
+	Number  int      `json:"number" doc:"of the respondent, from 0"`
+	Parts   []Part   `json:"parts" doc:"the original, cut at its highlights"`
+	Who     []string `json:"who" doc:"what is known of the respondent, shortly"`
+	Status  string   `json:"status"`
+	Settled bool     `json:"settled,omitempty"`
+	Codes   []Code   `json:"codes"`
+}
+
+// Code is a category that an answer has, with the reason.
+type Code struct {
+	ID     string `json:"id"`
+	Name   string `json:"name"`
+	Short  string `json:"short"`
+	Top    int    `json:"top" doc:"place of its top category in the frame, from 0: its colour"`
+	Rules  []int  `json:"rules" doc:"numbers of the rules that match, from 1"`
+	ByHand bool   `json:"byHand,omitempty"`
+}
+
+// Page is a stretch of a list of answers.
+type Page struct {
+	Total   int      `json:"total"`
+	Answers []Answer `json:"answers"`
+}
+
+// List gives the answers of a focus from offset on, in the order of the file.
+func (q *Question) List(s *State, f Focus, offset, limit int) (Page, error) {
+	set, err := q.Focus(s, f)
+	if err != nil {
+		return Page{}, err
+	}
+	p := Page{Total: int(set.GetCardinality()), Answers: []Answer{}}
+	m := s.marker(f)
+	for i := offset; i < min(offset+limit, p.Total); i++ {
+		n, err := set.Select(uint32(i))
+		if err != nil {
+			return Page{}, err
+		}
+		p.Answers = append(p.Answers, q.answer(s, m, int(n)))
+	}
+	return p, nil
+}
+
+func (q *Question) answer(s *State, m marker, n int) Answer {
+	a := Answer{Number: n, Parts: m.parts(q.Answers[n], n), Who: q.who(n), Settled: s.Decisions.Settled.Contains(uint32(n)), Codes: []Code{}}
+	for i, name := range text.StatusNames {
+		if s.Reading.Index.Status(text.Status(i)).Contains(uint32(n)) {
+			a.Status = name
+		}
+	}
+	top := -1
+	for _, r := range s.Coding.Results {
+		if len(r.Path) == 1 {
+			top++
+		}
+		if !r.Answers.Contains(uint32(n)) {
+			continue
+		}
+		rules, byHand := r.Why(uint32(n), s.Decisions)
+		if len(r.Children) > 0 && len(rules) == 0 {
+			continue // a net that only has what its children have
+		}
+		c := Code{ID: r.ID, Name: r.Name, Short: r.Short, Top: top, Rules: []int{}, ByHand: byHand}
+		for _, i := range rules {
+			c.Rules = append(c.Rules, i+1)
+		}
+		a.Codes = append(a.Codes, c)
+	}
+	return a
+}
+
+// who says in a few words who the respondent is.
+func (q *Question) who(n int) []string {
+	out := []string{}
+	for i, spec := range q.Study.Columns {
+		cell := q.Study.Cells[i][n]
+		if cell == "" || len(out) == 6 {
+			continue
+		}
+		switch spec.Role {
+		case survey.Segment, survey.Wave, survey.Date:
+			out = append(out, cell)
+		case survey.Number:
+			out = append(out, spec.Name+" "+cell)
+		}
+	}
+	return out
+}
+
+// Overview is a question's state in figures, for the rail.
+type Overview struct {
+	Revision     int            `json:"revision"`
+	Respondents  int            `json:"respondents"`
+	Statuses     map[string]int `json:"statuses"`
+	Answered     int            `json:"answered"`
+	Coded        int            `json:"coded" doc:"answered with a category"`
+	Left         int            `json:"left" doc:"answered, not coded, not settled"`
+	Settled      int            `json:"settled"`
+	Terms        int            `json:"terms" doc:"distinct, stop words aside"`
+	Hidden       int            `json:"hidden" doc:"terms that are stop words"`
+	Categories   int            `json:"categories"`
+	RuleProblems int            `json:"ruleProblems" doc:"rules that can't be read"`
+	Focus        int            `json:"focus" doc:"answers in the focus that was given"`
+	ByHand       int            `json:"byHand" doc:"answers with a category put on by hand"`
+}
+
+// Overview gives the figures.
+func (q *Question) Overview(s *State, f Focus) (Overview, error) {
+	set, err := q.Focus(s, f)
+	if err != nil {
+		return Overview{}, err
+	}
+	ix := s.Reading.Index
+	o := Overview{Revision: s.Revision, Respondents: len(q.Answers), Statuses: map[string]int{}, Focus: int(set.GetCardinality())}
+	for i, name := range text.StatusNames {
+		o.Statuses[name] = int(ix.Status(text.Status(i)).GetCardinality())
+	}
+	o.Answered = s.Answered()
+	uncoded := roaring.AndNot(ix.Answered(), s.Coding.Coded)
+	o.Coded = o.Answered - int(uncoded.GetCardinality())
+	o.Settled = int(uncoded.AndCardinality(s.Decisions.Settled))
+	o.Left = int(uncoded.GetCardinality()) - o.Settled
+	for _, t := range s.View.Terms {
+		if t.Stop {
+			o.Hidden++
+		} else if len(t.Words) > 0 {
+			o.Terms++
+		}
+	}
+	byHand := roaring.New()
+	for _, on := range s.Decisions.On {
+		byHand.Or(on)
+	}
+	o.ByHand = int(byHand.GetCardinality())
+	for _, r := range s.Coding.Results {
+		o.Categories++
+		for _, x := range slices.Concat(r.Rules, r.Unless) {
+			if len(x.Problems) > 0 && !x.Problems[0].Warning {
+				o.RuleProblems++
+			}
+		}
+	}
+	return o, nil
+}

@@ -1,0 +1,244 @@
+// Package desk keeps the live state of open questions: corpus, lexicon and coding, kept current by edits. Readers get
+// one unchanging State; an edit makes the next.
+package desk
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"runtime"
+	"sync"
+	"sync/atomic"
+
+	"github.com/RoaringBitmap/roaring/v2"
+
+	"aftermath/core/frame"
+	"aftermath/core/lexicon"
+	"aftermath/core/playbook"
+	"aftermath/core/survey"
+	"aftermath/internal/store"
+)
+
+// Desk opens studies and questions, each once.
+type Desk struct {
+	Store  *store.Store
+	Events *Hub
+
+	mu        sync.Mutex
+	studies   map[int64]*opening[*Study]
+	questions map[int64]*opening[*Question]
+}
+
+// New makes a desk on a store.
+func New(s *store.Store) *Desk {
+	return &Desk{Store: s, Events: NewHub(), studies: map[int64]*opening[*Study]{}, questions: map[int64]*opening[*Question]{}}
+}
+
+// opening lets several callers wait for one opening; a failed one may be tried again.
+type opening[T any] struct {
+	mu    sync.Mutex
+	done  bool
+	value T
+}
+
+func (o *opening[T]) get(open func() (T, error)) (T, error) {
+	o.mu.Lock()
+	defer o.mu.Unlock()
+	if o.done {
+		return o.value, nil
+	}
+	value, err := open()
+	if err == nil {
+		o.value, o.done = value, true
+	}
+	return value, err
+}
+
+func slot[T any](d *Desk, in map[int64]*opening[T], id int64) *opening[T] {
+	d.mu.Lock()
+	defer d.mu.Unlock()
+	if in[id] == nil {
+		in[id] = &opening[T]{}
+	}
+	return in[id]
+}
+
+// Study is a study in memory.
+type Study struct {
+	store.Study
+	Cells     [][]string         // by column, as they came
+	Variables []*survey.Variable // those that rules and charts may speak of
+	weights   []float64          // nil: none
+}
+
+// Variable finds a variable by its name.
+func (s *Study) Variable(name string) (*survey.Variable, error) {
+	for _, v := range s.Variables {
+		if v.Name == name {
+			return v, nil
+		}
+	}
+	return nil, fmt.Errorf("%w: there is no variable %q", ErrRequest, name)
+}
+
+// Errors that callers branch on.
+var (
+	ErrRequest = errors.New("this can't be done")
+	ErrNothing = errors.New("there is nothing to undo or redo")
+)
+
+// Study opens a study.
+func (d *Desk) Study(ctx context.Context, id int64) (*Study, error) {
+	return slot(d, d.studies, id).get(func() (*Study, error) {
+		record, err := d.Store.Study(ctx, id)
+		if err != nil {
+			return nil, err
+		}
+		cells, err := d.Store.Columns(ctx, record)
+		if err != nil {
+			return nil, err
+		}
+		s := &Study{Study: record, Cells: cells}
+		s.Variables, s.weights, err = Variables(record.Columns, cells)
+		return s, err
+	})
+}
+
+// Variables reads the columns that rules and charts may speak of, and the weights: nil if there are none; a missing
+// weight counts as 0.
+func Variables(columns []survey.Spec, cells [][]string) (variables []*survey.Variable, weights []float64, err error) {
+	for i, spec := range columns {
+		switch spec.Role {
+		case survey.OpenEnded, survey.Identifier, survey.LeftOut:
+			continue
+		}
+		v, err := survey.NewVariable(spec, cells[i])
+		if err != nil {
+			return nil, nil, err
+		}
+		variables = append(variables, v)
+		if spec.Role == survey.Weight && weights == nil {
+			weights = make([]float64, len(v.Numbers))
+			for i, w := range v.Numbers {
+				if w == w { // not missing
+					weights[i] = w
+				}
+			}
+		}
+	}
+	return variables, weights, nil
+}
+
+// DeleteStudy deletes a study and forgets it.
+func (d *Desk) DeleteStudy(ctx context.Context, id int64) error {
+	questions, err := d.Store.Questions(ctx, id)
+	if err != nil {
+		return err
+	}
+	if err := d.Store.DeleteStudy(ctx, id); err != nil {
+		return err
+	}
+	d.mu.Lock()
+	defer d.mu.Unlock()
+	delete(d.studies, id)
+	for _, q := range questions {
+		delete(d.questions, q.ID)
+	}
+	return nil
+}
+
+// Question is an open question.
+type Question struct {
+	ID      int64
+	Study   *Study
+	Name    string   // the question's own words: its column's name
+	Answers []string // the originals, by respondent
+
+	desk   *Desk
+	column int
+	edit   sync.Mutex // held by the edit that is being made
+	state  atomic.Pointer[State]
+	cache  focusCache
+}
+
+// State is a question at one revision. It does not change once made.
+type State struct {
+	Revision  int
+	Playbook  playbook.Playbook
+	Reading   playbook.Reading
+	View      *lexicon.View
+	Coding    *frame.Coding
+	Decisions frame.Decisions
+}
+
+// State gives the current state.
+func (q *Question) State() *State { return q.state.Load() }
+
+// Answered is the number of answers that say something.
+func (s *State) Answered() int { return int(s.Reading.Index.Answered().GetCardinality()) }
+
+// Question opens a question: reads its answers, applies its lexicon and codes it.
+func (d *Desk) Question(ctx context.Context, id int64) (*Question, error) {
+	return slot(d, d.questions, id).get(func() (*Question, error) {
+		// Once begun, opening goes on for whoever waits next, even if this caller goes away.
+		ctx := context.WithoutCancel(ctx)
+		record, err := d.Store.Question(ctx, id)
+		if err != nil {
+			return nil, err
+		}
+		study, err := d.Study(ctx, record.StudyID)
+		if err != nil {
+			return nil, err
+		}
+		made, err := d.Store.Decisions(ctx, id)
+		if err != nil {
+			return nil, err
+		}
+		q := &Question{ID: id, Study: study, desk: d, column: record.Column, Name: study.Columns[record.Column].Name, Answers: study.Cells[record.Column]}
+		state := &State{Revision: record.Revision, Playbook: record.Scheme, Decisions: decisionsOf(made)}
+		if state.Reading, err = record.Scheme.Read(ctx, q.Answers, runtime.GOMAXPROCS(0), q.progress("opening")); err != nil {
+			return nil, err
+		}
+		state.View = record.Scheme.View(state.Reading)
+		state.Coding = record.Scheme.Code(state.View, q.Answers, study.Variables, state.Decisions, nil)
+		q.state.Store(state)
+		return q, nil
+	})
+}
+
+// progress tells all windows how far long work on the question is.
+func (q *Question) progress(what string) func(done int) {
+	if len(q.Answers) < 20_000 {
+		return nil
+	}
+	return func(done int) {
+		q.desk.Events.Send(Event{Kind: "progress", Question: q.ID, What: what, Done: done, Total: len(q.Answers)})
+	}
+}
+
+func decisionsOf(made []store.Decision) frame.Decisions {
+	d := frame.NewDecisions()
+	for _, x := range made {
+		switch {
+		case x.Category == "":
+			d.Settled.Add(uint32(x.Number))
+		case x.On:
+			add(d.On, x.Category, x.Number)
+		default:
+			add(d.Off, x.Category, x.Number)
+		}
+	}
+	return d
+}
+
+func add(to map[string]*roaring.Bitmap, category string, number int) {
+	if to[category] == nil {
+		to[category] = roaring.New()
+	}
+	to[category].Add(uint32(number))
+}
+
+// countWithout is the number of answers in a that are not in b.
+func countWithout(a, b *roaring.Bitmap) int {
+	return int(a.GetCardinality() - a.AndCardinality(b))
+}

@@ -1,0 +1,440 @@
+package desk
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"runtime"
+	"slices"
+	"strings"
+
+	"github.com/RoaringBitmap/roaring/v2"
+
+	"aftermath/core/frame"
+	"aftermath/core/lexicon"
+	"aftermath/core/playbook"
+	"aftermath/core/rule"
+	"aftermath/core/text"
+	"aftermath/internal/store"
+)
+
+// Edit is one change to a question's scheme. Kind says which of the other parts count.
+type Edit struct {
+	Kind string `json:"kind" enum:"hide,show,merge,split,cleaning,no answers,add category,change category,move category,remove category,decide,settle,playbook,restore"`
+
+	Terms    []string           `json:"terms,omitempty" doc:"hide, show: labels of terms; merge: what is merged; split: variants to take out, none for all"`
+	Label    string             `json:"label,omitempty" doc:"merge, split: the merge"`
+	Steps    []text.Step        `json:"steps,omitempty" doc:"cleaning: the steps that are on, in order"`
+	Phrases  []string           `json:"phrases,omitempty" doc:"no answers: the phrases of refusal"`
+	ID       string             `json:"id,omitempty" doc:"the category that is changed, moved, removed or decided on"`
+	Parent   string             `json:"parent,omitempty" doc:"add, move category: the net, empty for the top"`
+	Before   string             `json:"before,omitempty" doc:"move category: the sibling it comes before, empty for the end"`
+	Category *frame.Category    `json:"category,omitempty" doc:"add, change category: all of it but its place and children"`
+	Answers  []uint32           `json:"answers,omitempty" doc:"decide, settle: numbers of answers"`
+	To       string             `json:"to,omitempty" enum:"on,off,rules" doc:"decide: on, off, or back to what the rules say; settle: on or off"`
+	Playbook *playbook.Playbook `json:"playbook,omitempty" doc:"playbook, restore: the whole scheme"`
+	Put      []Mark             `json:"put,omitempty" doc:"restore: decisions as they were"`
+}
+
+// Mark is a decision on one answer. Category is empty for settled.
+type Mark struct {
+	Answer   uint32 `json:"answer"`
+	Category string `json:"category"`
+	To       string `json:"to" enum:"on,off,rules"`
+}
+
+// change is an edit worked out: the state it leads to, and what to store.
+type change struct {
+	state   *State
+	marks   []Mark // decisions as they are now
+	inverse Edit
+	summary string
+}
+
+// Effect is what an edit does to the coding.
+type Effect struct {
+	Revision    int              `json:"revision"`
+	Summary     string           `json:"summary"`
+	CodedBefore int              `json:"codedBefore"`
+	Coded       int              `json:"coded"`
+	Categories  []CategoryEffect `json:"categories" doc:"those that gain or lose answers"`
+}
+
+// CategoryEffect is what a category gains and loses.
+type CategoryEffect struct {
+	ID     string `json:"id"`
+	Name   string `json:"name"`
+	Gained int    `json:"gained"`
+	Lost   int    `json:"lost"`
+}
+
+// Preview works out an edit without keeping it.
+func (q *Question) Preview(ctx context.Context, e Edit) (Effect, error) {
+	before := q.State()
+	c, err := q.work(ctx, before, e)
+	if err != nil {
+		return Effect{}, err
+	}
+	return effect(before, c.state, c.summary), nil
+}
+
+// Edit makes an edit on the revision that the caller has seen, and keeps it. It fails with store.ErrConflict if the
+// question is at another revision by now.
+func (q *Question) Edit(ctx context.Context, revision int, e Edit) (Effect, error) {
+	if e.Kind == "restore" {
+		return Effect{}, fmt.Errorf("%w: restore is what undo does", ErrRequest)
+	}
+	q.edit.Lock()
+	defer q.edit.Unlock()
+	before := q.State()
+	if revision != before.Revision {
+		return Effect{}, store.ErrConflict
+	}
+	c, err := q.work(ctx, before, e)
+	if err != nil {
+		return Effect{}, err
+	}
+	edit, err := json.Marshal(e)
+	if err != nil {
+		return Effect{}, err
+	}
+	inverse, err := json.Marshal(c.inverse)
+	if err != nil {
+		return Effect{}, err
+	}
+	return q.keep(ctx, before, c, &store.Revision{Summary: c.summary, Edit: edit, Inverse: inverse}, nil)
+}
+
+// Undo takes the newest edit back; with again, the edit that was undone last is done again. ErrNothing if there is none.
+func (q *Question) Undo(ctx context.Context, again bool) (Effect, error) {
+	q.edit.Lock()
+	defer q.edit.Unlock()
+	find := q.desk.Store.Undoable
+	if again {
+		find = q.desk.Store.Redoable
+	}
+	r, err := find(ctx, q.ID)
+	if errors.Is(err, store.ErrNotFound) {
+		return Effect{}, ErrNothing
+	}
+	if err != nil {
+		return Effect{}, err
+	}
+	data := r.Inverse
+	if again {
+		data = r.Edit
+	}
+	var e Edit
+	if err := json.Unmarshal(data, &e); err != nil {
+		return Effect{}, fmt.Errorf("revision %d: %w", r.Number, err)
+	}
+	before := q.State()
+	c, err := q.work(ctx, before, e)
+	if err != nil {
+		return Effect{}, err
+	}
+	c.summary = map[bool]string{false: "Undone: ", true: "Done again: "}[again] + r.Summary
+	r.Undone = !again
+	return q.keep(ctx, before, c, nil, &r)
+}
+
+func (q *Question) keep(ctx context.Context, before *State, c change, revision, mark *store.Revision) (Effect, error) {
+	write := store.Change{Question: store.Question{ID: q.ID, Revision: before.Revision, Scheme: c.state.Playbook}, Revision: revision, Mark: mark}
+	for _, m := range c.marks {
+		d := store.Decision{QuestionID: q.ID, Number: int(m.Answer), Category: m.Category, On: m.To == "on"}
+		if m.To == "rules" || m.Category == "" && m.To == "off" {
+			write.Drop = append(write.Drop, d)
+		} else {
+			write.Put = append(write.Put, d)
+		}
+	}
+	next, err := q.desk.Store.Keep(ctx, write)
+	if err != nil {
+		return Effect{}, err
+	}
+	c.state.Revision = next
+	q.state.Store(c.state)
+	q.desk.Events.Send(Event{Kind: "edit", Question: q.ID, Revision: next})
+	return effect(before, c.state, c.summary), nil
+}
+
+func effect(before, after *State, summary string) Effect {
+	e := Effect{Revision: after.Revision, Summary: summary, CodedBefore: int(before.Coding.Coded.GetCardinality()), Coded: int(after.Coding.Coded.GetCardinality()),
+		Categories: []CategoryEffect{}}
+	for _, r := range after.Coding.Results {
+		was := roaring.New()
+		if b, ok := before.Coding.Of(r.ID); ok {
+			was = b.Answers
+		}
+		gained, lost := countWithout(r.Answers, was), countWithout(was, r.Answers)
+		if gained+lost > 0 {
+			e.Categories = append(e.Categories, CategoryEffect{r.ID, r.PathName(), gained, lost})
+		}
+	}
+	for _, r := range before.Coding.Results {
+		if _, ok := after.Coding.Of(r.ID); !ok && !r.Answers.IsEmpty() {
+			e.Categories = append(e.Categories, CategoryEffect{r.ID, r.PathName(), 0, int(r.Answers.GetCardinality())})
+		}
+	}
+	return e
+}
+
+// work applies an edit to a state and recomputes what depends on it, no more.
+func (q *Question) work(ctx context.Context, before *State, e Edit) (change, error) {
+	p := before.Playbook.Clone()
+	c := change{inverse: Edit{Kind: "restore"}}
+	var err error
+	switch e.Kind {
+	case "decide", "settle":
+		c.marks, c.summary, err = q.marks(before, e)
+	case "restore":
+		if e.Playbook != nil {
+			p = e.Playbook.Clone()
+		}
+		c.marks = e.Put
+	default:
+		c.summary, err = apply(&p, before, e)
+		if err == nil {
+			c.marks = marksLost(before, p)
+		}
+	}
+	if err != nil {
+		return change{}, err
+	}
+	if err := p.Check(); err != nil {
+		return change{}, fmt.Errorf("%w: %w", ErrRequest, err)
+	}
+	for _, m := range c.marks {
+		c.inverse.Put = append(c.inverse.Put, Mark{m.Answer, m.Category, before.mark(m.Answer, m.Category)})
+	}
+	if e.Kind != "decide" && e.Kind != "settle" && (e.Kind != "restore" || e.Playbook != nil) {
+		old := before.Playbook
+		c.inverse.Playbook = &old
+	}
+	c.state = &State{Revision: before.Revision, Playbook: p, Decisions: withMarks(before.Decisions, c.marks), Reading: before.Reading, View: before.View}
+	s := c.state
+	if !same(p.Cleaning, before.Playbook.Cleaning) || p.Language != before.Playbook.Language || !slices.Equal(p.NoAnswers, before.Playbook.NoAnswers) {
+		if s.Reading, err = p.Read(ctx, q.Answers, runtime.GOMAXPROCS(0), q.progress("cleaning")); err != nil {
+			return change{}, err
+		}
+	}
+	if s.Reading.Index != before.Reading.Index || !same(p.Lexicon, before.Playbook.Lexicon) {
+		s.View = p.View(s.Reading)
+	}
+	s.Coding = p.Code(s.View, q.Answers, q.Study.Variables, s.Decisions, before.Coding)
+	return c, nil
+}
+
+// same compares two parts of a scheme as they are written.
+func same(a, b any) bool {
+	x, errX := json.Marshal(a)
+	y, errY := json.Marshal(b)
+	return errX == nil && errY == nil && string(x) == string(y)
+}
+
+// apply changes the playbook and says in a few words what was done.
+func apply(p *playbook.Playbook, s *State, e Edit) (summary string, err error) {
+	refuse := func(format string, args ...any) (string, error) {
+		return "", fmt.Errorf("%w: "+format, append([]any{ErrRequest}, args...)...)
+	}
+	switch e.Kind {
+	case "hide", "show":
+		return stopWords(p, s, e)
+	case "merge", "split":
+		return merge(p, e)
+	case "cleaning":
+		p.Cleaning = e.Steps
+		if p.Cleaning == nil {
+			p.Cleaning = []text.Step{}
+		}
+		return "Changed the cleaning steps", nil
+	case "no answers":
+		p.NoAnswers = e.Phrases
+		return "Changed the phrases of refusal", nil
+	case "playbook":
+		if e.Playbook == nil {
+			return refuse("no playbook was given")
+		}
+		earlier, variables := p.Frame, p.Variables
+		*p = e.Playbook.Clone()
+		for place := range p.Frame.All() {
+			place.ID = ""
+		}
+		p.Frame.Complete(earlier)
+		p.Variables = variables
+		return "Loaded a playbook", nil
+	case "add category":
+		if e.Category == nil {
+			return refuse("no category was given")
+		}
+		c := *e.Category
+		c.ID = ""
+		if e.Parent == "" {
+			p.Frame = append(p.Frame, c)
+		} else if parent, ok := p.Frame.Find(e.Parent); ok {
+			if on := s.Decisions.On[e.Parent]; len(parent.Children) == 0 && on != nil && !on.IsEmpty() {
+				return refuse("%q has %d answers by hand, and a net has none of its own; move them first", parent.Name, on.GetCardinality())
+			}
+			parent.Children = append(parent.Children, c)
+		} else {
+			return refuse("the net it should stand in is gone")
+		}
+		p.Frame.Complete(s.Playbook.Frame)
+		return "Added the category " + c.Name, nil
+	}
+	c, ok := p.Frame.Find(e.ID)
+	if !ok {
+		return refuse("the category is gone")
+	}
+	switch e.Kind {
+	case "change category":
+		if e.Category == nil {
+			return refuse("no category was given")
+		}
+		return changeCategory(p, c, *e.Category), nil
+	case "remove category":
+		remove(&p.Frame, e.ID)
+		return "Removed the category " + c.PathName(), nil
+	case "move category":
+		return moveCategory(p, c, e)
+	}
+	return refuse("there is no edit %q", e.Kind)
+}
+
+func changeCategory(p *playbook.Playbook, c frame.Place, to frame.Category) string {
+	old := slices.Clone(c.Path)
+	summary := "Changed the category " + c.PathName()
+	to.ID, to.Children = c.ID, c.Children
+	if to.Code == 0 {
+		to.Code = c.Code
+	}
+	if to.Short == "" {
+		to.Short = c.Short
+	}
+	renamed := to.Name != c.Name
+	*c.Category = to
+	if renamed {
+		summary = "Renamed " + strings.Join(old, " / ") + " to " + to.Name
+		rewrite(p, old, append(slices.Clone(old[:len(old)-1]), to.Name))
+	}
+	return summary
+}
+
+// rewrite makes every rule that names a category, or one below it, name its new path.
+func rewrite(p *playbook.Playbook, old, to []string) {
+	rename := func(src string) string {
+		return rule.Names(src, func(k rule.Kind, names []string) ([]string, bool) {
+			if k != rule.Category || len(names) < len(old) || !slices.EqualFunc(names[:len(old)], old, strings.EqualFold) {
+				return nil, false
+			}
+			return append(slices.Clone(to), names[len(old):]...), true
+		})
+	}
+	for place := range p.Frame.All() {
+		for i := range place.Rules {
+			place.Rules[i] = rename(place.Rules[i])
+		}
+		for i := range place.Unless {
+			place.Unless[i] = rename(place.Unless[i])
+		}
+	}
+}
+
+func moveCategory(p *playbook.Playbook, c frame.Place, e Edit) (string, error) {
+	moved, old := *c.Category, slices.Clone(c.Path)
+	if _, inside := (frame.Frame{moved}).Find(e.Parent); inside {
+		return "", fmt.Errorf("%w: a category can't stand in itself", ErrRequest)
+	}
+	remove(&p.Frame, e.ID)
+	to, path := &p.Frame, []string{}
+	if e.Parent != "" {
+		parent, ok := p.Frame.Find(e.Parent)
+		if !ok {
+			return "", fmt.Errorf("%w: the net it should stand in is gone", ErrRequest)
+		}
+		to, path = (*frame.Frame)(&parent.Children), parent.Path
+	}
+	at := slices.IndexFunc(*to, func(c frame.Category) bool { return c.ID == e.Before })
+	if at < 0 {
+		at = len(*to)
+	}
+	*to = slices.Insert(*to, at, moved)
+	rewrite(p, old, append(slices.Clone(path), moved.Name))
+	return "Moved the category " + moved.Name, nil
+}
+
+func remove(f *frame.Frame, id string) {
+	*f = slices.DeleteFunc(*f, func(c frame.Category) bool { return c.ID == id })
+	for i := range *f {
+		remove((*frame.Frame)(&(*f)[i].Children), id)
+	}
+}
+
+func stopWords(p *playbook.Playbook, s *State, e Edit) (string, error) {
+	sw := &p.Lexicon.StopWords
+	to, from := &sw.Add, &sw.Keep
+	if e.Kind == "show" {
+		to, from = from, to
+	}
+	for _, label := range e.Terms {
+		if len(s.View.Typed(label)) == 0 {
+			return "", fmt.Errorf("%w: %q is no term", ErrRequest, label)
+		}
+		// A word of the term that the other list names would win against this, or be left behind.
+		names := []string{label}
+		if t, ok := s.View.Find(label); ok {
+			for _, w := range s.View.Terms[t].Words {
+				names = append(names, s.View.Index.Surface(w), s.View.Index.Spelling(w))
+			}
+		}
+		*from = slices.DeleteFunc(*from, func(w string) bool { return slices.Contains(names, w) })
+		if !slices.Contains(*to, label) {
+			*to = append(*to, label)
+		}
+	}
+	verb := map[string]string{"hide": "Hid ", "show": "Brought back "}[e.Kind]
+	return verb + strings.Join(e.Terms, ", "), nil
+}
+
+func merge(p *playbook.Playbook, e Edit) (string, error) {
+	label := strings.TrimSpace(e.Label)
+	l := &p.Lexicon
+	at := slices.IndexFunc(l.Merges, func(m lexicon.Merge) bool { return strings.EqualFold(m.Term, label) })
+	if e.Kind == "split" {
+		if at < 0 {
+			return "", fmt.Errorf("%w: there is no merge %q", ErrRequest, label)
+		}
+		m := &l.Merges[at]
+		m.Variants = slices.DeleteFunc(m.Variants, func(v string) bool { return slices.Contains(e.Terms, v) })
+		if len(e.Terms) == 0 || len(m.Variants) == 0 {
+			l.Merges = slices.Delete(l.Merges, at, at+1)
+			return "Parted the merge " + label, nil
+		}
+		return "Took " + strings.Join(e.Terms, ", ") + " out of " + label, nil
+	}
+	if label == "" {
+		return "", fmt.Errorf("%w: the merge needs a label", ErrRequest)
+	}
+	if at < 0 {
+		at = len(l.Merges)
+		l.Merges = append(l.Merges, lexicon.Merge{Term: label})
+	}
+	for _, term := range e.Terms {
+		if strings.EqualFold(term, label) {
+			continue
+		}
+		// A merge that is merged brings its variants along.
+		if other := slices.IndexFunc(l.Merges, func(m lexicon.Merge) bool { return strings.EqualFold(m.Term, term) }); other >= 0 {
+			l.Merges[at].Variants = append(l.Merges[at].Variants, l.Merges[other].Variants...)
+			l.Merges = slices.Delete(l.Merges, other, other+1)
+			if other < at {
+				at--
+			}
+		}
+		if !slices.Contains(l.Merges[at].Variants, term) {
+			l.Merges[at].Variants = append(l.Merges[at].Variants, term)
+		}
+	}
+	return "Merged " + strings.Join(e.Terms, ", ") + " as " + label, nil
+}

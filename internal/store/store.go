@@ -1,0 +1,311 @@
+// Package store keeps studies in PostgreSQL: the respondents' cells as they came, and per question its scheme, its
+// decisions by hand and its revisions.
+package store
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"time"
+
+	"github.com/go-gormigrate/gormigrate/v2"
+	"github.com/jackc/pgx/v5"
+	"github.com/jackc/pgx/v5/stdlib"
+	"gorm.io/driver/postgres"
+	"gorm.io/gorm"
+	"gorm.io/gorm/clause"
+	"gorm.io/gorm/logger"
+
+	"aftermath/core/playbook"
+	"aftermath/core/survey"
+)
+
+// Study is a file of respondents and what its columns are.
+type Study struct {
+	ID          int64
+	Name        string
+	Respondents int
+	Columns     []survey.Spec `gorm:"serializer:json;type:jsonb"`
+	Created     time.Time     `gorm:"autoCreateTime"`
+}
+
+// Question is an open-ended column with its scheme.
+type Question struct {
+	ID       int64
+	StudyID  int64             `gorm:"index"`
+	Study    *Study            `gorm:"constraint:OnDelete:CASCADE"`
+	Column   int               // place in Study.Columns, from 0
+	Revision int               // number of the newest revision
+	Scheme   playbook.Playbook `gorm:"serializer:json;type:jsonb"`
+}
+
+// Respondent is a row of the file, its cells as they came.
+type Respondent struct {
+	StudyID int64    `gorm:"primaryKey;autoIncrement:false"`
+	Study   *Study   `gorm:"constraint:OnDelete:CASCADE"`
+	Number  int      `gorm:"primaryKey;autoIncrement:false"` // from 0, in the order of the file
+	Cells   []string `gorm:"type:text[]"`
+}
+
+// Decision is a category put on or taken off an answer by hand; with no category, that the answer is settled.
+type Decision struct {
+	QuestionID int64     `gorm:"primaryKey;autoIncrement:false"`
+	Question   *Question `gorm:"constraint:OnDelete:CASCADE"`
+	Number     int       `gorm:"primaryKey;autoIncrement:false"`
+	Category   string    `gorm:"primaryKey"`
+	On         bool
+}
+
+// Revision is one edit that was kept.
+type Revision struct {
+	QuestionID int64     `gorm:"primaryKey;autoIncrement:false"`
+	Question   *Question `gorm:"constraint:OnDelete:CASCADE"`
+	Number     int       `gorm:"primaryKey;autoIncrement:false"`
+	Summary    string
+	Edit       json.RawMessage `gorm:"type:jsonb"` // done again by redo
+	Inverse    json.RawMessage `gorm:"type:jsonb"` // done by undo
+	Undone     bool
+	At         time.Time `gorm:"autoCreateTime"`
+}
+
+// Errors that callers branch on.
+var (
+	ErrNotFound = errors.New("not found")
+	ErrConflict = errors.New("another window has changed this question in the meantime")
+)
+
+// Store is a connection to the database.
+type Store struct{ db *gorm.DB }
+
+// Open connects and brings the tables up to date.
+func Open(ctx context.Context, url string) (*Store, error) {
+	db, err := gorm.Open(postgres.Open(url), &gorm.Config{Logger: logger.Discard, SkipDefaultTransaction: true})
+	if err != nil {
+		return nil, fmt.Errorf("database: %w", err)
+	}
+	migrations := []*gormigrate.Migration{{
+		ID: "2026-11-24 studies",
+		Migrate: func(tx *gorm.DB) error {
+			return tx.AutoMigrate(&Study{}, &Question{}, &Respondent{}, &Decision{}, &Revision{})
+		},
+	}}
+	if err := gormigrate.New(db.WithContext(ctx), gormigrate.DefaultOptions, migrations).Migrate(); err != nil {
+		return nil, fmt.Errorf("database tables: %w", err)
+	}
+	return &Store{db}, nil
+}
+
+// Close ends the connection.
+func (s *Store) Close() error {
+	db, err := s.db.DB()
+	if err != nil {
+		return err
+	}
+	return db.Close()
+}
+
+// Load stores a study with all its rows, and a question with the given scheme for every open-ended column: whole or not
+// at all. Progress is told the rows stored so far; it may be nil.
+func (s *Store) Load(ctx context.Context, study *Study, rows [][]string, scheme func(column int) playbook.Playbook, progress func(rows int)) error {
+	db, err := s.db.DB()
+	if err != nil {
+		return err
+	}
+	conn, err := db.Conn(ctx) // COPY needs one connection for the whole transaction
+	if err != nil {
+		return err
+	}
+	defer conn.Close()
+	return conn.Raw(func(driver any) error {
+		c := driver.(*stdlib.Conn).Conn()
+		return pgx.BeginFunc(ctx, c, func(tx pgx.Tx) error {
+			columns, err := json.Marshal(study.Columns)
+			if err != nil {
+				return err
+			}
+			study.Respondents = len(rows)
+			err = tx.QueryRow(ctx, "insert into studies (name, respondents, columns, created) values ($1, $2, $3, now()) returning id, created",
+				study.Name, study.Respondents, columns).Scan(&study.ID, &study.Created)
+			if err != nil {
+				return fmt.Errorf("storing the study: %w", err)
+			}
+			for i, spec := range study.Columns {
+				if spec.Role != survey.OpenEnded {
+					continue
+				}
+				data, err := json.Marshal(scheme(i))
+				if err != nil {
+					return err
+				}
+				if _, err := tx.Exec(ctx, `insert into questions (study_id, "column", revision, scheme) values ($1, $2, 0, $3)`, study.ID, i, data); err != nil {
+					return fmt.Errorf("storing the question: %w", err)
+				}
+			}
+			i := -1
+			_, err = tx.CopyFrom(ctx, pgx.Identifier{"respondents"}, []string{"study_id", "number", "cells"}, pgx.CopyFromFunc(func() ([]any, error) {
+				if i++; i == len(rows) {
+					return nil, nil
+				}
+				if progress != nil && i%10_000 == 0 {
+					progress(i)
+				}
+				return []any{study.ID, i, rows[i]}, ctx.Err()
+			}))
+			if err != nil {
+				return fmt.Errorf("storing the rows: %w", err)
+			}
+			return nil
+		})
+	})
+}
+
+// Studies lists all studies, the newest first.
+func (s *Store) Studies(ctx context.Context) ([]Study, error) {
+	var out []Study
+	return out, s.db.WithContext(ctx).Order("created desc, id desc").Find(&out).Error
+}
+
+// Study gives one study.
+func (s *Store) Study(ctx context.Context, id int64) (Study, error) {
+	var out Study
+	return out, found(s.db.WithContext(ctx).First(&out, id).Error)
+}
+
+// DeleteStudy deletes a study with all that belongs to it.
+func (s *Store) DeleteStudy(ctx context.Context, id int64) error {
+	result := s.db.WithContext(ctx).Delete(&Study{}, id)
+	if result.Error == nil && result.RowsAffected == 0 {
+		return ErrNotFound
+	}
+	return result.Error
+}
+
+// Questions lists the questions of a study in the order of its columns; study 0 lists those of all.
+func (s *Store) Questions(ctx context.Context, study int64) ([]Question, error) {
+	var out []Question
+	q := s.db.WithContext(ctx).Order(`study_id, "column"`)
+	if study != 0 {
+		q = q.Where("study_id = ?", study)
+	}
+	return out, q.Find(&out).Error
+}
+
+// Question gives one question.
+func (s *Store) Question(ctx context.Context, id int64) (Question, error) {
+	var out Question
+	return out, found(s.db.WithContext(ctx).First(&out, id).Error)
+}
+
+func found(err error) error {
+	if errors.Is(err, gorm.ErrRecordNotFound) {
+		return ErrNotFound
+	}
+	return err
+}
+
+// Columns gives all cells of a study, column by column.
+func (s *Store) Columns(ctx context.Context, study Study) ([][]string, error) {
+	out := make([][]string, len(study.Columns))
+	for i := range out {
+		out[i] = make([]string, 0, study.Respondents)
+	}
+	db, err := s.db.DB()
+	if err != nil {
+		return nil, err
+	}
+	conn, err := db.Conn(ctx)
+	if err != nil {
+		return nil, err
+	}
+	defer conn.Close()
+	return out, conn.Raw(func(driver any) error {
+		rows, err := driver.(*stdlib.Conn).Conn().Query(ctx, "select cells from respondents where study_id = $1 order by number", study.ID)
+		if err != nil {
+			return err
+		}
+		var cells []string
+		_, err = pgx.ForEachRow(rows, []any{&cells}, func() error {
+			for i, cell := range cells {
+				out[i] = append(out[i], cell)
+			}
+			cells = nil
+			return nil
+		})
+		return err
+	})
+}
+
+// Decisions gives all decisions by hand of a question.
+func (s *Store) Decisions(ctx context.Context, question int64) ([]Decision, error) {
+	var out []Decision
+	return out, s.db.WithContext(ctx).Where("question_id = ?", question).Find(&out).Error
+}
+
+// Change is all that keeping an edit writes.
+type Change struct {
+	Question Question // with the new scheme; its Revision is the one the edit was made on
+	Revision *Revision
+	Put      []Decision // new or changed
+	Drop     []Decision // no longer there
+	Mark     *Revision  // an earlier revision that this undoes or redoes: its Undone is stored
+}
+
+// Keep writes a change in one transaction and gives the question's new revision number. It fails with ErrConflict if
+// the question is no longer at the revision that the change was made on. Once Keep returns, the change is safe.
+func (s *Store) Keep(ctx context.Context, c Change) (int, error) {
+	next := c.Question.Revision + 1
+	err := s.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
+		scheme, err := json.Marshal(c.Question.Scheme)
+		if err != nil {
+			return err
+		}
+		result := tx.Exec("update questions set scheme = ?, revision = ? where id = ? and revision = ?", string(scheme), next, c.Question.ID, c.Question.Revision)
+		if result.Error != nil {
+			return result.Error
+		}
+		if result.RowsAffected == 0 {
+			return ErrConflict
+		}
+		if c.Revision != nil {
+			c.Revision.QuestionID, c.Revision.Number = c.Question.ID, next
+			if err := tx.Create(c.Revision).Error; err != nil {
+				return err
+			}
+		}
+		if c.Mark != nil {
+			if err := tx.Model(c.Mark).Update("undone", c.Mark.Undone).Error; err != nil {
+				return err
+			}
+		}
+		for _, d := range c.Drop {
+			if err := tx.Delete(&d).Error; err != nil {
+				return err
+			}
+		}
+		if len(c.Put) > 0 {
+			return tx.Clauses(clause.OnConflict{UpdateAll: true}).CreateInBatches(c.Put, 1000).Error
+		}
+		return nil
+	})
+	return next, err
+}
+
+// Revisions lists the newest revisions of a question, the newest first.
+func (s *Store) Revisions(ctx context.Context, question int64, limit int) ([]Revision, error) {
+	var out []Revision
+	return out, s.db.WithContext(ctx).Select("question_id", "number", "summary", "undone", "at").Where("question_id = ?", question).Order("number desc").Limit(limit).Find(&out).Error
+}
+
+// Undoable gives the revision that undo would take back, or ErrNotFound.
+func (s *Store) Undoable(ctx context.Context, question int64) (Revision, error) {
+	var out Revision
+	return out, found(s.db.WithContext(ctx).Where("question_id = ? and not undone", question).Order("number desc").First(&out).Error)
+}
+
+// Redoable gives the revision that redo would do again: the earliest undone one with no later edit after it, or ErrNotFound.
+func (s *Store) Redoable(ctx context.Context, question int64) (Revision, error) {
+	var out Revision
+	return out, found(s.db.WithContext(ctx).Where(`question_id = ? and undone and number > (select coalesce(max(number), 0) from revisions where question_id = ? and not undone)`,
+		question, question).Order("number").First(&out).Error)
+}
