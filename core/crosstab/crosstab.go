@@ -54,7 +54,7 @@ func Make(rows, columns []*roaring.Bitmap, base *roaring.Bitmap, weights []float
 			set.And(base)
 			cells[i] = newCell(NewBase(set, weights), t.Bases[i])
 			if cells[0].Share > 0 {
-				cells[i].Index = 100 * cells[i].Share / cells[0].Share
+				cells[i].Index = 100 * (cells[i].Share / cells[0].Share)
 			}
 		}
 		t.Cells = append(t.Cells, cells)

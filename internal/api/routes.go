@@ -94,13 +94,14 @@ func reply[T any](ctx context.Context, s *server, in FocusInput, ask func(*desk.
 // QuestionState is a question's figures with its names.
 type QuestionState struct {
 	desk.Overview
-	ID        int64          `json:"id"`
-	Name      string         `json:"name"`
-	Study     StudyInfo      `json:"study"`
-	Variables []VariableInfo `json:"variables" doc:"what a focus may narrow by"`
-	Undo      string         `json:"undo,omitempty" doc:"what undo would take back"`
-	Redo      string         `json:"redo,omitempty"`
-	Revisions int            `json:"revisions" doc:"edits made so far"`
+	ID         int64            `json:"id"`
+	Name       string           `json:"name"`
+	Study      StudyInfo        `json:"study"`
+	Variables  []VariableInfo   `json:"variables" doc:"what a focus may narrow by"`
+	Conditions []desk.Condition `json:"conditions" doc:"the focus that was given, as it was understood"`
+	Undo       string           `json:"undo,omitempty" doc:"what undo would take back"`
+	Redo       string           `json:"redo,omitempty"`
+	Revisions  int              `json:"revisions" doc:"edits made so far"`
 }
 
 // VariableInfo is a variable and its values.
@@ -116,7 +117,7 @@ func (s *server) question(ctx context.Context, in *FocusInput) (*body[QuestionSt
 		if err != nil {
 			return QuestionState{}, err
 		}
-		out := QuestionState{Overview: o, ID: q.ID, Name: q.Name, Variables: []VariableInfo{}}
+		out := QuestionState{Overview: o, ID: q.ID, Name: q.Name, Variables: []VariableInfo{}, Conditions: append([]desk.Condition{}, f...)}
 		if out.Study, err = s.info(ctx, q.Study.Study); err != nil {
 			return out, err
 		}
@@ -139,9 +140,14 @@ type ListInput struct {
 	Limit  int `query:"limit" minimum:"0" maximum:"500" default:"50"`
 }
 
-func (s *server) answers(ctx context.Context, in *ListInput) (*body[desk.Page], error) {
+func (s *server) answers(ctx context.Context, in *struct {
+	FocusInput
+	At     int `query:"at" minimum:"0" doc:"number of an answer: offset counts from it, or from the next one in the focus"`
+	Offset int `query:"offset" doc:"negative only with at"`
+	Limit  int `query:"limit" minimum:"0" maximum:"500" default:"50"`
+}) (*body[desk.Page], error) {
 	return reply(ctx, s, in.FocusInput, func(q *desk.Question, state *desk.State, f desk.Focus) (desk.Page, error) {
-		return q.List(state, f, in.Offset, in.Limit)
+		return q.List(state, f, in.At, in.Offset, in.Limit)
 	})
 }
 

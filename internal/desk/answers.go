@@ -32,16 +32,22 @@ type Code struct {
 // Page is a stretch of a list of answers.
 type Page struct {
 	Total   int      `json:"total"`
+	Offset  int      `json:"offset" doc:"place of the first one listed"`
 	Answers []Answer `json:"answers"`
 }
 
-// List gives the answers of a focus from offset on, in the order of the file.
-func (q *Question) List(s *State, f Focus, offset, limit int) (Page, error) {
+// List gives the answers of a focus from offset on, in the order of the file. With a number at 0 or above, offset counts
+// from the first answer that is not before that number, and may be negative.
+func (q *Question) List(s *State, f Focus, at, offset, limit int) (Page, error) {
 	set, err := q.Focus(s, f)
 	if err != nil {
 		return Page{}, err
 	}
-	p := Page{Total: int(set.GetCardinality()), Answers: []Answer{}}
+	if at > 0 {
+		offset += int(set.Rank(uint32(at - 1)))
+	}
+	offset = max(offset, 0)
+	p := Page{Total: int(set.GetCardinality()), Offset: offset, Answers: []Answer{}}
 	m := s.marker(f)
 	for i := offset; i < min(offset+limit, p.Total); i++ {
 		n, err := set.Select(uint32(i))

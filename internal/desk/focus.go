@@ -15,7 +15,7 @@ import (
 
 // Condition is one piece of a focus. Kind says which of the other parts count.
 type Condition struct {
-	Kind   string   `json:"kind" enum:"words,term,variable,category,rule,coded,settled,status,step,decided"`
+	Kind   string   `json:"kind" enum:"words,term,variable,category,rule,coded,settled,status,step,decided,answers"`
 	Text   string   `json:"text,omitempty" doc:"words: a rule; term: its label; status, step: its name"`
 	Name   string   `json:"name,omitempty" doc:"variable: its name"`
 	Op     string   `json:"op,omitempty" doc:"variable: = != < <= > >="`
@@ -23,6 +23,8 @@ type Condition struct {
 	ID     string   `json:"id,omitempty" doc:"category, rule: the category"`
 	Rule   int      `json:"rule,omitempty" doc:"rule: which of the category's rules, from 1"`
 	Not    bool     `json:"not,omitempty" doc:"the opposite"`
+
+	Answers []uint32 `json:"answers,omitempty" doc:"answers: these, by number"`
 }
 
 // Focus is the set of answers that everything on the screen speaks of: those that meet all conditions. Without a
@@ -79,7 +81,7 @@ func (q *Question) narrow(s *State, f Focus) (*roaring.Bitmap, error) {
 	ix := s.Reading.Index
 	// Other statuses come into a focus only when they are asked for.
 	set := ix.Answered().Clone()
-	if slices.ContainsFunc(f, func(c Condition) bool { return c.Kind == "status" || c.Kind == "step" }) {
+	if slices.ContainsFunc(f, func(c Condition) bool { return c.Kind == "status" || c.Kind == "step" || c.Kind == "answers" }) {
 		set.AddRange(0, uint64(ix.Len()))
 	}
 	for _, c := range f {
@@ -138,6 +140,8 @@ func (q *Question) condition(s *State, c Condition) (*roaring.Bitmap, error) {
 		return r.Rules[c.Rule-1].Answers, nil
 	case "coded":
 		return s.Coding.Coded, nil
+	case "answers":
+		return roaring.BitmapOf(c.Answers...), nil
 	case "settled":
 		return s.Decisions.Settled, nil
 	case "decided":

@@ -1,0 +1,122 @@
+// Command shots takes the pictures in docs/screenshots of a running demo.
+package main
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"io"
+	"net/http"
+	"net/url"
+	"os"
+	"path/filepath"
+	"strings"
+	"time"
+
+	"github.com/chromedp/chromedp"
+
+	"aftermath/internal/browser"
+)
+
+type shot struct {
+	name, path string
+	dark       bool
+	then       []chromedp.Action
+}
+
+func main() {
+	if len(os.Args) < 3 {
+		fmt.Fprintln(os.Stderr, "usage: shots http://127.0.0.1:8420 FOLDER [NAME …]")
+		os.Exit(2)
+	}
+	if err := run(os.Args[1], os.Args[2], os.Args[3:]); err != nil {
+		fmt.Fprintln(os.Stderr, "shots:", err)
+		os.Exit(1)
+	}
+}
+
+func focus(conditions string) string { return "focus=" + url.QueryEscape(conditions) }
+
+func press(text string) chromedp.Action {
+	return chromedp.Evaluate(`[...document.querySelectorAll('main button, main a, main label')].find(b => b.textContent.includes(`+quoted(text)+`)).click()`, nil)
+}
+
+func quoted(s string) string {
+	b, _ := json.Marshal(s)
+	return string(b)
+}
+
+// shots are the pictures, of the demo's first question.
+func shots(question string) []shot {
+	q := "/q/" + question
+	return []shot{
+		{name: "studies", path: "/"},
+		{name: "data", path: q + "/data", then: []chromedp.Action{press("passenger type")}},
+		{name: "clean", path: q + "/clean"},
+		{name: "terms", path: q + "/terms", then: []chromedp.Action{press("queue")}},
+		{name: "code", path: q + "/code?category=c2", then: []chromedp.Action{press("Add a rule"), browser.Until(`document.querySelector('.cm-content')`),
+			chromedp.SendKeys(".cm-content", "car / foot passenger +6w line / lane", chromedp.ByQuery), browser.Until(`document.querySelector('.evidence')`)}},
+		{name: "review", path: q + "/review", then: []chromedp.Action{chromedp.KeyEvent("j"), browser.Still(), chromedp.KeyEvent("3")}},
+		{name: "chart", path: q + "/chart?by=passenger+type", then: []chromedp.Action{
+			chromedp.Evaluate(`document.querySelectorAll('.bars tbody tr')[1].querySelectorAll('button')[2].click()`, nil)}},
+		{name: "chart-table", path: q + "/chart?by=route&as=table&weighted=1&" + focus(`[{"kind":"variable","name":"wave","op":"=","values":["Autumn 2026"]}]`)},
+		{name: "terms-dark", path: q + "/terms", dark: true, then: []chromedp.Action{press("wifi")}},
+		{name: "keys", path: q + "/terms", then: []chromedp.Action{chromedp.KeyEvent("?")}},
+	}
+}
+
+func run(base, folder string, only []string) error {
+	question, err := firstQuestion(base)
+	if err != nil {
+		return err
+	}
+	if err := os.MkdirAll(folder, 0o755); err != nil {
+		return err
+	}
+	page, stop, err := browser.Start(context.Background(), func(s string) { fmt.Fprintln(os.Stderr, "page:", s) })
+	defer stop()
+	if err != nil {
+		return err
+	}
+	for _, s := range shots(question) {
+		if len(only) > 0 && !strings.Contains(" "+strings.Join(only, " ")+" ", " "+s.name+" ") {
+			continue
+		}
+		paper := map[bool]string{false: "light", true: "dark"}[s.dark]
+		actions := []chromedp.Action{browser.Size(browser.Width, browser.Height), chromedp.Navigate(base + "/"),
+			chromedp.Evaluate(`localStorage.setItem('paper', '`+paper+`')`, nil), chromedp.Navigate(base + s.path), browser.Until(`document.querySelector('.main h1, .main .ruled, .main .termname, .main .treeline, .studies h2')`), browser.Still()}
+		actions = append(actions, s.then...)
+		var png []byte
+		actions = append(actions, browser.Still(), chromedp.CaptureScreenshot(&png))
+		if err := browser.Do(page, 30*time.Second, actions...); err != nil {
+			return fmt.Errorf("%s: %w", s.name, err)
+		}
+		if err := os.WriteFile(filepath.Join(folder, s.name+".png"), png, 0o644); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// firstQuestion finds the demo's first question.
+func firstQuestion(base string) (string, error) {
+	c := http.Client{Timeout: 20 * time.Second}
+	r, err := c.Get(base + "/api/v1/studies")
+	if err != nil {
+		return "", err
+	}
+	defer r.Body.Close()
+	data, err := io.ReadAll(r.Body)
+	if err != nil {
+		return "", err
+	}
+	var studies []struct {
+		Questions []struct {
+			ID json.Number `json:"id"`
+		} `json:"questions"`
+	}
+	if err := json.Unmarshal(data, &studies); err != nil || len(studies) == 0 {
+		return "", fmt.Errorf("no study is there: %w", err)
+	}
+	return studies[0].Questions[0].ID.String(), nil
+}

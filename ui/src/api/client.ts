@@ -1,0 +1,60 @@
+import createClient from 'openapi-fetch';
+import type { components, paths } from './schema.gen';
+
+type S = components['schemas'];
+export type Condition = S['Condition'];
+export type Answer = S['Answer'];
+export type Code = S['Code'];
+export type Edit = S['Edit'];
+export type Effect = S['Effect'];
+export type FrameLine = S['FrameLine'];
+export type Guess = S['Guess'];
+export type Question = S['QuestionState'];
+export type Study = S['StudyInfo'];
+export type Upload = S['Upload'];
+export type Term = S['Term'];
+export type Chart = S['Chart'];
+export type Category = S['Category'];
+export type RulePreview = S['RulePreview'];
+export type Problem = S['Problem'];
+export type Role = Guess['role'];
+export type Column = S['ColumnProfile'];
+export type Step = S['StepFigure'];
+export type LiveEvent = S['Event'];
+
+export const api = createClient<paths>({ baseUrl: '/' });
+
+/** What went wrong, in the server's words. */
+export class Refusal extends Error {
+  constructor(
+    message: string,
+    readonly status: number,
+  ) {
+    super(message);
+  }
+}
+
+type Reply<T> = { data?: T; error?: unknown; response: Response };
+
+/** Gives a reply's data, or throws what the server said. */
+export async function take<T>(call: Promise<Reply<T>>): Promise<T> {
+  let reply: Reply<T>;
+  try {
+    reply = await call;
+  } catch (e) {
+    if (e instanceof DOMException && e.name === 'AbortError') throw e;
+    throw new Refusal(
+      'The server can’t be reached. Nothing you kept is lost; it will be here when the server runs again.',
+      0,
+    );
+  }
+  if (!reply.response.ok) {
+    const problem = reply.error as { detail?: string; errors?: { message?: string }[] } | undefined;
+    const more = problem?.errors?.map((e) => e.message).join('; ');
+    throw new Refusal(
+      [problem?.detail ?? reply.response.statusText, more].filter(Boolean).join(': '),
+      reply.response.status,
+    );
+  }
+  return reply.data as T;
+}

@@ -1,0 +1,96 @@
+import { useCallback, useMemo } from 'react';
+import { useSearchParams } from 'react-router';
+import type { Condition, FrameLine } from './api/client';
+
+function read(s: string | null): Condition[] {
+  if (!s) return [];
+  try {
+    const list = JSON.parse(s);
+    return Array.isArray(list) ? list : [];
+  } catch {
+    return [];
+  }
+}
+
+const write = (list: Condition[]) => (list.length ? JSON.stringify(list) : '');
+const same = (a: Condition, b: Condition) => JSON.stringify(a) === JSON.stringify(b);
+
+/**
+ * The focus (what everything speaks of) and the pick (what the answers pane shows of it) live in the address line, so
+ * that back, reload and sharing work.
+ */
+export function useFocus() {
+  const [params, setParams] = useSearchParams();
+  const focusText = params.get('focus') ?? '';
+  const pickText = params.get('pick') ?? '';
+  const focus = useMemo(() => read(focusText), [focusText]);
+  const pick = useMemo(() => read(pickText), [pickText]);
+  const set = useCallback(
+    (changes: Record<string, string>, replace = false) =>
+      setParams(
+        (old) => {
+          const next = new URLSearchParams(old);
+          for (const [key, value] of Object.entries(changes)) {
+            if (value) next.set(key, value);
+            else next.delete(key);
+          }
+          return next;
+        },
+        { replace },
+      ),
+    [setParams],
+  );
+  return {
+    focus,
+    pick,
+    focusText: write(focus),
+    /** What the answers pane shows: the pick within the focus. */
+    shown: write([...focus, ...pick.filter((p) => !focus.some((f) => same(f, p)))]),
+    params,
+    setFocus: (list: Condition[]) => set({ focus: write(list), pick: '' }),
+    narrow: (...more: Condition[]) =>
+      set({ focus: write([...focus, ...more.filter((m) => !focus.some((f) => same(f, m)))]), pick: '' }),
+    setPick: (list: Condition[]) => set({ pick: write(list) }, true),
+    set,
+  };
+}
+
+const comparisons: Record<string, string> = {
+  '=': 'is',
+  '!=': 'is not',
+  '<': 'under',
+  '<=': 'up to',
+  '>': 'over',
+  '>=': 'from',
+};
+
+/** A condition in words. */
+export function say(c: Condition, frame: FrameLine[] = []): string {
+  const category = () => frame.find((f) => f.id === c.id)?.path.join(' / ') ?? 'a category';
+  switch (c.kind) {
+    case 'words':
+      return c.not ? `without ${c.text}` : (c.text ?? '');
+    case 'term':
+      return c.not ? `without ${c.text}` : `with ${c.text}`;
+    case 'variable': {
+      const op = c.not && c.op === '=' ? 'is not' : comparisons[c.op ?? '='];
+      return `${c.name} ${op} ${c.values?.join(' or ')}`;
+    }
+    case 'category':
+      return c.not ? `not ${category()}` : category();
+    case 'rule':
+      return `${category()}, rule ${c.rule}`;
+    case 'coded':
+      return c.not ? 'not coded' : 'coded';
+    case 'settled':
+      return c.not ? 'not settled' : 'settled';
+    case 'decided':
+      return 'coded by hand';
+    case 'status':
+      return `status is ${c.text}`;
+    case 'step':
+      return `changed by ${c.text}`;
+    default:
+      return `${c.answers?.length === 1 ? 'one answer' : `${c.answers?.length} answers`} picked out`;
+  }
+}

@@ -1,0 +1,19 @@
+/** A count, with its thousands parted. */
+export const count = (n: number) => n.toLocaleString('en-GB');
+
+/** A share from 0 to 1 as a percentage with one decimal. */
+export const percent = (share: number) => `${(100 * share).toFixed(1)} %`;
+
+/** "one answer", "1,204 answers". */
+export const many = (n: number, one: string, more = `${one}s`) => (n === 1 ? `one ${one}` : `${count(n)} ${more}`);
+
+const months = ['Jan', 'Feb', 'Mar', 'Apr', 'May', 'Jun', 'Jul', 'Aug', 'Sep', 'Oct', 'Nov', 'Dec'];
+
+/** An ISO date as people say it; anything else as it is. */
+export function dated(s: string) {
+  const m = /^(\d{4})-(\d\d)-(\d\d)$/.exec(s);
+  return m ? `${Number(m[3])} ${months[Number(m[2]) - 1]} ${m[1]}` : s;
+}
+
+/** The class that gives a top category its colour. */
+export const tint = (top: number) => `tint-${top % 8}`;

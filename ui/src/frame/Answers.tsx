@@ -1,0 +1,154 @@
+import { useQueries } from '@tanstack/react-query';
+import { useVirtualizer } from '@tanstack/react-virtual';
+import { useEffect, useRef } from 'react';
+import { type Answer, api, type Code, take } from '../api/client';
+import { say, useFocus } from '../focus';
+import { count, dated, tint } from '../format';
+import { useKeys } from '../keys';
+import { useAsk, useFrame, useQuestionId } from '../question';
+
+const page = 50;
+
+/** The respondent's own words, with what decided marked. */
+export function Words({ answer }: { answer: Answer }) {
+  return <>{answer.parts.map((p, i) => (p.hit ? <mark key={i}>{p.text}</mark> : <span key={i}>{p.text}</span>))}</>;
+}
+
+function why(c: Code) {
+  const parts = [];
+  if (c.rules.length) parts.push(`rule ${c.rules.join(', ')}`);
+  if (c.byHand) parts.push('by hand');
+  return parts.join(' and ');
+}
+
+export function Codes({ codes }: { codes: Code[] }) {
+  if (!codes.length) return null;
+  return (
+    <div className="codes">
+      {codes.map((c) => (
+        <span key={c.id} className={tint(c.top)}>
+          <b className="short">{c.short}</b>
+          {c.name} <em>{why(c)}</em>
+        </span>
+      ))}
+    </div>
+  );
+}
+
+export function Who({ answer }: { answer: Answer }) {
+  return (
+    <div className="who">
+      {answer.who.map(dated).join(' · ')}
+      {answer.status !== 'answered' && ` · ${answer.status}`}
+      {answer.settled && ' · settled'}
+    </div>
+  );
+}
+
+function One({ answer }: { answer: Answer }) {
+  const blank = answer.status === 'missing';
+  return (
+    <>
+      <p lang="en">{blank ? <span className="soft">nothing was written</span> : <Words answer={answer} />}</p>
+      <Who answer={answer} />
+      <Codes codes={answer.codes} />
+    </>
+  );
+}
+
+/** Scrolls through any number of answers; only those on the screen are asked for and drawn. */
+export function AnswerList({ shown, total }: { shown: string; total: number }) {
+  const id = useQuestionId();
+  const scroller = useRef<HTMLDivElement>(null);
+  const list = useVirtualizer({
+    count: total,
+    getScrollElement: () => scroller.current,
+    estimateSize: () => 112,
+    overscan: 4,
+  });
+  const items = list.getVirtualItems();
+  const pages = [...new Set(items.map((i) => Math.floor(i.index / page)))];
+  const loaded = useQueries({
+    queries: pages.map((p) => ({
+      queryKey: ['question', id, 'answers', shown, p],
+      queryFn: () =>
+        take(
+          api.GET('/api/v1/questions/{question}/answers', {
+            params: { path: { question: id }, query: { focus: shown, offset: p * page, limit: page } },
+          }),
+        ),
+    })),
+  });
+  // biome-ignore lint/correctness/useExhaustiveDependencies: another list starts at its top
+  useEffect(() => {
+    list.scrollToOffset(0);
+  }, [shown]);
+  const at = (i: number) => loaded[pages.indexOf(Math.floor(i / page))]?.data?.answers[i % page];
+  return (
+    <section
+      className="scroll"
+      ref={scroller}
+      aria-label="Answers" // biome-ignore lint/a11y/noNoninteractiveTabindex: a scrolling region must be reachable by keyboard
+      tabIndex={0}
+    >
+      <ol className="virtual" style={{ height: list.getTotalSize() }}>
+        {items.map((item) => {
+          const answer = at(item.index);
+          return (
+            <li
+              key={item.key}
+              data-index={item.index}
+              ref={list.measureElement}
+              className="ans"
+              style={{ transform: `translateY(${item.start}px)` }}
+              aria-posinset={item.index + 1}
+              aria-setsize={total}
+            >
+              {answer ? <One answer={answer} /> : <p className="ghost">&nbsp;</p>}
+            </li>
+          );
+        })}
+      </ol>
+    </section>
+  );
+}
+
+/** The answers behind whatever is selected. */
+export function AnswersPane() {
+  const { focus, pick, shown, setFocus, setPick, focusText } = useFocus();
+  const frame = useFrame(focusText);
+  const first = useAsk(['answers', shown, 'count'], (question) =>
+    take(
+      api.GET('/api/v1/questions/{question}/answers', {
+        params: { path: { question }, query: { focus: shown, limit: 0 } },
+      }),
+    ),
+  );
+  const into = () => setFocus([...focus, ...pick]);
+  useKeys({ ...(pick.length ? { f: into, Escape: () => setPick([]) } : {}) });
+  const total = first.data?.total ?? 0;
+  const what = pick.map((c) => say(c, frame.data?.categories)).join(', ');
+  return (
+    <aside className="pane" aria-label="Answers pane">
+      <h2>
+        <span>
+          {first.data
+            ? `${count(total)} ${total === 1 ? 'answer' : 'answers'}${what ? `: ${what}` : ' in focus'}`
+            : 'Answers'}
+        </span>
+        {pick.length > 0 && (
+          <button type="button" className="plain" onClick={into} title="Narrow the focus to these (f)">
+            focus on these
+          </button>
+        )}
+      </h2>
+      {first.error ? (
+        <p className="bad">{first.error.message}</p>
+      ) : first.data && total === 0 ? (
+        <p className="empty">No answer is in this focus. Take a piece off the focus line to see more.</p>
+      ) : (
+        <AnswerList shown={shown} total={total} />
+      )}
+    </aside>
+  );
+}

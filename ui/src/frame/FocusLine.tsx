@@ -1,0 +1,139 @@
+import { useId, useMemo, useRef, useState } from 'react';
+import type { Condition } from '../api/client';
+import { say, useFocus } from '../focus';
+import { count } from '../format';
+import { useKeys } from '../keys';
+import { useDesk, useFrame } from '../question';
+
+type Offer = { label: string; condition: Condition };
+
+/** What everything on the screen speaks of, as a sentence of removable pieces; typing narrows it. */
+export function FocusLine() {
+  const { question } = useDesk();
+  const { focus, setFocus, narrow, focusText } = useFocus();
+  const frame = useFrame(focusText);
+  const categories = frame.data?.categories;
+  const [typed, setTyped] = useState('');
+  const [open, setOpen] = useState(false);
+  const [at, setAt] = useState(0);
+  const input = useRef<HTMLInputElement>(null);
+  const listId = useId();
+  useKeys({ '/': () => input.current?.focus() });
+
+  const offers = useMemo<Offer[]>(() => {
+    const t = typed.trim().toLowerCase();
+    const out: Offer[] = [];
+    if (t) out.push({ label: `answers with: ${typed.trim()}`, condition: { kind: 'words', text: typed.trim() } });
+    const all: Offer[] = [
+      { label: 'not coded', condition: { kind: 'coded', not: true } },
+      { label: 'coded', condition: { kind: 'coded' } },
+      { label: 'not settled', condition: { kind: 'settled', not: true } },
+      { label: 'settled', condition: { kind: 'settled' } },
+      { label: 'coded by hand', condition: { kind: 'decided' } },
+      ...['no answer', 'empty', 'missing'].map(
+        (s): Offer => ({ label: `status is ${s}`, condition: { kind: 'status', text: s } }),
+      ),
+      ...question.variables.flatMap((v) =>
+        v.values.map(
+          (value): Offer => ({
+            label: `${v.name} is ${value}`,
+            condition: { kind: 'variable', name: v.name, op: '=', values: [value] },
+          }),
+        ),
+      ),
+      ...(categories ?? []).map(
+        (c): Offer => ({ label: `in ${c.path.join(' / ')}`, condition: { kind: 'category', id: c.id } }),
+      ),
+    ];
+    return out.concat(all.filter((o) => o.label.toLowerCase().includes(t)).slice(0, t ? 12 : 9));
+  }, [typed, question.variables, categories]);
+
+  const choose = (o: Offer | undefined) => {
+    if (!o) return;
+    narrow(o.condition);
+    setTyped('');
+    setOpen(false);
+    input.current?.blur();
+  };
+  const keep = Math.min(at, offers.length - 1);
+  return (
+    <header className="focus">
+      <b>{count(question.focus)}</b>
+      <span className="soft">of {count(question.answered)} answered</span>
+      {focus.map((c, i) => (
+        <span className="bit" key={JSON.stringify(c)}>
+          {say(c, categories)}
+          <button
+            type="button"
+            aria-label={`take off: ${say(c, categories)}`}
+            onClick={() => setFocus(focus.filter((_, j) => j !== i))}
+          >
+            ×
+          </button>
+        </span>
+      ))}
+      <span className="narrowing">
+        <input
+          ref={input}
+          value={typed}
+          placeholder="narrow by word, rule, group…"
+          aria-label="Narrow the focus by word, rule or group"
+          role="combobox"
+          aria-expanded={open}
+          aria-controls={listId}
+          aria-autocomplete="list"
+          aria-activedescendant={open && offers[keep] ? `${listId}-${keep}` : undefined}
+          onFocus={() => {
+            setOpen(true);
+            setAt(0);
+          }}
+          onBlur={() => setOpen(false)}
+          onChange={(e) => {
+            setTyped(e.target.value);
+            setOpen(true);
+            setAt(0);
+          }}
+          onKeyDown={(e) => {
+            if (e.key === 'ArrowDown') setAt((keep + 1) % offers.length);
+            else if (e.key === 'ArrowUp') setAt((keep + offers.length - 1) % offers.length);
+            else if (e.key === 'Enter') choose(offers[keep]);
+            else if (e.key === 'Escape') {
+              setTyped('');
+              input.current?.blur();
+            } else if (e.key === 'Backspace' && !typed && focus.length) setFocus(focus.slice(0, -1));
+            else return;
+            if (e.key !== 'Backspace') e.preventDefault();
+          }}
+        />
+        <div
+          id={listId}
+          role="listbox"
+          aria-label="Ways to narrow"
+          className={open && offers.length ? 'offers' : 'offers shut'}
+        >
+          {open &&
+            offers.map((o, i) => (
+              <div
+                key={o.label}
+                id={`${listId}-${i}`}
+                role="option"
+                tabIndex={-1}
+                aria-selected={i === keep}
+                onMouseDown={(e) => {
+                  e.preventDefault();
+                  choose(o);
+                }}
+              >
+                {o.label}
+              </div>
+            ))}
+        </div>
+      </span>
+      {focus.length > 0 && (
+        <button type="button" className="plain right" onClick={() => setFocus([])}>
+          all answers
+        </button>
+      )}
+    </header>
+  );
+}

@@ -1,0 +1,95 @@
+import { type ReactNode, useEffect, useRef } from 'react';
+import { api, take } from '../api/client';
+import { keyList } from '../keys';
+import { useAsk, useDesk } from '../question';
+
+/** A sheet laid over the view; Esc or a click beside it closes it. */
+export function Sheet({ title, close, children }: { title: string; close: () => void; children: ReactNode }) {
+  const ref = useRef<HTMLDialogElement>(null);
+  useEffect(() => {
+    const d = ref.current;
+    d?.showModal();
+    return () => d?.close();
+  }, []);
+  return (
+    // biome-ignore lint/a11y/useKeyWithClickEvents: Esc closes a dialog by itself
+    <dialog
+      ref={ref}
+      className="sheet"
+      onClose={close}
+      onClick={(e) => e.target === ref.current && close()}
+      aria-label={title}
+    >
+      <h1>{title}</h1>
+      {children}
+    </dialog>
+  );
+}
+
+export function Help({ close }: { close: () => void }) {
+  return (
+    <Sheet title="Keys" close={close}>
+      <div className="keys-page">
+        {keyList.map(([where, keys]) => (
+          <section key={where}>
+            <h2>{where}</h2>
+            <dl>
+              {keys.map(([key, what]) => (
+                <div key={key}>
+                  <dt>
+                    <kbd>{key}</kbd>
+                  </dt>
+                  <dd>{what}</dd>
+                </div>
+              ))}
+            </dl>
+          </section>
+        ))}
+      </div>
+      <p>
+        <button type="button" onClick={close}>
+          Close
+        </button>
+      </p>
+    </Sheet>
+  );
+}
+
+export function Revisions({ close }: { close: () => void }) {
+  const { question, undo } = useDesk();
+  const list = useAsk(['revisions'], (q) =>
+    take(api.GET('/api/v1/questions/{question}/revisions', { params: { path: { question: q } } })),
+  );
+  return (
+    <Sheet title="Revisions" close={close}>
+      {list.data?.length === 0 && (
+        <p className="empty">Nothing has been changed yet. Every edit will stand here, and can be undone.</p>
+      )}
+      <ol className="revisions">
+        {list.data?.map((r) => (
+          <li key={r.number} className={r.undone ? 'undone' : ''}>
+            <span>{r.number}</span>
+            <span>
+              {r.summary}
+              {r.undone && ' (undone)'}
+            </span>
+            <time dateTime={r.at}>
+              {new Date(r.at).toLocaleString('en-GB', { dateStyle: 'medium', timeStyle: 'short' })}
+            </time>
+          </li>
+        ))}
+      </ol>
+      <p className="row">
+        <button type="button" disabled={!question.undo} onClick={() => undo()}>
+          Undo the newest
+        </button>
+        <button type="button" disabled={!question.redo} onClick={() => undo(true)}>
+          Redo
+        </button>
+        <button type="button" onClick={close}>
+          Close
+        </button>
+      </p>
+    </Sheet>
+  );
+}

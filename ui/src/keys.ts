@@ -1,0 +1,74 @@
+import { useEffect, useRef } from 'react';
+
+/** Keys by name, as in KeyboardEvent.key; a leading "Alt+" asks for that key held. */
+export type Keys = Record<string, (e: KeyboardEvent) => void>;
+
+/** True while typing goes into a field, where single letters must stay letters. */
+export function typing(e: KeyboardEvent) {
+  const t = e.target as HTMLElement | null;
+  return !!t?.closest?.('input, textarea, select, [contenteditable="true"], dialog');
+}
+
+/** Listens for keys on the whole window while the component is there. */
+export function useKeys(keys: Keys) {
+  const current = useRef(keys);
+  current.current = keys;
+  useEffect(() => {
+    const onKey = (e: KeyboardEvent) => {
+      if (e.defaultPrevented || e.ctrlKey || e.metaKey || typing(e)) return;
+      const act = current.current[(e.altKey ? 'Alt+' : '') + e.key];
+      if (!act) return;
+      // A focused button or link keeps its own Enter and space.
+      if ((e.key === 'Enter' || e.key === ' ') && (e.target as HTMLElement).closest?.('button, a, summary')) return;
+      e.preventDefault();
+      act(e);
+    };
+    window.addEventListener('keydown', onKey);
+    return () => window.removeEventListener('keydown', onKey);
+  }, []);
+}
+
+/** All keys, for the page under "?". */
+export const keyList: [string, [string, string][]][] = [
+  [
+    'Everywhere',
+    [
+      ['[ and ]', 'the view before, the view after'],
+      ['/', 'narrow the focus'],
+      ['z', 'undo'],
+      ['Shift z', 'redo'],
+      ['f', 'narrow the focus to what the answers pane shows'],
+      ['Esc', 'let go of what is selected'],
+      ['?', 'this page'],
+    ],
+  ],
+  [
+    'Terms',
+    [
+      ['↓ ↑', 'next term, term before'],
+      ['space', 'take the term into the selection'],
+      ['h', 'hide it as a stop word; among the hidden ones, bring it back'],
+      ['m', 'merge the selected terms'],
+      ['c', 'start a category from the selected terms'],
+    ],
+  ],
+  [
+    'Code',
+    [
+      ['↓ ↑', 'next category, category before'],
+      ['n', 'a new category'],
+      ['a', 'add a rule'],
+      ['Enter', 'in a rule: keep it'],
+      ['Esc', 'in a rule: drop it'],
+    ],
+  ],
+  [
+    'Review',
+    [
+      ['j k', 'next answer, answer before'],
+      ['1q …', 'a short code: put that category on, or take it off'],
+      ['s', 'settle: looked at, needs no category'],
+      ['n', 'a new category'],
+    ],
+  ],
+];

@@ -1,0 +1,162 @@
+import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/react-query';
+import { createContext, type ReactNode, useCallback, useContext, useRef, useState } from 'react';
+import { useParams } from 'react-router';
+import { api, type Edit, type Effect, type Question, Refusal, take } from './api/client';
+import { useFocus } from './focus';
+import { many } from './format';
+
+/** What was just done, or went wrong. */
+type Notice = { text: string; bad?: boolean; undo?: boolean };
+
+type Desk = {
+  question: Question;
+  notice?: Notice;
+  busy: boolean;
+  say: (n: Notice | undefined) => void;
+  edit: (e: Edit) => Promise<Effect | undefined>;
+  undo: (again?: boolean) => Promise<void>;
+  cancel: () => void;
+};
+
+const Context = createContext<Desk | undefined>(undefined);
+
+/** The open question and the ways to edit it. */
+export function useDesk() {
+  const d = useContext(Context);
+  if (!d) throw new Error('no question is open');
+  return d;
+}
+
+/** The question's number from the address line. */
+export const useQuestionId = () => Number(useParams().question);
+
+function effectInWords(e: Effect) {
+  const gained = e.categories.filter((c) => c.gained).length;
+  const lost = e.categories.filter((c) => c.lost).length;
+  const change = e.coded - e.codedBefore;
+  const parts = [];
+  if (gained) parts.push(`${many(gained, 'category', 'categories')} gained answers`);
+  if (lost) parts.push(`${many(lost, 'category', 'categories')} lost some`);
+  if (change) parts.push(`${many(Math.abs(change), 'answer')} ${change > 0 ? 'more' : 'fewer'} coded`);
+  return e.summary + (parts.length ? ` · ${parts.join(', ')}` : '');
+}
+
+export function DeskProvider({ children }: { children: (d: { error?: Error; ready: boolean }) => ReactNode }) {
+  const id = useQuestionId();
+  const { focusText, setFocus } = useFocus();
+  const client = useQueryClient();
+  const [notice, setNotice] = useState<Notice>();
+  const [busy, setBusy] = useState(false);
+  const running = useRef<AbortController>(undefined);
+  const question = useQuery({
+    queryKey: ['question', id, 'state', focusText],
+    queryFn: () =>
+      take(
+        api.GET('/api/v1/questions/{question}', { params: { path: { question: id }, query: { focus: focusText } } }),
+      ),
+    placeholderData: keepPreviousData,
+  });
+  const revision = question.data?.revision ?? 0;
+  const latest = useRef(revision);
+  latest.current = Math.max(revision, question.data?.id === id ? latest.current : 0);
+
+  const run = useCallback(
+    async (work: (signal: AbortSignal) => Promise<Effect>, undo: boolean) => {
+      const abort = new AbortController();
+      running.current = abort;
+      setBusy(true);
+      try {
+        const effect = await work(abort.signal);
+        latest.current = effect.revision;
+        setNotice({ text: effectInWords(effect), undo });
+        return effect;
+      } catch (e) {
+        if (e instanceof DOMException) setNotice({ text: 'Cancelled. Nothing was changed.' });
+        else setNotice({ text: (e as Error).message, bad: true });
+        if (e instanceof Refusal && e.status === 409) latest.current = 0;
+        return undefined;
+      } finally {
+        setBusy(false);
+        await client.invalidateQueries({ queryKey: ['question', id] });
+      }
+    },
+    [client, id],
+  );
+  const edit = useCallback(
+    (e: Edit) =>
+      run(
+        (signal) =>
+          take(
+            api.POST('/api/v1/questions/{question}/edits', {
+              params: { path: { question: id } },
+              body: { revision: latest.current || revision, edit: e },
+              signal,
+            }),
+          ),
+        true,
+      ),
+    [id, revision, run],
+  );
+  const undo = useCallback(
+    async (again = false) => {
+      await run(
+        (signal) =>
+          take(
+            api.POST('/api/v1/questions/{question}/undo', {
+              params: { path: { question: id }, query: { again } },
+              signal,
+            }),
+          ),
+        false,
+      );
+    },
+    [id, run],
+  );
+  if (!question.data) {
+    return (
+      <>
+        {children({ error: question.error ?? undefined, ready: false })}
+        {question.error && focusText && (
+          <p className="lone">
+            <button type="button" onClick={() => setFocus([])}>
+              Show all answers instead
+            </button>
+          </p>
+        )}
+      </>
+    );
+  }
+  return (
+    <Context.Provider
+      value={{
+        question: question.data,
+        notice,
+        busy,
+        say: setNotice,
+        edit,
+        undo,
+        cancel: () => running.current?.abort(),
+      }}
+    >
+      {children({ error: question.error ?? undefined, ready: true })}
+    </Context.Provider>
+  );
+}
+
+/** Asks for something about the question; it is asked again when the question changes. */
+export function useAsk<T>(key: unknown[], ask: (id: number) => Promise<T>, enabled = true) {
+  const id = useQuestionId();
+  return useQuery({
+    queryKey: ['question', id, ...key],
+    queryFn: () => ask(id),
+    placeholderData: keepPreviousData,
+    enabled,
+  });
+}
+
+/** The code frame with its figures in a focus. */
+export function useFrame(focus: string) {
+  return useAsk(['frame', focus], (question) =>
+    take(api.GET('/api/v1/questions/{question}/frame', { params: { path: { question }, query: { focus } } })),
+  );
+}

@@ -1,0 +1,231 @@
+import { useEffect, useMemo, useState } from 'react';
+import { useNavigate } from 'react-router';
+import { api, type Condition, type FrameLine, take } from '../api/client';
+import { useFocus } from '../focus';
+import { count, percent, tint } from '../format';
+import { Codes, Who, Words } from '../frame/Answers';
+import { useKeys } from '../keys';
+import { useAsk, useDesk, useFrame, useQuestionId } from '../question';
+
+const left: Condition[] = [
+  { kind: 'coded', not: true },
+  { kind: 'settled', not: true },
+];
+
+/** Works through what no rule has caught, one answer at a time. */
+export default function Review() {
+  const { question, edit } = useDesk();
+  const { focus, focusText, narrow, pick, setPick, params, set } = useFocus();
+  const id = useQuestionId();
+  const navigate = useNavigate();
+  const frame = useFrame(focusText);
+  const all = params.get('all') === '1';
+  const [typed, setTyped] = useState('');
+  const [at, setAt] = useState(Number(params.get('at') ?? 0));
+  const queue = useMemo(() => JSON.stringify(all ? focus : [...focus, ...left]), [focus, all]);
+
+  // What the answers pane shows follows: everything that is left in the focus.
+  const wanted = all ? '' : JSON.stringify(left);
+  const now = JSON.stringify(pick);
+  useEffect(() => {
+    if (!pick.length && wanted) setPick(left);
+    if (all && now === JSON.stringify(left)) setPick([]);
+  }, [pick.length, wanted, now, all, setPick]);
+
+  const useList = (key: string, offset: number, limit: number) =>
+    useAsk(['answers', queue, 'review', at, key], (q) =>
+      take(
+        api.GET('/api/v1/questions/{question}/answers', {
+          params: { path: { question: q }, query: { focus: queue, at, offset, limit } },
+        }),
+      ),
+    );
+  const ahead = useList('ahead', 0, 2);
+  const behind = useList('behind', -1, 1);
+  // The answer stays on the page after it was coded, so that it can be given another category.
+  const one = useAsk(
+    ['answers', 'one', at, queue],
+    (q) =>
+      take(
+        api.GET('/api/v1/questions/{question}/answers', {
+          params: {
+            path: { question: q },
+            query: { focus: JSON.stringify([...focus, { kind: 'answers', answers: [at] }]), limit: 1 },
+          },
+        }),
+      ),
+    at > 0,
+  );
+  const fresh = !ahead.isPlaceholderData && !behind.isPlaceholderData;
+  const answer =
+    one.data?.answers[0] && at > 0 && !one.isPlaceholderData ? one.data.answers[0] : ahead.data?.answers[0];
+  const next = ahead.data?.answers.find((a) => a.number > (answer?.number ?? -1));
+  const before =
+    behind.data?.answers[0] && behind.data.answers[0].number < (answer?.number ?? 0)
+      ? behind.data.answers[0]
+      : undefined;
+  const total = ahead.data?.total ?? 0;
+  const place = (ahead.data?.offset ?? 0) + 1;
+
+  // Standing on the first one, its number is taken up so that it stays when it is coded.
+  useEffect(() => {
+    if (!at && answer && answer.number > 0) setAt(answer.number);
+  }, [at, answer]);
+  const go = (n: number | undefined) => {
+    if (n === undefined || !fresh) return;
+    setTyped('');
+    setAt(n);
+    set({ at: String(n) }, true);
+  };
+
+  const leaves = (frame.data?.categories ?? []).filter((c) => !c.net);
+  const has = (c: FrameLine) => !!answer?.codes.some((x) => x.id === c.id);
+  const give = (c: FrameLine | undefined) => {
+    setTyped('');
+    if (c && answer) edit({ kind: 'decide', id: c.id, answers: [answer.number], to: has(c) ? 'off' : 'on' });
+  };
+  const settle = () => {
+    if (!answer) return;
+    edit({ kind: 'settle', answers: [answer.number], to: answer.settled ? 'off' : 'on' }).then(
+      (ok) => ok && !answer.settled && go(next?.number),
+    );
+  };
+  const type = (k: string) => {
+    const t = typed + k;
+    const may = leaves.filter((c) => c.short?.toLowerCase().startsWith(t));
+    if (may.length === 1 && may[0]!.short?.toLowerCase() === t) give(may[0]);
+    else setTyped(may.length ? t : '');
+  };
+  const letters = Object.fromEntries(
+    [...'abcdefghijklmnopqrstuvwxyz0123456789'].map((k) => [
+      k,
+      () => {
+        if (typed || /\d/.test(k)) return type(k);
+        if (k === 'j') go(next?.number);
+        if (k === 'k') go(before?.number);
+        if (k === 's') settle();
+        if (k === 'n') navigate(`/q/${id}/code?${new URLSearchParams({ draft: ' ' })}`);
+      },
+    ]),
+  );
+  const { z: zTyped, f: fTyped, ...free } = letters;
+  useKeys({
+    ...free,
+    ...(typed ? { z: zTyped!, f: fTyped! } : {}),
+    Enter: () => give(leaves.find((c) => c.short?.toLowerCase() === typed)),
+    Escape: () => setTyped(''),
+    ArrowDown: () => go(next?.number),
+    ArrowUp: () => go(before?.number),
+  });
+
+  const terms = useAsk(['terms', 'left', queue], (q) =>
+    take(
+      api.GET('/api/v1/questions/{question}/terms', {
+        params: { path: { question: q }, query: { focus: queue, limit: 14 } },
+      }),
+    ),
+  );
+  const coverage = question.answered ? question.coded / question.answered : 0;
+  return (
+    <div className="reviewv">
+      <section aria-label="What is left">
+        <p className="caption">
+          {count(question.left)} left of {count(question.answered)} · {percent(coverage)} coded
+        </p>
+        <div className="meter" role="img" aria-label={`${percent(coverage)} of the answered are coded`}>
+          <i style={{ width: percent(coverage).replace(' ', '') }} />
+        </div>
+        <p className="soft small">
+          {count(question.settled)} settled · {count(question.byHand)} coded by hand
+        </p>
+        <p>
+          <label>
+            <input type="checkbox" checked={all} onChange={() => set({ all: all ? '' : '1', at: '', pick: '' })} />{' '}
+            coded ones too
+          </label>
+        </p>
+        <p className="caption">{all ? 'Said most' : 'Said most in what is left'}</p>
+        <ol className="plainlist ruled">
+          {terms.data?.terms.map((t) => (
+            <li key={t.label} className="stepline two">
+              <button
+                type="button"
+                className="plain"
+                onClick={() => narrow({ kind: 'term', text: t.label })}
+                title="narrow the focus to these"
+              >
+                {t.label}
+              </button>
+              <span>{count(t.answers)}</span>
+            </li>
+          ))}
+        </ol>
+      </section>
+      <section aria-label="The answer">
+        {ahead.error && <p className="bad">{ahead.error.message}</p>}
+        {answer ? (
+          <>
+            <p className="soft row wrap">
+              <span>
+                {count(Math.min(place, Math.max(total, 1)))} of {count(total)}
+              </span>
+              <button type="button" className="plain" disabled={!next} onClick={() => go(next?.number)}>
+                next <kbd>j</kbd>
+              </button>
+              <button type="button" className="plain" disabled={!before} onClick={() => go(before?.number)}>
+                back <kbd>k</kbd>
+              </button>
+              <button type="button" className="plain" aria-pressed={answer.settled} onClick={settle}>
+                {answer.settled ? 'settled' : 'settle'} <kbd>s</kbd>
+              </button>
+            </p>
+            <p className="big" lang="en" aria-live="polite">
+              <Words answer={answer} />
+            </p>
+            <Who answer={answer} />
+            <Codes codes={answer.codes} />
+            <p className="caption grid-head" role="status">
+              {typed ? (
+                <>
+                  typed <kbd>{typed}</kbd>
+                </>
+              ) : (
+                'Type a short code, or press a category. The same again takes it off.'
+              )}
+            </p>
+            <div className="keygrid">
+              {leaves.map((c) => (
+                <button
+                  type="button"
+                  key={c.id}
+                  className={tint(c.top)}
+                  aria-pressed={has(c)}
+                  onClick={() => give(c)}
+                  data-near={typed && c.short?.toLowerCase().startsWith(typed) ? '' : undefined}
+                >
+                  <kbd>{c.short}</kbd> <span>{c.name}</span>
+                </button>
+              ))}
+              {leaves.length === 0 && <p className="empty">There is no category yet. Make one in Code.</p>}
+            </div>
+          </>
+        ) : (
+          ahead.data && (
+            <p className="empty">
+              {before ? (
+                <>
+                  That was the last one.{' '}
+                  <button type="button" className="plain" onClick={() => go(before.number)}>
+                    Back <kbd>k</kbd>
+                  </button>
+                </>
+              ) : (
+                'Nothing is left here: every answer in this focus is coded or settled.'
+              )}
+            </p>
+          )
+        )}
+      </section>
+    </div>
+  );
+}
