@@ -87,20 +87,20 @@ func (q *Question) answer(s *State, m marker, n int) Answer {
 	return a
 }
 
-// who says in a few words who the respondent is.
+// who says in a few words who the respondent is: at most two segments, the date, and a number.
 func (q *Question) who(n int) []string {
 	out := []string{}
+	room := map[survey.Role]int{survey.Segment: 2, survey.Date: 1, survey.Number: 1}
 	for i, spec := range q.Study.Columns {
 		cell := q.Study.Cells[i][n]
-		if cell == "" || len(out) == 6 {
+		if cell == "" || room[spec.Role] == 0 {
 			continue
 		}
-		switch spec.Role {
-		case survey.Segment, survey.Wave, survey.Date:
-			out = append(out, cell)
-		case survey.Number:
-			out = append(out, spec.Name+" "+cell)
+		room[spec.Role]--
+		if spec.Role == survey.Number {
+			cell = spec.Name + " " + cell
 		}
+		out = append(out, cell)
 	}
 	return out
 }

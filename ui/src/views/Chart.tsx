@@ -38,23 +38,6 @@ export default function Chart() {
   });
   return (
     <div className="chartv">
-      <figure>
-        <h1>What was said{c.segment ? `, by ${c.segment}` : ''}</h1>
-        <p className="soft">{question.name}</p>
-        {c.segments.length === 0 && (
-          <p className="empty">No column of this study is a segment. The figure shows the total only.</p>
-        )}
-        {table ? <Figures c={c} rows={rows} /> : <Bars c={c} rows={rows} />}
-        <figcaption>
-          Share of {bases[base]}
-          {c.weighted ? `, weighted by ${c.weight}` : ', unweighted'}; answers may be in several categories, so shares
-          add up to more than 100 %.
-          {c.several && ' Respondents may be in several columns.'}
-          {c.missing > 0 && ` ${count(c.missing)} answers have no value in ${c.segment} and are left out.`} A base under
-          30 is marked; under 10 no share is given. The table has 95 % intervals (Wilson
-          {c.weighted ? ', on the effective base' : ''}).
-        </figcaption>
-      </figure>
       <section className="margin" aria-label="What makes it up">
         <label className="stack">
           by
@@ -109,8 +92,27 @@ export default function Chart() {
             Table
           </button>
         </div>
-        <p className="caption">Out to a file</p>
-        <ul className="plainlist">
+      </section>
+      <figure>
+        <h1>What was said{c.segment ? `, by ${c.segment}` : ''}</h1>
+        <p className="soft">{question.name}</p>
+        {c.segments.length === 0 && (
+          <p className="empty">No column of this study is a segment. The figure shows the total only.</p>
+        )}
+        {table ? <Figures c={c} rows={rows} /> : <Bars c={c} rows={rows} />}
+        <figcaption>
+          Share of {bases[base]}
+          {c.weighted ? `, weighted by ${c.weight}` : ', unweighted'}; answers may be in several categories, so shares
+          add up to more than 100 %.
+          {c.several && ' Respondents may be in several columns.'}
+          {c.missing > 0 && ` ${count(c.missing)} answers have no value in ${c.segment} and are left out.`} A base under
+          30 is marked; under 10 no share is given. The table has 95 % intervals (Wilson
+          {c.weighted ? ', on the effective base' : ''}).
+        </figcaption>
+      </figure>
+      <section className="out" aria-label="Out to a file">
+        <span className="soft">Out to a file:</span>
+        <ul className="plainlist row wrap">
           <li>
             <a href={tableLink} download>
               this table, CSV
@@ -183,7 +185,7 @@ function Bars({ c, rows }: { c: ChartData; rows: Row[] }) {
                         aria-label={`${r.name}, ${c.columns[i]}: ${percent(x.share)}, ${x.answers} answers; show them`}
                         onClick={() => cell.show(r, i)}
                       >
-                        <i style={{ width: `${(100 * x.share) / most}%` }} />
+                        <i style={{ width: `calc((100% - 34px) * ${x.share / most})` }} />
                         <span>{(100 * x.share).toFixed(1)}</span>
                       </button>
                     )}

@@ -1,0 +1,68 @@
+# Aftermath. `make demo` serves the application with its demo study; `make test` checks everything.
+SHELL := /bin/bash
+ADDRESS ?= 127.0.0.1:8420
+FUZZTIME ?= 20s
+GO_FILES := $(shell find cmd core internal ui -name node_modules -prune -o -name '*.go' -print)
+UI_FILES := $(shell find ui/src -type f) ui/index.html ui/vite.config.ts ui/tsconfig.json
+
+.PHONY: demo build ui setup setup-test types lint test bench fuzz shots clean
+
+demo: setup bin/aftermath
+	@echo "== starting Aftermath with the demo study"
+	@exec bin/aftermath demo --listen $(ADDRESS)
+
+build: bin/aftermath
+
+bin/aftermath: $(GO_FILES) ui/dist/index.html go.mod internal/demo/change.json internal/demo/enjoy.json
+	@echo "== building the server"
+	go build -o $@ ./cmd/aftermath
+
+ui: ui/dist/index.html
+
+ui/dist/index.html: ui/node_modules/.done $(UI_FILES)
+	@echo "== building the interface"
+	rm -rf ui/dist/assets ui/dist/index.html
+	cd ui && npm run --silent build
+
+ui/node_modules/.done: ui/package-lock.json
+	@echo "== installing the interface's libraries"
+	cd ui && npm ci --no-audit --no-fund --loglevel=error
+	@touch $@
+
+# What runs the application, and what tests it, from Debian's packages.
+setup:
+	@scripts/install postgresql
+setup-test:
+	@scripts/install postgresql chromium
+
+# The interface's types come from the server's OpenAPI document; a test fails when they are stale.
+types: ui/node_modules/.done
+	go run ./cmd/aftermath openapi > internal/api/openapi.json
+	cd ui && npm run --silent types
+
+lint: ui/node_modules/.done
+	@echo "== lint"
+	@test -z "$$(gofmt -l cmd core internal ui/*.go)" || { gofmt -l cmd core internal ui/*.go; echo "run gofmt -w on these"; exit 1; }
+	go vet ./...
+	cd ui && npm run --silent lint
+
+test: setup-test lint bin/aftermath
+	@echo "== tests"
+	cd ui && npm run --silent test
+	go test -timeout 9m ./...
+
+bench:
+	go test -run '^$$' -bench . -benchmem ./core/...
+
+fuzz:
+	go test ./core/text -run '^$$' -fuzz FuzzClean -fuzztime $(FUZZTIME)
+	go test ./core/rule -run '^$$' -fuzz FuzzCompile -fuzztime $(FUZZTIME)
+	go test ./core/playbook -run '^$$' -fuzz FuzzParse -fuzztime $(FUZZTIME)
+	go test ./internal/files -run '^$$' -fuzz FuzzReadCSV -fuzztime $(FUZZTIME)
+
+# Pictures of a fresh demo, taken by a server of its own.
+shots: setup-test bin/aftermath
+	scripts/shots
+
+clean:
+	rm -rf bin ui/dist/assets ui/dist/index.html ui/node_modules
