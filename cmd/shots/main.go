@@ -56,12 +56,12 @@ func shots(question string) []shot {
 		{name: "terms", path: q + "/terms", then: []chromedp.Action{press("queue")}},
 		{name: "code", path: q + "/code?category=c2", then: []chromedp.Action{press("Add a rule"), browser.Until(`document.querySelector('.cm-content')`),
 			chromedp.SendKeys(".cm-content", "car / foot passenger +6w line / lane", chromedp.ByQuery), browser.Until(`document.querySelector('.evidence')`)}},
-		{name: "review", path: q + "/review", then: []chromedp.Action{chromedp.KeyEvent("j"), browser.Still(), chromedp.KeyEvent("3")}},
+		{name: "review", path: q + "/review", then: []chromedp.Action{browser.Key("j"), browser.Still(), browser.Key("3")}},
 		{name: "chart", path: q + "/chart?by=passenger+type", then: []chromedp.Action{
 			chromedp.Evaluate(`document.querySelectorAll('.bars tbody tr')[1].querySelectorAll('button')[2].click()`, nil)}},
 		{name: "chart-table", path: q + "/chart?by=route&as=table&weighted=1&" + focus(`[{"kind":"variable","name":"wave","op":"=","values":["Autumn 2026"]}]`)},
 		{name: "terms-dark", path: q + "/terms", dark: true, then: []chromedp.Action{press("wifi")}},
-		{name: "keys", path: q + "/terms", then: []chromedp.Action{chromedp.KeyEvent("?")}},
+		{name: "keys", path: q + "/terms", then: []chromedp.Action{browser.Key("?")}},
 	}
 }
 

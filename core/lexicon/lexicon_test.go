@@ -52,6 +52,8 @@ func TestMerges(t *testing.T) {
 	got := table(v)
 	assert.Equal(t, [2]int{5, 8}, got["queue"], "3, line and long wait, queuing, tailbacks, lines")
 	assert.Equal(t, [2]int{1, 2}, got["long"], "nothing is taken away from other terms")
+	queue, _ := v.Find("queue")
+	assert.Equal(t, []Member{{"queues", 2}, {"line", 1}, {"lines", 1}, {"long wait", 1}, {"queue", 1}, {"queuing", 1}, {"tailbacks", 1}}, v.Members(queue))
 	for _, typed := range []string{"queue", "lines", "Tailback", "long wait", "QUEUES"} {
 		term, ok := v.Find(typed)
 		require.True(t, ok, typed)

@@ -1,6 +1,7 @@
 package lexicon
 
 import (
+	"cmp"
 	"slices"
 	"strings"
 
@@ -199,6 +200,40 @@ func (v *View) hideStopWords() {
 
 // Phrases are what a term is found by.
 func (v *View) Phrases(term int) Phrases { return v.Terms[term].phrases }
+
+// Member is a surface, or a variant of several words, that counts towards a term.
+type Member struct {
+	Text  string
+	Times int // occurrences in the whole question; those of all members add up to the term's
+}
+
+// Members lists what a term is made of and occurs, the most frequent first (ties by alphabet).
+func (v *View) Members(term int) []Member {
+	times := map[string]int{}
+	if ps := v.Terms[term].phrases; ps.Single() {
+		for _, w := range v.Terms[term].Words {
+			times[v.Index.Spelling(w)] = v.Index.Count(w)
+		}
+	} else {
+		for it := ps.Answers(v.Index).Iterator(); it.HasNext(); {
+			a := int(it.Next())
+			words := v.Index.Answer(a)
+			ps.Each(words, v.Index.Sentences(a), func(start, length int) {
+				var spelled []string
+				for _, w := range words[start : start+length] {
+					spelled = append(spelled, v.Index.Spelling(w))
+				}
+				times[strings.Join(spelled, " ")]++
+			})
+		}
+	}
+	var out []Member
+	for text, n := range times {
+		out = append(out, Member{text, n})
+	}
+	slices.SortFunc(out, func(a, b Member) int { return cmp.Or(b.Times-a.Times, strings.Compare(a.Text, b.Text)) })
+	return out
+}
 
 // Find gives the term that a typed text stands for: a merge, or the inflections of one word.
 func (v *View) Find(typed string) (term int, ok bool) {

@@ -55,6 +55,8 @@ func GuessRole(name string, cells []string) Guess {
 	switch {
 	case unique && mean <= 1.2 && c.filled > 20:
 		return set(Identifier, "every value is different and has no blanks")
+	case strings.HasSuffix(strings.TrimSpace(name), "?") && mean >= 2 && len(c.distinct) > 6:
+		return set(OpenEnded, "the name is a question, and %.1f words answer it on average", mean)
 	case mean >= 4, mean >= 2 && repeats < 3 && len(c.distinct) > 12:
 		return set(OpenEnded, "%.1f words on average, %s", mean, differ(len(c.distinct), c.filled))
 	case len(c.distinct) <= 60 || repeats >= 20:
@@ -104,7 +106,7 @@ func look(cells []string) column {
 	return c
 }
 
-// severalParts counts the different values between ";" if they are few and come up again in other company.
+// severalParts counts the different values between ";" if they are few, short, and come up again in other company.
 func (c *column) severalParts() int {
 	parts, with := map[string]int{}, 0
 	for cell, n := range c.distinct {
@@ -115,7 +117,11 @@ func (c *column) severalParts() int {
 			parts[part] += n
 		}
 	}
-	if with*20 < c.filled || len(parts) > 60 || len(parts) >= c.filled {
+	words := 0
+	for part := range parts {
+		words += len(strings.Fields(part))
+	}
+	if with*20 < c.filled || len(parts) > min(60, len(c.distinct)) || words > 3*len(parts) {
 		return 0
 	}
 	for part, n := range parts {

@@ -51,9 +51,7 @@ func New(o Options) http.Handler {
 	}), guard(o))
 	s := &server{desk: o.Desk}
 	register(humagin.New(r, config()), s)
-	if o.UI != nil {
-		r.NoRoute(ui(o.UI))
-	}
+	r.NoRoute(ui(o.UI))
 	return r
 }
 
@@ -119,7 +117,7 @@ func ui(files fs.FS) gin.HandlerFunc {
 	static := http.FileServerFS(files)
 	return func(c *gin.Context) {
 		name := strings.TrimPrefix(path.Clean(c.Request.URL.Path), "/")
-		if strings.HasPrefix(name, "api/") {
+		if files == nil || strings.HasPrefix(name, "api/") {
 			c.JSON(http.StatusNotFound, gin.H{"title": "Not Found", "status": 404, "detail": "There is no such address in the API; see /api/openapi.json."})
 			return
 		}

@@ -7,6 +7,7 @@ import (
 	"time"
 
 	"github.com/chromedp/cdproto/emulation"
+	"github.com/chromedp/cdproto/input"
 	"github.com/chromedp/cdproto/runtime"
 	"github.com/chromedp/chromedp"
 )
@@ -80,8 +81,19 @@ func Until(expression string) chromedp.Action {
 // Still waits until the page has been quiet: nothing asked of the server for a moment, and fonts loaded.
 func Still() chromedp.Action {
 	return chromedp.ActionFunc(func(ctx context.Context) error {
-		const quiet = `document.fonts.status === 'loaded' && !document.querySelector('.ghost') &&
+		time.Sleep(120 * time.Millisecond) // what was just pressed may not have asked yet
+		const quiet = `document.fonts.status === 'loaded' && !document.querySelector('.ghost, [aria-busy=true]') &&
 			performance.now() - Math.max(0, ...performance.getEntriesByType('resource').map(r => r.responseEnd)) > 350`
 		return Until(quiet).Do(ctx)
+	})
+}
+
+// Key presses one key as a keyboard does: what the page prevents on the way down is not typed.
+func Key(key string) chromedp.Action {
+	return chromedp.ActionFunc(func(ctx context.Context) error {
+		if err := input.DispatchKeyEvent(input.KeyDown).WithKey(key).WithText(key).Do(ctx); err != nil {
+			return err
+		}
+		return input.DispatchKeyEvent(input.KeyUp).WithKey(key).Do(ctx)
 	})
 }

@@ -22,7 +22,7 @@ type Term struct {
 	Uncoded int      `json:"uncoded" doc:"answers with it that no category has"`
 }
 
-// Member is a surface that counts towards a term.
+// Member is a surface, or a variant of several words, that counts towards a term.
 type Member struct {
 	Word  string `json:"word"`
 	Times int    `json:"times" doc:"in the whole question"`
@@ -110,12 +110,12 @@ func (s *State) term(c lexicon.Count, in TermTable) Term {
 	term := s.View.Terms[c.Term]
 	t := Term{Label: term.Label, Merge: term.Merge >= 0, Stop: term.Stop, Answers: c.Answers, Share: share(c.Answers, in.Base),
 		Times: c.Times, OfWords: share(c.Times, in.Words), Uncoded: c.Uncoded, Members: []Member{}}
-	for _, w := range term.Words {
+	for _, m := range s.View.Members(c.Term) {
 		if len(t.Members) == maxMembers {
 			t.More++
 			continue
 		}
-		t.Members = append(t.Members, Member{s.View.Index.Spelling(w), s.View.Index.Count(w)})
+		t.Members = append(t.Members, Member{m.Text, m.Times})
 	}
 	return t
 }

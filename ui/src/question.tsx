@@ -12,6 +12,8 @@ type Desk = {
   question: Question;
   notice?: Notice;
   busy: boolean;
+  /** The figures at hand are those of the focus before. */
+  stale: boolean;
   say: (n: Notice | undefined) => void;
   edit: (e: Edit) => Promise<Effect | undefined>;
   undo: (again?: boolean) => Promise<void>;
@@ -132,6 +134,7 @@ export function DeskProvider({ children }: { children: (d: { error?: Error; read
         question: question.data,
         notice,
         busy,
+        stale: question.isPlaceholderData,
         say: setNotice,
         edit,
         undo,

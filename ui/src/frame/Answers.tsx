@@ -126,15 +126,19 @@ export function AnswersPane() {
   );
   const into = () => setFocus([...focus, ...pick]);
   useKeys({ ...(pick.length ? { f: into, Escape: () => setPick([]) } : {}) });
-  const total = first.data?.total ?? 0;
+  // A count stands beside its own words only: until the new one is there, the list stays and the count is left out.
+  const counted = useRef<{ shown: string; total: number }>(undefined);
+  if (first.data && !first.isPlaceholderData) counted.current = { shown, total: first.data.total };
+  const now = counted.current?.shown === shown;
+  const total = counted.current?.total ?? 0;
   const what = pick.map((c) => say(c, frame.data?.categories)).join(', ');
   return (
     <aside className="pane" aria-label="Answers pane">
       <h2>
         <span>
-          {first.data
+          {now
             ? `${count(total)} ${total === 1 ? 'answer' : 'answers'}${what ? `: ${what}` : ' in focus'}`
-            : 'Answers'}
+            : 'counting…'}
         </span>
         {pick.length > 0 && (
           <button type="button" className="plain" onClick={into} title="Narrow the focus to these (f)">
@@ -144,10 +148,10 @@ export function AnswersPane() {
       </h2>
       {first.error ? (
         <p className="bad">{first.error.message}</p>
-      ) : first.data && total === 0 ? (
+      ) : now && total === 0 ? (
         <p className="empty">No answer is in this focus. Take a piece off the focus line to see more.</p>
       ) : (
-        <AnswerList shown={shown} total={total} />
+        counted.current && <AnswerList {...counted.current} />
       )}
     </aside>
   );

@@ -9,7 +9,7 @@ type Offer = { label: string; condition: Condition };
 
 /** What everything on the screen speaks of, as a sentence of removable pieces; typing narrows it. */
 export function FocusLine() {
-  const { question } = useDesk();
+  const { question, stale } = useDesk();
   const { focus, setFocus, narrow, focusText } = useFocus();
   const frame = useFrame(focusText);
   const categories = frame.data?.categories;
@@ -58,7 +58,7 @@ export function FocusLine() {
   const keep = Math.min(at, offers.length - 1);
   return (
     <header className="focus">
-      <b>{count(question.focus)}</b>
+      <b aria-busy={stale}>{stale ? '…' : count(question.focus)}</b>
       <span className="soft">of {count(question.answered)} answered</span>
       {focus.map((c, i) => (
         <span className="bit" key={JSON.stringify(c)}>

@@ -37,7 +37,7 @@ export default function Chart() {
     weighted: String(weighted),
   });
   return (
-    <div className="chartv">
+    <div className="chartv" aria-busy={chart.isPlaceholderData}>
       <section className="margin" aria-label="What makes it up">
         <label className="stack">
           by

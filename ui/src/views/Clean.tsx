@@ -52,7 +52,7 @@ export default function Clean() {
   };
   const settable = (s: Step) => s.on || (s.step !== 'replace' && s.step !== 'letters');
   return (
-    <div className="cleanv">
+    <div className="cleanv" aria-busy={cleaning.isPlaceholderData}>
       <section aria-label="Steps">
         <p className="caption">In this order, on {count(question.respondents)} answers</p>
         <ol className="plainlist ruled">

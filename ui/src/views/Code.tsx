@@ -27,7 +27,7 @@ export default function Code() {
   if (!frame.data) return <p className="ghost">&nbsp;</p>;
   const { base, coded } = frame.data;
   return (
-    <div className="codev">
+    <div className="codev" aria-busy={frame.isPlaceholderData}>
       <section className="tree" aria-label="Code frame">
         <p className="caption row between">
           <span>

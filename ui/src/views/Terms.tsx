@@ -119,7 +119,7 @@ export default function Terms() {
     </span>
   );
   return (
-    <div className="termsv">
+    <div className="termsv" aria-busy={head.isPlaceholderData}>
       <div className="row between tools">
         <span className="row">
           <input

@@ -1,0 +1,351 @@
+package main
+
+import (
+	"context"
+	"encoding/csv"
+	"encoding/json"
+	"fmt"
+	"io/fs"
+	"net/http/httptest"
+	"os"
+	"strings"
+	"sync"
+	"testing"
+	"time"
+
+	"github.com/chromedp/cdproto/runtime"
+	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"aftermath/internal/api"
+	"aftermath/internal/browser"
+	"aftermath/internal/desk"
+	"aftermath/internal/pg/pgtest"
+	"aftermath/internal/store"
+	"aftermath/ui"
+)
+
+// wait is how long anything in the browser may take.
+const wait = 20 * time.Second
+
+// window drives one page of the application.
+type window struct {
+	t    *testing.T
+	page context.Context
+	base string
+}
+
+func openWindow(t *testing.T) *window {
+	s, err := store.Open(t.Context(), pgtest.Database(t))
+	require.NoError(t, err)
+	t.Cleanup(func() { s.Close() })
+	files, err := fs.Sub(ui.Dist, "dist")
+	require.NoError(t, err)
+	_, err = fs.Stat(files, "index.html")
+	require.NoError(t, err, "the interface is not built; run make build")
+	server := httptest.NewServer(api.New(api.Options{Desk: desk.New(s), UI: files}))
+	t.Cleanup(server.Close)
+	var mu sync.Mutex
+	var complaints []string
+	page, stop, err := browser.Start(t.Context(), func(s string) {
+		mu.Lock()
+		defer mu.Unlock()
+		complaints = append(complaints, s)
+	})
+	require.NoError(t, err)
+	t.Cleanup(func() {
+		stop()
+		mu.Lock()
+		defer mu.Unlock()
+		assert.Empty(t, complaints, "the page reported errors")
+	})
+	w := &window{t, page, server.URL}
+	w.do(browser.Size(browser.Width, browser.Height), chromedp.Navigate(w.base))
+	return w
+}
+
+func (w *window) do(actions ...chromedp.Action) {
+	w.t.Helper()
+	if err := browser.Do(w.page, wait, actions...); err != nil {
+		var text string
+		_ = browser.Do(w.page, wait, chromedp.Evaluate("location.href + '\\n' + document.body.innerText", &text))
+		w.t.Fatalf("%v\nthe page:\n%s", err, text)
+	}
+}
+
+func (w *window) until(expression string, args ...any) {
+	w.t.Helper()
+	w.do(browser.Until(fmt.Sprintf(expression, args...)))
+}
+
+func (w *window) get(expression string, args ...any) (out string) {
+	w.t.Helper()
+	w.do(chromedp.Evaluate("String("+fmt.Sprintf(expression, args...)+")", &out))
+	return out
+}
+
+func (w *window) keys(keys ...string) {
+	w.t.Helper()
+	for _, k := range keys {
+		w.do(browser.Key(k))
+	}
+}
+
+// press clicks the first button, link or label with that text.
+func (w *window) press(text string) {
+	w.t.Helper()
+	const find = `[...document.querySelectorAll('button, a, label')].find(e => e.innerText.trim().startsWith(%s) && !e.disabled)`
+	find2 := fmt.Sprintf(find, quote(text))
+	w.until("%s", find2)
+	w.do(chromedp.Evaluate("("+find2+").click()", nil))
+}
+
+func quote(s string) string {
+	b, _ := json.Marshal(s)
+	return string(b)
+}
+
+// view goes to a view by the rail.
+func (w *window) view(name string) {
+	w.t.Helper()
+	w.do(chromedp.Evaluate(fmt.Sprintf(`[...document.querySelectorAll('.step')].find(e => e.innerText.startsWith(%s)).click()`, quote(name)), nil))
+	w.until(`location.pathname.endsWith(%s) && document.querySelector('main.main') && !document.querySelector('.main .ghost')`, quote("/"+strings.ToLower(name)))
+	w.do(browser.Still())
+}
+
+// axe looks for serious faults of accessibility.
+func (w *window) axe(where string) {
+	w.t.Helper()
+	source, err := os.ReadFile("../../ui/node_modules/axe-core/axe.min.js")
+	require.NoError(w.t, err)
+	var found []string
+	w.do(browser.Still(), chromedp.Evaluate(string(source), nil), chromedp.Evaluate(`axe.run(document, {resultTypes: ['violations']}).then(r => r.violations
+		.filter(v => v.impact === 'serious' || v.impact === 'critical').flatMap(v => v.nodes.slice(0, 3).map(n => v.id + ': ' + n.html.slice(0, 160) + ' ' + n.failureSummary)))`,
+		&found, func(p *runtime.EvaluateParams) *runtime.EvaluateParams { return p.WithAwaitPromise(true) }))
+	assert.Empty(w.t, found, where)
+}
+
+// person is a row of the test's own study.
+type person struct{ id, route, note, answer string }
+
+// people makes up a study in which the figures can be counted with strings.Contains.
+func people() []person {
+	said := []string{"the queue was long", "two queues and a slow boat", "cold tea on the boat", "a line at the gate", "the boat was late", "nothing at all", "slow line, late boat", "dogs on seats",
+		"<b>queue</b> again &amp; again", "n/a", "", "the crew smiled"}
+	var out []person
+	for i := range 60 {
+		out = append(out, person{fmt.Sprintf("P%03d", i), []string{"North", "South", "West"}[i*7%3], fmt.Sprint("batch ", i%4), said[i*5%len(said)]})
+	}
+	return out
+}
+
+// count counts independently of the program.
+func count(of func(p person) bool) (n int) {
+	for _, p := range people() {
+		if of(p) {
+			n++
+		}
+	}
+	return n
+}
+
+func has(p person, words ...string) bool {
+	for _, w := range words {
+		if strings.Contains(p.answer, w) {
+			return true
+		}
+	}
+	return false
+}
+
+func answered(p person) bool { return p.answer != "" && p.answer != "n/a" }
+func waiting(p person) bool  { return has(p, "queue", "line") && !has(p, "slow") || has(p, "late") }
+
+// The whole job once through, with figures checked against counts of the test's own.
+func TestTheWholeJobInTheBrowser(t *testing.T) {
+	w := openWindow(t)
+	var text strings.Builder
+	c := csv.NewWriter(&text)
+	require.NoError(t, c.Write([]string{"respondent id", "route", "note", "What should we change?"}))
+	for _, p := range people() {
+		require.NoError(t, c.Write([]string{p.id, p.route, p.note, p.answer}))
+	}
+	c.Flush()
+	data := file(t, t.TempDir(), "ferry answers.csv", text.String())
+
+	// Bring the file in; a broken one first.
+	w.until(`document.querySelector('.empty')`)
+	w.axe("studies")
+	broken := file(t, t.TempDir(), "broken.csv", "a,b\n1,2\n3\n")
+	w.do(chromedp.SetUploadFiles(`input[type=file]`, []string{broken}, chromedp.ByQuery))
+	w.until(`document.querySelector('[role=alert]')?.innerText.includes('Row 3') || document.querySelector('[role=alert]')?.innerText.includes('row 3')`)
+	w.press("choose it again")
+	w.until(`document.querySelector('.drop')`)
+	w.do(chromedp.SetUploadFiles(`input[type=file]`, []string{data}, chromedp.ByQuery))
+	w.until(`document.querySelector('table.columns')`)
+	role := func(column string) string {
+		return w.get(`document.querySelector('[aria-label="role of %s"]').value`, column)
+	}
+	assert.Equal(t, "identifier", role("respondent id"))
+	assert.Equal(t, "segment", role("route"))
+	assert.Equal(t, "open-ended", role("What should we change?"))
+	w.do(chromedp.SetValue(`[aria-label="role of note"]`, "left out", chromedp.ByQuery),
+		chromedp.Evaluate(`document.querySelector('[aria-label="role of note"]').dispatchEvent(new Event('change', {bubbles: true}))`, nil))
+	w.until(`document.querySelector('table.columns').innerText.includes('you said so')`)
+	w.axe("load")
+	w.press("Load 60 rows")
+	w.until(`location.pathname.endsWith('/data') && document.querySelector('.strip')`)
+	w.axe("data")
+
+	w.view("Clean")
+	w.until(`document.querySelector('.proof')`)
+	assert.Equal(t, fmt.Sprint(count(func(p person) bool { return has(p, "<b>") })), w.get(`document.querySelector('.stepline button').innerText`))
+	assert.Equal(t, fmt.Sprint(count(answered)), w.get(`document.querySelectorAll('.stepline.two button')[0].innerText`))
+	w.axe("clean")
+
+	// Terms: a stop word is gone at once and comes back; two terms become one.
+	w.view("Terms")
+	term := func(label string) string {
+		return fmt.Sprintf(`[...document.querySelectorAll('.ledgerline')].find(l => l.querySelector('.termname')?.firstChild.textContent === %s)`, quote(label))
+	}
+	figure := func(label string) string { return w.get(`%s.querySelectorAll('.num')[0].innerText`, term(label)) }
+	w.until("%s", term("boat"))
+	assert.Equal(t, fmt.Sprint(count(func(p person) bool { return has(p, "boat") })), figure("boat"))
+	w.do(chromedp.Evaluate(term("boat")+`.querySelector('.termname').click()`, nil))
+	w.until(`document.querySelector('.pane h2').innerText.startsWith('%d answers') && document.querySelector('.pane mark')?.innerText === 'boat'`, count(func(p person) bool { return has(p, "boat") }))
+	w.keys("h")
+	w.until(`!%s && document.querySelector('.notices').innerText.includes('Hid boat')`, term("boat"))
+	w.keys("z")
+	w.until("%s", term("boat"))
+	w.keys("Z")
+	w.until("!%s", term("boat"))
+	w.do(chromedp.Evaluate(term("queue")+`.querySelector('input').click(); `+term("line")+`.querySelector('input').click()`, nil))
+	w.keys("m")
+	w.until(`document.querySelector('dialog[open]')`)
+	w.axe("merge")
+	w.press("Merge")
+	queues := count(func(p person) bool { return has(p, "queue", "line") })
+	w.until(`%s && %s.querySelectorAll('.num')[0].innerText === '%d'`, term("queue"), term("queue"), queues)
+	w.axe("terms")
+
+	// Code: a category with a rule, another rule with a mistake, its effect, and keeping it.
+	w.view("Code")
+	w.keys("n")
+	w.until(`document.querySelector('dialog[open] input')`)
+	w.do(chromedp.SendKeys(`dialog input`, "Waiting", chromedp.ByQuery), chromedp.SendKeys(`dialog input.mono`, "queue - slow", chromedp.ByQuery))
+	first := count(func(p person) bool { return has(p, "queue", "line") && !has(p, "slow") })
+	w.until(`document.querySelector('dialog .effect')?.innerText.includes('Catches %d answers')`, first)
+	w.press("Make it")
+	w.until(`document.querySelector('.treeline .num')?.innerText === '%d'`, first)
+	w.keys("a")
+	w.until(`document.querySelector('.cm-content')`)
+	w.do(chromedp.SendKeys(`.cm-content`, "(late / nevver", chromedp.ByQuery))
+	w.until(`document.querySelector('.problems')?.innerText.includes('not closed')`)
+	w.press("put )")
+	w.until(`document.querySelector('.effect')?.innerText.includes('Catches %d answers')`, count(func(p person) bool { return has(p, "late") }))
+	w.until(`document.querySelector('.evidence mark')?.innerText === 'late'`)
+	w.axe("code, while writing")
+	w.do(chromedp.Focus(`.cm-content`, chromedp.ByQuery), chromedp.KeyEvent(kb.Enter))
+	w.until(`document.querySelector('.treeline .num')?.innerText === '%d' && !document.querySelector('.cm-content')`, count(waiting))
+	w.axe("code")
+
+	// Review, by keyboard: one answer by hand, one settled, and undone.
+	w.view("Review")
+	left := count(func(p person) bool { return answered(p) && !waiting(p) })
+	w.until(`document.querySelector('.caption').innerText.startsWith('%d left')`, left)
+	w.until(`document.querySelector('.big')`)
+	byHand := w.get(`document.querySelector('.big').innerText`)
+	w.keys("1")
+	w.until(`document.querySelector('.caption').innerText.startsWith('%d left') && document.querySelector('main .codes')?.innerText.includes('by hand')`, left-1)
+	w.keys("j", "s")
+	w.until(`document.querySelector('.caption').innerText.startsWith('%d left')`, left-2)
+	w.keys("z")
+	w.until(`document.querySelector('.caption').innerText.startsWith('%d left')`, left-1)
+	w.axe("review")
+
+	// Chart: every bar's figures, and the answers behind one.
+	w.view("Chart")
+	w.until(`document.querySelector('.bars tbody tr')`)
+	assert.Equal(t, "route", w.get(`document.querySelector('.margin select').value`))
+	hand := 1 // the first answer that was left, and whose route it is
+	var handed person
+	for _, p := range people() {
+		if answered(p) && !waiting(p) {
+			handed = p
+			break
+		}
+	}
+	assert.Equal(t, handed.answer, byHand)
+	for i, route := range []string{"North", "South", "West"} {
+		base := count(func(p person) bool { return answered(p) && p.route == route })
+		n := count(func(p person) bool { return waiting(p) && p.route == route })
+		if handed.route == route {
+			n += hand
+		}
+		assert.Equal(t, fmt.Sprint(base), w.get(`document.querySelectorAll('.baseline td')[%d].innerText.split(' ')[0]`, i+1))
+		want := fmt.Sprintf("Waiting, %s: %.1f %%, %d answers; show them", route, 100*float64(n)/float64(base), n)
+		assert.Equal(t, want, w.get(`document.querySelectorAll('.bars tbody tr')[0].querySelectorAll('button')[%d].getAttribute('aria-label')`, i+1))
+		w.do(chromedp.Evaluate(fmt.Sprintf(`document.querySelectorAll('.bars tbody tr')[0].querySelectorAll('button')[%d].click()`, i+1), nil))
+		w.until(`document.querySelector('.pane h2').innerText.startsWith('%d answers')`, n)
+	}
+	w.axe("chart")
+	w.keys("f")
+	w.until(`document.querySelectorAll('.bit').length === 2 && decodeURIComponent(location.search).includes('West')`)
+	w.press("all answers")
+	w.press("Table")
+	w.until(`document.querySelector('.figures')`)
+	w.axe("table")
+
+	// Out: the coded data, to the last cell.
+	var out string
+	w.do(chromedp.Evaluate(`fetch([...document.querySelectorAll('.out a')].find(a => a.innerText.includes('column per category')).href).then(r => r.text())`, &out,
+		func(p *runtime.EvaluateParams) *runtime.EvaluateParams { return p.WithAwaitPromise(true) }))
+	rows, err := csv.NewReader(strings.NewReader(out)).ReadAll()
+	require.NoError(t, err)
+	require.Len(t, rows, 61)
+	assert.Equal(t, []string{"respondent id", "route", "note", "What should we change?", "Waiting"}, rows[0])
+	for i, p := range people() {
+		mark := "0"
+		switch {
+		case p.answer == "":
+			mark = ""
+		case waiting(p) || p.id == handed.id:
+			mark = "1"
+		}
+		assert.Equal(t, []string{p.id, p.route, p.note, p.answer, mark}, rows[i+1])
+	}
+
+	// Dark paper, and the list of keys and revisions.
+	w.press("Dark paper")
+	w.until(`document.documentElement.dataset.paper === 'dark'`)
+	for _, view := range []string{"Terms", "Code", "Chart"} {
+		w.view(view)
+		w.axe(view + ", dark")
+	}
+	w.keys("?")
+	w.until(`document.querySelector('dialog[open]')?.innerText.includes('Everywhere')`)
+	w.axe("keys")
+}
+
+// Two windows on one question: what the one does the other shows, and neither loses anything.
+func TestTwoWindowsFollowEachOther(t *testing.T) {
+	w := openWindow(t)
+	var text strings.Builder
+	text.WriteString("id,answer\n")
+	for _, p := range people() {
+		fmt.Fprintf(&text, "%s,\"%s\"\n", p.id, p.answer)
+	}
+	base := w.base + "/api/v1"
+	ask[any](t, "POST", base+"/uploads", text.String())
+	ask[any](t, "POST", base+"/studies", `{"upload":"1","name":"Windows","columns":[{"name":"id","role":"identifier"},{"name":"answer","role":"open-ended"}]}`)
+	w.do(chromedp.Navigate(w.base + "/q/1/terms"))
+	w.until(`document.querySelector('.ledgerline .termname')`)
+	ask[any](t, "POST", base+"/questions/1/edits", `{"revision":0,"edit":{"kind":"hide","terms":["boat"]}}`)
+	w.until(`![...document.querySelectorAll('.termname')].some(e => e.innerText === 'boat') && document.querySelector('.low').innerText.includes('Revisions\n1')`)
+	w.do(chromedp.Evaluate(`[...document.querySelectorAll('.termname')].find(e => e.firstChild.textContent === 'slow').click()`, nil))
+	w.keys("h")
+	w.until(`document.querySelector('.low').innerText.includes('Revisions\n2')`)
+	assert.Equal(t, "Hid slow", ask[figures](t, "GET", base+"/questions/1", "").Undo)
+}

@@ -1,0 +1,202 @@
+package main
+
+import (
+	"bytes"
+	"context"
+	"encoding/csv"
+	"encoding/json"
+	"fmt"
+	"io"
+	"net"
+	"net/http"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"strings"
+	"syscall"
+	"testing"
+	"time"
+
+	"github.com/spf13/cobra"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"aftermath/internal/demo"
+	"aftermath/internal/pg/pgtest"
+)
+
+func TestMain(m *testing.M) { pgtest.Main(m) }
+
+// headless runs a command as from the command line and gives what it printed.
+func headless(t *testing.T, c *cobra.Command, args ...string) string {
+	var out bytes.Buffer
+	c.SetArgs(args)
+	c.SetOut(&out)
+	c.SetErr(io.Discard)
+	require.NoError(t, c.ExecuteContext(t.Context()))
+	return out.String()
+}
+
+func file(t *testing.T, dir, name, content string) string {
+	path := filepath.Join(dir, name)
+	require.NoError(t, os.WriteFile(path, []byte(content), 0o644))
+	return path
+}
+
+func TestCodeHeadless(t *testing.T) {
+	dir := t.TempDir()
+	data := file(t, dir, "in.csv", "id,answer,ticket\n7,Slow staff,Day\n8,\"=nothing, none\",Season\n9,,Day\n10,???,Day\n")
+	book := file(t, dir, "book.json", `{"aftermath":1,"frame":[{"name":"People","children":[{"name":"Staff","code":11,"rules":["staff + [ticket = Day]"]}]},{"name":"None","code":90,"alone":true,"rules":["nothing"]}]}`)
+	out := filepath.Join(dir, "out.csv")
+	printed := headless(t, codeCommand(), "--data", data, "--text", "answer", "--id", "id", "--playbook", book, "--out", out, "--json")
+	var got Summary
+	require.NoError(t, json.Unmarshal([]byte(printed), &got))
+	assert.Equal(t, Summary{4, 2, 2, 0, []CategorySummary{{"People", 1, 1}, {"People / Staff", 11, 1}, {"None", 90, 1}}}, got)
+	wide, err := os.ReadFile(out)
+	require.NoError(t, err)
+	assert.Equal(t, "id,answer,ticket,People,People / Staff,None\n7,Slow staff,Day,1,1,0\n8,\"'=nothing, none\",Season,0,0,1\n9,,Day,,,\n10,???,Day,0,0,0\n", string(wide))
+	headless(t, codeCommand(), "--data", data, "--text", "answer", "--id", "id", "--playbook", book, "--out", out, "--shape", "long")
+	long, err := os.ReadFile(out)
+	require.NoError(t, err)
+	assert.Equal(t, "id,answer,category,code\n7,Slow staff,People,1\n7,Slow staff,People / Staff,11\n8,\"'=nothing, none\",None,90\n", string(long))
+}
+
+func TestCleanHeadless(t *testing.T) {
+	dir := t.TempDir()
+	data := file(t, dir, "in.csv", "id,answer\nA,<b>Don’t</b> queue!\nB,n/a\nC,\n")
+	out := filepath.Join(dir, "out.ndjson")
+	headless(t, cleanCommand(), "--data", data, "--text", "answer", "--id", "id", "--out", out)
+	got, err := os.ReadFile(out)
+	require.NoError(t, err)
+	assert.Equal(t, `{"id":"A","status":"answered","text":"Do not queue!","words":[{"surface":"do","start":3,"end":10,"sentence":0},{"surface":"not","start":3,"end":10,"sentence":0},{"surface":"queue","start":15,"end":20,"sentence":0}]}
+{"id":"B","status":"no answer","text":"n/a","words":[{"surface":"n","start":0,"end":1,"sentence":0},{"surface":"a","start":2,"end":3,"sentence":0}]}
+{"id":"C","status":"missing","text":"","words":[]}
+`, string(got))
+}
+
+// The demo must read the same on every machine, be as messy as promised, and leave work to do.
+func TestDemoData(t *testing.T) {
+	s := demo.Make(demo.Seed, demo.Respondents)
+	assert.Equal(t, s, demo.Make(demo.Seed, demo.Respondents))
+	var all strings.Builder
+	for _, row := range s.Rows {
+		require.Len(t, row, len(demo.Columns))
+		all.WriteString(row[10] + "\n" + row[11] + "\n")
+	}
+	for _, mess := range []string{"<p>", "&nbsp;", "&amp;", "https://", "@mail.example", "👍", "’", "…", "bus42", "n/a", "???", "nothing!!", "ooo", "WIFI", " u ", "zu spät", "[re: booking"} {
+		assert.Contains(t, all.String(), mess)
+	}
+}
+
+// running is the built program on an address of its own.
+type running struct {
+	base string
+	cmd  *exec.Cmd
+}
+
+// buildOnce builds the program for the tests that kill it.
+func build(t *testing.T) string {
+	bin := filepath.Join(t.TempDir(), "aftermath")
+	out, err := exec.CommandContext(t.Context(), "go", "build", "-o", bin, ".").CombinedOutput()
+	require.NoError(t, err, string(out))
+	return bin
+}
+
+func start(t *testing.T, bin, command, data string) running {
+	l, err := net.Listen("tcp", "127.0.0.1:0")
+	require.NoError(t, err)
+	address := l.Addr().String()
+	require.NoError(t, l.Close())
+	cmd := exec.Command(bin, command, "--listen", address, "--data", data)
+	cmd.Stderr = os.Stderr
+	require.NoError(t, cmd.Start())
+	t.Cleanup(func() { _ = cmd.Process.Kill() })
+	r := running{"http://" + address + "/api/v1", cmd}
+	require.Eventually(t, func() bool {
+		reply, err := http.Get(r.base + "/studies")
+		if err == nil {
+			reply.Body.Close()
+		}
+		return err == nil
+	}, time.Minute, 50*time.Millisecond)
+	return r
+}
+
+// ask sends JSON and reads JSON.
+func ask[T any](t *testing.T, method, url, body string) (out T) {
+	ctx, cancel := context.WithTimeout(t.Context(), 30*time.Second)
+	defer cancel()
+	r, err := http.NewRequestWithContext(ctx, method, url, strings.NewReader(body))
+	require.NoError(t, err)
+	r.Header.Set("Content-Type", "application/json")
+	reply, err := http.DefaultClient.Do(r)
+	require.NoError(t, err)
+	defer reply.Body.Close()
+	data, err := io.ReadAll(reply.Body)
+	require.NoError(t, err)
+	require.Less(t, reply.StatusCode, 300, string(data))
+	if s, ok := any(&out).(*string); ok {
+		*s = string(data)
+		return out
+	}
+	require.NoError(t, json.Unmarshal(data, &out))
+	return out
+}
+
+type figures struct {
+	Revision int
+	Undo     string
+	Answered int
+	Coded    int
+	Left     int
+}
+
+// An edit that was acknowledged outlives the server's sudden death; the demo is found as it was left; and what the
+// application exports is what the command line makes of the same data and playbook, to the last cell.
+func TestKilledServerLosesNothingAndAgreesWithTheCommandLine(t *testing.T) {
+	bin := build(t)
+	dir, err := pgtest.Dir()
+	require.NoError(t, err)
+	t.Cleanup(func() { os.RemoveAll(dir) })
+	data := filepath.Join(dir, "pg")
+
+	first := start(t, bin, "demo", data)
+	q := first.base + "/questions/1"
+	was := ask[figures](t, "GET", q, "")
+	assert.GreaterOrEqual(t, float64(was.Left), 0.2*float64(was.Answered), "a fifth or more is left to do")
+	ask[any](t, "POST", q+"/edits", `{"revision":0,"edit":{"kind":"merge","label":"queue","terms":["wait"]}}`)
+	ask[any](t, "POST", q+"/edits", `{"revision":1,"edit":{"kind":"add category","category":{"name":"Dogs","rules":["dog / pet"]}}}`)
+	require.NoError(t, first.cmd.Process.Signal(syscall.SIGKILL))
+	_ = first.cmd.Wait()
+
+	second := start(t, bin, "demo", data)
+	q = second.base + "/questions/1"
+	now := ask[figures](t, "GET", q, "")
+	assert.Equal(t, 2, now.Revision)
+	assert.Equal(t, "Added the category Dogs", now.Undo)
+	assert.Greater(t, now.Coded, was.Coded)
+
+	work := t.TempDir()
+	book := file(t, work, "book.json", ask[string](t, "GET", q+"/playbook", ""))
+	headless(t, demoCommand(), "data", "--out", work)
+	for _, shape := range []string{"wide", "long"} {
+		out := filepath.Join(work, shape+".csv")
+		headless(t, codeCommand(), "--data", filepath.Join(work, "larkmoor.csv"), "--text", demo.Change, "--id", "respondent", "--playbook", book, "--out", out, "--shape", shape)
+		want, err := os.ReadFile(out)
+		require.NoError(t, err)
+		got := ask[string](t, "GET", q+"/coded.csv?shape="+shape, "")
+		require.Equal(t, cells(t, string(want)), cells(t, got), shape)
+	}
+
+	// An orderly stop ends the private PostgreSQL too.
+	require.NoError(t, second.cmd.Process.Signal(syscall.SIGTERM))
+	require.NoError(t, second.cmd.Wait())
+	assert.NoFileExists(t, filepath.Join(data, "data", "postmaster.pid"))
+}
+
+func cells(t *testing.T, text string) [][]string {
+	rows, err := csv.NewReader(strings.NewReader(text)).ReadAll()
+	require.NoError(t, err)
+	require.Greater(t, len(rows), 1000, fmt.Sprint(len(rows)))
+	return rows
+}

@@ -1,0 +1,108 @@
+package api
+
+import (
+	"io"
+	"net/http"
+	"net/http/httptest"
+	"os"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"aftermath/internal/desk"
+	"aftermath/internal/pg/pgtest"
+	"aftermath/internal/store"
+)
+
+func TestMain(m *testing.M) { pgtest.Main(m) }
+
+// The document that the interface's types are made from is the server's own; run make types.
+func TestDocumentIsNotStale(t *testing.T) {
+	want, err := Document()
+	require.NoError(t, err)
+	got, err := os.ReadFile("openapi.json")
+	require.NoError(t, err)
+	assert.JSONEq(t, string(want), string(got))
+}
+
+func serve(t *testing.T, o Options) *httptest.Server {
+	s, err := store.Open(t.Context(), pgtest.Database(t))
+	require.NoError(t, err)
+	t.Cleanup(func() { s.Close() })
+	o.Desk = desk.New(s)
+	server := httptest.NewServer(New(o))
+	t.Cleanup(server.Close)
+	return server
+}
+
+func ask(t *testing.T, method, url, body string, header ...string) (int, string, http.Header) {
+	r, err := http.NewRequestWithContext(t.Context(), method, url, strings.NewReader(body))
+	require.NoError(t, err)
+	for i := 0; i < len(header); i += 2 {
+		if header[i] == "Host" {
+			r.Host = header[i+1]
+		}
+		r.Header.Set(header[i], header[i+1])
+	}
+	reply, err := http.DefaultClient.Do(r)
+	require.NoError(t, err)
+	defer reply.Body.Close()
+	data, err := io.ReadAll(reply.Body)
+	require.NoError(t, err)
+	return reply.StatusCode, string(data), reply.Header
+}
+
+func TestUploadAndLoad(t *testing.T) {
+	base := serve(t, Options{}).URL + prefix
+	status, body, _ := ask(t, "POST", base+"/uploads", "id,answer\n1,\"late\n", "Content-Type", "text/csv")
+	assert.Equal(t, 422, status)
+	assert.Contains(t, body, "row 2")
+	status, body, _ = ask(t, "POST", base+"/uploads", "id,answer\nA1,the boat was late again\nA2,more seats in the lounge\n", "Content-Type", "text/csv")
+	require.Equal(t, 200, status, body)
+	assert.Contains(t, body, `"role":"open-ended"`)
+	const load = `{"upload":"1","name":"x","columns":[{"name":"id","role":"%"},{"name":"answer","role":"open-ended"}]}`
+	json := []string{"Content-Type", "application/json"}
+	status, body, _ = ask(t, "POST", base+"/studies", strings.Replace(load, "%", "number", 1), json...)
+	assert.Equal(t, 422, status)
+	assert.Contains(t, body, `Nothing was loaded: row 2, column \"id\"`)
+	status, body, _ = ask(t, "POST", base+"/studies", strings.Replace(load, "%", "identifier", 1), json...)
+	require.Equal(t, 200, status, body)
+	status, body, _ = ask(t, "POST", base+"/studies", strings.Replace(load, "%", "identifier", 1), json...)
+	assert.Equal(t, 422, status)
+	assert.Contains(t, body, "choose it again")
+
+	// What is wrong is said as problem details, and changes nothing.
+	for path, want := range map[string]int{"/questions/99": 404, "/questions/1/answers?focus=x": 422, "/questions/1/answers?limit=9999": 422, "/questions/1/chart?by=nope": 422, "/nope": 404} {
+		status, body, header := ask(t, "GET", base+path, "")
+		assert.Equal(t, want, status, path)
+		assert.Contains(t, body, `"detail"`, path)
+		assert.Contains(t, header.Get("Content-Type"), "json")
+	}
+	status, _, _ = ask(t, "POST", base+"/questions/1/edits", `{"revision":7,"edit":{"kind":"hide","terms":["late"]}}`, json...)
+	assert.Equal(t, 409, status)
+	status, body, _ = ask(t, "PUT", base+"/questions/1/playbook?revision=0", `{"aftermath":1,"lexikon":{}}`, json...)
+	assert.Equal(t, 422, status)
+	assert.Contains(t, body, "lexikon")
+	status, _, _ = ask(t, "DELETE", base+"/studies/1", "")
+	assert.Equal(t, 204, status)
+	status, _, _ = ask(t, "GET", base+"/questions/1", "")
+	assert.Equal(t, 404, status)
+}
+
+func TestGuard(t *testing.T) {
+	base := serve(t, Options{Hosts: []string{"127.0.0.1"}, Password: "secret"}).URL + prefix + "/studies"
+	status, _, _ := ask(t, "GET", base, "")
+	assert.Equal(t, 401, status)
+	login := []string{"Authorization", "Basic OnNlY3JldA=="}
+	status, _, _ = ask(t, "GET", base, "", login...)
+	assert.Equal(t, 200, status)
+	status, _, _ = ask(t, "GET", base, "", append(login, "Host", "evil.example")...)
+	assert.Equal(t, 403, status, "a name that was pointed at this address")
+	status, _, _ = ask(t, "GET", base, "", append(login, "Origin", "http://evil.example")...)
+	assert.Equal(t, 403, status, "another site")
+	assert.NoError(t, CheckListen("127.0.0.1:1", ""))
+	assert.NoError(t, CheckListen("0.0.0.0:1", "secret"))
+	assert.Error(t, CheckListen("0.0.0.0:1", ""))
+}

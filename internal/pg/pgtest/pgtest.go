@@ -1,0 +1,75 @@
+// Package pgtest gives tests a real PostgreSQL: one private server per test program, one database per test.
+package pgtest
+
+import (
+	"context"
+	"fmt"
+	"net/url"
+	"os"
+	"path/filepath"
+	"sync/atomic"
+	"testing"
+	"time"
+
+	"github.com/jackc/pgx/v5"
+
+	"aftermath/internal/pg"
+)
+
+var (
+	server    *pg.Server
+	databases atomic.Int64
+)
+
+// Main runs a package's tests with a server beside them. Call it from TestMain.
+func Main(m *testing.M) {
+	os.Exit(run(m))
+}
+
+func run(m *testing.M) int {
+	dir, err := Dir()
+	if err != nil {
+		fmt.Fprintln(os.Stderr, "pgtest:", err)
+		return 1
+	}
+	defer os.RemoveAll(dir)
+	ctx, cancel := context.WithTimeout(context.Background(), 2*time.Minute)
+	defer cancel()
+	if server, err = pg.Start(ctx, filepath.Join(dir, "pg")); err != nil {
+		fmt.Fprintln(os.Stderr, "pgtest:", err)
+		return 1
+	}
+	defer func() { _ = server.Stop(context.Background()) }()
+	return m.Run()
+}
+
+// Dir makes a temporary folder that the server's user can reach.
+func Dir() (string, error) {
+	dir, err := os.MkdirTemp("", "aftermath-test-")
+	if err != nil {
+		return "", err
+	}
+	return dir, os.Chmod(dir, 0o755)
+}
+
+// Database makes an empty database and gives its URL.
+func Database(t testing.TB) string {
+	t.Helper()
+	name := fmt.Sprintf("test%d", databases.Add(1))
+	ctx, cancel := context.WithTimeout(context.Background(), 30*time.Second)
+	defer cancel()
+	conn, err := pgx.Connect(ctx, server.URL)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer conn.Close(ctx)
+	if _, err := conn.Exec(ctx, "create database "+name); err != nil {
+		t.Fatal(err)
+	}
+	u, err := url.Parse(server.URL)
+	if err != nil {
+		t.Fatal(err)
+	}
+	u.Path = name
+	return u.String()
+}
