@@ -60,7 +60,7 @@ func GuessRole(name string, cells []string) Guess {
 	case mean >= 4, mean >= 2 && repeats < 3 && len(c.distinct) > 12:
 		return set(OpenEnded, "%.1f words on average, %s", mean, differ(len(c.distinct), c.filled))
 	case len(c.distinct) <= 60 || repeats >= 20:
-		return set(Segment, "%s, %.0f respondents each on average", values(len(c.distinct)), repeats)
+		return set(Segment, "%s that come up again and again", values(len(c.distinct)))
 	case repeats < 1.5 && mean > 1.2:
 		return set(OpenEnded, "%.1f words on average, %s", mean, differ(len(c.distinct), c.filled))
 	}

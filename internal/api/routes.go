@@ -17,6 +17,7 @@ import (
 	"aftermath/core/survey"
 	"aftermath/internal/desk"
 	"aftermath/internal/export"
+	"aftermath/internal/store"
 )
 
 // body wraps what a route answers.
@@ -56,6 +57,8 @@ func register(a huma.API, s *server) {
 	huma.Register(a, put, s.loadPlaybook)
 	huma.Register(a, op(http.MethodGet, q+"/coded.csv", "coded", "The coded data"), s.coded)
 	huma.Register(a, op(http.MethodGet, q+"/table.csv", "table", "The chart's table"), s.table)
+	huma.Register(a, op(http.MethodPost, q+"/focuses", "keep-focus", "Keep a focus under a name"), s.keepFocus)
+	huma.Register(a, op(http.MethodDelete, q+"/focuses", "drop-focus", "Forget a kept focus"), s.dropFocus)
 	sse.Register(a, op(http.MethodGet, "/events", "events", "What happens, as it happens"), map[string]any{"message": desk.Event{}, "beat": beat{}}, s.events)
 }
 
@@ -99,9 +102,47 @@ type QuestionState struct {
 	Study      StudyInfo        `json:"study"`
 	Variables  []VariableInfo   `json:"variables" doc:"what a focus may narrow by"`
 	Conditions []desk.Condition `json:"conditions" doc:"the focus that was given, as it was understood"`
+	Kept       []KeptFocus      `json:"kept" doc:"focuses kept under a name"`
 	Undo       string           `json:"undo,omitempty" doc:"what undo would take back"`
 	Redo       string           `json:"redo,omitempty"`
 	Revisions  int              `json:"revisions" doc:"edits made so far"`
+}
+
+// KeptFocus is a focus that was kept under a name.
+type KeptFocus struct {
+	Name       string           `json:"name" minLength:"1" maxLength:"200"`
+	Conditions []desk.Condition `json:"conditions" minItems:"1"`
+}
+
+func (s *server) kept(ctx context.Context, question int64) ([]KeptFocus, error) {
+	all, err := s.desk.Store.Focuses(ctx, question)
+	out := []KeptFocus{}
+	for _, f := range all {
+		k := KeptFocus{Name: f.Name}
+		if err := json.Unmarshal(f.Conditions, &k.Conditions); err != nil {
+			return nil, fmt.Errorf("focus %q: %w", f.Name, err)
+		}
+		out = append(out, k)
+	}
+	return out, err
+}
+
+func (s *server) keepFocus(ctx context.Context, in *struct {
+	QuestionInput
+	Body KeptFocus
+}) (*struct{}, error) {
+	conditions, err := json.Marshal(in.Body.Conditions)
+	if err != nil {
+		return nil, problem(err)
+	}
+	return nil, problem(s.desk.Store.KeepFocus(ctx, store.Focus{QuestionID: in.Question, Name: in.Body.Name, Conditions: conditions}))
+}
+
+func (s *server) dropFocus(ctx context.Context, in *struct {
+	QuestionInput
+	Name string `query:"name" required:"true"`
+}) (*struct{}, error) {
+	return nil, problem(s.desk.Store.DropFocus(ctx, in.Question, in.Name))
 }
 
 // VariableInfo is a variable and its values.
@@ -123,6 +164,9 @@ func (s *server) question(ctx context.Context, in *FocusInput) (*body[QuestionSt
 		}
 		for _, v := range q.Study.Variables {
 			out.Variables = append(out.Variables, VariableInfo{v.Name, string(v.Role), append([]string{}, v.Values...)})
+		}
+		if out.Kept, err = s.kept(ctx, q.ID); err != nil {
+			return out, err
 		}
 		if r, err := s.desk.Store.Undoable(ctx, q.ID); err == nil {
 			out.Undo, out.Revisions = r.Summary, r.Number

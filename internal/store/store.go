@@ -69,6 +69,14 @@ type Revision struct {
 	At         time.Time `gorm:"autoCreateTime"`
 }
 
+// Focus is a focus that was kept under a name.
+type Focus struct {
+	QuestionID int64           `gorm:"primaryKey;autoIncrement:false"`
+	Question   *Question       `gorm:"constraint:OnDelete:CASCADE"`
+	Name       string          `gorm:"primaryKey"`
+	Conditions json.RawMessage `gorm:"type:jsonb"`
+}
+
 // Errors that callers branch on.
 var (
 	ErrNotFound = errors.New("not found")
@@ -87,7 +95,7 @@ func Open(ctx context.Context, url string) (*Store, error) {
 	migrations := []*gormigrate.Migration{{
 		ID: "2026-11-24 studies",
 		Migrate: func(tx *gorm.DB) error {
-			return tx.AutoMigrate(&Study{}, &Question{}, &Respondent{}, &Decision{}, &Revision{})
+			return tx.AutoMigrate(&Study{}, &Question{}, &Respondent{}, &Decision{}, &Revision{}, &Focus{})
 		},
 	}}
 	if err := gormigrate.New(db.WithContext(ctx), gormigrate.DefaultOptions, migrations).Migrate(); err != nil {
@@ -308,4 +316,20 @@ func (s *Store) Redoable(ctx context.Context, question int64) (Revision, error) 
 	var out Revision
 	return out, found(s.db.WithContext(ctx).Where(`question_id = ? and undone and number > (select coalesce(max(number), 0) from revisions where question_id = ? and not undone)`,
 		question, question).Order("number").First(&out).Error)
+}
+
+// Focuses lists the focuses that were kept for a question, by name.
+func (s *Store) Focuses(ctx context.Context, question int64) ([]Focus, error) {
+	var out []Focus
+	return out, s.db.WithContext(ctx).Where("question_id = ?", question).Order("name").Find(&out).Error
+}
+
+// KeepFocus keeps a focus under its name, in place of an earlier one of that name.
+func (s *Store) KeepFocus(ctx context.Context, f Focus) error {
+	return s.db.WithContext(ctx).Clauses(clause.OnConflict{UpdateAll: true}).Create(&f).Error
+}
+
+// DropFocus forgets a kept focus; one that is not there is no error.
+func (s *Store) DropFocus(ctx context.Context, question int64, name string) error {
+	return s.db.WithContext(ctx).Delete(&Focus{}, "question_id = ? and name = ?", question, name).Error
 }

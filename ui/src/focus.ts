@@ -91,6 +91,7 @@ export function say(c: Condition, frame: FrameLine[] = []): string {
     case 'step':
       return `changed by ${c.text}`;
     default:
+      if (c.not && !c.answers?.length) return 'with those who wrote nothing';
       return `${c.answers?.length === 1 ? 'one answer' : `${c.answers?.length} answers`} picked out`;
   }
 }

@@ -123,6 +123,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/questions/{question}/focuses": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keep a focus under a name */
+        post: operations["keep-focus"];
+        /** Forget a kept focus */
+        delete: operations["drop-focus"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/questions/{question}/frame": {
         parameters: {
             query?: never;
@@ -709,6 +727,10 @@ export interface components {
             /** @enum {string} */
             role: "identifier" | "open-ended" | "segment" | "several answers" | "number" | "date" | "weight" | "wave" | "left out";
         };
+        KeptFocus: {
+            conditions: components["schemas"]["Condition"][];
+            name: string;
+        };
         Lexicon: {
             /** @description words of one stem count as one term */
             inflections: boolean;
@@ -860,6 +882,8 @@ export interface components {
             hidden: number;
             /** Format: int64 */
             id: number;
+            /** @description focuses kept under a name */
+            kept: components["schemas"]["KeptFocus"][];
             /**
              * Format: int64
              * @description answered, not coded, not settled
@@ -1361,6 +1385,70 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Effect"];
                 };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "keep-focus": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                question: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeptFocus"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "drop-focus": {
+        parameters: {
+            query: {
+                name: string;
+            };
+            header?: never;
+            path: {
+                question: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Error */
             default: {

@@ -1,9 +1,11 @@
+import { useQueryClient } from '@tanstack/react-query';
 import { useId, useMemo, useRef, useState } from 'react';
-import type { Condition } from '../api/client';
+import { api, type Condition, take } from '../api/client';
 import { say, useFocus } from '../focus';
 import { count } from '../format';
 import { useKeys } from '../keys';
 import { useDesk, useFrame } from '../question';
+import { Sheet } from './Sheets';
 
 type Offer = { label: string; condition: Condition };
 
@@ -16,6 +18,7 @@ export function FocusLine() {
   const [typed, setTyped] = useState('');
   const [open, setOpen] = useState(false);
   const [at, setAt] = useState(0);
+  const [keeping, setKeeping] = useState(false);
   const input = useRef<HTMLInputElement>(null);
   const listId = useId();
   useKeys({ '/': () => input.current?.focus() });
@@ -129,11 +132,106 @@ export function FocusLine() {
             ))}
         </div>
       </span>
-      {focus.length > 0 && (
-        <button type="button" className="plain right" onClick={() => setFocus([])}>
-          all answers
-        </button>
-      )}
+      <span className="right row">
+        {(focus.length > 0 || question.kept.length > 0) && (
+          <button type="button" className="plain" onClick={() => setKeeping(true)}>
+            {focus.length > 0 ? 'keep this focus' : 'kept focuses'}
+          </button>
+        )}
+        {focus.length > 0 && (
+          <button type="button" className="plain" onClick={() => setFocus([])}>
+            all answers
+          </button>
+        )}
+      </span>
+      {keeping && <Kept words={focus.map((c) => say(c, categories)).join(', ')} close={() => setKeeping(false)} />}
     </header>
+  );
+}
+
+/** Keeps the focus under a name, and lists those that were kept. */
+function Kept({ words, close }: { words: string; close: () => void }) {
+  const { question, say: notify } = useDesk();
+  const { focus, setFocus } = useFocus();
+  const client = useQueryClient();
+  const [name, setName] = useState(words);
+  const path = { question: question.id };
+  const then = async (call: Promise<unknown>) => {
+    try {
+      await call;
+    } catch (e) {
+      notify({ text: (e as Error).message, bad: true });
+    }
+    await client.invalidateQueries({ queryKey: ['question', question.id] });
+  };
+  const keep = async () => {
+    close();
+    await then(
+      take(
+        api.POST('/api/v1/questions/{question}/focuses', {
+          params: { path },
+          body: { name: name.trim(), conditions: focus },
+        }),
+      ),
+    );
+    notify({ text: `Kept this focus as ${name.trim()}` });
+  };
+  return (
+    <Sheet title="Kept focuses" close={close}>
+      {focus.length > 0 && (
+        <form
+          onSubmit={(e) => {
+            e.preventDefault();
+            if (name.trim()) keep();
+          }}
+        >
+          <label className="stack">
+            Keep “{words}” as
+            <input className="wide" value={name} onChange={(e) => setName(e.target.value)} />
+          </label>
+          <p>
+            <button type="submit" className="go" disabled={!name.trim()}>
+              Keep it
+            </button>
+          </p>
+        </form>
+      )}
+      {question.kept.length === 0 && <p className="empty">None is kept yet.</p>}
+      <ul className="plainlist ruled">
+        {question.kept.map((k) => (
+          <li key={k.name} className="stepline two">
+            <button
+              type="button"
+              className="plain"
+              onClick={() => {
+                close();
+                setFocus(k.conditions);
+              }}
+            >
+              {k.name}
+            </button>
+            <button
+              type="button"
+              className="plain"
+              aria-label={`forget ${k.name}`}
+              onClick={() =>
+                then(
+                  take(
+                    api.DELETE('/api/v1/questions/{question}/focuses', { params: { path, query: { name: k.name } } }),
+                  ),
+                )
+              }
+            >
+              forget
+            </button>
+          </li>
+        ))}
+      </ul>
+      <p className="row">
+        <button type="button" onClick={close}>
+          Close
+        </button>
+      </p>
+    </Sheet>
   );
 }

@@ -1,4 +1,4 @@
-import { useState } from 'react';
+import { type ReactNode, useState } from 'react';
 import { api, type Chart as ChartData, type Condition, take } from '../api/client';
 import { useFocus } from '../focus';
 import { count, percent, tint } from '../format';
@@ -159,44 +159,88 @@ function useCell(c: ChartData) {
   };
 }
 
-function Bars({ c, rows }: { c: ChartData; rows: Row[] }) {
+type Draw = (r: Row, column: number, press: { 'aria-pressed': boolean; onClick: () => void }) => ReactNode;
+
+/** Rows by columns; every cell opens the answers behind it. */
+function Grid({ c, rows, kind, draw }: { c: ChartData; rows: Row[]; kind: 'bars' | 'figures'; draw: Draw }) {
   const cell = useCell(c);
-  const most = Math.max(0.01, ...rows.flatMap((r) => r.cells.map((x, i) => (c.bases[i]!.answers < 10 ? 0 : x.share))));
   return (
-    // biome-ignore lint/a11y/noNoninteractiveTabindex: a scrolling region must be reachable by keyboard
-    <section className="scroll-x" aria-label="Bars" tabIndex={0}>
-      <table className="bars">
+    <section
+      className="scroll-x"
+      aria-label={kind === 'bars' ? 'Bars' : 'Table'} // biome-ignore lint/a11y/noNoninteractiveTabindex: a scrolling region must be reachable by keyboard
+      tabIndex={0}
+    >
+      <table className={kind}>
         <Head c={c} />
         <tbody>
           {rows.map((r) => (
             <tr key={r.id || 'none'} className={`${r.id ? tint(r.top) : 'none'}${r.depth === 0 ? ' top' : ''}`}>
               <Name r={r} />
-              {r.cells.map((x, i) => {
-                const n = c.bases[i]!.answers;
-                return (
-                  <td key={c.columns[i]} className={n < 30 ? 'thin' : ''}>
-                    {n < 10 ? (
-                      <span className="soft">–</span>
-                    ) : (
-                      <button
-                        type="button"
-                        className="bar"
-                        aria-pressed={cell.shown(r, i)}
-                        aria-label={`${r.name}, ${c.columns[i]}: ${percent(x.share)}, ${x.answers} answers; show them`}
-                        onClick={() => cell.show(r, i)}
-                      >
-                        <i style={{ width: `calc((100% - 34px) * ${x.share / most})` }} />
-                        <span>{(100 * x.share).toFixed(1)}</span>
-                      </button>
-                    )}
-                  </td>
-                );
-              })}
+              {r.cells.map((_, i) => (
+                <td key={c.columns[i]} className={c.bases[i]!.answers < small ? 'thin' : ''}>
+                  {draw(r, i, { 'aria-pressed': cell.shown(r, i), onClick: () => cell.show(r, i) })}
+                </td>
+              ))}
             </tr>
           ))}
         </tbody>
       </table>
     </section>
+  );
+}
+
+/** Unweighted bases below which a share is marked, or not given. */
+const small = 30;
+const tiny = 10;
+
+function Bars({ c, rows }: { c: ChartData; rows: Row[] }) {
+  const given = (i: number) => c.bases[i]!.answers >= tiny;
+  const most = Math.max(0.01, ...rows.flatMap((r) => r.cells.map((x, i) => (given(i) ? x.share : 0))));
+  return (
+    <Grid
+      c={c}
+      rows={rows}
+      kind="bars"
+      draw={(r, i, press) => {
+        const x = r.cells[i]!;
+        if (!given(i)) return <span className="soft">–</span>;
+        return (
+          <button
+            type="button"
+            className="bar"
+            aria-label={`${r.name}, ${c.columns[i]}: ${percent(x.share)}, ${x.answers} answers; show them`}
+            {...press}
+          >
+            <i style={{ width: `calc((100% - 34px) * ${x.share / most})` }} />
+            <span>{(100 * x.share).toFixed(1)}</span>
+          </button>
+        );
+      }}
+    />
+  );
+}
+
+function Figures({ c, rows }: { c: ChartData; rows: Row[] }) {
+  return (
+    <Grid
+      c={c}
+      rows={rows}
+      kind="figures"
+      draw={(r, i, press) => {
+        const x = r.cells[i]!;
+        const given = c.bases[i]!.answers >= tiny;
+        return (
+          <button type="button" className="cell" title={`show the ${x.answers} answers`} {...press}>
+            <b>{given ? percent(x.share) : '–'}</b>
+            <small>
+              {count(x.answers)}
+              {given && ` · ${(100 * x.low).toFixed(0)}–${(100 * x.high).toFixed(0)} %`}
+              {given && i > 0 && x.index > 0 && ` · index ${x.index.toFixed(0)}`}
+            </small>
+          </button>
+        );
+      }}
+    />
   );
 }
 
@@ -216,13 +260,13 @@ function Head({ c }: { c: ChartData }) {
         {c.bases.map((b, i) => (
           <td
             key={c.columns[i]}
-            className={b.answers < 30 ? 'thin' : ''}
+            className={b.answers < small ? 'thin' : ''}
             title={
               c.weighted ? `weighted ${b.weighted.toFixed(1)}, effective base ${b.effective.toFixed(0)}` : undefined
             }
           >
             {count(b.answers)}
-            {b.answers < 30 ? ' small' : ''}
+            {b.answers < small ? ' small' : ''}
             {c.weighted && <em> eff. {count(Math.round(b.effective))}</em>}
           </td>
         ))}
@@ -237,45 +281,5 @@ function Name({ r }: { r: Row }) {
       {r.short && <b className="key">{r.short}</b>}
       {r.name}
     </th>
-  );
-}
-
-function Figures({ c, rows }: { c: ChartData; rows: Row[] }) {
-  const cell = useCell(c);
-  return (
-    // biome-ignore lint/a11y/noNoninteractiveTabindex: a scrolling region must be reachable by keyboard
-    <section className="scroll-x" aria-label="Table" tabIndex={0}>
-      <table className="figures">
-        <Head c={c} />
-        <tbody>
-          {rows.map((r) => (
-            <tr key={r.id || 'none'} className={`${r.id ? tint(r.top) : 'none'}${r.depth === 0 ? ' top' : ''}`}>
-              <Name r={r} />
-              {r.cells.map((x, i) => {
-                const n = c.bases[i]!.answers;
-                return (
-                  <td key={c.columns[i]} className={n < 30 ? 'thin' : ''}>
-                    <button
-                      type="button"
-                      className="cell"
-                      aria-pressed={cell.shown(r, i)}
-                      onClick={() => cell.show(r, i)}
-                      aria-label={`${r.name}, ${c.columns[i]}: show the ${x.answers} answers`}
-                    >
-                      <b>{n < 10 ? '–' : percent(x.share)}</b>
-                      <small>
-                        {count(x.answers)}
-                        {n >= 10 && ` · ${(100 * x.low).toFixed(0)}–${(100 * x.high).toFixed(0)} %`}
-                        {n >= 10 && i > 0 && x.index > 0 && ` · index ${x.index.toFixed(0)}`}
-                      </small>
-                    </button>
-                  </td>
-                );
-              })}
-            </tr>
-          ))}
-        </tbody>
-      </table>
-    </section>
   );
 }

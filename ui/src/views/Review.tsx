@@ -21,7 +21,7 @@ export default function Review() {
   const frame = useFrame(focusText);
   const all = params.get('all') === '1';
   const [typed, setTyped] = useState('');
-  const [at, setAt] = useState(Number(params.get('at') ?? 0));
+  const [at, setAt] = useState(params.has('at') ? Number(params.get('at')) : undefined);
   const queue = useMemo(() => JSON.stringify(all ? focus : [...focus, ...left]), [focus, all]);
 
   // What the answers pane shows follows: everything that is left in the focus.
@@ -36,7 +36,7 @@ export default function Review() {
     useAsk(['answers', queue, 'review', at, key], (q) =>
       take(
         api.GET('/api/v1/questions/{question}/answers', {
-          params: { path: { question: q }, query: { focus: queue, at, offset, limit } },
+          params: { path: { question: q }, query: { focus: queue, at: at ?? 0, offset, limit } },
         }),
       ),
     );
@@ -50,15 +50,15 @@ export default function Review() {
         api.GET('/api/v1/questions/{question}/answers', {
           params: {
             path: { question: q },
-            query: { focus: JSON.stringify([...focus, { kind: 'answers', answers: [at] }]), limit: 1 },
+            query: { focus: JSON.stringify([...focus, { kind: 'answers', answers: [at ?? 0] }]), limit: 1 },
           },
         }),
       ),
-    at > 0,
+    at !== undefined,
   );
   const fresh = !ahead.isPlaceholderData && !behind.isPlaceholderData;
   const answer =
-    one.data?.answers[0] && at > 0 && !one.isPlaceholderData ? one.data.answers[0] : ahead.data?.answers[0];
+    one.data?.answers[0] && at !== undefined && !one.isPlaceholderData ? one.data.answers[0] : ahead.data?.answers[0];
   const next = ahead.data?.answers.find((a) => a.number > (answer?.number ?? -1));
   const before =
     behind.data?.answers[0] && behind.data.answers[0].number < (answer?.number ?? 0)
@@ -69,7 +69,7 @@ export default function Review() {
 
   // Standing on the first one, its number is taken up so that it stays when it is coded.
   useEffect(() => {
-    if (!at && answer && answer.number > 0) setAt(answer.number);
+    if (at === undefined && answer) setAt(answer.number);
   }, [at, answer]);
   const go = (n: number | undefined) => {
     if (n === undefined || !fresh) return;
