@@ -9,8 +9,8 @@ export function typing(e: KeyboardEvent) {
   return !!t?.closest?.('input, textarea, select, [contenteditable="true"], dialog');
 }
 
-/** Listens for keys on the whole window while the component is there. */
-export function useKeys(keys: Keys) {
+/** Listens for keys on the whole window while the component is there; early ones are asked before all others. */
+export function useKeys(keys: Keys, early = false) {
   const current = useRef(keys);
   current.current = keys;
   useEffect(() => {
@@ -23,9 +23,9 @@ export function useKeys(keys: Keys) {
       e.preventDefault();
       act(e);
     };
-    window.addEventListener('keydown', onKey);
-    return () => window.removeEventListener('keydown', onKey);
-  }, []);
+    window.addEventListener('keydown', onKey, early);
+    return () => window.removeEventListener('keydown', onKey, early);
+  }, [early]);
 }
 
 /** All keys, for the page under "?". */

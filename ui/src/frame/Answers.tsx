@@ -57,7 +57,9 @@ function One({ answer }: { answer: Answer }) {
 }
 
 /** Scrolls through any number of answers; only those on the screen are asked for and drawn. */
-export function AnswerList({ shown, total }: { shown: string; total: number }) {
+type ListProps = { shown: string; total: number; current?: number; choose?: (answer: number) => void };
+
+export function AnswerList({ shown, total, current, choose }: ListProps) {
   const id = useQuestionId();
   const scroller = useRef<HTMLDivElement>(null);
   const list = useVirtualizer({
@@ -83,6 +85,22 @@ export function AnswerList({ shown, total }: { shown: string; total: number }) {
   useEffect(() => {
     list.scrollToOffset(0);
   }, [shown]);
+  // The answer that another view has open is kept in sight.
+  const place = useAsk(
+    ['answers', shown, 'place', current],
+    (question) =>
+      take(
+        api.GET('/api/v1/questions/{question}/answers', {
+          params: { path: { question }, query: { focus: shown, at: current, limit: 0 } },
+        }),
+      ),
+    current !== undefined,
+  );
+  const row = current === undefined || place.isPlaceholderData ? undefined : place.data?.offset;
+  // biome-ignore lint/correctness/useExhaustiveDependencies: only where it stands matters
+  useEffect(() => {
+    if (row !== undefined && row < total) list.scrollToIndex(row, { align: 'auto' });
+  }, [row]);
   const at = (i: number) => loaded[pages.indexOf(Math.floor(i / page))]?.data?.answers[i % page];
   return (
     <section
@@ -95,11 +113,14 @@ export function AnswerList({ shown, total }: { shown: string; total: number }) {
         {items.map((item) => {
           const answer = at(item.index);
           return (
+            // biome-ignore lint/a11y/useKeyWithClickEvents: j and k go from one to the next
             <li
               key={item.key}
               data-index={item.index}
               ref={list.measureElement}
-              className="ans"
+              className={answer && answer.number === current ? 'ans on' : 'ans'}
+              aria-current={answer && answer.number === current ? 'true' : undefined}
+              onClick={choose && answer && (() => choose(answer.number))}
               style={{ transform: `translateY(${item.start}px)` }}
               aria-posinset={item.index + 1}
               aria-setsize={total}
@@ -115,7 +136,7 @@ export function AnswerList({ shown, total }: { shown: string; total: number }) {
 
 /** The answers behind whatever is selected. */
 export function AnswersPane() {
-  const { focus, pick, shown, setFocus, setPick, focusText } = useFocus();
+  const { focus, pick, shown, params, set, setFocus, setPick, focusText } = useFocus();
   const frame = useFrame(focusText);
   const first = useAsk(['answers', shown, 'count'], (question) =>
     take(
@@ -131,6 +152,10 @@ export function AnswersPane() {
   if (first.data && !first.isPlaceholderData) counted.current = { shown, total: first.data.total };
   const now = counted.current?.shown === shown;
   const total = counted.current?.total ?? 0;
+  // In Review the pane is the list that one works through.
+  const open = params.has('at')
+    ? { current: Number(params.get('at')), choose: (n: number) => set({ at: String(n) }, true) }
+    : {};
   const what = pick.map((c) => say(c, frame.data?.categories)).join(', ');
   return (
     <aside className="pane" aria-label="Answers pane">
@@ -151,7 +176,7 @@ export function AnswersPane() {
       ) : now && total === 0 ? (
         <p className="empty">No answer is in this focus. Take a piece off the focus line to see more.</p>
       ) : (
-        counted.current && <AnswerList {...counted.current} />
+        counted.current && <AnswerList {...counted.current} {...open} />
       )}
     </aside>
   );

@@ -21,7 +21,8 @@ export default function Review() {
   const frame = useFrame(focusText);
   const all = params.get('all') === '1';
   const [typed, setTyped] = useState('');
-  const [at, setAt] = useState(params.has('at') ? Number(params.get('at')) : undefined);
+  // Which answer is on the page stands in the address line; the answers pane marks it, and sets it when one is pressed there.
+  const at = params.has('at') ? Number(params.get('at')) : undefined;
   const queue = useMemo(() => JSON.stringify(all ? focus : [...focus, ...left]), [focus, all]);
 
   // What the answers pane shows follows: everything that is left in the focus.
@@ -69,12 +70,11 @@ export default function Review() {
 
   // Standing on the first one, its number is taken up so that it stays when it is coded.
   useEffect(() => {
-    if (at === undefined && answer) setAt(answer.number);
-  }, [at, answer]);
+    if (at === undefined && answer) set({ at: String(answer.number) }, true);
+  }, [at, answer, set]);
   const go = (n: number | undefined) => {
     if (n === undefined || !fresh) return;
     setTyped('');
-    setAt(n);
     set({ at: String(n) }, true);
   };
 
@@ -109,14 +109,18 @@ export default function Review() {
     ]),
   );
   const { z: zTyped, f: fTyped, ...free } = letters;
-  useKeys({
-    ...free,
-    ...(typed ? { z: zTyped!, f: fTyped! } : {}),
-    Enter: () => give(leaves.find((c) => c.short?.toLowerCase() === typed)),
-    Escape: () => setTyped(''),
-    ArrowDown: () => go(next?.number),
-    ArrowUp: () => go(before?.number),
-  });
+  // A short code that has been begun takes its letters before any other key does.
+  useKeys(
+    {
+      ...free,
+      ...(typed ? { z: zTyped!, f: fTyped! } : {}),
+      Enter: () => give(leaves.find((c) => c.short?.toLowerCase() === typed)),
+      Escape: () => setTyped(''),
+      ArrowDown: () => go(next?.number),
+      ArrowUp: () => go(before?.number),
+    },
+    true,
+  );
 
   const terms = useAsk(['terms', 'left', queue], (q) =>
     take(

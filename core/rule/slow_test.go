@@ -1,0 +1,285 @@
+package rule
+
+import (
+	"slices"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
+
+	"aftermath/core/text"
+)
+
+// slow matches rules straight from their definitions, over the words of one answer: slowly, and obviously right. It
+// knows nothing of the index, of candidates or of sets; it shares only the tree with the fast matcher.
+type slow struct {
+	words     []string // surfaces
+	sentences []int
+	stem      func(string) string
+	lists     map[string][]string
+}
+
+// spot is a hit: the places of its words, ascending.
+type spot []int
+
+func (s spot) start() int { return s[0] }
+func (s spot) end() int   { return s[len(s)-1] }
+
+func (m slow) placed(n *Node) bool {
+	switch n.Kind {
+	case Word, Quote, Exact, List, Row, Near:
+		return true
+	case Alternatives:
+		return !slices.ContainsFunc(n.Kids, func(k *Node) bool { return !m.placed(k) })
+	}
+	return false
+}
+
+// readable says whether reaches and rows stand only beside what is placed.
+func (m slow) readable(n *Node) bool {
+	for _, k := range n.Kids {
+		if (n.Kind == Near || n.Kind == Row) && !m.placed(k) || !m.readable(k) {
+			return false
+		}
+	}
+	return true
+}
+
+func (m slow) matches(n *Node) bool {
+	if m.placed(n) {
+		return len(m.spots(n)) > 0
+	}
+	switch n.Kind {
+	case Any:
+		return len(m.words) > 0
+	case With:
+		return m.matches(n.Kids[0]) && m.matches(n.Kids[1])
+	case Without:
+		return m.matches(n.Kids[0]) && !m.matches(n.Kids[1])
+	case Alternatives:
+		return slices.ContainsFunc(n.Kids, m.matches)
+	case Of:
+		kids, found := map[string]*Node{}, 0
+		for _, k := range n.Kids[0].Kids {
+			kids[k.String()] = k
+		}
+		for _, k := range kids {
+			if m.matches(k) {
+				found++
+			}
+		}
+		return found >= n.Number
+	}
+	panic(n.Kind)
+}
+
+// row finds words in a row, each by its test.
+func (m slow) row(length int, fits func(i, place int) bool) (out []spot) {
+	for start := 0; start+length <= len(m.words); start++ {
+		s := spot{}
+		for i := range length {
+			if !fits(i, start+i) || m.sentences[start+i] != m.sentences[start] {
+				break
+			}
+			s = append(s, start+i)
+		}
+		if len(s) == length {
+			out = append(out, s)
+		}
+	}
+	return out
+}
+
+func glob(pattern, word string) bool {
+	if pattern == "" {
+		return word == ""
+	}
+	switch pattern[0] {
+	case '*':
+		return glob(pattern[1:], word) || word != "" && glob(pattern, word[1:])
+	case '?':
+		return word != "" && glob(pattern[1:], word[1:])
+	}
+	return word != "" && word[0] == pattern[0] && glob(pattern[1:], word[1:])
+}
+
+func (m slow) spots(n *Node) []spot {
+	switch n.Kind {
+	case Word:
+		parts := strings.FieldsFunc(n.Text, func(c rune) bool { return c == '-' })
+		return m.row(len(parts), func(i, place int) bool {
+			if strings.ContainsAny(parts[i], "*?") {
+				return glob(parts[i], m.words[place])
+			}
+			return m.stem(parts[i]) == m.stem(m.words[place])
+		})
+	case Quote, Exact:
+		parts := strings.Fields(n.Text)
+		return m.row(len(parts), func(i, place int) bool { return glob(parts[i], m.words[place]) })
+	case List:
+		return m.row(1, func(_, place int) bool {
+			return slices.ContainsFunc(m.lists[n.Text], func(e string) bool { return m.stem(e) == m.stem(m.words[place]) })
+		})
+	case Alternatives:
+		var out []spot
+		for _, k := range n.Kids {
+			out = append(out, m.spots(k)...)
+		}
+		return out
+	case Row:
+		out := m.spots(n.Kids[0])
+		for _, k := range n.Kids[1:] {
+			out = m.joined(out, m.spots(k), func(a, b spot) bool {
+				return b.start() == a.end()+1 && m.sentences[a.end()] == m.sentences[b.start()]
+			})
+		}
+		return out
+	case Near:
+		as, bs := m.spots(n.Kids[0]), m.spots(n.Kids[1])
+		if !n.Reach.Without {
+			return m.joined(as, bs, func(a, b spot) bool { return m.within(n.Reach, a, b) })
+		}
+		return slices.DeleteFunc(as, func(a spot) bool {
+			return slices.ContainsFunc(bs, func(b spot) bool {
+				inside := !slices.ContainsFunc(a, func(w int) bool { return !slices.Contains(b, w) })
+				return !shared(a, b) && m.within(n.Reach, a, b) || inside && len(a) < len(b)
+			})
+		})
+	}
+	panic(n.Kind)
+}
+
+func shared(a, b spot) bool {
+	return slices.ContainsFunc(a, func(w int) bool { return slices.Contains(b, w) })
+}
+
+func (m slow) joined(as, bs []spot, ok func(a, b spot) bool) (out []spot) {
+	for _, a := range as {
+		for _, b := range bs {
+			if !shared(a, b) && ok(a, b) {
+				both := append(slices.Clone(a), b...)
+				slices.Sort(both)
+				out = append(out, both)
+			}
+		}
+	}
+	return out
+}
+
+// within counts steps one by one.
+func (m slow) within(r Reach, a, b spot) bool {
+	if r.Direction == '>' && b.start() <= a.end() || r.Direction == '<' && b.end() >= a.start() {
+		return false
+	}
+	first, last := a, b
+	if b.start() < a.start() {
+		first, last = b, a
+	}
+	steps := 0
+	for at := first.end(); at < last.start(); at++ {
+		if !r.Sentences || m.sentences[at+1] != m.sentences[at] {
+			steps++
+		}
+	}
+	if r.Sentences {
+		return steps < r.Distance
+	}
+	return steps <= r.Distance
+}
+
+// anyTree draws a rule over a small vocabulary, so that rules and answers meet often.
+func anyTree(depth int) *rapid.Generator[string] {
+	part := rapid.SampledFrom([]string{"kind", "boat", "late", "@crew", `"late boats"`, "=boats", "bo*", "l?te", "late-boat", "rude", `"b*t late"`, "crews"})
+	if depth == 0 {
+		return part
+	}
+	return rapid.Custom(func(t *rapid.T) string {
+		sub := anyTree(depth - 1)
+		a, b := sub.Draw(t, "a"), sub.Draw(t, "b")
+		reach := rapid.SampledFrom([]string{"1w", "2w", "4w", ">1w", ">3w", "<2w", "1s", "2s", ">1s", "<2s"}).Draw(t, "reach")
+		switch rapid.IntRange(0, 9).Draw(t, "shape") {
+		case 0, 1:
+			return "(" + a + ") +" + reach + " (" + b + ")"
+		case 2, 3:
+			return "(" + a + ") -" + reach + " (" + b + ")"
+		case 4:
+			return "(" + a + ") -0w (" + b + ")"
+		case 5:
+			return "(" + a + ") (" + b + ")"
+		case 6:
+			return "(" + a + ") / (" + b + ")"
+		case 7:
+			return "(" + a + ") + (" + b + ")"
+		case 8:
+			return "(" + a + ") - (" + b + ")"
+		}
+		return "2 of ((" + a + ") / (" + b + ") / kind)"
+	})
+}
+
+// The fast matcher finds what the definitions say, and marks the words they say.
+func TestFastMatcherAgainstDefinitions(t *testing.T) {
+	words := []string{"kind", "boat", "boats", "late", "lately", "crew", "rude", "staff", "bot", "the"}
+	ends := []string{" ", " ", " ", " ", ". ", "! ", "-"}
+	p, err := text.NewPipeline("en", text.DefaultSteps())
+	require.NoError(t, err)
+	compared, matched := 0, 0
+	rapid.Check(t, func(t *rapid.T) {
+		var answers []string
+		for range 20 {
+			var b strings.Builder
+			for range rapid.IntRange(1, 9).Draw(t, "length") {
+				b.WriteString(rapid.SampledFrom(words).Draw(t, "word") + rapid.SampledFrom(ends).Draw(t, "end"))
+			}
+			answers = append(answers, b.String())
+		}
+		s := scope(t, answers...)
+		// Terms by the view are what the definitions call a word with its inflections.
+		stem := func(w string) string {
+			if term, ok := s.View.Find(w); ok {
+				return s.View.Terms[term].Label
+			}
+			return w
+		}
+		m := &Matcher{Scope: s}
+		for range 12 {
+			src := anyTree(2).Draw(t, "rule")
+			tree, problems := Parse(src)
+			require.Empty(t, problems, src)
+			program, problems := Compile(src, s)
+			reference := slow{stem: stem, lists: map[string][]string{"crew": {"crew", "staff", "steward"}}}
+			if program == nil {
+				require.False(t, reference.readable(tree) && !strings.Contains(problems[0].Message, "only"), "%s: %v", src, problems)
+				continue
+			}
+			found := m.Answers(program)
+			for i, a := range answers {
+				reference.words, reference.sentences = nil, nil
+				for _, w := range p.Clean(a).Words {
+					reference.words, reference.sentences = append(reference.words, w.Surface), append(reference.sentences, w.Sentence)
+				}
+				want := reference.matches(tree)
+				require.Equal(t, want, found.Contains(uint32(i)), "%s on %q", src, a)
+				if want && reference.placed(tree) {
+					marked := map[int]bool{}
+					for _, s := range reference.spots(tree) {
+						for _, w := range s {
+							marked[w] = true
+						}
+					}
+					e, _ := m.Explain(program, i)
+					require.Len(t, e.Words, len(marked), "%s on %q", src, a)
+					for _, w := range e.Words {
+						require.True(t, marked[w], "%s on %q: word %d", src, a, w)
+					}
+					matched++
+				}
+				compared++
+			}
+		}
+	})
+	require.Greater(t, compared, 10_000)
+	require.Greater(t, matched, 500, "rules and answers must meet")
+	t.Logf("%d pairs compared, %d with marked words", compared, matched)
+}
