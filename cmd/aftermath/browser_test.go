@@ -8,6 +8,7 @@ import (
 	"io/fs"
 	"net/http/httptest"
 	"os"
+	"path/filepath"
 	"strings"
 	"sync"
 	"testing"
@@ -21,6 +22,7 @@ import (
 
 	"aftermath/internal/api"
 	"aftermath/internal/browser"
+	"aftermath/internal/demo"
 	"aftermath/internal/desk"
 	"aftermath/internal/pg/pgtest"
 	"aftermath/internal/store"
@@ -356,4 +358,100 @@ func TestTwoWindowsFollowEachOther(t *testing.T) {
 	w.keys("h")
 	w.until(`document.querySelector('.low').innerText.includes('Revisions\n2')`)
 	assert.Equal(t, "Hid slow", ask[figures](t, "GET", base+"/questions/1", "").Undo)
+}
+
+// loadStudy brings a study in over the API.
+func (w *window) loadStudy(rows [][]string) {
+	var text strings.Builder
+	require.NoError(w.t, csv.NewWriter(&text).WriteAll(rows))
+	base := w.base + "/api/v1"
+	up := ask[struct {
+		ID      string
+		Columns []struct{ Name, Role, Delimiter string }
+	}](w.t, "POST", base+"/uploads", text.String())
+	columns, err := json.Marshal(up.Columns)
+	require.NoError(w.t, err)
+	ask[any](w.t, "POST", base+"/studies", fmt.Sprintf(`{"upload":%q,"name":"Study","columns":%s}`, up.ID, strings.NewReplacer(`"Name"`, `"name"`, `"Role"`, `"role"`, `"Delimiter"`, `"delimiter"`).Replace(string(columns))))
+}
+
+// A larger study, by keyboard and with nonsense: lists draw only what is on the screen, a playbook is loaded from a file,
+// a cleaning step is switched and undone, a short code is typed, what can't be read says so and offers a way out.
+func TestALargerStudyByKeyboard(t *testing.T) {
+	w := openWindow(t)
+	study := demo.Make(3, 3000)
+	w.loadStudy(append([][]string{demo.Columns}, study.Rows...))
+	w.do(chromedp.Navigate(w.base + "/q/1/terms"))
+	w.until(`document.querySelector('.pane .ans p')`)
+	drawn := `document.querySelectorAll('.pane .ans').length`
+	w.until("%s > 3 && %[1]s < 40 && document.querySelectorAll('.ledgerline').length < 80", drawn)
+	total := w.get(`document.querySelector('.pane h2').innerText.split(' ')[0]`)
+	w.until(`(document.querySelector('.pane .scroll').scrollTop = 1e9) && document.querySelector('.ans[aria-posinset="%s"] p:not(.ghost)')`, strings.ReplaceAll(total, ",", ""))
+	last := ""
+	for _, row := range study.Rows {
+		if answer := strings.TrimSpace(row[10]); len(answer) > 4 && !strings.EqualFold(answer, "prefer not to say") && !strings.EqualFold(answer, "no comment") && answer != "asdf" {
+			last = row[10]
+		}
+	}
+	assert.Equal(t, strings.Join(strings.Fields(last), " "), w.get(`document.querySelector('.ans[aria-posinset="%s"] p').innerText.split(/\s+/).join(' ').trim()`, strings.ReplaceAll(total, ",", "")))
+
+	// By keyboard alone: down to the second term, hide it, undo, and on through the views.
+	w.keys(kb.Escape)
+	w.do(chromedp.KeyEvent(kb.ArrowDown), browser.Still(), chromedp.KeyEvent(kb.ArrowDown), browser.Still())
+	w.until(`document.querySelector('.ledgerline.on .termname')`)
+	hidden := w.get(`document.querySelector('.ledgerline.on .termname').firstChild.textContent`)
+	w.keys("h")
+	w.until(`document.querySelector('.notices').innerText.includes('Hid ' + %s)`, quote(hidden))
+	w.keys("z")
+	w.until(`document.querySelector('.notices').innerText.includes('Undone')`)
+	w.keys("]")
+	w.until(`location.pathname.endsWith('/code')`)
+
+	// A playbook from a file; one that can't be read changes nothing.
+	bad := file(t, t.TempDir(), "bad.json", `{"aftermath":1,"lexikon":{}}`)
+	w.until(`document.querySelector('.filelink input')`)
+	w.do(chromedp.SetUploadFiles(`.filelink input`, []string{bad}, chromedp.ByQuery))
+	w.until(`document.querySelector('.notices .bad')?.innerText.includes('lexikon')`)
+	good, err := filepath.Abs("../../internal/demo/change.json")
+	require.NoError(t, err)
+	w.do(chromedp.SetUploadFiles(`.filelink input`, []string{good}, chromedp.ByQuery))
+	w.until(`document.querySelectorAll('.treeline').length === 17 && document.querySelector('.notices').innerText.includes('Loaded change.json')`)
+
+	// Review: the short code 3f goes before the key f.
+	w.view("Review")
+	w.until(`document.querySelector('.big') && document.querySelector('.ans.on')`)
+	left := w.get(`document.querySelector('.caption').innerText`)
+	w.keys("j")
+	w.do(browser.Still())
+	w.keys("3", "f")
+	w.until(`document.querySelector('main .codes')?.innerText.includes('Food and drink by hand') && document.querySelector('.caption').innerText !== %s && !document.querySelector('.bit')`, quote(left))
+	w.keys("z")
+	w.until(`document.querySelector('.caption').innerText === %s`, quote(left))
+
+	// Cleaning: a step is switched off, with its effect on everything, and back.
+	w.view("Clean")
+	step := `[...document.querySelectorAll('.stepline')].find(e => e.innerText.includes('Write contractions out'))`
+	w.until("%s?.querySelector('button')", step)
+	before := w.get("%s.querySelector('button').innerText", step)
+	w.do(chromedp.Evaluate(step+`.querySelector('input').focus()`, nil), chromedp.KeyEvent(" "))
+	w.until("%s.className.includes('off')", step)
+	w.do(chromedp.Evaluate(`document.activeElement.blur()`, nil))
+	w.keys("z")
+	w.until("%s.querySelector('button')?.innerText === %s", step, quote(before))
+
+	// Nonsense typed into the focus says what is wrong and how to go on.
+	w.keys("/")
+	w.until(`document.activeElement.getAttribute('role') === 'combobox'`)
+	w.do(chromedp.SendKeys(`.narrowing input`, "((queue", chromedp.ByQuery), chromedp.KeyEvent(kb.Enter))
+	w.until(`document.body.innerText.includes("can't be read as a rule") && document.body.innerText.includes('not closed')`)
+	w.do(chromedp.NavigateBack())
+	w.until(`document.querySelector('.proof')`)
+
+	// A narrow window still shows everything without scrolling sideways.
+	for _, width := range []int64{1000, 640, 420} {
+		w.do(browser.Size(width, 800))
+		for _, view := range []string{"Data", "Clean", "Terms", "Code", "Review", "Chart"} {
+			w.view(view)
+			assert.Equal(t, "true", w.get(`document.documentElement.scrollWidth <= window.innerWidth`), "%s at %d", view, width)
+		}
+	}
 }

@@ -1,0 +1,146 @@
+package frame
+
+import (
+	"fmt"
+	"testing"
+
+	"github.com/RoaringBitmap/roaring/v2"
+	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
+)
+
+// anyFrame draws a frame of up to five top categories, some of them nets, some alone, some naming others.
+func anyFrame(t *rapid.T) Frame {
+	words := []string{"late", "crew", "rude", "kind", "nothing", "tea", "boat", "never"}
+	names := []string{}
+	one := func(name string) Category {
+		c := Category{Name: name, Alone: rapid.IntRange(0, 4).Draw(t, "alone") == 0, Off: rapid.IntRange(0, 9).Draw(t, "off") == 0}
+		for range rapid.IntRange(0, 2).Draw(t, "rules") {
+			c.Rules = append(c.Rules, rapid.SampledFrom(words).Draw(t, "rule"))
+		}
+		if rapid.IntRange(0, 3).Draw(t, "unless") == 0 {
+			c.Unless = []string{rapid.SampledFrom(words).Draw(t, "unless rule")}
+		}
+		if len(names) > 0 && rapid.IntRange(0, 2).Draw(t, "names another") == 0 {
+			c.Rules = append(c.Rules, "{"+rapid.SampledFrom(names).Draw(t, "named")+"}")
+		}
+		return c
+	}
+	var f Frame
+	for i := range rapid.IntRange(1, 5).Draw(t, "categories") {
+		c := one(fmt.Sprint("T", i))
+		if rapid.Bool().Draw(t, "net") {
+			c.Alone = false
+			for j := range rapid.IntRange(1, 3).Draw(t, "children") {
+				c.Children = append(c.Children, one(fmt.Sprintf("T%dK%d", i, j)))
+			}
+		}
+		if !c.Alone { // only what stands before may be named, so that there is no circle
+			names = append(names, c.Name)
+		}
+		f = append(f, c)
+	}
+	f.Complete(nil)
+	return f
+}
+
+// slowly codes one answer by the words of the definition: rules, unless, hand, nets, alone.
+type slowly struct {
+	frame     Frame
+	answer    uint32
+	matches   func(rule string) bool
+	decisions Decisions
+}
+
+// own is what a category has by its rules and by hand.
+func (s slowly) own(p Place) bool {
+	has := false
+	if !p.Off {
+		for _, r := range p.Rules {
+			if r[0] == '{' {
+				named, _ := s.frame.ByPath([]string{r[1 : len(r)-1]})
+				has = has || !named.Alone && s.before(named)
+			} else {
+				has = has || s.matches(r)
+			}
+		}
+		for _, r := range p.Unless {
+			has = has && !s.matches(r)
+		}
+	}
+	if len(p.Children) == 0 {
+		if on := s.decisions.On[p.ID]; on != nil && on.Contains(s.answer) {
+			has = true
+		}
+		if off := s.decisions.Off[p.ID]; off != nil && off.Contains(s.answer) {
+			has = false
+		}
+	}
+	return has
+}
+
+func (s slowly) before(p Place) bool {
+	has := s.own(p)
+	for i := range p.Children {
+		kid, _ := s.frame.Find(p.Children[i].ID)
+		has = s.before(kid) || has
+	}
+	return has
+}
+
+func (s slowly) has(p Place) bool {
+	if len(p.Children) > 0 {
+		has := s.own(p)
+		for i := range p.Children {
+			kid, _ := s.frame.Find(p.Children[i].ID)
+			has = s.has(kid) || has
+		}
+		return has
+	}
+	if !p.Alone || !s.before(p) {
+		return s.before(p)
+	}
+	if on := s.decisions.On[p.ID]; on != nil && on.Contains(s.answer) {
+		return true
+	}
+	for other := range s.frame.All() {
+		itsNet := len(p.Path) == 2 && len(other.Path) == 1 && other.Name == p.Path[0]
+		if !other.Alone && !itsNet && s.own(other) {
+			return false
+		}
+	}
+	return true
+}
+
+// Coding by sets gives what the definition says, answer by answer; and a net always has what its children have.
+func TestCodingAgainstDefinition(t *testing.T) {
+	s := scope(t)
+	rapid.Check(t, func(t *rapid.T) {
+		f := anyFrame(t)
+		d := NewDecisions()
+		for p := range f.All() {
+			if len(p.Children) == 0 && rapid.IntRange(0, 2).Draw(t, "decided") == 0 {
+				d.On[p.ID] = roaring.BitmapOf(uint32(rapid.IntRange(0, len(answers)-1).Draw(t, "on")))
+				d.Off[p.ID] = roaring.BitmapOf(uint32(rapid.IntRange(0, len(answers)-1).Draw(t, "off")))
+				d.Off[p.ID].AndNot(d.On[p.ID])
+			}
+		}
+		c := Code(f, d, s, nil)
+		for i := range answers {
+			slow := slowly{frame: f, answer: uint32(i), decisions: d, matches: func(rule string) bool {
+				p, _ := c.Compile(rule)
+				return c.Matcher().Answers(p).Contains(uint32(i))
+			}}
+			for p := range f.All() {
+				r, _ := c.Of(p.ID)
+				require.Equal(t, slow.has(p), r.Answers.Contains(uint32(i)), "%s on answer %d", p.PathName(), i)
+				for _, kid := range p.Children {
+					k, _ := c.Of(kid.ID)
+					require.True(t, !k.Answers.Contains(uint32(i)) || r.Answers.Contains(uint32(i)), "a net has what %s has", kid.Name)
+				}
+			}
+		}
+		again := Code(f, d, s, c)
+		require.Equal(t, coded(c), coded(again), "results that are used again change nothing")
+	})
+}
