@@ -240,7 +240,7 @@ func TestTheWholeJobInTheBrowser(t *testing.T) {
 	first := count(func(p person) bool { return has(p, "queue", "line") && !has(p, "slow") })
 	w.until(`document.querySelector('dialog .effect')?.innerText.includes('Catches %d answers')`, first)
 	w.press("Make it")
-	w.until(`document.querySelector('.treeline .num')?.innerText === '%d'`, first)
+	w.until(`document.querySelector('.treeline .num')?.innerText === '%d' && document.querySelector('.page h1') && !document.querySelector('dialog')`, first)
 	w.keys("a")
 	w.until(`document.querySelector('.cm-content')`)
 	w.do(chromedp.SendKeys(`.cm-content`, "(late / nevver", chromedp.ByQuery))
@@ -442,8 +442,11 @@ func TestALargerStudyByKeyboard(t *testing.T) {
 	w.keys("/")
 	w.until(`document.activeElement.getAttribute('role') === 'combobox'`)
 	w.do(chromedp.SendKeys(`.narrowing input`, "((queue", chromedp.ByQuery), chromedp.KeyEvent(kb.Enter))
-	w.until(`document.body.innerText.includes("can't be read as a rule") && document.body.innerText.includes('not closed')`)
-	w.do(chromedp.NavigateBack())
+	w.until(`document.querySelector('.offers [role=alert]')?.innerText.includes('not closed') && !document.querySelector('.bit')`)
+	w.keys(kb.Escape)
+	w.do(chromedp.Navigate(w.base + `/q/1/clean?focus=[{"kind":"words","text":"((queue"}]`))
+	w.until(`document.body.innerText.includes("can't be read as a rule")`)
+	w.press("Show all answers instead")
 	w.until(`document.querySelector('.proof')`)
 
 	// A narrow window still shows everything without scrolling sideways.

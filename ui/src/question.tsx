@@ -45,7 +45,7 @@ function effectInWords(e: Effect) {
 
 export function DeskProvider({ children }: { children: (d: { error?: Error; ready: boolean }) => ReactNode }) {
   const id = useQuestionId();
-  const { focusText, setFocus } = useFocus();
+  const { focusText } = useFocus();
   const client = useQueryClient();
   const [notice, setNotice] = useState<Notice>();
   const [busy, setBusy] = useState(false);
@@ -114,20 +114,7 @@ export function DeskProvider({ children }: { children: (d: { error?: Error; read
     },
     [id, run],
   );
-  if (!question.data) {
-    return (
-      <>
-        {children({ error: question.error ?? undefined, ready: false })}
-        {question.error && focusText && (
-          <p className="lone">
-            <button type="button" onClick={() => setFocus([])}>
-              Show all answers instead
-            </button>
-          </p>
-        )}
-      </>
-    );
-  }
+  if (!question.data) return children({ error: question.error ?? undefined, ready: false });
   return (
     <Context.Provider
       value={{

@@ -18,6 +18,7 @@ export function FocusLine() {
   const [typed, setTyped] = useState('');
   const [open, setOpen] = useState(false);
   const [at, setAt] = useState(0);
+  const [error, setError] = useState('');
   const [keeping, setKeeping] = useState(false);
   const input = useRef<HTMLInputElement>(null);
   const listId = useId();
@@ -51,8 +52,23 @@ export function FocusLine() {
     return out.concat(all.filter((o) => o.label.toLowerCase().includes(t)).slice(0, t ? 12 : 9));
   }, [typed, question.variables, categories]);
 
-  const choose = (o: Offer | undefined) => {
+  const choose = async (o: Offer | undefined) => {
     if (!o) return;
+    if (o.condition.kind === 'words') {
+      // What can't be read as a rule is said here, while it still can be mended.
+      try {
+        const { problems } = await take(
+          api.POST('/api/v1/questions/{question}/rule', {
+            params: { path: { question: question.id } },
+            body: { rule: o.condition.text ?? '', limit: 1 },
+          }),
+        );
+        const wrong = problems.find((p) => !p.warning);
+        if (wrong) return setError(wrong.message);
+      } catch (e) {
+        return setError((e as Error).message);
+      }
+    }
     narrow(o.condition);
     setTyped('');
     setOpen(false);
@@ -93,6 +109,7 @@ export function FocusLine() {
           onBlur={() => setOpen(false)}
           onChange={(e) => {
             setTyped(e.target.value);
+            setError('');
             setOpen(true);
             setAt(0);
           }}
@@ -102,6 +119,7 @@ export function FocusLine() {
             else if (e.key === 'Enter') choose(offers[keep]);
             else if (e.key === 'Escape') {
               setTyped('');
+              setError('');
               input.current?.blur();
             } else if (e.key === 'Backspace' && !typed && focus.length) setFocus(focus.slice(0, -1));
             else return;
@@ -114,6 +132,11 @@ export function FocusLine() {
           aria-label="Ways to narrow"
           className={open && offers.length ? 'offers' : 'offers shut'}
         >
+          {error && (
+            <div role="alert" className="bad">
+              {error}
+            </div>
+          )}
           {open &&
             offers.map((o, i) => (
               <div

@@ -35,21 +35,28 @@ export default function Shell() {
   return (
     <DeskProvider>
       {({ error, ready }) =>
-        ready ? (
-          <Frame error={error} />
-        ) : error ? (
-          <main className="lone">
-            <h1>This question can’t be opened</h1>
-            <p className="bad">{error.message}</p>
-            <p>
-              <Link to="/">All studies</Link>
-            </p>
-          </main>
-        ) : (
-          <Opening />
-        )
+        ready ? <Frame error={error} /> : error ? <Closed message={error.message} /> : <Opening />
       }
     </DeskProvider>
+  );
+}
+
+/** Why nothing is shown, and the ways on. */
+function Closed({ message }: { message: string }) {
+  const { focus, setFocus } = useFocus();
+  return (
+    <main className="lone">
+      <h1>{focus.length ? 'This focus can’t be shown' : 'This question can’t be opened'}</h1>
+      <p className="bad">{message}</p>
+      <p className="row">
+        {focus.length > 0 && (
+          <button type="button" className="go" onClick={() => setFocus([])}>
+            Show all answers instead
+          </button>
+        )}
+        <Link to="/">All studies</Link>
+      </p>
+    </main>
   );
 }
 
