@@ -51,8 +51,8 @@ test: setup-test lint bin/aftermath
 	cd ui && npm run --silent test
 	go test -timeout 9m ./...
 
-bench:
-	go test -run '^$$' -bench . -benchmem ./core/...
+bench: setup
+	go test -run '^$$' -bench . -benchtime 20x ./core/... ./internal/desk
 
 fuzz:
 	go test ./core/text -run '^$$' -fuzz FuzzClean -fuzztime $(FUZZTIME)

@@ -2,6 +2,7 @@ package frame
 
 import (
 	"fmt"
+	"maps"
 	"strings"
 
 	"github.com/RoaringBitmap/roaring/v2"
@@ -269,6 +270,29 @@ func above(net, r *Result) bool {
 func (c *Coding) Matcher() *rule.Matcher {
 	return &rule.Matcher{Scope: c.scope, Category: func(key string) *roaring.Bitmap { return c.byID[key].before }}
 }
+
+// Try runs a rule that is not in the frame.
+func (c *Coding) Try(src string) RuleResult {
+	p, problems := c.Compile(src)
+	r := RuleResult{Source: src, Problems: problems, program: p, Answers: roaring.New()}
+	if p != nil {
+		r.Answers = c.Matcher().Answers(p)
+	}
+	return r
+}
+
+// Knowing gives the coding with the result of a further rule to use again, for a frame that holds it.
+func (c *Coding) Knowing(r RuleResult) *Coding {
+	out := *c
+	out.cache = maps.Clone(c.cache)
+	if r.program != nil && len(r.program.Uses()) == 0 {
+		out.cache[r.Source] = r
+	}
+	return &out
+}
+
+// Readable says whether the rule could be read.
+func (r RuleResult) Readable() bool { return r.program != nil }
 
 // Compile makes a rule ready that may name this coding's categories.
 func (c *Coding) Compile(src string) (*rule.Program, []rule.Problem) {

@@ -110,16 +110,16 @@ func (q *Question) PreviewRule(s *State, f Focus, src, category string, at int, 
 	if err != nil {
 		return RulePreview{}, err
 	}
-	p, problems := s.Coding.Compile(src)
-	out := RulePreview{Problems: append([]rule.Problem{}, problems...), Examples: Page{Answers: []Answer{}}}
-	if p == nil {
+	tried := s.Coding.Try(src)
+	out := RulePreview{Problems: append([]rule.Problem{}, tried.Problems...), Examples: Page{Answers: []Answer{}}}
+	if !tried.Readable() {
 		return out, nil
 	}
-	found := roaring.And(s.Coding.Matcher().Answers(p), set)
+	found := roaring.And(tried.Answers, set)
 	own, after := roaring.New(), found.Clone()
 	if r, ok := s.Coding.Of(category); ok {
 		own = roaring.And(r.Answers, set)
-		after = q.after(s, r, src, at)
+		after = q.after(s, r, tried, at)
 		after.And(set)
 	}
 	others := roaring.New()
@@ -138,7 +138,7 @@ func (q *Question) PreviewRule(s *State, f Focus, src, category string, at int, 
 		show = found
 	}
 	out.Examples.Total = int(show.GetCardinality())
-	m := marker{programs: []*rule.Program{p}, state: s}
+	m := s.marker(Focus{{Kind: "words", Text: src}})
 	for it := show.Iterator(); it.HasNext() && len(out.Examples.Answers) < limit; {
 		out.Examples.Answers = append(out.Examples.Answers, q.answer(s, m, int(it.Next())))
 	}
@@ -147,15 +147,15 @@ func (q *Question) PreviewRule(s *State, f Focus, src, category string, at int, 
 
 // after is what the category would have with the rule kept: the coding as a whole is worked out, since nets, "alone" and
 // rules that name the category follow.
-func (q *Question) after(s *State, r *frame.Result, src string, at int) *roaring.Bitmap {
+func (q *Question) after(s *State, r *frame.Result, tried frame.RuleResult, at int) *roaring.Bitmap {
 	p := s.Playbook.Clone()
 	c, _ := p.Frame.Find(r.ID)
 	if at >= 1 && at <= len(c.Rules) {
-		c.Rules[at-1] = src
+		c.Rules[at-1] = tried.Source
 	} else {
-		c.Rules = append(slices.Clone(c.Rules), src)
+		c.Rules = append(slices.Clone(c.Rules), tried.Source)
 	}
-	coding := p.Code(s.View, q.Answers, q.Study.Variables, s.Decisions, s.Coding)
+	coding := p.Code(s.View, q.Answers, q.Study.Variables, s.Decisions, s.Coding.Knowing(tried))
 	done, _ := coding.Of(r.ID)
 	return done.Answers.Clone()
 }

@@ -9,6 +9,9 @@ import { useAsk, useFrame, useQuestionId } from '../question';
 
 const page = 50;
 
+/** An element has a greatest height in every browser: no list is longer than this, and says so. */
+const longest = 200_000;
+
 /** The respondent's own words, with what decided marked. */
 export function Words({ answer }: { answer: Answer }) {
   return <>{answer.parts.map((p, i) => (p.hit ? <mark key={i}>{p.text}</mark> : <span key={i}>{p.text}</span>))}</>;
@@ -63,7 +66,7 @@ export function AnswerList({ shown, total, current, choose }: ListProps) {
   const id = useQuestionId();
   const scroller = useRef<HTMLDivElement>(null);
   const list = useVirtualizer({
-    count: total,
+    count: Math.min(total, longest),
     getScrollElement: () => scroller.current,
     estimateSize: () => 112,
     overscan: 4,
@@ -176,7 +179,14 @@ export function AnswersPane() {
       ) : now && total === 0 ? (
         <p className="empty">No answer is in this focus. Take a piece off the focus line to see more.</p>
       ) : (
-        counted.current && <AnswerList {...counted.current} {...open} />
+        counted.current && (
+          <>
+            {total > longest && (
+              <p className="soft">The first {count(longest)}; narrow the focus to read the others.</p>
+            )}
+            <AnswerList {...counted.current} {...open} />
+          </>
+        )
       )}
     </aside>
   );

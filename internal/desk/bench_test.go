@@ -1,0 +1,68 @@
+package desk_test
+
+import (
+	"context"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+
+	"aftermath/core/playbook"
+	"aftermath/internal/demo"
+	"aftermath/internal/desk"
+	"aftermath/internal/files"
+	"aftermath/internal/pg/pgtest"
+	"aftermath/internal/store"
+)
+
+// BenchmarkViews asks for what each view shows, on the demo with 50,000 respondents.
+func BenchmarkViews(b *testing.B) {
+	ctx := context.Background()
+	s, err := store.Open(ctx, pgtest.Database(b))
+	require.NoError(b, err)
+	defer s.Close()
+	d := desk.New(s)
+	book, err := demo.Playbook(demo.Change)
+	require.NoError(b, err)
+	table := &files.Table{Columns: demo.Columns, Rows: demo.Make(11, 50_000).Rows}
+	_, err = d.Load(ctx, "Bench", demo.Specs(), table, func(int) playbook.Playbook { return book })
+	require.NoError(b, err)
+	q, err := d.Question(ctx, 1)
+	require.NoError(b, err)
+	northern := desk.Focus{{Kind: "variable", Name: "route", Op: "=", Values: []string{"Northern"}}}
+
+	view := func(name string, ask func(state *desk.State, f desk.Focus) error) {
+		for where, f := range map[string]desk.Focus{"all": nil, "in a focus": northern} {
+			b.Run(name+" "+where, func(b *testing.B) {
+				for b.Loop() {
+					require.NoError(b, ask(q.State(), f))
+				}
+			})
+		}
+	}
+	view("terms", func(s *desk.State, f desk.Focus) error {
+		_, err := q.Terms(s, f, desk.TermQuery{Limit: 100})
+		return err
+	})
+	view("answers", func(s *desk.State, f desk.Focus) error { _, err := q.List(s, f, 0, 20_000, 50); return err })
+	view("frame", func(s *desk.State, f desk.Focus) error { _, err := q.Frame(s, f); return err })
+	view("chart", func(s *desk.State, f desk.Focus) error {
+		_, err := q.Chart(s, f, "passenger type", desk.BaseAnswered, true)
+		return err
+	})
+	view("cleaning", func(s *desk.State, f desk.Focus) error { _, err := q.Cleaning(s, f, 14); return err })
+	for _, rule := range []string{"queue / wait", "car +6w line / lane", `"more seats"`, "@crew +5w rude - queue", `re"\d+ min"`} {
+		view("rule "+rule, func(s *desk.State, f desk.Focus) error {
+			_, err := q.PreviewRule(s, f, rule, "c2", 0, "new", 20)
+			return err
+		})
+	}
+	edits := map[string]desk.Edit{"hide a term": {Kind: "hide", Terms: []string{"boat"}}, "merge two terms": {Kind: "merge", Label: "seat", Terms: []string{"chair"}}}
+	for name, e := range edits {
+		b.Run("preview: "+name, func(b *testing.B) {
+			for b.Loop() {
+				_, err := q.Preview(ctx, e)
+				require.NoError(b, err)
+			}
+		})
+	}
+}
