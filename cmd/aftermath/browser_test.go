@@ -30,7 +30,7 @@ import (
 )
 
 // wait is how long anything in the browser may take.
-const wait = 20 * time.Second
+const wait = 45 * time.Second
 
 // window drives one page of the application.
 type window struct {

@@ -62,7 +62,9 @@ export function DeskProvider({ children }: { children: (d: { error?: Error; read
   const latest = useRef(revision);
   latest.current = Math.max(revision, question.data?.id === id ? latest.current : 0);
 
-  const run = useCallback(
+  // Edits go one after the other, each on the revision that the one before it made.
+  const chain = useRef<Promise<unknown>>(Promise.resolve());
+  const runNow = useCallback(
     async (work: (signal: AbortSignal) => Promise<Effect>, undo: boolean) => {
       const abort = new AbortController();
       running.current = abort;
@@ -79,10 +81,18 @@ export function DeskProvider({ children }: { children: (d: { error?: Error; read
         return undefined;
       } finally {
         setBusy(false);
-        await client.invalidateQueries({ queryKey: ['question', id] });
+        client.invalidateQueries({ queryKey: ['question', id] });
       }
     },
     [client, id],
+  );
+  const run = useCallback(
+    (work: (signal: AbortSignal) => Promise<Effect>, undo: boolean) => {
+      const done = chain.current.then(() => runNow(work, undo));
+      chain.current = done;
+      return done;
+    },
+    [runNow],
   );
   const edit = useCallback(
     (e: Edit) =>

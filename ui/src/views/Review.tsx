@@ -1,6 +1,6 @@
-import { useEffect, useMemo, useState } from 'react';
+import { useEffect, useMemo, useRef, useState } from 'react';
 import { useNavigate } from 'react-router';
-import { api, type Condition, type FrameLine, take } from '../api/client';
+import { type Answer, api, type Condition, type FrameLine, take } from '../api/client';
 import { useFocus } from '../focus';
 import { count, percent, tint } from '../format';
 import { Codes, Who, Words } from '../frame/Answers';
@@ -41,7 +41,7 @@ export default function Review() {
         }),
       ),
     );
-  const ahead = useList('ahead', 0, 2);
+  const ahead = useList('ahead', 0, 6);
   const behind = useList('behind', -1, 1);
   // The answer stays on the page after it was coded, so that it can be given another category.
   const one = useAsk(
@@ -58,37 +58,47 @@ export default function Review() {
     at !== undefined,
   );
   const fresh = !ahead.isPlaceholderData && !behind.isPlaceholderData;
-  const answer =
-    one.data?.answers[0] && at !== undefined && !one.isPlaceholderData ? one.data.answers[0] : ahead.data?.answers[0];
-  const next = ahead.data?.answers.find((a) => a.number > (answer?.number ?? -1));
-  const before =
-    behind.data?.answers[0] && behind.data.answers[0].number < (answer?.number ?? 0)
-      ? behind.data.answers[0]
-      : undefined;
+  const known = [...(one.data?.answers ?? []), ...(ahead.data?.answers ?? []), ...(behind.data?.answers ?? [])];
+  const answer = known.find((a) => a.number === at);
+  // Keys may come faster than the page is drawn: they go to the answer that the last move meant, or nowhere.
+  const meant = useRef(at);
+  useEffect(() => {
+    meant.current = at;
+  }, [at]);
+  const aim = () => known.find((a) => a.number === meant.current);
+  const after = (n: number | undefined) => ahead.data?.answers.find((a) => a.number > (n ?? -1));
+  const next = after(at);
+  const before = behind.data?.answers.find((a) => a.number < (at ?? 0));
   const total = ahead.data?.total ?? 0;
   const place = (ahead.data?.offset ?? 0) + 1;
 
-  // Standing on the first one, its number is taken up so that it stays when it is coded.
+  // Without a place, or at one that the focus no longer holds, the next one is taken up.
+  const lost = at === undefined || (fresh && !one.isPlaceholderData && one.data?.answers.length === 0);
+  const first = ahead.data?.answers[0]?.number;
   useEffect(() => {
-    if (at === undefined && answer) set({ at: String(answer.number) }, true);
-  }, [at, answer, set]);
+    if (lost && fresh && first !== undefined && first !== at) set({ at: String(first) }, true);
+  }, [lost, fresh, first, at, set]);
   const go = (n: number | undefined) => {
-    if (n === undefined || !fresh) return;
+    if (n === undefined) return;
     setTyped('');
+    meant.current = n;
     set({ at: String(n) }, true);
   };
+  const forward = () => go(after(meant.current)?.number);
+  const back = () => go(before?.number);
 
   const leaves = (frame.data?.categories ?? []).filter((c) => !c.net);
-  const has = (c: FrameLine) => !!answer?.codes.some((x) => x.id === c.id);
+  const has = (a: Answer | undefined, c: FrameLine) => !!a?.codes.some((x) => x.id === c.id);
   const give = (c: FrameLine | undefined) => {
+    const a = aim();
     setTyped('');
-    if (c && answer) edit({ kind: 'decide', id: c.id, answers: [answer.number], to: has(c) ? 'off' : 'on' });
+    if (c && a) edit({ kind: 'decide', id: c.id, answers: [a.number], to: has(a, c) ? 'off' : 'on' });
   };
   const settle = () => {
-    if (!answer) return;
-    edit({ kind: 'settle', answers: [answer.number], to: answer.settled ? 'off' : 'on' }).then(
-      (ok) => ok && !answer.settled && go(next?.number),
-    );
+    const a = aim();
+    if (!a) return;
+    edit({ kind: 'settle', answers: [a.number], to: a.settled ? 'off' : 'on' });
+    if (!a.settled) forward();
   };
   const type = (k: string) => {
     const t = typed + k;
@@ -101,8 +111,8 @@ export default function Review() {
       k,
       () => {
         if (typed || /\d/.test(k)) return type(k);
-        if (k === 'j') go(next?.number);
-        if (k === 'k') go(before?.number);
+        if (k === 'j') forward();
+        if (k === 'k') back();
         if (k === 's') settle();
         if (k === 'n') navigate(`/q/${id}/code?${new URLSearchParams({ draft: ' ' })}`);
       },
@@ -116,8 +126,8 @@ export default function Review() {
       ...(typed ? { z: zTyped!, f: fTyped! } : {}),
       Enter: () => give(leaves.find((c) => c.short?.toLowerCase() === typed)),
       Escape: () => setTyped(''),
-      ArrowDown: () => go(next?.number),
-      ArrowUp: () => go(before?.number),
+      ArrowDown: forward,
+      ArrowUp: back,
     },
     true,
   );
@@ -173,10 +183,10 @@ export default function Review() {
               <span>
                 {count(Math.min(place, Math.max(total, 1)))} of {count(total)}
               </span>
-              <button type="button" className="plain" disabled={!next} onClick={() => go(next?.number)}>
+              <button type="button" className="plain" disabled={!next} onClick={forward}>
                 next <kbd>j</kbd>
               </button>
-              <button type="button" className="plain" disabled={!before} onClick={() => go(before?.number)}>
+              <button type="button" className="plain" disabled={!before} onClick={back}>
                 back <kbd>k</kbd>
               </button>
               <button type="button" className="plain" aria-pressed={answer.settled} onClick={settle}>
@@ -203,7 +213,7 @@ export default function Review() {
                   type="button"
                   key={c.id}
                   className={tint(c.top)}
-                  aria-pressed={has(c)}
+                  aria-pressed={has(answer, c)}
                   onClick={() => give(c)}
                   data-near={typed && c.short?.toLowerCase().startsWith(typed) ? '' : undefined}
                 >
@@ -214,12 +224,14 @@ export default function Review() {
             </div>
           </>
         ) : (
-          ahead.data && (
+          fresh &&
+          ahead.data &&
+          first === undefined && (
             <p className="empty">
               {before ? (
                 <>
                   That was the last one.{' '}
-                  <button type="button" className="plain" onClick={() => go(before.number)}>
+                  <button type="button" className="plain" onClick={back}>
                     Back <kbd>k</kbd>
                   </button>
                 </>
