@@ -6,7 +6,7 @@ import (
 )
 
 var (
-	webAddress  = regexp.MustCompile(`(?i)(?:https?://|www\.)[^\s<>"]+|\b[a-z0-9-]+(?:\.[a-z0-9-]+)*\.(?:com|org|net|info|example)\b(?:/[^\s<>"]*)?`)
+	webAddress  = regexp.MustCompile(`(?i)(?:https?://|www\.)[^\s<>"]+|\b[a-z0-9-]+(?:\.[a-z0-9-]+)*\.(?:com|org)\b(?:/[^\s<>"]*)?`)
 	mailAddress = regexp.MustCompile(`(?i)[a-z0-9._%+-]+@[a-z0-9-]+(?:\.[a-z0-9-]+)*\.[a-z]{2,}`)
 	phoneNumber = regexp.MustCompile(`(?:\+|\b0)\d[\d ()/-]{5,16}\d\b`)
 )

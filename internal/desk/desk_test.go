@@ -260,9 +260,26 @@ func TestLoadIsWholeOrNotAtAll(t *testing.T) {
 	assert.Empty(t, all)
 }
 
+// decided gives all decisions by hand, by category; settled under no name.
+func decided(q *Question) map[string][]uint32 {
+	d := q.State().Decisions
+	out := map[string][]uint32{"": d.Settled.ToArray()}
+	for id, set := range d.On {
+		if !set.IsEmpty() {
+			out["on "+id] = set.ToArray()
+		}
+	}
+	for id, set := range d.Off {
+		if !set.IsEmpty() {
+			out["off "+id] = set.ToArray()
+		}
+	}
+	return out
+}
+
 // Whatever is done, undoing all of it gives what was there before.
 func TestUndoGivesBackEverything(t *testing.T) {
-	_, q := open(t, sample...)
+	d, q := open(t, sample...)
 	edit(t, q, Edit{Kind: "add category", Category: &frame.Category{Name: "Waiting", Rules: []string{"queue"}}})
 	edit(t, q, Edit{Kind: "decide", ID: id(t, q, "Waiting"), Answers: []uint32{3}, To: "on"})
 	waiting := id(t, q, "Waiting")
@@ -278,7 +295,7 @@ func TestUndoGivesBackEverything(t *testing.T) {
 				{Kind: "change category", ID: waiting, Category: &frame.Category{Name: "Wait", Rules: []string{"queue / tea"}}},
 				{Kind: "remove category", ID: waiting}, {Kind: "cleaning", Steps: []text.Step{{ID: "repeats"}}},
 				{Kind: "decide", ID: waiting, Answers: []uint32{0, 6}, To: "on"}, {Kind: "decide", ID: waiting, Answers: []uint32{0, 3}, To: "off"},
-				{Kind: "decide", ID: waiting, Answers: []uint32{3}, To: "rules"}, {Kind: "settle", Answers: []uint32{2, 6}, To: "on"},
+				{Kind: "decide", ID: waiting, Answers: []uint32{3}, To: "rules"}, {Kind: "settle", Answers: []uint32{0, 2, 6}, To: "on"}, {Kind: "settle", Answers: []uint32{0, 3}, To: "off"},
 			}).Draw(rt, "edit")
 			if _, err := q.Edit(ctx, q.State().Revision, e); err == nil {
 				done++
@@ -286,6 +303,11 @@ func TestUndoGivesBackEverything(t *testing.T) {
 				require.ErrorIs(rt, err, ErrRequest)
 			}
 		}
+		// A program that starts anew in between finds what this one has in memory.
+		stored, err := New(d.Store).Question(ctx, q.ID)
+		require.NoError(rt, err)
+		require.Equal(rt, coded(q), coded(stored))
+		require.Equal(rt, decided(q), decided(stored))
 		for range done {
 			_, err := q.Undo(ctx, false)
 			require.NoError(rt, err)
@@ -293,6 +315,9 @@ func TestUndoGivesBackEverything(t *testing.T) {
 		require.Equal(rt, was, coded(q))
 		require.True(rt, same(before.Playbook, q.State().Playbook))
 		require.True(rt, before.Decisions.Settled.Equals(q.State().Decisions.Settled))
+		stored, err = New(d.Store).Question(ctx, q.ID)
+		require.NoError(rt, err)
+		require.Equal(rt, decided(q), decided(stored))
 	})
 }
 
