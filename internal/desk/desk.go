@@ -147,6 +147,13 @@ func (d *Desk) DeleteStudy(ctx context.Context, id int64) error {
 	return nil
 }
 
+// forget lets a question be opened anew.
+func (d *Desk) forget(question int64) {
+	d.mu.Lock()
+	defer d.mu.Unlock()
+	delete(d.questions, question)
+}
+
 // Question is an open question.
 type Question struct {
 	ID      int64

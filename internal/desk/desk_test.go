@@ -124,6 +124,20 @@ func TestTwoWindowsDoNotOverwriteEachOther(t *testing.T) {
 	assert.Equal(t, []string{"boat"}, q.State().Playbook.Lexicon.StopWords.Add)
 }
 
+// Another program on the same database may have been faster: the edit is refused, and the next look shows what is stored.
+func TestTwoProgramsDoNotOverwriteEachOther(t *testing.T) {
+	d, q := open(t, sample...)
+	other, err := New(d.Store).Question(ctx, q.ID)
+	require.NoError(t, err)
+	edit(t, other, Edit{Kind: "hide", Terms: []string{"boat"}})
+	_, err = q.Edit(ctx, q.State().Revision, Edit{Kind: "hide", Terms: []string{"tea"}})
+	assert.ErrorIs(t, err, store.ErrConflict)
+	again, err := d.Question(ctx, q.ID)
+	require.NoError(t, err)
+	assert.Equal(t, []string{"boat"}, again.State().Playbook.Lexicon.StopWords.Add)
+	edit(t, again, Edit{Kind: "hide", Terms: []string{"tea"}})
+}
+
 func TestStopWordsShapeListsNeverRules(t *testing.T) {
 	_, q := open(t, sample...)
 	edit(t, q, Edit{Kind: "add category", Category: &frame.Category{Name: "Waiting", Rules: []string{"queue"}}})

@@ -149,8 +149,11 @@ func (q *Question) keep(ctx context.Context, before *State, c change, revision, 
 			write.Put = append(write.Put, d)
 		}
 	}
-	next, err := q.desk.Store.Keep(ctx, write)
+	// Once begun, storing is not given up half-way. If it fails all the same, what the database holds is not known: the
+	// question is opened anew from there.
+	next, err := q.desk.Store.Keep(context.WithoutCancel(ctx), write)
 	if err != nil {
+		q.desk.forget(q.ID)
 		return Effect{}, err
 	}
 	c.state.Revision = next
