@@ -58,6 +58,7 @@ fuzz:
 	go test ./core/text -run '^$$' -fuzz FuzzClean -fuzztime $(FUZZTIME)
 	go test ./core/rule -run '^$$' -fuzz FuzzCompile -fuzztime $(FUZZTIME)
 	go test ./core/playbook -run '^$$' -fuzz FuzzParse -fuzztime $(FUZZTIME)
+	go test ./core/survey -run '^$$' -fuzz FuzzGuessRole -fuzztime $(FUZZTIME)
 	go test ./internal/files -run '^$$' -fuzz FuzzReadCSV -fuzztime $(FUZZTIME)
 
 # Pictures of a fresh demo, taken by a server of its own.
