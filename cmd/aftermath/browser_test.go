@@ -449,6 +449,20 @@ func TestALargerStudyByKeyboard(t *testing.T) {
 	w.press("Show all answers instead")
 	w.until(`document.querySelector('.proof')`)
 
+	// Every number can be read: behind a bar are as many answers as it says, whatever its share is of.
+	for _, base := range []string{"answered", "respondents", "coded"} {
+		w.do(chromedp.Navigate(w.base + "/q/1/chart?by=age+band&base=" + base))
+		w.until(`document.querySelector('.bars .bar')`)
+		var labels []string
+		w.do(chromedp.Evaluate(`[...document.querySelectorAll('.bars .bar')].map(b => b.getAttribute('aria-label'))`, &labels))
+		for i := 0; i < len(labels); i += 11 { // a step that meets every row and every column
+			number := strings.Fields(labels[i][strings.LastIndex(labels[i], " %, ")+4:])[0]
+			w.do(chromedp.Evaluate(fmt.Sprintf(`document.querySelectorAll('.bars .bar')[%d].click()`, i), nil))
+			w.until(`document.querySelector('.bars .bar[aria-pressed=true]')?.getAttribute('aria-label') === %s &&
+				document.querySelector('.pane h2').innerText.replaceAll(',', '').match(/^(\d+) answers?:/)?.[1] === %s`, quote(labels[i]), quote(number))
+		}
+	}
+
 	// A narrow window still shows everything without scrolling sideways.
 	for _, width := range []int64{1000, 640, 420} {
 		w.do(browser.Size(width, 800))

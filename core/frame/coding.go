@@ -32,6 +32,7 @@ type RuleResult struct {
 // Result is what a category has.
 type Result struct {
 	Place
+	Top           int // place of its top category in the frame, from 0
 	Rules, Unless []RuleResult
 	ByRules       *roaring.Bitmap // by its own rules, those that Unless takes away aside
 	Answers       *roaring.Bitmap // in the end
@@ -60,8 +61,12 @@ func (c *Coding) Of(id string) (*Result, bool) {
 func Code(f Frame, d Decisions, scope rule.Scope, earlier *Coding) *Coding {
 	c := &Coding{byID: map[string]*Result{}, cache: map[string]RuleResult{}, Coded: roaring.New(), scope: &scope}
 	scope.Category, scope.Categories = c.resolve, nil
+	top := -1
 	for p := range f.All() {
-		r := &Result{Place: p}
+		if len(p.Path) == 1 {
+			top++
+		}
+		r := &Result{Place: p, Top: top}
 		c.Results = append(c.Results, r)
 		c.byID[p.ID] = r
 		scope.Categories = append(scope.Categories, p.PathName())

@@ -66,11 +66,7 @@ func (q *Question) answer(s *State, m marker, n int) Answer {
 			a.Status = name
 		}
 	}
-	top := -1
 	for _, r := range s.Coding.Results {
-		if len(r.Path) == 1 {
-			top++
-		}
 		if !r.Answers.Contains(uint32(n)) {
 			continue
 		}
@@ -78,7 +74,7 @@ func (q *Question) answer(s *State, m marker, n int) Answer {
 		if len(r.Children) > 0 && len(rules) == 0 {
 			continue // a net that only has what its children have
 		}
-		c := Code{ID: r.ID, Name: r.Name, Short: r.Short, Top: top, Rules: []int{}, ByHand: byHand}
+		c := Code{ID: r.ID, Name: r.Name, Short: r.Short, Top: r.Top, Rules: []int{}, ByHand: byHand}
 		for _, i := range rules {
 			c.Rules = append(c.Rules, i+1)
 		}

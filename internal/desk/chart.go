@@ -2,6 +2,7 @@ package desk
 
 import (
 	"fmt"
+	"slices"
 
 	"github.com/RoaringBitmap/roaring/v2"
 
@@ -29,11 +30,13 @@ type Chart struct {
 	Missing  int           `json:"missing" doc:"answers left out because they have no value in the segment"`
 	Several  bool          `json:"several" doc:"a respondent may be in several columns"`
 	Segments []SegmentName `json:"segments" doc:"what can be charted by"`
+	Small    int           `json:"small" doc:"unweighted base under which a column is marked"`
+	Tiny     int           `json:"tiny" doc:"unweighted base under which no share is shown"`
 }
 
 // ChartRow is a category.
 type ChartRow struct {
-	ID    string `json:"id" doc:"empty: not coded"`
+	ID    string `json:"id" doc:"empty: not coded, the last row unless the base is the coded"`
 	Name  string `json:"name"`
 	Short string `json:"short"`
 	Depth int    `json:"depth"`
@@ -57,7 +60,7 @@ func (q *Question) Chart(s *State, f Focus, segment, base string, weighted bool)
 	if err != nil {
 		return Chart{}, err
 	}
-	c := Chart{Segment: segment, Base: base, Columns: []string{"All"}, Segments: []SegmentName{}, Rows: []ChartRow{}}
+	c := Chart{Segment: segment, Base: base, Columns: []string{"All"}, Segments: []SegmentName{}, Rows: []ChartRow{}, Small: crosstab.SmallBase, Tiny: crosstab.TinyBase}
 	for _, v := range q.Study.Variables {
 		if v.Role == survey.Weight && c.Weight == "" {
 			c.Weight = v.Name
@@ -95,16 +98,14 @@ func (q *Question) Chart(s *State, f Focus, segment, base string, weighted bool)
 		}
 	}
 	var rows []*roaring.Bitmap
-	top := -1
 	for _, r := range s.Coding.Results {
-		if len(r.Path) == 1 {
-			top++
-		}
-		c.Rows = append(c.Rows, ChartRow{r.ID, r.Name, r.Short, len(r.Path) - 1, len(r.Children) > 0, top})
+		c.Rows = append(c.Rows, ChartRow{r.ID, r.Name, r.Short, len(r.Path) - 1, len(r.Children) > 0, r.Top})
 		rows = append(rows, r.Answers)
 	}
-	c.Rows = append(c.Rows, ChartRow{Name: "Not coded"})
-	rows = append(rows, roaring.AndNot(all, s.Coding.Coded))
+	if base != BaseCoded { // there is nobody uncoded among the coded
+		c.Rows = append(c.Rows, ChartRow{Name: "Not coded"})
+		rows = append(rows, roaring.AndNot(all, s.Coding.Coded))
+	}
 	c.Table = crosstab.Make(rows, columns, all, weights)
 	return c, nil
 }
@@ -117,30 +118,7 @@ func (q *Question) base(s *State, set *roaring.Bitmap, f Focus, base string) (*r
 	case BaseCoded:
 		return roaring.And(set, s.Coding.Coded), nil
 	case BaseRespondents:
-		// All respondents that the focus speaks of, whether they said anything or not.
-		var rest Focus
-		for _, c := range f {
-			if c.Kind == "variable" {
-				rest = append(rest, c)
-			}
-		}
-		if len(rest) < len(f) {
-			return set, nil
-		}
-		out := roaring.New()
-		out.AddRange(0, uint64(len(q.Answers)))
-		for _, c := range rest {
-			part, err := q.condition(s, c)
-			if err != nil {
-				return nil, err
-			}
-			if c.Not {
-				out.AndNot(part)
-			} else {
-				out.And(part)
-			}
-		}
-		return out, nil
+		return q.Focus(s, append(slices.Clone(f), Condition{Kind: "status", Text: AnyStatus}))
 	}
 	return nil, fmt.Errorf("%w: there is no base %q", ErrRequest, base)
 }

@@ -46,15 +46,11 @@ func (q *Question) Frame(s *State, f Focus) (FrameTable, error) {
 		return FrameTable{}, err
 	}
 	t := FrameTable{Revision: s.Revision, Base: int(set.GetCardinality()), Coded: int(set.AndCardinality(s.Coding.Coded)), Categories: []FrameLine{}}
-	top := -1
 	var ups []string // keys of the nets above
 	single := s.single()
 	for _, r := range s.Coding.Results {
-		if len(r.Path) == 1 {
-			top++
-		}
 		ups = append(ups[:len(r.Path)-1], r.ID)
-		line := FrameLine{Category: *r.Category, Path: r.Path, Net: len(r.Children) > 0, Top: top, Has: int(set.AndCardinality(r.Answers))}
+		line := FrameLine{Category: *r.Category, Path: r.Path, Net: len(r.Children) > 0, Top: r.Top, Has: int(set.AndCardinality(r.Answers))}
 		line.Children = nil
 		if len(ups) > 1 {
 			line.Up = ups[len(ups)-2]

@@ -27,6 +27,9 @@ type Condition struct {
 	Answers []uint32 `json:"answers,omitempty" doc:"answers: these, by number"`
 }
 
+// AnyStatus is the status of all answers: with it a focus speaks of those that say nothing too.
+const AnyStatus = "any"
+
 // Focus is the set of answers that everything on the screen speaks of: those that meet all conditions. Without a
 // condition on the status it speaks of the answered.
 type Focus []Condition
@@ -153,6 +156,11 @@ func (q *Question) condition(s *State, c Condition) (*roaring.Bitmap, error) {
 		}
 		return set, nil
 	case "status":
+		if c.Text == AnyStatus {
+			set := roaring.New()
+			set.AddRange(0, uint64(len(q.Answers)))
+			return set, nil
+		}
 		if i := slices.Index(text.StatusNames[:], c.Text); i >= 0 {
 			return s.Reading.Index.Status(text.Status(i)), nil
 		}

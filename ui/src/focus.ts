@@ -87,11 +87,10 @@ export function say(c: Condition, frame: FrameLine[] = []): string {
     case 'decided':
       return 'coded by hand';
     case 'status':
-      return `status is ${c.text}`;
+      return c.text === 'any' ? 'answered or not' : `status is ${c.text}`;
     case 'step':
       return `changed by ${c.text}`;
     default:
-      if (c.not && !c.answers?.length) return 'with those who wrote nothing';
       return `${c.answers?.length === 1 ? 'one answer' : `${c.answers?.length} answers`} picked out`;
   }
 }

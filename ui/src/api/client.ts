@@ -15,7 +15,6 @@ export type Upload = S['Upload'];
 export type Term = S['Term'];
 export type Chart = S['Chart'];
 export type Category = S['Category'];
-export type RulePreview = S['RulePreview'];
 export type Problem = S['Problem'];
 export type Role = Guess['role'];
 export type Column = S['ColumnProfile'];

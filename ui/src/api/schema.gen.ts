@@ -464,6 +464,16 @@ export interface components {
             segments: components["schemas"]["SegmentName"][];
             /** @description a respondent may be in several columns */
             several: boolean;
+            /**
+             * Format: int64
+             * @description unweighted base under which a column is marked
+             */
+            small: number;
+            /**
+             * Format: int64
+             * @description unweighted base under which no share is shown
+             */
+            tiny: number;
             /** @description the variable with the weights, if there is one */
             weight?: string;
             weighted: boolean;
@@ -471,7 +481,7 @@ export interface components {
         ChartRow: {
             /** Format: int64 */
             depth: number;
-            /** @description empty: not coded */
+            /** @description empty: not coded, the last row unless the base is the coded */
             id: string;
             name: string;
             net?: boolean;

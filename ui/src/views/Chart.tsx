@@ -105,8 +105,8 @@ export default function Chart() {
           {c.weighted ? `, weighted by ${c.weight}` : ', unweighted'}; answers may be in several categories, so shares
           add up to more than 100 %.
           {c.several && ' Respondents may be in several columns.'}
-          {c.missing > 0 && ` ${count(c.missing)} answers have no value in ${c.segment} and are left out.`} A base under
-          30 is marked; under 10 no share is given. The table has 95 % intervals (Wilson
+          {c.missing > 0 && ` ${count(c.missing)} answers have no value in ${c.segment} and are left out.`} A base under{' '}
+          {c.small} is marked; under {c.tiny} no share is given. The table has 95 % intervals (Wilson
           {c.weighted ? ', on the effective base' : ''}).
         </figcaption>
       </figure>
@@ -142,15 +142,13 @@ type Row = ChartData['rows'][number] & { cells: ChartData['cells'][number] };
 
 /** The conditions behind a cell: pressing it shows the very answers it counts. */
 function useCell(c: ChartData) {
-  const { setPick, params, focus } = useFocus();
+  const { setPick, params } = useFocus();
   const now = params.get('pick') ?? '';
   const behind = (r: Row, column: number): Condition[] => {
     const out: Condition[] = [r.id ? { kind: 'category', id: r.id } : { kind: 'coded', not: true }];
     if (column > 0) out.push({ kind: 'variable', name: c.segment, op: '=', values: [c.columns[column]!] });
     else if (c.missing > 0) out.push({ kind: 'variable', name: c.segment, op: '=', values: ['missing'], not: true });
-    // Not coded out of all respondents: those who wrote nothing count too.
-    if (!r.id && c.base === 'respondents' && focus.every((f) => f.kind === 'variable'))
-      out.push({ kind: 'answers', not: true, answers: [] });
+    if (c.base === 'respondents') out.push({ kind: 'status', text: 'any' });
     return out;
   };
   return {
@@ -177,7 +175,7 @@ function Grid({ c, rows, kind, draw }: { c: ChartData; rows: Row[]; kind: 'bars'
             <tr key={r.id || 'none'} className={`${r.id ? tint(r.top) : 'none'}${r.depth === 0 ? ' top' : ''}`}>
               <Name r={r} />
               {r.cells.map((_, i) => (
-                <td key={c.columns[i]} className={c.bases[i]!.answers < small ? 'thin' : ''}>
+                <td key={c.columns[i]} className={c.bases[i]!.answers < c.small ? 'thin' : ''}>
                   {draw(r, i, { 'aria-pressed': cell.shown(r, i), onClick: () => cell.show(r, i) })}
                 </td>
               ))}
@@ -189,12 +187,8 @@ function Grid({ c, rows, kind, draw }: { c: ChartData; rows: Row[]; kind: 'bars'
   );
 }
 
-/** Unweighted bases below which a share is marked, or not given. */
-const small = 30;
-const tiny = 10;
-
 function Bars({ c, rows }: { c: ChartData; rows: Row[] }) {
-  const given = (i: number) => c.bases[i]!.answers >= tiny;
+  const given = (i: number) => c.bases[i]!.answers >= c.tiny;
   const most = Math.max(0.01, ...rows.flatMap((r) => r.cells.map((x, i) => (given(i) ? x.share : 0))));
   return (
     <Grid
@@ -228,7 +222,7 @@ function Figures({ c, rows }: { c: ChartData; rows: Row[] }) {
       kind="figures"
       draw={(r, i, press) => {
         const x = r.cells[i]!;
-        const given = c.bases[i]!.answers >= tiny;
+        const given = c.bases[i]!.answers >= c.tiny;
         return (
           <button type="button" className="cell" title={`show the ${x.answers} answers`} {...press}>
             <b>{given ? percent(x.share) : '–'}</b>
@@ -260,13 +254,13 @@ function Head({ c }: { c: ChartData }) {
         {c.bases.map((b, i) => (
           <td
             key={c.columns[i]}
-            className={b.answers < small ? 'thin' : ''}
+            className={b.answers < c.small ? 'thin' : ''}
             title={
               c.weighted ? `weighted ${b.weighted.toFixed(1)}, effective base ${b.effective.toFixed(0)}` : undefined
             }
           >
             {count(b.answers)}
-            {b.answers < small ? ' small' : ''}
+            {b.answers < c.small ? ' small' : ''}
             {c.weighted && <em> eff. {count(Math.round(b.effective))}</em>}
           </td>
         ))}
