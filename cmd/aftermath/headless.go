@@ -1,6 +1,7 @@
 package main
 
 import (
+	"cmp"
 	"context"
 	"encoding/json"
 	"errors"
@@ -16,7 +17,6 @@ import (
 	"aftermath/core/playbook"
 	"aftermath/core/survey"
 	"aftermath/core/text"
-	"aftermath/internal/desk"
 	"aftermath/internal/export"
 	"aftermath/internal/files"
 )
@@ -24,6 +24,7 @@ import (
 // job is what the headless commands share: a file, its columns, and a playbook applied to one of them.
 type job struct {
 	data, text, id, playbook, out string
+	recipe                        files.Recipe // settings given in place of the guess
 
 	table   *files.Table
 	textAt  int
@@ -34,23 +35,28 @@ type job struct {
 }
 
 func (j *job) flags(c *cobra.Command) {
-	c.Flags().StringVar(&j.data, "data", "", "CSV file (UTF-8, with a header)")
+	c.Flags().StringVar(&j.data, "data", "", "file of answers: CSV, TSV, XLSX, JSON, NDJSON, plain text or a web page")
 	c.Flags().StringVar(&j.text, "text", "", "column of the answers")
 	c.Flags().StringVar(&j.id, "id", "", "column that names the respondent")
 	c.Flags().StringVar(&j.playbook, "playbook", "", "playbook file")
 	c.Flags().StringVar(&j.out, "out", "", "file to write")
+	c.Flags().StringVar((*string)(&j.recipe.Format), "format", "", "how the file holds its table: delimited, sheet, json, ndjson, lines, blocks or page (default: found out)")
+	c.Flags().StringVar(&j.recipe.Encoding, "encoding", "", "encoding of the text (default: found out)")
+	c.Flags().StringVar(&j.recipe.Delimiter, "delimiter", "", "sign between cells (default: found out)")
+	c.Flags().StringVar(&j.recipe.Sheet, "sheet", "", "sheet of a workbook (default: the fullest)")
+	c.Flags().IntVar(&j.recipe.Skip, "skip", -1, "rows above the header (default: found out)")
+	c.Flags().IntVar(&j.recipe.Headers, "headers", -1, "rows that name the columns (default: found out)")
 	for _, name := range []string{"data", "text", "out"} {
 		_ = c.MarkFlagRequired(name)
 	}
 }
 
 func (j *job) read(ctx context.Context) error {
-	f, err := os.Open(j.data)
-	if err != nil {
-		return err
+	guess, err := files.Recognise(ctx, j.data, j.data, "")
+	if err == nil {
+		j.table, err = files.ReadTable(ctx, j.data, overruled(guess.Recipe, j.recipe), 0)
 	}
-	defer f.Close()
-	if j.table, err = files.ReadCSV(f, func(int) error { return ctx.Err() }); err != nil {
+	if err != nil {
 		return fmt.Errorf("%s: %w", j.data, err)
 	}
 	if j.textAt, err = j.table.Find(j.text); err != nil {
@@ -77,6 +83,19 @@ func (j *job) read(ctx context.Context) error {
 	return err
 }
 
+// overruled is a guess with the settings that were given.
+func overruled(r, given files.Recipe) files.Recipe {
+	r.Format, r.Encoding, r.Sheet = cmp.Or(given.Format, r.Format), cmp.Or(given.Encoding, r.Encoding), cmp.Or(given.Sheet, r.Sheet)
+	r.Delimiter, r.Quotes = cmp.Or(given.Delimiter, r.Delimiter, ","), cmp.Or(r.Quotes, "strict")
+	if given.Skip >= 0 {
+		r.Skip = given.Skip
+	}
+	if given.Headers >= 0 {
+		r.Headers = given.Headers
+	}
+	return r
+}
+
 // specs says what the columns are: as the playbook has it, else as they seem to be.
 func (j *job) specs() []survey.Spec {
 	known := map[string]survey.Spec{}
@@ -97,6 +116,16 @@ func (j *job) specs() []survey.Spec {
 		specs[i] = spec
 	}
 	return specs
+}
+
+// cell gives the cells as they are written: with personal data in answers masked if the playbook says so.
+func (j *job) cell(specs []survey.Spec) func(row, column int) string {
+	return func(row, column int) string {
+		if j.book.Mask && specs[column].Role == survey.OpenEnded {
+			return text.Mask(j.table.Rows[row][column])
+		}
+		return j.table.Rows[row][column]
+	}
 }
 
 // write makes the file whole or not at all: it takes its name only when all is written.
@@ -152,13 +181,16 @@ func codeCommand() *cobra.Command {
 			for i := range cells {
 				cells[i] = j.table.Column(i)
 			}
-			variables, _, err := desk.Variables(specs, cells)
+			set, err := survey.Build(specs, j.book.Derived, cells)
 			if err != nil {
 				return err
 			}
-			coding := j.book.Code(j.book.View(j.reading), j.answers, variables, frame.NewDecisions(), nil)
+			for name, failed := range set.Failed {
+				fmt.Fprintf(c.ErrOrStderr(), "the variable %q can't be made: %v\n", name, failed)
+			}
+			coding := j.book.Code(j.book.View(j.reading), j.answers, set.Variables, frame.NewDecisions(), nil)
 			warnProblems(c.ErrOrStderr(), coding)
-			data := export.Data{Columns: j.table.Columns, Cell: func(r, col int) string { return j.table.Rows[r][col] }, ID: j.idAt, Text: j.textAt}
+			data := export.Data{Columns: j.table.Columns, Cell: j.cell(specs), ID: j.idAt, Text: j.textAt}
 			if err := write(j.out, func(w io.Writer) error { return shapes[shape](w, data, coding) }); err != nil {
 				return err
 			}

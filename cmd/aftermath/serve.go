@@ -26,12 +26,14 @@ import (
 type serveOptions struct {
 	listen, database, data string
 	hosts                  []string
+	privateFetch           bool
 }
 
 func (o *serveOptions) flags(c *cobra.Command) {
 	c.Flags().StringVar(&o.listen, "listen", "127.0.0.1:8420", "address to serve on; beyond this machine only with AFTERMATH_PASSWORD set")
 	c.Flags().StringVar(&o.database, "database", "", "URL of a PostgreSQL server to use instead of a private one")
 	c.Flags().StringVar(&o.data, "data", "", "folder of the private PostgreSQL (default: in the user's data directory; for root /var/lib/aftermath)")
+	c.Flags().BoolVar(&o.privateFetch, "allow-private-fetch", false, "follow links to addresses inside this machine and network too")
 	c.Flags().StringSliceVar(&o.hosts, "host", []string{"localhost", "127.0.0.1", "::1"}, "names that browsers may reach the server by")
 }
 
@@ -103,7 +105,12 @@ func serve(ctx context.Context, o serveOptions, prepare func(context.Context, *d
 	if err != nil {
 		return err
 	}
-	h := &http.Server{Handler: api.New(api.Options{Desk: d, UI: interfaceFiles, Password: password, Hosts: o.hosts}), ReadHeaderTimeout: 10 * time.Second,
+	uploads, err := os.MkdirTemp("", "aftermath-")
+	if err != nil {
+		return err
+	}
+	defer os.RemoveAll(uploads)
+	h := &http.Server{Handler: api.New(api.Options{Desk: d, UI: interfaceFiles, Password: password, Hosts: o.hosts, Uploads: uploads, Private: o.privateFetch}), ReadHeaderTimeout: 10 * time.Second,
 		BaseContext: func(net.Listener) context.Context { return ctx }} // open event streams end with us
 	failed := make(chan error, 1)
 	go func() { failed <- h.Serve(listener) }()
@@ -130,7 +137,7 @@ func loadDemo(ctx context.Context, d *desk.Desk) error {
 		}
 	}
 	var bad error
-	_, err = d.Load(ctx, demo.Name, demo.Specs(), &files.Table{Columns: demo.Columns, Rows: demo.Make(demo.Seed, demo.Respondents).Rows},
+	_, err = d.LoadTable(ctx, demo.Name, demo.Specs(), &files.Table{Columns: demo.Columns, Rows: demo.Make(demo.Seed, demo.Respondents).Rows},
 		func(column int) playbook.Playbook {
 			p, err := demo.Playbook(demo.Columns[column])
 			bad = errors.Join(bad, err)

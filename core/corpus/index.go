@@ -28,6 +28,8 @@ type Index struct {
 
 	statuses []*roaring.Bitmap // by text.Status
 	touched  []*roaring.Bitmap // by cleaning step
+	mail     *roaring.Bitmap   // answers whose original holds a mail address
+	phone    *roaring.Bitmap   // or a phone number
 }
 
 // chunk is how many answers one worker reads at a time. It is part of no result.
@@ -43,6 +45,8 @@ type shard struct {
 	lengths   []uint32
 	statuses  []text.Status
 	touched   []uint64
+	mail      []uint32 // answers with mail addresses, by place in the chunk
+	phone     []uint32
 }
 
 // Build reads all answers with the pipeline, on as many goroutines as workers, and reports how many are done from
@@ -73,8 +77,9 @@ func Build(ctx context.Context, p *text.Pipeline, no text.NoAnswers, answers []s
 
 func read(p *text.Pipeline, no text.NoAnswers, answers []string) *shard {
 	s := &shard{words: map[string]uint32{}, spellings: map[string]map[string]int{}}
-	for _, a := range answers {
-		c := p.Clean(a)
+	var c text.Cleaned
+	for i, a := range answers {
+		p.CleanInto(&c, a)
 		for _, w := range c.Words {
 			id, known := s.words[w.Surface]
 			if !known {
@@ -94,13 +99,20 @@ func read(p *text.Pipeline, no text.NoAnswers, answers []string) *shard {
 		s.lengths = append(s.lengths, uint32(len(c.Words)))
 		s.statuses = append(s.statuses, no.Status(a, c.Words))
 		s.touched = append(s.touched, c.Touched)
+		for _, found := range text.PersonalData(a) {
+			if found.Mail {
+				s.mail = append(s.mail, uint32(i))
+			} else {
+				s.phone = append(s.phone, uint32(i))
+			}
+		}
 	}
 	return s
 }
 
 // join numbers the words of all shards anew, in the order of the alphabet, and makes the postings.
 func join(shards []*shard, n, steps int) *Index {
-	ix := &Index{starts: make([]uint32, 1, n+1)}
+	ix := &Index{starts: make([]uint32, 1, n+1), mail: roaring.New(), phone: roaring.New()}
 	seen := map[string]uint32{}
 	spellings := map[string]map[string]int{}
 	total := 0
@@ -135,12 +147,22 @@ func join(shards []*shard, n, steps int) *Index {
 	}
 	answer := uint32(0)
 	for _, s := range shards {
+		number := make([]uint32, len(s.surfaces))
+		for i, w := range s.surfaces {
+			number[i] = seen[w]
+		}
 		for _, t := range s.tokens {
-			id := seen[s.surfaces[t]]
+			id := number[t]
 			ix.tokens = append(ix.tokens, id)
 			ix.counts[id]++
 		}
 		ix.sentenceAt = append(ix.sentenceAt, s.sentences...)
+		for _, i := range s.mail {
+			ix.mail.Add(answer + i)
+		}
+		for _, i := range s.phone {
+			ix.phone.Add(answer + i)
+		}
 		for i, length := range s.lengths {
 			ix.starts = append(ix.starts, ix.starts[len(ix.starts)-1]+length)
 			ix.statuses[s.statuses[i]].Add(answer)
@@ -252,3 +274,58 @@ func (ix *Index) Answered() *roaring.Bitmap { return ix.statuses[text.Answered] 
 
 // Touched is the set of answers that the cleaning step at that place changed. The caller must not change it.
 func (ix *Index) Touched(step int) *roaring.Bitmap { return ix.touched[step] }
+
+// Mail is the set of answers whose original holds a mail address. The caller must not change it.
+func (ix *Index) Mail() *roaring.Bitmap { return ix.mail }
+
+// Phone is the set of answers whose original holds a phone number. The caller must not change it.
+func (ix *Index) Phone() *roaring.Bitmap { return ix.phone }
+
+// Shorter is the set of answers with at least one and fewer than n words.
+func (ix *Index) Shorter(n int) *roaring.Bitmap {
+	set := roaring.New()
+	for i := range ix.Len() {
+		if words := len(ix.Answer(i)); words > 0 && words < n {
+			set.Add(uint32(i))
+		}
+	}
+	return set
+}
+
+// Alike groups the answers that have the same words in the same order, case, spacing and punctuation aside, the largest
+// group first; answers that no other is like are in none.
+func (ix *Index) Alike() [][]uint32 {
+	first := map[uint64][]uint32{} // the first answers with words of that hash
+	groups := map[uint32][]uint32{}
+	for i := range ix.Len() {
+		words := ix.Answer(i)
+		if len(words) == 0 {
+			continue
+		}
+		hash := uint64(14695981039346656037) // FNV-1a over the words' numbers
+		for _, w := range words {
+			hash = (hash ^ uint64(w)) * 1099511628211
+		}
+		known := false
+		for _, f := range first[hash] {
+			if known = slices.Equal(ix.Answer(int(f)), words); known {
+				groups[f] = append(groups[f], uint32(i))
+				break
+			}
+		}
+		if !known {
+			first[hash] = append(first[hash], uint32(i))
+		}
+	}
+	out := make([][]uint32, 0, len(groups))
+	for f, others := range groups {
+		out = append(out, append([]uint32{f}, others...))
+	}
+	slices.SortFunc(out, func(a, b []uint32) int {
+		if len(a) != len(b) {
+			return len(b) - len(a)
+		}
+		return int(a[0]) - int(b[0])
+	})
+	return out
+}

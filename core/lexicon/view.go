@@ -252,6 +252,9 @@ func (v *View) Find(typed string) (term int, ok bool) {
 
 func (v *View) mergeTerm(m int) int { return len(v.Terms) - len(v.merges) + m }
 
+// TermOf is the term, by its place in Terms, that a word of the index counts towards by itself.
+func (v *View) TermOf(word uint32) int { return int(v.termOf[word]) }
+
 func (v *View) term(surface string) (int, bool) {
 	stem := v.stems.stem(surface)
 	if m := v.mergeOf(surface, stem); m >= 0 {

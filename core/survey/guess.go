@@ -1,11 +1,11 @@
 package survey
 
 import (
+	"cmp"
 	"fmt"
 	"slices"
 	"strconv"
 	"strings"
-	"time"
 )
 
 // Guess is a column's likely role, with the reason in plain words.
@@ -37,8 +37,9 @@ func GuessRole(name string, cells []string) Guess {
 		return set(Weight, "numbers, and the name says weight")
 	case unique && named("id", "key", "respondent", "case", "number", "no") && c.words <= float64(c.filled)*1.2:
 		return set(Identifier, "every value is different, and the name says so")
-	case c.dates == c.filled:
-		return set(Date, "every value is a date")
+	case c.dates.all(c.filled):
+		g.Days = c.dates.days()
+		return set(Date, "%s", c.dates.reason())
 	case named("wave", "round") && len(c.distinct) <= 50:
 		return set(Wave, "the name says wave, with %s", values(len(c.distinct)))
 	case c.numbers == c.filled && unique && c.filled > 20:
@@ -46,10 +47,24 @@ func GuessRole(name string, cells []string) Guess {
 	case c.numbers == c.filled:
 		return set(Number, "every value is a number")
 	}
+	if share := float64(c.numbers) / float64(c.filled); share >= 0.9 && len(c.words1) <= 5 {
+		g.Missing = c.words1
+		return set(Number, "%.0f %% are numbers; %s would count as missing", 100*share, strings.Join(quote(c.words1), ", "))
+	}
+	if c.unit != "" && float64(c.units+c.numbers) >= 0.95*float64(c.filled) {
+		g.Unit = c.unit
+		return set(Number, "the values are numbers with the unit %q", c.unit)
+	}
+	if c.commas > 0 && c.commas+c.numbers == c.filled {
+		g.Comma = true
+		return set(Number, "the values are numbers with a decimal comma")
+	}
 	mean := c.words / float64(c.filled)
-	if parts := c.severalParts(); parts > 0 {
-		g.Delimiter = ";"
-		return set(Several, "values such as %q repeat, parted by \";\"", c.firstPart)
+	for _, d := range []string{";", "|", ",", "/"} {
+		if c.severalParts(d) > 0 {
+			g.Delimiter = d
+			return set(Several, "values such as %q repeat, parted by %q", c.firstPart, d)
+		}
 	}
 	repeats := float64(c.filled) / float64(len(c.distinct))
 	switch {
@@ -78,42 +93,136 @@ func differ(distinct, filled int) string {
 	return fmt.Sprintf("%.0f %% of them different", 100*float64(distinct)/float64(filled))
 }
 
+func quote(words []string) (out []string) {
+	for _, w := range words {
+		out = append(out, strconv.Quote(w))
+	}
+	return out
+}
+
 // column is what a guess looks at.
 type column struct {
-	filled, numbers, dates int
-	words                  float64
-	distinct               map[string]int
-	firstPart              string
+	filled, numbers, commas int
+	dates                   dateForms
+	unit                    string // the unit of most numbers that have one
+	units                   int    // cells with it
+	words                   float64
+	distinct                map[string]int
+	words1                  []string // the values that are no numbers, the most frequent first, if there are few
+	firstPart               string
 }
 
 func look(cells []string) column {
 	c := column{distinct: map[string]int{}}
 	for _, cell := range cells {
-		cell = strings.TrimSpace(cell)
-		if cell == "" {
-			continue
-		}
-		c.filled++
-		c.distinct[cell]++
-		c.words += float64(len(strings.Fields(cell)))
-		if _, err := parse(Number, cell); err == nil {
-			c.numbers++
-		}
-		if _, err := time.Parse(time.DateOnly, cell); err == nil {
-			c.dates++
+		if cell = strings.TrimSpace(cell); cell != "" {
+			c.filled++
+			c.distinct[cell]++
 		}
 	}
+	units := map[string]int{}
+	for cell, n := range c.distinct {
+		c.words += float64(n * len(strings.Fields(cell)))
+		if !strings.ContainsAny(cell, "0123456789") {
+			c.words1 = append(c.words1, cell)
+			continue
+		}
+		c.dates.add(cell, n)
+		if _, err := parseNumber(cell, "", false); err == nil {
+			c.numbers += n
+			continue
+		}
+		c.words1 = append(c.words1, cell)
+		if _, err := parseNumber(cell, "", true); err == nil {
+			c.commas += n
+		}
+		if u, ok := unitOf(cell); ok {
+			units[u] += n
+		}
+	}
+	for u, n := range units {
+		if n > c.units || n == c.units && u < c.unit {
+			c.unit, c.units = u, n
+		}
+	}
+	slices.SortFunc(c.words1, func(a, b string) int {
+		return cmp.Or(c.distinct[b]-c.distinct[a], strings.Compare(a, b))
+	})
 	return c
 }
 
-// severalParts counts the different values between ";" if they are few, short, and come up again in other company.
-func (c *column) severalParts() int {
+// dateForms counts cells by the ways in which they may be read as dates.
+type dateForms struct {
+	iso, written, dayFirst, monthFirst, either int // slashed dates: those that can be read in one way only, or in both
+}
+
+func (f *dateForms) add(cell string, n int) {
+	if _, err := parseDate(cell, ""); err == nil {
+		if len(cell) >= 10 && cell[4] == '-' {
+			f.iso += n
+		} else {
+			f.written += n
+		}
+		return
+	}
+	_, dmy := parseDate(cell, "dmy")
+	_, mdy := parseDate(cell, "mdy")
+	switch {
+	case dmy == nil && mdy == nil:
+		f.either += n
+	case dmy == nil:
+		f.dayFirst += n
+	case mdy == nil:
+		f.monthFirst += n
+	}
+}
+
+// all says whether one way reads all the cells.
+func (f dateForms) all(filled int) bool {
+	return f.iso+f.written+f.either+max(f.dayFirst, f.monthFirst) == filled
+}
+
+// forms is how many different ways of writing dates there are.
+func (f dateForms) forms() (n int) {
+	for _, there := range []bool{f.iso > 0, f.written > 0, f.dayFirst > 0 || f.either > 0 && f.monthFirst == 0, f.monthFirst > 0} {
+		if there {
+			n++
+		}
+	}
+	return n
+}
+
+func (f dateForms) days() string {
+	switch {
+	case f.monthFirst > f.dayFirst:
+		return "mdy"
+	case f.dayFirst+f.either > 0:
+		return "dmy"
+	}
+	return ""
+}
+
+func (f dateForms) reason() string {
+	switch {
+	case f.monthFirst > f.dayFirst:
+		return "every value is a date; some can only have the month first"
+	case f.dayFirst > 0:
+		return "every value is a date; some can only have the day first"
+	case f.either > 0:
+		return "every value is a date; day first is a guess, the month first would do too"
+	}
+	return "every value is a date"
+}
+
+// severalParts counts the different values between delimiters if they are few, short, and come up again in other company.
+func (c *column) severalParts(delimiter string) int {
+	c.firstPart = ""
 	parts, with := map[string]int{}, 0
 	for cell, n := range c.distinct {
-		if strings.Contains(cell, ";") {
+		if strings.Contains(cell, delimiter) {
 			with += n
 		}
-		for _, part := range splitValues(cell, ";") {
+		for _, part := range splitValues(cell, delimiter) {
 			parts[part] += n
 		}
 	}
@@ -121,7 +230,7 @@ func (c *column) severalParts() int {
 	for part := range parts {
 		words += len(strings.Fields(part))
 	}
-	if with*20 < c.filled || len(parts) > min(60, len(c.distinct)) || words > 3*len(parts) {
+	if with*20 < c.filled || with == c.filled && delimiter != ";" || len(parts) > min(60, len(c.distinct)) || words > 3*len(parts) {
 		return 0
 	}
 	for part, n := range parts {

@@ -1,4 +1,5 @@
-// Package survey holds what is known of the respondents: variables with their roles and values.
+// Package survey holds what is known of the respondents: variables with their roles and values, and how further ones
+// are made of them.
 package survey
 
 import (
@@ -8,7 +9,6 @@ import (
 	"slices"
 	"strconv"
 	"strings"
-	"time"
 
 	"github.com/RoaringBitmap/roaring/v2"
 )
@@ -32,11 +32,16 @@ const (
 // Roles lists all roles.
 var Roles = []Role{Identifier, OpenEnded, Segment, Several, Number, Date, Weight, Wave, LeftOut}
 
-// Spec says what a column is.
+// Spec says what a column is, and how its cells are read.
 type Spec struct {
-	Name      string `json:"name"`
-	Role      Role   `json:"role" enum:"identifier,open-ended,segment,several answers,number,date,weight,wave,left out"`
-	Delimiter string `json:"delimiter,omitempty" doc:"several answers: what stands between two values"`
+	Name      string   `json:"name"`
+	Role      Role     `json:"role" enum:"identifier,open-ended,segment,several answers,number,date,weight,wave,left out"`
+	Delimiter string   `json:"delimiter,omitempty" doc:"several answers: what stands between two values"`
+	Missing   []string `json:"missing,omitempty" doc:"cells that count as missing, such as 99 or refused"`
+	Order     []string `json:"order,omitempty" doc:"values in the order in which charts show them; the others follow"`
+	Days      string   `json:"days,omitempty" enum:"dmy,mdy" doc:"dates such as 04/03/2026: the day or the month first"`
+	Unit      string   `json:"unit,omitempty" doc:"numbers: what may stand before or after them, such as min or £"`
+	Comma     bool     `json:"comma,omitempty" doc:"numbers: the comma is the decimal sign"`
 }
 
 // ErrValue is behind every error about a cell that does not fit its column's role.
@@ -47,44 +52,54 @@ type Variable struct {
 	Spec
 	Values  []string  // distinct, in the order charts show them
 	Numbers []float64 // number, weight; date as days since 1970-01-01; NaN where missing
+	Odd     int       // filled cells that are no number or no date: they count as missing
 	sets    []*roaring.Bitmap
 	filled  *roaring.Bitmap
 }
 
-// NewVariable reads the cells of all respondents. The row in an error counts as in the file, its header being row 1.
+// Charted says whether the role's values part respondents into groups.
+func (r Role) Charted() bool { return r == Segment || r == Several || r == Wave || r == Number }
+
+// Numeric says whether the role's cells are read as numbers.
+func (r Role) Numeric() bool { return r == Number || r == Weight || r == Date }
+
+// NewVariable reads the cells of all respondents. A cell of a number or date that can't be read as one counts as missing
+// (see Odd); a weight that can't is an error. The row in an error counts as in the file, its header being row 1.
 func NewVariable(spec Spec, cells []string) (*Variable, error) {
 	v := &Variable{Spec: spec, filled: roaring.New()}
-	numeric := spec.Role == Number || spec.Role == Weight || spec.Role == Date
-	if numeric {
+	if spec.Role.Numeric() {
 		v.Numbers = make([]float64, len(cells))
 	}
+	read := spec.reader()
 	rows := map[string][]uint32{}
 	for i, cell := range cells {
-		cell = strings.TrimSpace(cell)
-		if numeric {
-			n, err := parse(spec.Role, cell)
-			if err != nil {
+		value, number, err := read(cell)
+		if err != nil {
+			if spec.Role == Weight {
 				return nil, fmt.Errorf("row %d, column %q: %w", i+2, spec.Name, err)
 			}
-			v.Numbers[i] = n
+			v.Odd++
 		}
-		if cell == "" {
+		if v.Numbers != nil {
+			v.Numbers[i] = number
+		}
+		if value == "" {
 			continue
 		}
 		v.filled.Add(uint32(i))
 		switch spec.Role {
 		case Several:
-			for _, part := range splitValues(cell, spec.Delimiter) {
+			for _, part := range splitValues(value, spec.Delimiter) {
 				rows[part] = append(rows[part], uint32(i))
 			}
 		case Segment, Wave, Number:
-			rows[cell] = append(rows[cell], uint32(i))
+			rows[value] = append(rows[value], uint32(i))
 		}
 	}
 	for value := range rows {
 		v.Values = append(v.Values, value)
 	}
-	slices.SortFunc(v.Values, CompareValues)
+	v.sort()
 	for _, value := range v.Values {
 		set := roaring.New()
 		set.AddMany(rows[value]) // a value given twice by one respondent counts once
@@ -93,26 +108,73 @@ func NewVariable(spec Spec, cells []string) (*Variable, error) {
 	return v, nil
 }
 
-// parse reads a number or an ISO date; nothing is NaN. A weight may not be negative.
-func parse(role Role, cell string) (float64, error) {
-	if cell == "" {
-		return math.NaN(), nil
+// sort brings the values into the given order, the others after them by CompareValues.
+func (v *Variable) sort() {
+	place := map[string]int{}
+	for i, value := range v.Order {
+		place[value] = i + 1
 	}
-	if role == Date {
-		d, err := time.Parse(time.DateOnly, cell)
-		if err != nil {
-			return 0, fmt.Errorf("%w %q is no date; write it as 2026-03-14", ErrValue, cell)
+	slices.SortFunc(v.Values, func(a, b string) int {
+		x, y := place[a], place[b]
+		if x == 0 {
+			x = len(place) + 1
 		}
-		return float64(d.Unix() / 86400), nil
+		if y == 0 {
+			y = len(place) + 1
+		}
+		if x != y {
+			return x - y
+		}
+		return CompareValues(a, b)
+	})
+}
+
+// reader makes the function that reads a column's cells: what a cell says without the white space around it, empty where
+// it is missing, and its number, NaN where it has none.
+func (s Spec) reader() func(cell string) (value string, number float64, err error) {
+	missing := map[string]bool{}
+	for _, m := range s.Missing {
+		missing[strings.ToLower(strings.TrimSpace(m))] = true
 	}
-	n, err := strconv.ParseFloat(cell, 64)
-	if err != nil || math.IsInf(n, 0) || math.IsNaN(n) {
-		return 0, fmt.Errorf("%w %q is no number", ErrValue, cell)
+	numeric := s.Role.Numeric()
+	return func(cell string) (string, float64, error) {
+		cell = strings.TrimSpace(cell)
+		if cell == "" || len(missing) > 0 && missing[strings.ToLower(cell)] {
+			return "", math.NaN(), nil
+		}
+		if !numeric {
+			return cell, math.NaN(), nil
+		}
+		n, err := s.number(cell)
+		if err != nil {
+			return "", math.NaN(), err
+		}
+		if s.Role == Number && (s.Unit != "" || s.Comma) {
+			cell = strconv.FormatFloat(n, 'f', -1, 64)
+		}
+		return cell, n, nil
 	}
-	if role == Weight && n < 0 {
+}
+
+// number reads a cell of a number, weight or date.
+func (s Spec) number(cell string) (float64, error) {
+	if s.Role == Date {
+		return parseDate(cell, s.Days)
+	}
+	n, err := parseNumber(cell, s.Unit, s.Comma)
+	if err == nil && s.Role == Weight && n < 0 {
 		return 0, fmt.Errorf("%w %q: a weight may not be negative", ErrValue, cell)
 	}
-	return n, nil
+	return n, err
+}
+
+// WeightCheck makes a function that says what is wrong with a cell of a weight; for other roles it is nil.
+func (s Spec) WeightCheck() func(cell string) error {
+	if s.Role != Weight {
+		return nil
+	}
+	read := s.reader()
+	return func(cell string) error { _, _, err := read(cell); return err }
 }
 
 func splitValues(cell, delimiter string) []string {
@@ -171,6 +233,18 @@ func (v *Variable) With(value string) *roaring.Bitmap {
 	return roaring.New()
 }
 
+// Unsaid is the variable with its values, of one respondent who has none of them.
+func (v *Variable) Unsaid() *Variable {
+	out := &Variable{Spec: v.Spec, Values: v.Values, filled: roaring.New()}
+	for range v.Values {
+		out.sets = append(out.sets, out.filled)
+	}
+	if v.Numbers != nil {
+		out.Numbers = []float64{math.NaN()}
+	}
+	return out
+}
+
 // Missing names the respondents without a value in conditions.
 const Missing = "missing"
 
@@ -198,11 +272,7 @@ func (v *Variable) Select(op string, values []string, n int) (*roaring.Bitmap, e
 		if v.Numbers == nil || len(values) != 1 {
 			return nil, fmt.Errorf("%w: %q takes one number or date, and a variable that has them; %q is a %s", ErrValue, op, v.Name, v.Role)
 		}
-		role := v.Role
-		if role == Weight {
-			role = Number
-		}
-		limit, err := parse(role, values[0])
+		limit, err := v.asked(values[0])
 		if err != nil {
 			return nil, err
 		}
@@ -217,13 +287,21 @@ func (v *Variable) Select(op string, values []string, n int) (*roaring.Bitmap, e
 	return nil, fmt.Errorf("%w: there is no comparison %q; there are %s", ErrValue, op, strings.Join(Operators, " "))
 }
 
+// asked reads the number or ISO date that a condition compares with.
+func (v *Variable) asked(value string) (float64, error) {
+	if v.Role == Date {
+		return parseDate(value, "")
+	}
+	return parseNumber(value, v.Unit, false)
+}
+
 // equal is the set of respondents with that value, however it is written.
 func (v *Variable) equal(value string, n int) (*roaring.Bitmap, error) {
 	if value == Missing {
 		return roaring.Flip(v.filled, 0, uint64(n)), nil
 	}
 	if v.Numbers != nil {
-		x, err := parse(v.Role, value)
+		x, err := v.asked(value)
 		if err != nil {
 			return nil, err
 		}

@@ -102,17 +102,39 @@ func sameCase(given, with string) string {
 	return strings.ToUpper(with[:1]) + with[1:]
 }
 
-// eachWord gives the runs of letters and apostrophes in lower case, as long as any contraction can be (ASCII runs of 2 to 24).
+// mayBeWritten are the last two letters, in lower case, of the contractions written without their apostrophe.
+var mayBeWritten = func() (m [1 << 10]bool) {
+	for w := range written {
+		if strings.IndexByte(w, '\'') < 0 {
+			m[lastTwo(w)] = true
+		}
+	}
+	return m
+}()
+
+func lastTwo(w string) int { return int(w[len(w)-2]&31)<<5 | int(w[len(w)-1]&31) }
+
+// eachWord gives, in lower case, the runs of letters and apostrophes that may be contractions: ASCII of 2 to 24 bytes, with
+// an apostrophe or an ending of those written without.
 func eachWord(r *reading, visit func(word string, start int)) {
 	s := r.text
 	var low [24]byte
 	for i := 0; i < len(s); {
-		n, plain := 0, true
-		for i+n < len(s) && (letter(s[i+n]) || s[i+n] == '\'' || s[i+n] >= 0x80) {
-			plain = plain && s[i+n] < 0x80
-			n++
+		n, plain, quoted := 0, true, false
+		for ; i+n < len(s); n++ {
+			c := s[i+n]
+			if asciiKind[c] == 1 {
+				continue
+			}
+			if c == '\'' {
+				quoted = true
+			} else if c >= 0x80 {
+				plain = false
+			} else {
+				break
+			}
 		}
-		if n >= 2 && n <= len(low) && plain {
+		if n >= 2 && n <= len(low) && plain && (quoted || mayBeWritten[lastTwo(s[i:i+n])]) {
 			for j := range n {
 				low[j] = s[i+j]
 				if low[j] >= 'A' && low[j] <= 'Z' {

@@ -24,7 +24,7 @@ func Fold(s string) string {
 }
 
 func foldAccents(r *reading) {
-	if ascii(r.text) {
+	if r.ascii() {
 		return
 	}
 	for i, c := range r.text {
@@ -54,10 +54,17 @@ var units = set("am pm st nd rd th s m km cm mm mph kmh knots g kg mg t l ml cl 
 // partGlued parts letters from digits ("bus42"), but leaves a number with its unit whole ("10am").
 func partGlued(r *reading) {
 	s := r.text
-	if strings.IndexAny(s, "0123456789") < 0 {
+	i := 0
+	for i < len(s) && asciiKind[s[i]] != 2 {
+		i++
+	}
+	if i == len(s) { // other scripts' digits are left alone
 		return
 	}
-	for i := 0; i < len(s); {
+	for i > 0 && (asciiKind[s[i-1]] != 0 || s[i-1] >= utf8.RuneSelf) {
+		i-- // to the beginning of the word
+	}
+	for i < len(s) {
 		c, size := utf8.DecodeRuneInString(s[i:])
 		if !wordRune(c) {
 			i += size
@@ -88,6 +95,9 @@ func partGlued(r *reading) {
 
 // shortenRepeats leaves two of three or more of the same letter in a row, case aside.
 func shortenRepeats(r *reading) {
+	if r.ascii() && !thrice(r.text) {
+		return
+	}
 	run, third, last := 0, 0, rune(-1)
 	flush := func(end int) {
 		if run > 2 {
@@ -114,6 +124,19 @@ func shortenRepeats(r *reading) {
 		run, last = 1, low
 	}
 	flush(len(r.text))
+}
+
+// thrice says whether an ASCII letter stands three times in a row, case aside.
+func thrice(s string) bool {
+	run := 1
+	for i := 1; i < len(s); i++ {
+		if s[i]|0x20 != s[i-1]|0x20 || !letter(s[i]) {
+			run = 1
+		} else if run++; run == 3 {
+			return true
+		}
+	}
+	return false
 }
 
 // dropNumbers takes numbers out that stand alone, with their decimal signs.

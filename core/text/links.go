@@ -11,14 +11,14 @@ var (
 	phoneNumber = regexp.MustCompile(`(?:\+|\b0)\d[\d ()/-]{5,16}\d\b`)
 )
 
-// mask stands for an address that is masked: no word, so that it counts as none.
-const mask = "•••"
+// MaskSign stands for an address or number that is masked: no word, so that it counts as none.
+const MaskSign = "•••"
 
 // links takes web and mail addresses out, or masks them; with phones, phone numbers are masked.
 func links(masked, phones bool) func(*reading) {
 	with := " "
 	if masked {
-		with = mask
+		with = MaskSign
 	}
 	all := func(r *reading, find *regexp.Regexp, with string) bool {
 		for _, m := range find.FindAllStringIndex(r.text, -1) {
@@ -39,7 +39,7 @@ func links(masked, phones bool) func(*reading) {
 			touched = all(r, webAddress, with) || touched
 		}
 		if phones && strings.ContainsAny(r.text, "0+") {
-			touched = all(r, phoneNumber, mask) || touched
+			touched = all(r, phoneNumber, MaskSign) || touched
 		}
 		if touched {
 			r.edits = append(r.edits, edit{}) // already applied, but the step has touched the answer

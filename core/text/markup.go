@@ -18,7 +18,7 @@ var rawTags = map[string]bool{"script": true, "style": true}
 // ("price < 20", "<3") stays.
 func markup(r *reading) {
 	s := r.text
-	if !strings.ContainsAny(s, "<&") {
+	if strings.IndexByte(s, '<') < 0 && strings.IndexByte(s, '&') < 0 {
 		return
 	}
 	for i := 0; i < len(s); {

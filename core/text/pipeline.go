@@ -121,6 +121,7 @@ type Cleaned struct {
 	Words   []Word
 	Touched uint64 // bit i: step i changed something
 	reading reading
+	pieces  []piece
 }
 
 // Marks lists what the steps changed, on the original.
@@ -128,7 +129,15 @@ func (c *Cleaned) Marks() []Mark { return c.reading.marks() }
 
 // Clean reads one answer. The original may hold any bytes.
 func (p *Pipeline) Clean(original string) Cleaned {
-	c := Cleaned{reading: reading{original: original, text: original}}
+	var c Cleaned
+	p.CleanInto(&c, original)
+	return c
+}
+
+// CleanInto is Clean with the room of an earlier answer, whose words are gone then.
+func (p *Pipeline) CleanInto(c *Cleaned, original string) {
+	c.reading.start(original)
+	c.Touched = 0
 	r := &c.reading
 	for i, run := range p.run {
 		run(r)
@@ -137,8 +146,7 @@ func (p *Pipeline) Clean(original string) Cleaned {
 		}
 	}
 	c.Text = r.text
-	c.Words = split(r, p.language)
-	return c
+	c.Words = split(r, p.language, c.Words[:0], &c.pieces)
 }
 
 // Surfaces are the words that a typed text becomes: what a rule, a variant or a stop word is compared by.

@@ -8,16 +8,39 @@ import "strings"
 type reading struct {
 	original string
 	text     string
-	// from and to give, for every byte of text, the stretch of the original that it stands for. Both are nil while
-	// the text still is the original.
-	from, to []int32
-	edits    []edit
+	// places give, for every byte of text, the stretch of the original that it stands for. Nil while the text still is
+	// the original.
+	places []place
+	edits  []edit
+	spare  []place // room for the next places
+	traced *[]Mark // if given, takes note of all edits, on the original
+	known  bool    // plain is known
+	plain  bool    // text is ASCII
 }
+
+// place is a stretch of the original, in bytes.
+type place struct{ from, to int32 }
 
 // edit replaces text[start:end]. Steps note their edits in ascending order, not overlapping.
 type edit struct {
 	start, end int
 	with       string
+}
+
+// start begins the reading of another answer, with the room of the last one.
+func (r *reading) start(original string) {
+	if r.places != nil {
+		r.spare = r.places
+	}
+	*r = reading{original: original, text: original, edits: r.edits[:0], spare: r.spare}
+}
+
+// ascii says whether the text is ASCII.
+func (r *reading) ascii() bool {
+	if !r.known {
+		r.plain, r.known = ascii(r.text), true
+	}
+	return r.plain
 }
 
 // replace notes an edit; apply carries it out. An edit that changes nothing is not noted.
@@ -29,17 +52,17 @@ func (r *reading) replace(start, end int, with string) {
 
 // span is the stretch of the original that text[start:end] stands for.
 func (r *reading) span(start, end int) (int, int) {
-	if r.from == nil {
+	if r.places == nil {
 		return start, end
 	}
 	if start < end {
-		return int(r.from[start]), int(r.to[end-1])
+		return int(r.places[start].from), int(r.places[end-1].to)
 	}
 	switch {
 	case start < len(r.text):
-		return int(r.from[start]), int(r.from[start])
+		return int(r.places[start].from), int(r.places[start].from)
 	case start > 0:
-		return int(r.to[start-1]), int(r.to[start-1])
+		return int(r.places[start-1].to), int(r.places[start-1].to)
 	}
 	return 0, 0
 }
@@ -51,20 +74,27 @@ func (r *reading) apply() bool {
 	}
 	size := len(r.text)
 	for _, e := range r.edits {
+		if r.traced != nil && (e.start < e.end || e.with != "") {
+			start, end := r.span(e.start, e.end)
+			*r.traced = append(*r.traced, Mark{start, end, e.with})
+		}
 		size += len(e.with) - (e.end - e.start)
 	}
 	var b strings.Builder
 	b.Grow(size)
-	from, to := make([]int32, 0, size), make([]int32, 0, size)
+	places := r.spare[:0]
+	if cap(places) < size {
+		places = make([]place, 0, size+size/4)
+	}
 	keep := func(start, end int) {
 		b.WriteString(r.text[start:end])
-		if r.from == nil {
-			for i := start; i < end; i++ {
-				from, to = append(from, int32(i)), append(to, int32(i+1))
-			}
+		if r.places != nil {
+			places = append(places, r.places[start:end]...)
 			return
 		}
-		from, to = append(from, r.from[start:end]...), append(to, r.to[start:end]...)
+		for i := start; i < end; i++ {
+			places = append(places, place{int32(i), int32(i + 1)})
+		}
 	}
 	at := 0
 	for _, e := range r.edits {
@@ -72,12 +102,13 @@ func (r *reading) apply() bool {
 		first, last := r.span(e.start, e.end)
 		b.WriteString(e.with)
 		for range len(e.with) {
-			from, to = append(from, int32(first)), append(to, int32(last))
+			places = append(places, place{int32(first), int32(last)})
 		}
 		at = e.end
 	}
 	keep(at, len(r.text))
-	r.text, r.from, r.to, r.edits = b.String(), from, to, r.edits[:0]
+	r.spare = r.places
+	r.text, r.places, r.edits, r.known = b.String(), places, r.edits[:0], false
 	return true
 }
 
@@ -91,7 +122,7 @@ type Mark struct {
 
 // marks lists what differs between the original and the reading, in order.
 func (r *reading) marks() []Mark {
-	if r.from == nil {
+	if r.places == nil {
 		return nil
 	}
 	var out []Mark
@@ -102,8 +133,8 @@ func (r *reading) marks() []Mark {
 		}
 	}
 	for i := range len(r.text) {
-		o := int(r.from[i])
-		if int(r.to[i]) == o+1 && o >= given && r.original[o] == r.text[i] {
+		o := int(r.places[i].from)
+		if int(r.places[i].to) == o+1 && o >= given && r.original[o] == r.text[i] {
 			flush(i, o)
 			read, given = i+1, o+1
 		}

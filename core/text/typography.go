@@ -20,7 +20,7 @@ var plainSigns = map[rune]string{
 
 // typography brings text to NFC and reads typographic quotes, dashes, ellipses and spaces as plain ones.
 func typography(r *reading) {
-	if ascii(r.text) && strings.IndexByte(r.text, '`') < 0 {
+	if r.ascii() && strings.IndexByte(r.text, '`') < 0 {
 		return
 	}
 	composed := compose(r)

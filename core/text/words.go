@@ -21,31 +21,90 @@ type Word struct {
 // piece is a word's place in the cleaned text.
 type piece struct{ start, end int }
 
-// split finds the words and sentences of a reading.
-func split(r *reading, language string) []Word {
-	pieces := make([]piece, 0, len(r.text)/5+1)
-	for it := words.FromString(r.text); it.Next(); {
-		pieces = appendPieces(pieces, r.text, it.Start(), it.End())
+// split finds the words and sentences of a reading, and appends them to out.
+func split(r *reading, language string, out []Word, pieces *[]piece) []Word {
+	*pieces = (*pieces)[:0]
+	if r.ascii() {
+		*pieces = asciiPieces(*pieces, r.text)
+	} else {
+		*pieces = allPieces(*pieces, r.text)
 	}
-	if len(pieces) == 0 {
-		return nil
+	low := ""
+	if r.ascii() {
+		low = strings.ToLower(r.text) // as long as the text
 	}
-	out := make([]Word, len(pieces))
-	sentence := 0
-	for i, p := range pieces {
-		if i > 0 && breaksSentence(r.text, pieces[i-1], p, language) {
+	first, sentence := len(out), 0
+	for i, p := range *pieces {
+		if i > 0 && breaksSentence(r.text, (*pieces)[i-1], p, language) {
 			sentence++
 		}
 		start, end := r.span(p.start, p.end)
-		surface := strings.ToLower(r.text[p.start:p.end])
-		out[i] = Word{Surface: surface, Spelling: surface, Start: start, End: end, Sentence: sentence}
-		if r.from != nil {
-			out[i].Spelling = spelling(r.original[start:end], surface)
+		w := Word{Start: start, End: end, Sentence: sentence}
+		if low != "" {
+			w.Surface = low[p.start:p.end]
+		} else {
+			w.Surface = strings.ToLower(r.text[p.start:p.end])
 		}
+		w.Spelling = w.Surface
+		if r.places != nil {
+			w.Spelling = spelling(r.original[start:end], w.Surface)
+		}
+		out = append(out, w)
 	}
-	shareSpans(out)
+	shareSpans(out[first:])
 	return out
 }
+
+// allPieces finds the words of any text.
+func allPieces(to []piece, s string) []piece {
+	for it := words.FromString(s); it.Next(); {
+		to = appendPieces(to, s, it.Start(), it.End())
+	}
+	return to
+}
+
+// asciiPieces finds what allPieces finds, in ASCII text, where the rules come down to a few: a word is a run of letters
+// and digits; an apostrophe joins two letters, and like a full stop, comma or semicolon two digits.
+func asciiPieces(to []piece, s string) []piece {
+	for i := 0; i < len(s); {
+		kind := asciiKind[s[i]]
+		if kind == 0 {
+			if s[i] == '%' || s[i] == '$' {
+				to = append(to, piece{i, i + 1})
+			}
+			i++
+			continue
+		}
+		start := i
+		for i++; i < len(s); i++ {
+			next := asciiKind[s[i]]
+			if next == 0 {
+				joins := i+1 < len(s) && asciiKind[s[i+1]] == kind &&
+					(s[i] == '\'' || kind == 2 && (s[i] == '.' || s[i] == ',' || s[i] == ';'))
+				if !joins {
+					break
+				}
+				continue
+			}
+			kind = next
+		}
+		to = append(to, piece{start, i})
+	}
+	return to
+}
+
+// asciiKind tells letters (1) from digits (2) and all else (0).
+var asciiKind = func() (k [256]uint8) {
+	for c := range 128 {
+		switch {
+		case letter(byte(c)):
+			k[c] = 1
+		case '0' <= c && c <= '9':
+			k[c] = 2
+		}
+	}
+	return k
+}()
 
 // spelling is the original's own form of the word, if folding its accents is all that parts the two.
 func spelling(original, surface string) string {

@@ -56,17 +56,23 @@ func ask(t *testing.T, method, url, body string, header ...string) (int, string,
 
 func TestUploadAndLoad(t *testing.T) {
 	base := serve(t, Options{}).URL + prefix
-	status, body, _ := ask(t, "POST", base+"/uploads", "id,answer\n1,\"late\n", "Content-Type", "text/csv")
+	status, body, _ := ask(t, "POST", base+"/uploads?name=x.pdf", "%PDF-1.7", "Content-Type", "application/pdf")
 	assert.Equal(t, 422, status)
-	assert.Contains(t, body, "row 2")
-	status, body, _ = ask(t, "POST", base+"/uploads", "id,answer\nA1,the boat was late again\nA2,more seats in the lounge\n", "Content-Type", "text/csv")
+	assert.Contains(t, body, "this is a PDF")
+	json := []string{"Content-Type", "application/json"}
+	status, body, _ = ask(t, "POST", base+"/uploads?name=x.csv", "id;answer\nA1;the boat was late again\nA2;more seats in the lounge\n", "Content-Type", "text/csv")
+	require.Equal(t, 200, status, body)
+	assert.Contains(t, body, `"delimiter":";"`)
+	status, body, _ = ask(t, "POST", base+"/uploads/1/preview", `{"format":"delimited","delimiter":";","headers":1}`, json...)
 	require.Equal(t, 200, status, body)
 	assert.Contains(t, body, `"role":"open-ended"`)
+	status, body, _ = ask(t, "POST", base+"/uploads/1/preview", `{"format":"sheet","headers":1}`, json...)
+	require.Equal(t, 200, status, body)
+	assert.Contains(t, body, `this workbook can't be read`)
 	const load = `{"upload":"1","name":"x","columns":[{"name":"id","role":"%"},{"name":"answer","role":"open-ended"}]}`
-	json := []string{"Content-Type", "application/json"}
-	status, body, _ = ask(t, "POST", base+"/studies", strings.Replace(load, "%", "number", 1), json...)
+	status, body, _ = ask(t, "POST", base+"/studies", strings.Replace(load, "%", "weight", 1), json...)
 	assert.Equal(t, 422, status)
-	assert.Contains(t, body, `Nothing was loaded: row 2, column \"id\"`)
+	assert.Contains(t, body, `Nothing was loaded: row 1 of the data, column \"id\"`)
 	status, body, _ = ask(t, "POST", base+"/studies", strings.Replace(load, "%", "identifier", 1), json...)
 	require.Equal(t, 200, status, body)
 	status, body, _ = ask(t, "POST", base+"/studies", strings.Replace(load, "%", "identifier", 1), json...)
@@ -89,6 +95,37 @@ func TestUploadAndLoad(t *testing.T) {
 	assert.Equal(t, 204, status)
 	status, _, _ = ask(t, "GET", base+"/questions/1", "")
 	assert.Equal(t, 404, status)
+}
+
+// A link is followed to public addresses only, wherever it leads.
+func TestLinks(t *testing.T) {
+	site := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		switch r.URL.Path {
+		case "/on":
+			http.Redirect(w, r, "/page", http.StatusFound)
+		case "/page":
+			w.Header().Set("Content-Type", "text/html; charset=utf-8")
+			_, _ = io.WriteString(w, "<p>The queue</p><p>was long</p>")
+		default:
+			http.NotFound(w, r)
+		}
+	}))
+	defer site.Close()
+	json := []string{"Content-Type", "application/json"}
+	base := serve(t, Options{}).URL + prefix
+	for link, want := range map[string]string{site.URL + "/page": "those are not reached", "http://[::1]:1/": "those are not reached", "http://169.254.169.254/": "those are not reached",
+		"file:///etc/passwd": "only http", "ftp://x.example/": "only http", "http://me:pw@x.example/": "not sent"} {
+		status, body, _ := ask(t, "POST", base+"/uploads/link", `{"link":"`+link+`"}`, json...)
+		assert.Equal(t, 422, status, link)
+		assert.Contains(t, body, want, link)
+	}
+	base = serve(t, Options{Private: true}).URL + prefix
+	status, body, _ := ask(t, "POST", base+"/uploads/link", `{"link":"`+site.URL+`/on"}`, json...)
+	require.Equal(t, 200, status, body)
+	assert.Contains(t, body, `"format":"page"`)
+	status, body, _ = ask(t, "POST", base+"/uploads/link", `{"link":"`+site.URL+`/gone"}`, json...)
+	assert.Equal(t, 422, status)
+	assert.Contains(t, body, "404")
 }
 
 func TestGuard(t *testing.T) {

@@ -29,21 +29,34 @@ func register(a huma.API, s *server) {
 	op := func(method, path, id, summary string) huma.Operation {
 		return huma.Operation{Method: method, Path: prefix + path, OperationID: id, Summary: summary}
 	}
-	up := op(http.MethodPost, "/uploads", "upload", "Read a CSV file and guess what its columns are")
-	up.RequestBody = &huma.RequestBody{Required: true, Content: map[string]*huma.MediaType{"text/csv": {Schema: &huma.Schema{Type: "string", Format: "binary"}}}}
+	up := op(http.MethodPost, "/uploads", "upload", "Bring in a file and guess how it is read")
+	up.RequestBody = &huma.RequestBody{Required: true, Content: map[string]*huma.MediaType{"application/octet-stream": {Schema: &huma.Schema{Type: "string", Format: "binary"}}}}
 	up.BodyReadTimeout = -1
 	huma.Register(a, up, s.upload)
+	link := op(http.MethodPost, "/uploads/link", "upload-link", "Bring in a file or web page by its link")
+	link.BodyReadTimeout = -1
+	huma.Register(a, link, s.uploadLink)
+	huma.Register(a, op(http.MethodPost, "/uploads/{upload}/preview", "preview-upload", "The beginning of a file as a recipe reads it"), s.previewUpload)
 	huma.Register(a, op(http.MethodGet, "/studies", "studies", "All studies, the newest first"), s.studies)
 	huma.Register(a, op(http.MethodPost, "/studies", "load", "Store an uploaded file as a study"), s.load)
 	huma.Register(a, op(http.MethodGet, "/studies/{study}", "study", "A study and its questions"), s.study)
 	huma.Register(a, op(http.MethodDelete, "/studies/{study}", "delete-study", "Delete a study with all that belongs to it"), s.deleteStudy)
 	huma.Register(a, op(http.MethodGet, "/studies/{study}/sheet", "sheet", "Columns at a glance, and rows as they came"), s.sheet)
+	huma.Register(a, op(http.MethodPost, "/studies/{study}/edits", "edit-study", "Change how a column is read, or make a variable of others"), s.editStudy)
+	huma.Register(a, op(http.MethodPost, "/studies/{study}/undo", "undo-study", "Take the newest edit of a study back, or do it again"), s.undoStudy)
+	huma.Register(a, op(http.MethodPost, "/studies/{study}/derived", "try-derived", "What a variable made of others would be"), s.tryDerived)
+	huma.Register(a, op(http.MethodPost, "/studies/{study}/rows/try", "try-rows", "What adding the rows of a file would bring"), s.tryRows)
+	huma.Register(a, op(http.MethodPost, "/studies/{study}/rows", "add-rows", "Add the rows of a file as respondents"), s.addRows)
+	huma.Register(a, op(http.MethodPost, "/studies/{study}/columns/try", "try-columns", "What adding the columns of a file would bring"), s.tryColumns)
+	huma.Register(a, op(http.MethodPost, "/studies/{study}/columns", "add-columns", "Add the columns of a file to respondents by a key"), s.addColumns)
 
 	const q = "/questions/{question}"
 	huma.Register(a, op(http.MethodGet, q, "question", "A question's state in figures"), s.question)
 	huma.Register(a, op(http.MethodGet, q+"/answers", "answers", "Answers in a focus"), s.answers)
 	huma.Register(a, op(http.MethodGet, q+"/terms", "terms", "The term table in a focus"), s.terms)
 	huma.Register(a, op(http.MethodGet, q+"/cleaning", "cleaning", "Cleaning steps, and answers before and after"), s.cleaning)
+	huma.Register(a, op(http.MethodGet, q+"/checks", "checks", "Orders of cleaning steps that spoil something, and left-overs"), s.checks)
+	huma.Register(a, op(http.MethodPost, q+"/try", "try", "How a text would be read and coded"), s.try)
 	huma.Register(a, op(http.MethodGet, q+"/frame", "frame", "The code frame with its figures in a focus"), s.frame)
 	huma.Register(a, op(http.MethodGet, q+"/chart", "chart", "Categories by a segment"), s.chart)
 	huma.Register(a, op(http.MethodPost, q+"/rule", "preview-rule", "What a rule finds and would change"), s.rule)
@@ -103,9 +116,7 @@ type QuestionState struct {
 	Variables  []VariableInfo   `json:"variables" doc:"what a focus may narrow by"`
 	Conditions []desk.Condition `json:"conditions" doc:"the focus that was given, as it was understood"`
 	Kept       []KeptFocus      `json:"kept" doc:"focuses kept under a name"`
-	Undo       string           `json:"undo,omitempty" doc:"what undo would take back"`
-	Redo       string           `json:"redo,omitempty"`
-	Revisions  int              `json:"revisions" doc:"edits made so far"`
+	desk.History
 }
 
 // KeptFocus is a focus that was kept under a name.
@@ -159,22 +170,17 @@ func (s *server) question(ctx context.Context, in *FocusInput) (*body[QuestionSt
 			return QuestionState{}, err
 		}
 		out := QuestionState{Overview: o, ID: q.ID, Name: q.Name, Variables: []VariableInfo{}, Conditions: append([]desk.Condition{}, f...)}
-		if out.Study, err = s.info(ctx, q.Study.Study); err != nil {
+		if out.Study, err = s.info(ctx, state.Study.Study); err != nil {
 			return out, err
 		}
-		for _, v := range q.Study.Variables {
+		for _, v := range state.Study.Variables {
 			out.Variables = append(out.Variables, VariableInfo{v.Name, string(v.Role), append([]string{}, v.Values...)})
 		}
 		if out.Kept, err = s.kept(ctx, q.ID); err != nil {
 			return out, err
 		}
-		if r, err := s.desk.Store.Undoable(ctx, q.ID); err == nil {
-			out.Undo, out.Revisions = r.Summary, r.Number
-		}
-		if r, err := s.desk.Store.Redoable(ctx, q.ID); err == nil {
-			out.Redo = r.Summary
-		}
-		return out, nil
+		out.History, err = q.History(ctx)
+		return out, err
 	})
 }
 
@@ -212,9 +218,27 @@ func (s *server) terms(ctx context.Context, in *termsInput) (*body[desk.TermTabl
 func (s *server) cleaning(ctx context.Context, in *struct {
 	FocusInput
 	Limit int `query:"limit" minimum:"1" maximum:"100" default:"14"`
+	Short int `query:"short" minimum:"1" maximum:"100" default:"3" doc:"count the answers with fewer words"`
 }) (*body[desk.Cleaning], error) {
 	return reply(ctx, s, in.FocusInput, func(q *desk.Question, state *desk.State, f desk.Focus) (desk.Cleaning, error) {
-		return q.Cleaning(state, f, in.Limit)
+		return q.Cleaning(state, f, in.Limit, in.Short)
+	})
+}
+
+func (s *server) checks(ctx context.Context, in *QuestionInput) (*body[desk.Checks], error) {
+	return reply(ctx, s, FocusInput{QuestionInput: *in}, func(q *desk.Question, state *desk.State, _ desk.Focus) (desk.Checks, error) {
+		return q.Checks(ctx, state)
+	})
+}
+
+func (s *server) try(ctx context.Context, in *struct {
+	QuestionInput
+	Body struct {
+		Text string `json:"text" maxLength:"100000"`
+	}
+}) (*body[desk.Trying], error) {
+	return reply(ctx, s, FocusInput{QuestionInput: in.QuestionInput}, func(q *desk.Question, state *desk.State, _ desk.Focus) (desk.Trying, error) {
+		return q.Try(ctx, state, in.Body.Text)
 	})
 }
 
@@ -286,24 +310,13 @@ func (s *server) undo(ctx context.Context, in *struct {
 	})
 }
 
-// RevisionInfo is an edit that was kept.
-type RevisionInfo struct {
-	Number  int       `json:"number"`
-	Summary string    `json:"summary"`
-	Undone  bool      `json:"undone,omitempty"`
-	At      time.Time `json:"at"`
-}
-
-func (s *server) revisions(ctx context.Context, in *QuestionInput) (*body[[]RevisionInfo], error) {
-	all, err := s.desk.Store.Revisions(ctx, in.Question, 500)
+func (s *server) revisions(ctx context.Context, in *QuestionInput) (*body[[]desk.RevisionInfo], error) {
+	q, err := s.desk.Question(ctx, in.Question)
 	if err != nil {
 		return nil, problem(err)
 	}
-	out := []RevisionInfo{}
-	for _, r := range all {
-		out = append(out, RevisionInfo{r.Number, r.Summary, r.Undone, r.At})
-	}
-	return &body[[]RevisionInfo]{out}, nil
+	out, err := q.Revisions(ctx, 500)
+	return &body[[]desk.RevisionInfo]{out}, problem(err)
 }
 
 // download answers with a file.
@@ -318,12 +331,12 @@ func download(name, kind string, write func(w io.Writer) error) *huma.StreamResp
 }
 
 func (s *server) playbook(ctx context.Context, in *QuestionInput) (*huma.StreamResponse, error) {
-	q, state, _, err := s.open(ctx, FocusInput{QuestionInput: *in})
+	_, state, _, err := s.open(ctx, FocusInput{QuestionInput: *in})
 	if err != nil {
 		return nil, problem(err)
 	}
 	p := state.Playbook
-	p.Variables = q.Study.Columns
+	p.Variables, p.Derived = state.Study.Columns, state.Study.Derived
 	file, err := p.File()
 	if err != nil {
 		return nil, problem(err)
@@ -356,10 +369,10 @@ func (s *server) coded(ctx context.Context, in *struct {
 	}
 	coding, with := state.Coding, "with-decisions"
 	if !in.Hand {
-		coding, with = state.Playbook.Code(state.View, q.Answers, q.Study.Variables, frame.NewDecisions(), state.Coding), "rules-only"
+		coding, with = state.Playbook.Code(state.View, q.Answers, state.Study.Variables, frame.NewDecisions(), state.Coding), "rules-only"
 	}
-	data := export.Data{ID: -1, Cell: func(row, column int) string { return q.Study.Cells[column][row] }}
-	for i, spec := range q.Study.Columns {
+	data := export.Data{ID: -1, Cell: state.Cell}
+	for i, spec := range state.Study.Columns {
 		data.Columns = append(data.Columns, spec.Name)
 		if spec.Role == survey.Identifier && data.ID < 0 {
 			data.ID = i

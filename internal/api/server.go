@@ -33,12 +33,15 @@ type Options struct {
 	UI       fs.FS    // the built interface; nil for none
 	Password string   // asked for if not empty
 	Hosts    []string // names it may be reached by; empty for any
+	Uploads  string   // folder for files on their way in; one is made if empty
+	Private  bool     // links to addresses inside this machine or network are followed too
 }
 
 // server holds what the routes share.
 type server struct {
-	desk    *desk.Desk
-	uploads uploads
+	desk         *desk.Desk
+	uploads      uploads
+	privateFetch bool
 }
 
 // New makes the handler.
@@ -49,7 +52,7 @@ func New(o Options) http.Handler {
 		slog.Error("panic", "path", c.Request.URL.Path, "problem", problem)
 		c.AbortWithStatusJSON(http.StatusInternalServerError, gin.H{"title": "Internal Server Error", "status": 500, "detail": "Something went wrong here; nothing was changed. The log says more."})
 	}), guard(o))
-	s := &server{desk: o.Desk}
+	s := &server{desk: o.Desk, uploads: uploads{dir: o.Uploads}, privateFetch: o.Private}
 	register(humagin.New(r, config()), s)
 	r.NoRoute(ui(o.UI))
 	return r
@@ -152,7 +155,7 @@ func problem(err error) error {
 		return huma.Error409Conflict("Another window has changed this question in the meantime. Your edit was not made; what the other window did is kept. Look again and repeat it if it is still wanted.")
 	case errors.Is(err, desk.ErrNothing):
 		return huma.Error409Conflict("There is nothing to undo or redo.")
-	case errors.Is(err, desk.ErrRequest), errors.Is(err, files.ErrFile), errors.Is(err, survey.ErrValue), errors.Is(err, playbook.ErrPlaybook):
+	case errors.Is(err, desk.ErrRequest), errors.Is(err, files.ErrFile), errors.Is(err, files.ErrFetch), errors.Is(err, survey.ErrValue), errors.Is(err, survey.ErrDerived), errors.Is(err, survey.ErrSetup), errors.Is(err, playbook.ErrPlaybook):
 		return huma.Error422UnprocessableEntity(sentence(err.Error()))
 	case errors.Is(err, context.Canceled):
 		return huma.NewError(499, "It was cancelled; nothing was changed.")

@@ -2,15 +2,12 @@ package api
 
 import (
 	"context"
+	"errors"
 	"fmt"
-	"net/http"
-	"slices"
-	"strconv"
-	"strings"
-	"sync"
+	"runtime"
 	"time"
 
-	"github.com/danielgtaylor/huma/v2"
+	"golang.org/x/sync/errgroup"
 
 	"aftermath/core/playbook"
 	"aftermath/core/survey"
@@ -19,108 +16,16 @@ import (
 	"aftermath/internal/store"
 )
 
-// maxUpload is how large an uploaded file may be, in bytes.
-const maxUpload = 2 << 30
-
-// uploads holds the files that were uploaded and are not loaded yet, the newest few.
-type uploads struct {
-	mu    sync.Mutex
-	next  int
-	files map[string]*files.Table
-	order []string
-}
-
-const keptUploads = 4
-
-func (u *uploads) add(t *files.Table) string {
-	u.mu.Lock()
-	defer u.mu.Unlock()
-	u.next++
-	id := strconv.Itoa(u.next)
-	if u.files == nil {
-		u.files = map[string]*files.Table{}
-	}
-	u.files[id] = t
-	u.order = append(u.order, id)
-	if len(u.order) > keptUploads {
-		delete(u.files, u.order[0])
-		u.order = u.order[1:]
-	}
-	return id
-}
-
-func (u *uploads) get(id string) (*files.Table, error) {
-	u.mu.Lock()
-	defer u.mu.Unlock()
-	if t := u.files[id]; t != nil {
-		return t, nil
-	}
-	return nil, fmt.Errorf("%w: the uploaded file is no longer held; choose it again", desk.ErrRequest)
-}
-
-func (u *uploads) drop(id string) {
-	u.mu.Lock()
-	defer u.mu.Unlock()
-	delete(u.files, id)
-	u.order = slices.DeleteFunc(u.order, func(x string) bool { return x == id })
-}
-
-// Upload is a file that was read, with what its columns seem to be.
-type Upload struct {
-	ID      string         `json:"id"`
-	Rows    int            `json:"rows"`
-	Columns []survey.Guess `json:"columns"`
-	Head    [][]string     `json:"head" doc:"the first rows"`
-}
-
-// guessFrom is how many rows a column's role is guessed from.
-const guessFrom = 5000
-
-// uploadInput reads the body as a stream, past huma's own limits.
-type uploadInput struct {
-	upload *Upload
-	table  *files.Table
-	err    error
-}
-
-// Resolve reads the table while the body arrives.
-func (i *uploadInput) Resolve(ctx huma.Context) []error {
-	i.table, i.err = files.ReadCSV(http.MaxBytesReader(nil, struct{ readCloser }{readCloser{ctx.BodyReader()}}, maxUpload), func(int) error { return ctx.Context().Err() })
-	return nil
-}
-
-type readCloser struct {
-	reader interface{ Read([]byte) (int, error) }
-}
-
-func (r readCloser) Read(p []byte) (int, error) { return r.reader.Read(p) }
-func (readCloser) Close() error                 { return nil }
-
-func (s *server) upload(ctx context.Context, in *uploadInput) (*body[Upload], error) {
-	if in.err != nil {
-		return nil, problem(in.err)
-	}
-	t := in.table
-	if len(t.Rows) == 0 {
-		return nil, problem(fmt.Errorf("%w: it has a header and no rows", files.ErrFile))
-	}
-	u := Upload{Rows: len(t.Rows), Head: t.Rows[:min(8, len(t.Rows))]}
-	sample := files.Table{Columns: t.Columns, Rows: t.Rows[:min(guessFrom, len(t.Rows))]}
-	for i, name := range t.Columns {
-		u.Columns = append(u.Columns, survey.GuessRole(name, sample.Column(i)))
-	}
-	u.ID = s.uploads.add(t)
-	return &body[Upload]{u}, nil
-}
-
 // StudyInfo is a study with its questions.
 type StudyInfo struct {
-	ID          int64          `json:"id"`
-	Name        string         `json:"name"`
-	Respondents int            `json:"respondents"`
-	Created     time.Time      `json:"created"`
-	Columns     []survey.Spec  `json:"columns"`
-	Questions   []QuestionInfo `json:"questions"`
+	ID          int64            `json:"id"`
+	Name        string           `json:"name"`
+	Revision    int              `json:"revision"`
+	Respondents int              `json:"respondents"`
+	Created     time.Time        `json:"created"`
+	Columns     []survey.Spec    `json:"columns"`
+	Derived     []survey.Derived `json:"derived"`
+	Questions   []QuestionInfo   `json:"questions"`
 }
 
 // QuestionInfo names a question.
@@ -134,8 +39,13 @@ func (s *server) info(ctx context.Context, study store.Study) (StudyInfo, error)
 	if err != nil {
 		return StudyInfo{}, err
 	}
-	i := StudyInfo{ID: study.ID, Name: study.Name, Respondents: study.Respondents, Created: study.Created, Columns: study.Columns, Questions: []QuestionInfo{}}
+	i := StudyInfo{ID: study.ID, Name: study.Name, Revision: study.Revision, Respondents: study.Respondents, Created: study.Created, Columns: study.Columns,
+		Derived: append([]survey.Derived{}, study.Derived...), Questions: []QuestionInfo{}}
 	for _, q := range questions {
+		// A column that is open-ended no longer keeps its question, out of sight, in case it becomes so again.
+		if q.Column >= len(study.Columns) || study.Columns[q.Column].Role != survey.OpenEnded {
+			continue
+		}
 		i.Questions = append(i.Questions, QuestionInfo{q.ID, study.Columns[q.Column].Name})
 	}
 	return i, nil
@@ -160,15 +70,22 @@ func (s *server) studies(ctx context.Context, _ *struct{}) (*body[[]StudyInfo], 
 type newStudy struct {
 	Body struct {
 		Upload   string        `json:"upload"`
+		Recipe   *files.Recipe `json:"recipe,omitempty" doc:"how the file is read; as it was guessed if left out"`
 		Name     string        `json:"name" minLength:"1" maxLength:"200"`
 		Language string        `json:"language,omitempty" doc:"of the answers; en if left out"`
 		Columns  []survey.Spec `json:"columns" minItems:"1"`
 	}
 }
 
+// LoadedStudy is a study as it was stored, with what was odd about its file.
+type LoadedStudy struct {
+	StudyInfo
+	Notes files.Notes `json:"notes"`
+}
+
 // load stores an uploaded file as a study. Cancelling the request cancels the load; nothing of it remains then.
-func (s *server) load(ctx context.Context, in *newStudy) (*body[StudyInfo], error) {
-	t, err := s.uploads.get(in.Body.Upload)
+func (s *server) load(ctx context.Context, in *newStudy) (*body[LoadedStudy], error) {
+	from, err := s.uploads.source(in.Body.Upload, in.Body.Recipe)
 	if err != nil {
 		return nil, problem(err)
 	}
@@ -176,13 +93,13 @@ func (s *server) load(ctx context.Context, in *newStudy) (*body[StudyInfo], erro
 	if language == "" {
 		language = "en"
 	}
-	study, err := s.desk.Load(ctx, in.Body.Name, in.Body.Columns, t, func(int) playbook.Playbook { return playbook.New(language) })
+	study, notes, err := s.desk.Load(ctx, in.Body.Name, in.Body.Columns, from, func(int) playbook.Playbook { return playbook.New(language) })
 	if err != nil {
 		return nil, problem(err)
 	}
 	s.uploads.drop(in.Body.Upload)
 	i, err := s.info(ctx, study)
-	return &body[StudyInfo]{i}, problem(err)
+	return &body[LoadedStudy]{LoadedStudy{i, notes}}, problem(err)
 }
 
 type StudyInput struct {
@@ -206,26 +123,18 @@ func (s *server) deleteStudy(ctx context.Context, in *StudyInput) (*struct{}, er
 	return nil, nil
 }
 
-// ColumnProfile is a column at a glance.
-type ColumnProfile struct {
-	survey.Spec
-	Filled   int          `json:"filled"`
-	Distinct int          `json:"distinct"`
-	Top      []ValueCount `json:"top" doc:"the most frequent values, or for numbers and dates all in order"`
-	Samples  []string     `json:"samples"`
-}
-
-// ValueCount is a value and how many respondents have it.
-type ValueCount struct {
-	Value string `json:"value"`
-	Count int    `json:"count"`
-}
-
 // Sheet is a study's columns and some of its rows as they came.
 type Sheet struct {
-	Total   int             `json:"total" doc:"respondents"`
-	Columns []ColumnProfile `json:"columns"`
-	Rows    [][]string      `json:"rows"`
+	Total   int              `json:"total" doc:"respondents"`
+	Columns []survey.Profile `json:"columns"`
+	Derived []MadeVariable   `json:"derived" doc:"variables made of others"`
+	Rows    [][]string       `json:"rows"`
+}
+
+// MadeVariable is a derived variable with its values.
+type MadeVariable struct {
+	survey.Derived
+	desk.Making
 }
 
 type sheetInput struct {
@@ -239,9 +148,15 @@ func (s *server) sheet(ctx context.Context, in *sheetInput) (*body[Sheet], error
 	if err != nil {
 		return nil, problem(err)
 	}
-	out := Sheet{Total: study.Respondents, Rows: [][]string{}, Columns: []ColumnProfile{}}
-	for i, spec := range study.Columns {
-		out.Columns = append(out.Columns, profile(spec, study.Cells[i]))
+	out := Sheet{Total: study.Respondents, Rows: [][]string{}, Columns: make([]survey.Profile, len(study.Columns)), Derived: []MadeVariable{}}
+	var g errgroup.Group
+	g.SetLimit(runtime.GOMAXPROCS(0))
+	for i := range study.Columns {
+		g.Go(func() error { out.Columns[i] = study.Profile(i); return nil })
+	}
+	_ = g.Wait()
+	for _, d := range study.Derived {
+		out.Derived = append(out.Derived, MadeVariable{d, study.TryDerived(d)})
 	}
 	for r := in.Offset; r < min(in.Offset+in.Limit, out.Total); r++ {
 		row := make([]string, len(study.Columns))
@@ -253,43 +168,148 @@ func (s *server) sheet(ctx context.Context, in *sheetInput) (*body[Sheet], error
 	return &body[Sheet]{out}, nil
 }
 
-// maxTop is how many values a profile lists.
-const maxTop = 12
+// Done says what an edit of a study did.
+type Done struct {
+	Summary  string `json:"summary"`
+	Revision int    `json:"revision" doc:"of the study"`
+}
 
-func profile(spec survey.Spec, cells []string) ColumnProfile {
-	p := ColumnProfile{Spec: spec, Top: []ValueCount{}, Samples: []string{}}
-	counts := map[string]int{}
-	for _, cell := range cells {
-		cell = strings.TrimSpace(cell)
-		if cell == "" {
-			continue
-		}
-		p.Filled++
-		if counts[cell]++; counts[cell] == 1 && len(p.Samples) < 3 {
-			p.Samples = append(p.Samples, cell)
-		}
+// done answers an edit of a study.
+func (s *server) done(ctx context.Context, study int64, summary string, err error) (*body[Done], error) {
+	if err != nil {
+		return nil, problem(err)
 	}
-	p.Distinct = len(counts)
-	switch spec.Role {
-	case survey.OpenEnded, survey.Identifier:
-		return p
-	case survey.Several:
-		if v, err := survey.NewVariable(spec, cells); err == nil {
-			clear(counts)
-			for _, value := range v.Values {
-				counts[value] = int(v.With(value).GetCardinality())
-			}
-		}
+	now, err := s.desk.Study(ctx, study)
+	if err != nil {
+		return nil, problem(err)
 	}
-	for value, n := range counts {
-		p.Top = append(p.Top, ValueCount{value, n})
+	return &body[Done]{Done{summary, now.Revision}}, nil
+}
+
+func (s *server) editStudy(ctx context.Context, in *struct {
+	StudyInput
+	Body struct {
+		Revision int            `json:"revision" doc:"the revision of the study that the edit is made on"`
+		Edit     desk.SetupEdit `json:"edit"`
 	}
-	slices.SortFunc(p.Top, func(a, b ValueCount) int {
-		if a.Count != b.Count && spec.Role != survey.Number {
-			return b.Count - a.Count
+}) (*body[Done], error) {
+	summary, err := s.desk.EditStudy(ctx, in.Study, in.Body.Revision, in.Body.Edit)
+	return s.done(ctx, in.Study, summary, err)
+}
+
+func (s *server) undoStudy(ctx context.Context, in *struct {
+	StudyInput
+	Again bool `query:"again" doc:"redo"`
+}) (*body[Done], error) {
+	summary, err := s.desk.UndoStudy(ctx, in.Study, in.Again)
+	return s.done(ctx, in.Study, summary, err)
+}
+
+func (s *server) tryDerived(ctx context.Context, in *struct {
+	StudyInput
+	Body survey.Derived
+}) (*body[desk.Making], error) {
+	study, err := s.desk.Study(ctx, in.Study)
+	if err != nil {
+		return nil, problem(err)
+	}
+	return &body[desk.Making]{study.TryDerived(in.Body)}, nil
+}
+
+// Addition is a further file on its way to a study.
+type Addition struct {
+	Upload   string        `json:"upload"`
+	Recipe   *files.Recipe `json:"recipe,omitempty"`
+	Revision int           `json:"revision" doc:"the revision of the study that it is added to"`
+}
+
+type rowsInput struct {
+	StudyInput
+	Body struct {
+		Addition
+		Further *desk.Further `json:"further,omitempty" doc:"as it is guessed if left out"`
+	}
+}
+
+// TriedRows is what adding the rows of a file would bring.
+type TriedRows struct {
+	Further desk.Further `json:"further" doc:"how the columns were matched"`
+	desk.FurtherReport
+	Problem string `json:"problem,omitempty" doc:"why it can't be done so"`
+}
+
+func (s *server) tryRows(ctx context.Context, in *rowsInput) (*body[TriedRows], error) {
+	study, from, err := s.addition(ctx, in.Study, in.Body.Addition)
+	if err != nil {
+		return nil, problem(err)
+	}
+	var out TriedRows
+	if in.Body.Further == nil {
+		t, err := from.Table(ctx, guessFrom)
+		if err != nil {
+			return nil, problem(err)
 		}
-		return survey.CompareValues(a.Value, b.Value)
-	})
-	p.Top = p.Top[:min(maxTop, len(p.Top))]
-	return p
+		out.Further = study.GuessFurther(guesses(t))
+	} else {
+		out.Further = *in.Body.Further
+	}
+	out.FurtherReport, err = s.desk.TryFurther(ctx, study, from, out.Further)
+	if errors.Is(err, desk.ErrRequest) || errors.Is(err, survey.ErrSetup) {
+		out.Problem, err = sentence(err.Error()), nil
+	}
+	return &body[TriedRows]{out}, problem(err)
+}
+
+func (s *server) addRows(ctx context.Context, in *rowsInput) (*body[Done], error) {
+	_, from, err := s.addition(ctx, in.Study, in.Body.Addition)
+	if err == nil && in.Body.Further == nil {
+		err = fmt.Errorf("%w: say where the columns go", desk.ErrRequest)
+	}
+	if err != nil {
+		return nil, problem(err)
+	}
+	summary, err := s.desk.AddRows(ctx, in.Study, in.Body.Revision, from, *in.Body.Further)
+	if err == nil {
+		s.uploads.drop(in.Body.Upload)
+	}
+	return s.done(ctx, in.Study, summary, err)
+}
+
+type columnsInput struct {
+	StudyInput
+	Body struct {
+		Addition
+		Join desk.Join `json:"join"`
+	}
+}
+
+func (s *server) tryColumns(ctx context.Context, in *columnsInput) (*body[desk.JoinReport], error) {
+	study, from, err := s.addition(ctx, in.Study, in.Body.Addition)
+	if err != nil {
+		return nil, problem(err)
+	}
+	out, err := s.desk.TryJoin(ctx, study, from, in.Body.Join)
+	return &body[desk.JoinReport]{out}, problem(err)
+}
+
+func (s *server) addColumns(ctx context.Context, in *columnsInput) (*body[Done], error) {
+	_, from, err := s.addition(ctx, in.Study, in.Body.Addition)
+	if err != nil {
+		return nil, problem(err)
+	}
+	summary, err := s.desk.AddColumns(ctx, in.Study, in.Body.Revision, from, in.Body.Join)
+	if err == nil {
+		s.uploads.drop(in.Body.Upload)
+	}
+	return s.done(ctx, in.Study, summary, err)
+}
+
+// addition gives the study and the file of an addition.
+func (s *server) addition(ctx context.Context, id int64, a Addition) (*desk.Study, desk.Source, error) {
+	study, err := s.desk.Study(ctx, id)
+	if err != nil {
+		return nil, desk.Source{}, err
+	}
+	from, err := s.uploads.source(a.Upload, a.Recipe)
+	return study, from, err
 }

@@ -10,7 +10,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"aftermath/core/frame"
-	"aftermath/internal/desk"
+	"aftermath/core/survey"
 )
 
 // meant is what each category of the starting frame stands for, in the generator's own topics.
@@ -47,11 +47,11 @@ func TestStartingFrameAgainstTheTruth(t *testing.T) {
 			truth[topic].Add(uint32(i / 2)) // two questions a respondent
 		}
 	}
-	variables, _, err := desk.Variables(Specs(), columns)
+	set, err := survey.Build(Specs(), nil, columns)
 	require.NoError(t, err)
 	r, err := p.Read(context.Background(), answers, 2, nil)
 	require.NoError(t, err)
-	coding := p.Code(p.View(r), answers, variables, frame.NewDecisions(), nil)
+	coding := p.Code(p.View(r), answers, set.Variables, frame.NewDecisions(), nil)
 	assert.GreaterOrEqual(t, len(coding.Results), 12)
 	found, right, wanted := 0.0, 0.0, 0.0
 	for _, res := range coding.Results {

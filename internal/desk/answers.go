@@ -5,6 +5,7 @@ import (
 
 	"github.com/RoaringBitmap/roaring/v2"
 
+	"aftermath/core/frame"
 	"aftermath/core/survey"
 	"aftermath/core/text"
 )
@@ -60,35 +61,42 @@ func (q *Question) List(s *State, f Focus, at, offset, limit int) (Page, error) 
 }
 
 func (q *Question) answer(s *State, m marker, n int) Answer {
-	a := Answer{Number: n, Parts: m.parts(q.Answers[n], n), Who: q.who(n), Settled: s.Decisions.Settled.Contains(uint32(n)), Codes: []Code{}}
+	a := Answer{Number: n, Parts: m.parts(q.Answers[n], n), Who: s.who(n), Settled: s.Decisions.Settled.Contains(uint32(n)), Codes: []Code{}}
 	for i, name := range text.StatusNames {
 		if s.Reading.Index.Status(text.Status(i)).Contains(uint32(n)) {
 			a.Status = name
 		}
 	}
 	for _, r := range s.Coding.Results {
-		if !r.Answers.Contains(uint32(n)) {
-			continue
+		if code, ok := codeOf(r, uint32(n), s.Decisions); ok {
+			a.Codes = append(a.Codes, code)
 		}
-		rules, byHand := r.Why(uint32(n), s.Decisions)
-		if len(r.Children) > 0 && len(rules) == 0 {
-			continue // a net that only has what its children have
-		}
-		c := Code{ID: r.ID, Name: r.Name, Short: r.Short, Top: r.Top, Rules: []int{}, ByHand: byHand}
-		for _, i := range rules {
-			c.Rules = append(c.Rules, i+1)
-		}
-		a.Codes = append(a.Codes, c)
 	}
 	return a
 }
 
+// codeOf gives a category of an answer with the reason; not a net that only has what its children have.
+func codeOf(r *frame.Result, n uint32, d frame.Decisions) (Code, bool) {
+	if !r.Answers.Contains(n) {
+		return Code{}, false
+	}
+	rules, byHand := r.Why(n, d)
+	if len(r.Children) > 0 && len(rules) == 0 {
+		return Code{}, false
+	}
+	c := Code{ID: r.ID, Name: r.Name, Short: r.Short, Top: r.Top, Rules: []int{}, ByHand: byHand}
+	for _, i := range rules {
+		c.Rules = append(c.Rules, i+1)
+	}
+	return c, true
+}
+
 // who says in a few words who the respondent is: at most two segments, the date, and a number.
-func (q *Question) who(n int) []string {
+func (s *State) who(n int) []string {
 	out := []string{}
 	room := map[survey.Role]int{survey.Segment: 2, survey.Date: 1, survey.Number: 1}
-	for i, spec := range q.Study.Columns {
-		cell := q.Study.Cells[i][n]
+	for i, spec := range s.Study.Columns {
+		cell := s.Study.Cells[i][n]
 		if cell == "" || room[spec.Role] == 0 {
 			continue
 		}
@@ -99,6 +107,15 @@ func (q *Question) who(n int) []string {
 		out = append(out, cell)
 	}
 	return out
+}
+
+// Cell is a cell of the data as exports write it: in open-ended columns personal data is masked if the question says so.
+func (s *State) Cell(row, column int) string {
+	cell := s.Study.Cells[column][row]
+	if s.Playbook.Mask && s.Study.Columns[column].Role == survey.OpenEnded {
+		return text.Mask(cell)
+	}
+	return cell
 }
 
 // Overview is a question's state in figures, for the rail.

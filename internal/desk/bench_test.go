@@ -24,7 +24,7 @@ func BenchmarkViews(b *testing.B) {
 	book, err := demo.Playbook(demo.Change)
 	require.NoError(b, err)
 	table := &files.Table{Columns: demo.Columns, Rows: demo.Make(11, 50_000).Rows}
-	_, err = d.Load(ctx, "Bench", demo.Specs(), table, func(int) playbook.Playbook { return book })
+	_, err = d.LoadTable(ctx, "Bench", demo.Specs(), table, func(int) playbook.Playbook { return book })
 	require.NoError(b, err)
 	q, err := d.Question(ctx, 1)
 	require.NoError(b, err)
@@ -49,7 +49,7 @@ func BenchmarkViews(b *testing.B) {
 		_, err := q.Chart(s, f, "passenger type", desk.BaseAnswered, true)
 		return err
 	})
-	view("cleaning", func(s *desk.State, f desk.Focus) error { _, err := q.Cleaning(s, f, 14); return err })
+	view("cleaning", func(s *desk.State, f desk.Focus) error { _, err := q.Cleaning(s, f, 14, 3); return err })
 	for _, rule := range []string{"queue / wait", "car +6w line / lane", `"more seats"`, "@crew +5w rude - queue", `re"\d+ min"`} {
 		view("rule "+rule, func(s *desk.State, f desk.Focus) error {
 			_, err := q.PreviewRule(s, f, rule, "c2", 0, "new", 20)

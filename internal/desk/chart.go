@@ -61,7 +61,7 @@ func (q *Question) Chart(s *State, f Focus, segment, base string, weighted bool)
 		return Chart{}, err
 	}
 	c := Chart{Segment: segment, Base: base, Columns: []string{"All"}, Segments: []SegmentName{}, Rows: []ChartRow{}, Small: crosstab.SmallBase, Tiny: crosstab.TinyBase}
-	for _, v := range q.Study.Variables {
+	for _, v := range s.Study.Variables {
 		if v.Role == survey.Weight && c.Weight == "" {
 			c.Weight = v.Name
 		}
@@ -73,8 +73,8 @@ func (q *Question) Chart(s *State, f Focus, segment, base string, weighted bool)
 		c.Segment = c.Segments[0].Name
 	}
 	var weights []float64
-	if weighted && q.Study.weights != nil {
-		weights, c.Weighted = q.Study.weights, true
+	if weighted && s.Study.Weights != nil {
+		weights, c.Weighted = s.Study.Weights, true
 	}
 	all, err := q.base(s, set, f, base)
 	if err != nil {
@@ -82,7 +82,7 @@ func (q *Question) Chart(s *State, f Focus, segment, base string, weighted bool)
 	}
 	var columns []*roaring.Bitmap
 	if c.Segment != "" {
-		v, err := q.Study.Variable(c.Segment)
+		v, err := s.Study.Variable(c.Segment)
 		if err != nil {
 			return Chart{}, err
 		}

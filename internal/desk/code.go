@@ -151,7 +151,7 @@ func (q *Question) after(s *State, r *frame.Result, tried frame.RuleResult, at i
 	} else {
 		c.Rules = append(slices.Clone(c.Rules), tried.Source)
 	}
-	coding := p.Code(s.View, q.Answers, q.Study.Variables, s.Decisions, s.Coding.Knowing(tried))
+	coding := p.Code(s.View, q.Answers, s.Study.Variables, s.Decisions, s.Coding.Knowing(tried))
 	done, _ := coding.Of(r.ID)
 	return done.Answers.Clone()
 }

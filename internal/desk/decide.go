@@ -11,7 +11,7 @@ import (
 )
 
 // marks works out the decisions that an edit makes.
-func (q *Question) marks(s *State, e Edit) ([]Mark, string, error) {
+func (q *Question) marks(s *State, e Edit) ([]HandMark, string, error) {
 	if len(e.Answers) == 0 {
 		return nil, "", fmt.Errorf("%w: no answers were given", ErrRequest)
 	}
@@ -36,13 +36,13 @@ func (q *Question) marks(s *State, e Edit) ([]Mark, string, error) {
 		summary = map[string]string{"on": "Put %s on %s by hand", "off": "Took %s off %s by hand", "rules": "Left %s to the rules on %s"}[e.To]
 		summary = fmt.Sprintf(summary, c.PathName(), what)
 	}
-	var out []Mark
+	var out []HandMark
 	for _, a := range e.Answers {
 		if int(a) >= len(q.Answers) {
 			return nil, "", fmt.Errorf("%w: there is no answer %d", ErrRequest, a)
 		}
 		if s.mark(a, category) != e.To {
-			out = append(out, Mark{a, category, e.To})
+			out = append(out, HandMark{a, category, e.To})
 		}
 	}
 	return out, summary, nil
@@ -65,7 +65,7 @@ func (s *State) mark(answer uint32, category string) string {
 }
 
 // withMarks gives decisions with some changed; the earlier ones stay as they are.
-func withMarks(d frame.Decisions, marks []Mark) frame.Decisions {
+func withMarks(d frame.Decisions, marks []HandMark) frame.Decisions {
 	if len(marks) == 0 {
 		return d
 	}
@@ -101,15 +101,15 @@ func set(in *roaring.Bitmap, answer uint32, on bool) {
 }
 
 // marksLost are the decisions on categories that a new scheme no longer has: they go with it, and undo brings them back.
-func marksLost(s *State, p playbook.Playbook) []Mark {
-	var out []Mark
+func marksLost(s *State, p playbook.Playbook) []HandMark {
+	var out []HandMark
 	for _, in := range []map[string]*roaring.Bitmap{s.Decisions.On, s.Decisions.Off} {
 		for id, answers := range in {
 			if _, ok := p.Frame.Find(id); ok {
 				continue
 			}
 			for it := answers.Iterator(); it.HasNext(); {
-				out = append(out, Mark{it.Next(), id, "rules"})
+				out = append(out, HandMark{it.Next(), id, "rules"})
 			}
 		}
 	}

@@ -5,7 +5,6 @@ package desk
 import (
 	"context"
 	"errors"
-	"fmt"
 	"runtime"
 	"sync"
 	"sync/atomic"
@@ -15,7 +14,6 @@ import (
 	"aftermath/core/frame"
 	"aftermath/core/lexicon"
 	"aftermath/core/playbook"
-	"aftermath/core/survey"
 	"aftermath/internal/store"
 )
 
@@ -24,6 +22,7 @@ type Desk struct {
 	Store  *store.Store
 	Events *Hub
 
+	setup     sync.Mutex // held by the edit of a study's setup that is being made
 	mu        sync.Mutex
 	studies   map[int64]*opening[*Study]
 	questions map[int64]*opening[*Question]
@@ -54,6 +53,20 @@ func (o *opening[T]) get(open func() (T, error)) (T, error) {
 	return value, err
 }
 
+// put sets the value, for those who come after.
+func (o *opening[T]) put(value T) {
+	o.mu.Lock()
+	defer o.mu.Unlock()
+	o.value, o.done = value, true
+}
+
+// opened gives the value if it is there.
+func (o *opening[T]) opened() (value T, ok bool) {
+	o.mu.Lock()
+	defer o.mu.Unlock()
+	return o.value, o.done
+}
+
 func slot[T any](d *Desk, in map[int64]*opening[T], id int64) *opening[T] {
 	d.mu.Lock()
 	defer d.mu.Unlock()
@@ -63,71 +76,11 @@ func slot[T any](d *Desk, in map[int64]*opening[T], id int64) *opening[T] {
 	return in[id]
 }
 
-// Study is a study in memory.
-type Study struct {
-	store.Study
-	Cells     [][]string         // by column, as they came
-	Variables []*survey.Variable // those that rules and charts may speak of
-	weights   []float64          // nil: none
-}
-
-// Variable finds a variable by its name.
-func (s *Study) Variable(name string) (*survey.Variable, error) {
-	for _, v := range s.Variables {
-		if v.Name == name {
-			return v, nil
-		}
-	}
-	return nil, fmt.Errorf("%w: there is no variable %q", ErrRequest, name)
-}
-
 // Errors that callers branch on.
 var (
 	ErrRequest = errors.New("this can't be done")
 	ErrNothing = errors.New("there is nothing to undo or redo")
 )
-
-// Study opens a study.
-func (d *Desk) Study(ctx context.Context, id int64) (*Study, error) {
-	return slot(d, d.studies, id).get(func() (*Study, error) {
-		record, err := d.Store.Study(ctx, id)
-		if err != nil {
-			return nil, err
-		}
-		cells, err := d.Store.Columns(ctx, record)
-		if err != nil {
-			return nil, err
-		}
-		s := &Study{Study: record, Cells: cells}
-		s.Variables, s.weights, err = Variables(record.Columns, cells)
-		return s, err
-	})
-}
-
-// Variables reads the columns that rules and charts may speak of, and the weights: nil if there are none; a missing
-// weight counts as 0.
-func Variables(columns []survey.Spec, cells [][]string) (variables []*survey.Variable, weights []float64, err error) {
-	for i, spec := range columns {
-		switch spec.Role {
-		case survey.OpenEnded, survey.Identifier, survey.LeftOut:
-			continue
-		}
-		v, err := survey.NewVariable(spec, cells[i])
-		if err != nil {
-			return nil, nil, err
-		}
-		variables = append(variables, v)
-		if spec.Role == survey.Weight && weights == nil {
-			weights = make([]float64, len(v.Numbers))
-			for i, w := range v.Numbers {
-				if w == w { // not missing
-					weights[i] = w
-				}
-			}
-		}
-	}
-	return variables, weights, nil
-}
 
 // DeleteStudy deletes a study and forgets it.
 func (d *Desk) DeleteStudy(ctx context.Context, id int64) error {
@@ -157,25 +110,30 @@ func (d *Desk) forget(question int64) {
 // Question is an open question.
 type Question struct {
 	ID      int64
-	Study   *Study
+	StudyID int64
 	Name    string   // the question's own words: its column's name
 	Answers []string // the originals, by respondent
 
 	desk   *Desk
 	column int
 	edit   sync.Mutex // held by the edit that is being made
+	closed bool       // opened anew elsewhere: no more edits here; guarded by edit
 	state  atomic.Pointer[State]
 	cache  focusCache
+	tried  trial
 }
 
 // State is a question at one revision. It does not change once made.
 type State struct {
 	Revision  int
+	Study     *Study
 	Playbook  playbook.Playbook
 	Reading   playbook.Reading
 	View      *lexicon.View
 	Coding    *frame.Coding
 	Decisions frame.Decisions
+
+	kept *kept // what was worked out of the reading, for as long as it stands
 }
 
 // State gives the current state.
@@ -201,8 +159,8 @@ func (d *Desk) Question(ctx context.Context, id int64) (*Question, error) {
 		if err != nil {
 			return nil, err
 		}
-		q := &Question{ID: id, Study: study, desk: d, column: record.Column, Name: study.Columns[record.Column].Name, Answers: study.Cells[record.Column]}
-		state := &State{Revision: record.Revision, Playbook: record.Scheme, Decisions: decisionsOf(made)}
+		q := &Question{ID: id, StudyID: study.ID, desk: d, column: record.Column, Name: study.Columns[record.Column].Name, Answers: study.Cells[record.Column]}
+		state := &State{Revision: record.Revision, Study: study, kept: &kept{}, Playbook: record.Scheme, Decisions: decisionsOf(made)}
 		if state.Reading, err = record.Scheme.Read(ctx, q.Answers, runtime.GOMAXPROCS(0), q.progress("opening")); err != nil {
 			return nil, err
 		}

@@ -3,6 +3,8 @@ package desk
 import (
 	"context"
 	"fmt"
+	"os"
+	"path/filepath"
 	"slices"
 	"strings"
 	"testing"
@@ -33,7 +35,7 @@ func open(t testing.TB, rows ...[]string) (*Desk, *Question) {
 	table := &files.Table{Columns: []string{"id", "route", "recommend", "weight", "answer"}, Rows: rows}
 	specs := []survey.Spec{{Name: "id", Role: survey.Identifier}, {Name: "route", Role: survey.Segment}, {Name: "recommend", Role: survey.Number},
 		{Name: "weight", Role: survey.Weight}, {Name: "answer", Role: survey.OpenEnded}}
-	study, err := d.Load(ctx, "Ferries", specs, table, func(int) playbook.Playbook { return playbook.New("en") })
+	study, err := d.LoadTable(ctx, "Ferries", specs, table, func(int) playbook.Playbook { return playbook.New("en") })
 	require.NoError(t, err)
 	questions, err := s.Questions(ctx, study.ID)
 	require.NoError(t, err)
@@ -248,13 +250,20 @@ func TestLoadIsWholeOrNotAtAll(t *testing.T) {
 	require.NoError(t, err)
 	defer s.Close()
 	d := New(s)
-	specs := []survey.Spec{{Name: "n", Role: survey.Number}, {Name: "answer", Role: survey.OpenEnded}}
+	specs := []survey.Spec{{Name: "n", Role: survey.Weight}, {Name: "answer", Role: survey.OpenEnded}}
 	scheme := func(int) playbook.Playbook { return playbook.New("en") }
-	_, err = d.Load(ctx, "x", specs, &files.Table{Columns: []string{"n", "answer"}, Rows: [][]string{{"1", "a"}, {"two", "b"}}}, scheme)
-	assert.EqualError(t, err, `nothing was loaded: row 3, column "n": value "two" is no number`)
-	rows := make([][]string, 30_000)
+	source := func(rows ...string) Source {
+		path := filepath.Join(t.TempDir(), "x.csv")
+		require.NoError(t, os.WriteFile(path, []byte("n,answer\n"+strings.Join(rows, "\n")), 0o600))
+		return Source{path, 1, files.Recipe{Format: files.Delimited, Delimiter: ",", Headers: 1}}
+	}
+	_, _, err = d.Load(ctx, "x", specs, source("1,a", "two,b"), scheme)
+	assert.EqualError(t, err, `nothing was loaded: row 2 of the data, column "n": value "two" is no number`)
+	_, _, err = d.Load(ctx, "x", specs, source("1,a", "2,\"b"), scheme)
+	assert.ErrorContains(t, err, "nothing was loaded: file: row 3")
+	rows := make([]string, 300_000)
 	for i := range rows {
-		rows[i] = []string{fmt.Sprint(i), "a"}
+		rows[i] = fmt.Sprint(i, ",a")
 	}
 	cancelled, cancel := context.WithCancel(ctx)
 	events, stop := d.Events.Listen()
@@ -267,7 +276,7 @@ func TestLoadIsWholeOrNotAtAll(t *testing.T) {
 			}
 		}
 	}()
-	_, err = d.Load(cancelled, "x", specs, &files.Table{Columns: []string{"n", "answer"}, Rows: rows}, scheme)
+	_, _, err = d.Load(cancelled, "x", specs, source(rows...), scheme)
 	assert.ErrorIs(t, err, context.Canceled)
 	all, err := s.Studies(ctx)
 	require.NoError(t, err)
@@ -342,7 +351,7 @@ func TestSheetShowsEveryStep(t *testing.T) {
 	}
 	rows[40][4], rows[45][4] = "soooo late", "<p>tags</p>"
 	_, q := open(t, rows...)
-	c, err := q.Cleaning(q.State(), nil, 6)
+	c, err := q.Cleaning(q.State(), nil, 6, 3)
 	require.NoError(t, err)
 	var shown []string
 	for _, p := range c.Proof {

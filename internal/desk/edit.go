@@ -1,6 +1,7 @@
 package desk
 
 import (
+	"bytes"
 	"context"
 	"encoding/json"
 	"errors"
@@ -8,6 +9,7 @@ import (
 	"runtime"
 	"slices"
 	"strings"
+	"sync"
 
 	"github.com/RoaringBitmap/roaring/v2"
 
@@ -21,7 +23,7 @@ import (
 
 // Edit is one change to a question's scheme. Kind says which of the other parts count.
 type Edit struct {
-	Kind string `json:"kind" enum:"hide,show,merge,split,cleaning,no answers,add category,change category,move category,remove category,decide,settle,playbook,restore"`
+	Kind string `json:"kind" enum:"hide,show,merge,split,cleaning,no answers,add category,change category,move category,remove category,decide,settle,playbook,copy,mask,restore"`
 
 	Terms    []string           `json:"terms,omitempty" doc:"hide, show: labels of terms; merge: what is merged; split: variants to take out, none for all"`
 	Label    string             `json:"label,omitempty" doc:"merge, split: the merge"`
@@ -32,13 +34,15 @@ type Edit struct {
 	Before   string             `json:"before,omitempty" doc:"move category: the sibling it comes before, empty for the end"`
 	Category *frame.Category    `json:"category,omitempty" doc:"add, change category: all of it but its place and children"`
 	Answers  []uint32           `json:"answers,omitempty" doc:"decide, settle: numbers of answers"`
-	To       string             `json:"to,omitempty" enum:"on,off,rules" doc:"decide: on, off, or back to what the rules say; settle: on or off"`
+	To       string             `json:"to,omitempty" enum:"on,off,rules" doc:"decide: on, off, or back to what the rules say; settle, mask: on or off"`
 	Playbook *playbook.Playbook `json:"playbook,omitempty" doc:"playbook, restore: the whole scheme"`
-	Put      []Mark             `json:"put,omitempty" doc:"restore: decisions as they were"`
+	From     int64              `json:"from,omitempty" doc:"copy: the question it is copied from"`
+	Parts    []string           `json:"parts,omitempty" enum:"cleaning,lexicon,frame" doc:"copy: what is copied"`
+	Put      []HandMark         `json:"put,omitempty" doc:"restore: decisions as they were"`
 }
 
-// Mark is a decision on one answer. Category is empty for settled.
-type Mark struct {
+// HandMark is a decision on one answer. Category is empty for settled.
+type HandMark struct {
 	Answer   uint32 `json:"answer"`
 	Category string `json:"category"`
 	To       string `json:"to" enum:"on,off,rules"`
@@ -47,7 +51,7 @@ type Mark struct {
 // change is an edit worked out: the state it leads to, and what to store.
 type change struct {
 	state   *State
-	marks   []Mark // decisions as they are now
+	marks   []HandMark // decisions as they are now
 	inverse Edit
 	summary string
 }
@@ -59,6 +63,8 @@ type Effect struct {
 	CodedBefore int              `json:"codedBefore"`
 	Coded       int              `json:"coded"`
 	Categories  []CategoryEffect `json:"categories" doc:"those that gain or lose answers"`
+	Read        int              `json:"read" doc:"previews of cleaning: answers that are read otherwise, whose words change"`
+	Proof       []Proof          `json:"proof" doc:"some of those, as they would be read"`
 }
 
 // CategoryEffect is what a category gains and loses.
@@ -72,11 +78,45 @@ type CategoryEffect struct {
 // Preview works out an edit without keeping it.
 func (q *Question) Preview(ctx context.Context, e Edit) (Effect, error) {
 	before := q.State()
-	c, err := q.work(ctx, before, e)
+	c, err := q.worked(ctx, before, e)
 	if err != nil {
 		return Effect{}, err
 	}
-	return effect(before, c.state, c.summary), nil
+	out := effect(before, c.state, c.summary)
+	if c.state.Reading.Index != before.Reading.Index {
+		out.Read, out.Proof = q.changed(before, c.state)
+	}
+	return out, nil
+}
+
+// trial keeps the last edit that was previewed: keeping it then costs nothing more.
+type trial struct {
+	mu     sync.Mutex
+	before *State
+	edit   []byte
+	change change
+}
+
+// worked works an edit out, or takes what a preview has.
+func (q *Question) worked(ctx context.Context, before *State, e Edit) (change, error) {
+	if e.Kind != "cleaning" { // the others are worked out at once
+		return q.work(ctx, before, e)
+	}
+	key, err := json.Marshal(e)
+	if err != nil {
+		return change{}, err
+	}
+	t := &q.tried
+	t.mu.Lock()
+	defer t.mu.Unlock()
+	if t.before == before && bytes.Equal(t.edit, key) {
+		return t.change, nil
+	}
+	c, err := q.work(ctx, before, e)
+	if err == nil {
+		t.before, t.edit, t.change = before, key, c
+	}
+	return c, err
 }
 
 // Edit makes an edit on the revision that the caller has seen, and keeps it. It fails with store.ErrConflict if the
@@ -85,13 +125,21 @@ func (q *Question) Edit(ctx context.Context, revision int, e Edit) (Effect, erro
 	if e.Kind == "restore" {
 		return Effect{}, fmt.Errorf("%w: restore is what undo does", ErrRequest)
 	}
+	if e.Kind == "copy" {
+		other, err := q.desk.Question(ctx, e.From)
+		if err != nil {
+			return Effect{}, err
+		}
+		p := other.State().Playbook.Clone()
+		e.Playbook = &p
+	}
 	q.edit.Lock()
 	defer q.edit.Unlock()
 	before := q.State()
-	if revision != before.Revision {
+	if revision != before.Revision || q.closed {
 		return Effect{}, store.ErrConflict
 	}
-	c, err := q.work(ctx, before, e)
+	c, err := q.worked(ctx, before, e)
 	if err != nil {
 		return Effect{}, err
 	}
@@ -106,10 +154,13 @@ func (q *Question) Edit(ctx context.Context, revision int, e Edit) (Effect, erro
 	return q.keep(ctx, before, c, &store.Revision{Summary: c.summary, Edit: edit, Inverse: inverse}, nil)
 }
 
-// Undo takes the newest edit back; with again, the edit that was undone last is done again. ErrNothing if there is none.
-func (q *Question) Undo(ctx context.Context, again bool) (Effect, error) {
+// undo takes the question's newest edit back, or does it again.
+func (q *Question) undo(ctx context.Context, again bool) (Effect, error) {
 	q.edit.Lock()
 	defer q.edit.Unlock()
+	if q.closed {
+		return Effect{}, store.ErrConflict
+	}
 	find := q.desk.Store.Undoable
 	if again {
 		find = q.desk.Store.Redoable
@@ -164,7 +215,7 @@ func (q *Question) keep(ctx context.Context, before *State, c change, revision, 
 
 func effect(before, after *State, summary string) Effect {
 	e := Effect{Revision: after.Revision, Summary: summary, CodedBefore: int(before.Coding.Coded.GetCardinality()), Coded: int(after.Coding.Coded.GetCardinality()),
-		Categories: []CategoryEffect{}}
+		Categories: []CategoryEffect{}, Proof: []Proof{}}
 	for _, r := range after.Coding.Results {
 		was := roaring.New()
 		if b, ok := before.Coding.Of(r.ID); ok {
@@ -209,15 +260,16 @@ func (q *Question) work(ctx context.Context, before *State, e Edit) (change, err
 		return change{}, fmt.Errorf("%w: %w", ErrRequest, err)
 	}
 	for _, m := range c.marks {
-		c.inverse.Put = append(c.inverse.Put, Mark{m.Answer, m.Category, before.mark(m.Answer, m.Category)})
+		c.inverse.Put = append(c.inverse.Put, HandMark{m.Answer, m.Category, before.mark(m.Answer, m.Category)})
 	}
 	if e.Kind != "decide" && e.Kind != "settle" && (e.Kind != "restore" || e.Playbook != nil) {
 		old := before.Playbook
 		c.inverse.Playbook = &old
 	}
-	c.state = &State{Revision: before.Revision, Playbook: p, Decisions: withMarks(before.Decisions, c.marks), Reading: before.Reading, View: before.View}
+	c.state = &State{Revision: before.Revision, Study: before.Study, kept: before.kept, Playbook: p, Decisions: withMarks(before.Decisions, c.marks), Reading: before.Reading, View: before.View}
 	s := c.state
 	if !same(p.Cleaning, before.Playbook.Cleaning) || p.Language != before.Playbook.Language || !slices.Equal(p.NoAnswers, before.Playbook.NoAnswers) {
+		s.kept = &kept{}
 		if s.Reading, err = p.Read(ctx, q.Answers, runtime.GOMAXPROCS(0), q.progress("cleaning")); err != nil {
 			return change{}, err
 		}
@@ -225,7 +277,7 @@ func (q *Question) work(ctx context.Context, before *State, e Edit) (change, err
 	if s.Reading.Index != before.Reading.Index || !same(p.Lexicon, before.Playbook.Lexicon) {
 		s.View = p.View(s.Reading)
 	}
-	s.Coding = p.Code(s.View, q.Answers, q.Study.Variables, s.Decisions, before.Coding)
+	s.Coding = p.Code(s.View, q.Answers, s.Study.Variables, s.Decisions, before.Coding)
 	return c, nil
 }
 
@@ -259,14 +311,19 @@ func apply(p *playbook.Playbook, s *State, e Edit) (summary string, err error) {
 		if e.Playbook == nil {
 			return refuse("no playbook was given")
 		}
-		earlier, variables := p.Frame, p.Variables
+		earlier, variables, derived := p.Frame, p.Variables, p.Derived
 		*p = e.Playbook.Clone()
 		for place := range p.Frame.All() {
 			place.ID = ""
 		}
 		p.Frame.Complete(earlier)
-		p.Variables = variables
+		p.Variables, p.Derived = variables, derived
 		return "Loaded a playbook", nil
+	case "copy":
+		return copyParts(p, e)
+	case "mask":
+		p.Mask = e.To == "on"
+		return map[bool]string{true: "Masked mail addresses and phone numbers", false: "Showed mail addresses and phone numbers again"}[p.Mask], nil
 	case "add category":
 		if e.Category == nil {
 			return refuse("no category was given")
@@ -303,6 +360,31 @@ func apply(p *playbook.Playbook, s *State, e Edit) (summary string, err error) {
 		return moveCategory(p, c, e)
 	}
 	return refuse("there is no edit %q", e.Kind)
+}
+
+// copyParts takes cleaning, lexicon or frame of another question. Categories that this one has under the same path keep
+// their decisions by hand.
+func copyParts(p *playbook.Playbook, e Edit) (string, error) {
+	if e.Playbook == nil || len(e.Parts) == 0 {
+		return "", fmt.Errorf("%w: say what is to be copied", ErrRequest)
+	}
+	from := e.Playbook.Clone()
+	for _, part := range e.Parts {
+		switch part {
+		case "cleaning":
+			p.Cleaning, p.NoAnswers = from.Cleaning, from.NoAnswers
+		case "lexicon":
+			p.Lexicon = from.Lexicon
+		case "frame":
+			earlier := p.Frame
+			p.Frame = from.Frame
+			for place := range p.Frame.All() {
+				place.ID = ""
+			}
+			p.Frame.Complete(earlier)
+		}
+	}
+	return "Copied " + strings.Join(e.Parts, ", ") + " from another question", nil
 }
 
 func changeCategory(p *playbook.Playbook, c frame.Place, to frame.Category) string {

@@ -1,6 +1,7 @@
 package desk
 
 import (
+	"context"
 	"encoding/json"
 	"fmt"
 	"slices"
@@ -15,13 +16,15 @@ import (
 
 // Condition is one piece of a focus. Kind says which of the other parts count.
 type Condition struct {
-	Kind   string   `json:"kind" enum:"words,term,variable,category,rule,coded,settled,status,step,decided,answers"`
-	Text   string   `json:"text,omitempty" doc:"words: a rule; term: its label; status, step: its name"`
+	Kind   string   `json:"kind" enum:"words,term,variable,category,rule,coded,settled,status,step,decided,answers,alike,short,personal,hazard"`
+	Text   string   `json:"text,omitempty" doc:"words: a rule; term: its label; status, step: its name; personal: mail or phone"`
 	Name   string   `json:"name,omitempty" doc:"variable: its name"`
 	Op     string   `json:"op,omitempty" doc:"variable: = != < <= > >="`
 	Values []string `json:"values,omitempty" doc:"variable: one is enough"`
 	ID     string   `json:"id,omitempty" doc:"category, rule: the category"`
 	Rule   int      `json:"rule,omitempty" doc:"rule: which of the category's rules, from 1"`
+	N      int      `json:"n,omitempty" doc:"short: fewer words than this; alike: like this answer, by number from 1, 0 for all that are like another; hazard: place of the first step, from 0"`
+	M      int      `json:"m,omitempty" doc:"hazard: place of the second step"`
 	Not    bool     `json:"not,omitempty" doc:"the opposite"`
 
 	Answers []uint32 `json:"answers,omitempty" doc:"answers: these, by number"`
@@ -84,7 +87,9 @@ func (q *Question) narrow(s *State, f Focus) (*roaring.Bitmap, error) {
 	ix := s.Reading.Index
 	// Other statuses come into a focus only when they are asked for.
 	set := ix.Answered().Clone()
-	if slices.ContainsFunc(f, func(c Condition) bool { return c.Kind == "status" || c.Kind == "step" || c.Kind == "answers" }) {
+	if slices.ContainsFunc(f, func(c Condition) bool {
+		return slices.Contains([]string{"status", "step", "answers", "personal", "hazard"}, c.Kind)
+	}) {
 		set.AddRange(0, uint64(ix.Len()))
 	}
 	for _, c := range f {
@@ -116,7 +121,7 @@ func (q *Question) condition(s *State, c Condition) (*roaring.Bitmap, error) {
 		}
 		return roaring.New(), nil
 	case "variable":
-		v, err := q.Study.Variable(c.Name)
+		v, err := s.Study.Variable(c.Name)
 		if err != nil {
 			return nil, err
 		}
@@ -145,6 +150,34 @@ func (q *Question) condition(s *State, c Condition) (*roaring.Bitmap, error) {
 		return s.Coding.Coded, nil
 	case "answers":
 		return roaring.BitmapOf(c.Answers...), nil
+	case "alike":
+		alike := s.kept.alikeOf(q, s)
+		if c.N == 0 {
+			return alike.all, nil
+		}
+		if g, ok := alike.groupOf[uint32(c.N-1)]; ok {
+			return roaring.BitmapOf(g...), nil
+		}
+		return nil, gone("the group of answers in the focus")
+	case "short":
+		return s.Reading.Index.Shorter(c.N), nil
+	case "personal":
+		if c.Text == "phone" {
+			return s.Reading.Index.Phone(), nil
+		}
+		return s.Reading.Index.Mail(), nil
+	case "hazard":
+		hazards, err := s.kept.hazardsOf(context.Background(), q, s)
+		if err != nil {
+			return nil, err
+		}
+		set := roaring.New()
+		for _, h := range hazards {
+			if h.First == c.N && h.Second == c.M {
+				set.Or(h.Answers)
+			}
+		}
+		return set, nil
 	case "settled":
 		return s.Decisions.Settled, nil
 	case "decided":
@@ -265,6 +298,7 @@ func (m marker) parts(original string, answer int) []Part {
 		}
 	}
 	slices.SortFunc(stretches, func(a, b [2]int) int { return a[0] - b[0] })
+	personal := m.state.personal(original)
 	var out []Part
 	at := 0
 	for _, s := range stretches {
@@ -273,13 +307,13 @@ func (m marker) parts(original string, answer int) []Part {
 			continue
 		}
 		if start > at {
-			out = append(out, Part{Text: original[at:start]})
+			out = append(out, Part{Text: masked(original, at, start, personal)})
 		}
-		out = append(out, Part{Text: original[start:end], Hit: true})
+		out = append(out, Part{Text: masked(original, start, end, personal), Hit: true})
 		at = end
 	}
 	if at < len(original) || len(out) == 0 {
-		out = append(out, Part{Text: original[at:]})
+		out = append(out, Part{Text: masked(original, at, len(original), personal)})
 	}
 	return out
 }

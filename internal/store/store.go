@@ -23,11 +23,30 @@ import (
 
 // Study is a file of respondents and what its columns are.
 type Study struct {
-	ID          int64
-	Name        string
-	Respondents int
-	Columns     []survey.Spec `gorm:"serializer:json;type:jsonb"`
-	Created     time.Time     `gorm:"autoCreateTime"`
+	ID       int64
+	Name     string
+	Revision int // number of the newest edit
+	Setup    `gorm:"embedded"`
+	Created  time.Time `gorm:"autoCreateTime"`
+}
+
+// Setup is all of a study that edits change.
+type Setup struct {
+	Respondents int              `json:"respondents"`
+	Columns     []survey.Spec    `json:"columns" gorm:"serializer:json;type:jsonb"`
+	Derived     []survey.Derived `json:"derived,omitempty" gorm:"serializer:json;type:jsonb"`
+}
+
+// StudyEdit is one edit of a study's setup that was kept.
+type StudyEdit struct {
+	StudyID int64  `gorm:"primaryKey;autoIncrement:false"`
+	Study   *Study `gorm:"constraint:OnDelete:CASCADE"`
+	Number  int    `gorm:"primaryKey;autoIncrement:false"`
+	Summary string
+	Before  Setup `gorm:"serializer:json;type:jsonb"`
+	After   Setup `gorm:"serializer:json;type:jsonb"`
+	Undone  bool
+	At      time.Time `gorm:"autoCreateTime"`
 }
 
 // Question is an open-ended column with its scheme.
@@ -97,6 +116,11 @@ func Open(ctx context.Context, url string) (*Store, error) {
 		Migrate: func(tx *gorm.DB) error {
 			return tx.AutoMigrate(&Study{}, &Question{}, &Respondent{}, &Decision{}, &Revision{}, &Focus{})
 		},
+	}, {
+		ID: "2026-11-24 setup",
+		Migrate: func(tx *gorm.DB) error {
+			return errors.Join(tx.AutoMigrate(&Study{}, &StudyEdit{}), tx.Exec("update studies set revision = coalesce(revision, 0)").Error)
+		},
 	}}
 	if err := gormigrate.New(db.WithContext(ctx), gormigrate.DefaultOptions, migrations).Migrate(); err != nil {
 		return nil, fmt.Errorf("database tables: %w", err)
@@ -111,61 +135,6 @@ func (s *Store) Close() error {
 		return err
 	}
 	return db.Close()
-}
-
-// Load stores a study with all its rows, and a question with the given scheme for every open-ended column: whole or not
-// at all. Progress is told the rows stored so far; it may be nil.
-func (s *Store) Load(ctx context.Context, study *Study, rows [][]string, scheme func(column int) playbook.Playbook, progress func(rows int)) error {
-	db, err := s.db.DB()
-	if err != nil {
-		return err
-	}
-	conn, err := db.Conn(ctx) // COPY needs one connection for the whole transaction
-	if err != nil {
-		return err
-	}
-	defer conn.Close()
-	return conn.Raw(func(driver any) error {
-		c := driver.(*stdlib.Conn).Conn()
-		return pgx.BeginFunc(ctx, c, func(tx pgx.Tx) error {
-			columns, err := json.Marshal(study.Columns)
-			if err != nil {
-				return err
-			}
-			study.Respondents = len(rows)
-			err = tx.QueryRow(ctx, "insert into studies (name, respondents, columns, created) values ($1, $2, $3, now()) returning id, created",
-				study.Name, study.Respondents, columns).Scan(&study.ID, &study.Created)
-			if err != nil {
-				return fmt.Errorf("storing the study: %w", err)
-			}
-			for i, spec := range study.Columns {
-				if spec.Role != survey.OpenEnded {
-					continue
-				}
-				data, err := json.Marshal(scheme(i))
-				if err != nil {
-					return err
-				}
-				if _, err := tx.Exec(ctx, `insert into questions (study_id, "column", revision, scheme) values ($1, $2, 0, $3)`, study.ID, i, data); err != nil {
-					return fmt.Errorf("storing the question: %w", err)
-				}
-			}
-			i := -1
-			_, err = tx.CopyFrom(ctx, pgx.Identifier{"respondents"}, []string{"study_id", "number", "cells"}, pgx.CopyFromFunc(func() ([]any, error) {
-				if i++; i == len(rows) {
-					return nil, nil
-				}
-				if progress != nil && i%10_000 == 0 {
-					progress(i)
-				}
-				return []any{study.ID, i, rows[i]}, ctx.Err()
-			}))
-			if err != nil {
-				return fmt.Errorf("storing the rows: %w", err)
-			}
-			return nil
-		})
-	})
 }
 
 // Studies lists all studies, the newest first.
@@ -228,13 +197,18 @@ func (s *Store) Columns(ctx context.Context, study Study) ([][]string, error) {
 	}
 	defer conn.Close()
 	return out, conn.Raw(func(driver any) error {
-		rows, err := driver.(*stdlib.Conn).Conn().Query(ctx, "select cells from respondents where study_id = $1 order by number", study.ID)
+		rows, err := driver.(*stdlib.Conn).Conn().Query(ctx, "select cells from respondents where study_id = $1 and number < $2 order by number", study.ID, study.Respondents)
 		if err != nil {
 			return err
 		}
 		var cells []string
 		_, err = pgx.ForEachRow(rows, []any{&cells}, func() error {
-			for i, cell := range cells {
+			// A row is shorter where a later file brought further columns, and longer where that was undone.
+			for i := range out {
+				cell := ""
+				if i < len(cells) {
+					cell = cells[i]
+				}
 				out[i] = append(out[i], cell)
 			}
 			cells = nil
@@ -332,4 +306,24 @@ func (s *Store) KeepFocus(ctx context.Context, f Focus) error {
 // DropFocus forgets a kept focus; one that is not there is no error.
 func (s *Store) DropFocus(ctx context.Context, question int64, name string) error {
 	return s.db.WithContext(ctx).Delete(&Focus{}, "question_id = ? and name = ?", question, name).Error
+}
+
+// StudyEdits lists the newest edits of a study's setup, the newest first.
+func (s *Store) StudyEdits(ctx context.Context, study int64, limit int) ([]StudyEdit, error) {
+	var out []StudyEdit
+	return out, s.db.WithContext(ctx).Where("study_id = ?", study).Order("number desc").Limit(limit).Find(&out).Error
+}
+
+// StudyUndoable gives the edit of a study that undo would take back, or ErrNotFound.
+func (s *Store) StudyUndoable(ctx context.Context, study int64) (StudyEdit, error) {
+	var out StudyEdit
+	return out, found(s.db.WithContext(ctx).Where("study_id = ? and not undone", study).Order("number desc").First(&out).Error)
+}
+
+// StudyRedoable gives the edit of a study that redo would do again: the earliest undone one with no later edit after it, or
+// ErrNotFound.
+func (s *Store) StudyRedoable(ctx context.Context, study int64) (StudyEdit, error) {
+	var out StudyEdit
+	return out, found(s.db.WithContext(ctx).Where(`study_id = ? and undone and number > (select coalesce(max(number), 0) from study_edits where study_id = ? and not undone)`,
+		study, study).Order("number").First(&out).Error)
 }

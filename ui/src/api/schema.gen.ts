@@ -72,6 +72,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/questions/{question}/checks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Orders of cleaning steps that spoil something, and left-overs */
+        get: operations["checks"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/questions/{question}/cleaning": {
         parameters: {
             query?: never;
@@ -261,6 +278,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/questions/{question}/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** How a text would be read and coded */
+        post: operations["try"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/questions/{question}/undo": {
         parameters: {
             query?: never;
@@ -314,6 +348,108 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/studies/{study}/columns": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Add the columns of a file to respondents by a key */
+        post: operations["add-columns"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/studies/{study}/columns/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What adding the columns of a file would bring */
+        post: operations["try-columns"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/studies/{study}/derived": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a variable made of others would be */
+        post: operations["try-derived"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/studies/{study}/edits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Change how a column is read, or make a variable of others */
+        post: operations["edit-study"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/studies/{study}/rows": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Add the rows of a file as respondents */
+        post: operations["add-rows"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/studies/{study}/rows/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What adding the rows of a file would bring */
+        post: operations["try-rows"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/studies/{study}/sheet": {
         parameters: {
             query?: never;
@@ -331,6 +467,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/studies/{study}/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take the newest edit of a study back, or do it again */
+        post: operations["undo-study"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/uploads": {
         parameters: {
             query?: never;
@@ -340,8 +493,42 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Read a CSV file and guess what its columns are */
+        /** Bring in a file and guess how it is read */
         post: operations["upload"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/uploads/link": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Bring in a file or web page by its link */
+        post: operations["upload-link"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/uploads/{upload}/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The beginning of a file as a recipe reads it */
+        post: operations["preview-upload"];
         delete?: never;
         options?: never;
         head?: never;
@@ -352,6 +539,30 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        Alike: {
+            /** Format: int64 */
+            answers: number;
+            /**
+             * Format: int64
+             * @description answers that are the same to the letter as another
+             */
+            exact: number;
+            /** Format: int64 */
+            groups: number;
+            /** @description the largest groups */
+            top: components["schemas"]["AlikeGroup"][];
+        };
+        AlikeGroup: {
+            /** Format: int64 */
+            answers: number;
+            /**
+             * Format: int64
+             * @description of its first answer, which names it
+             */
+            number: number;
+            /** @description of its first answer, shortened */
+            text: string;
+        };
         Answer: {
             codes: components["schemas"]["Code"][];
             /**
@@ -386,6 +597,12 @@ export interface components {
         Beat: {
             /** Format: date-time */
             at: string;
+        };
+        Bin: {
+            /** Format: int64 */
+            count: number;
+            from: string;
+            to: string;
         };
         Category: {
             /** @description only where no other category applies */
@@ -489,10 +706,32 @@ export interface components {
             /** Format: int64 */
             top: number;
         };
+        Checks: {
+            hazards: components["schemas"]["HazardFound"][];
+            leftovers: components["schemas"]["LeftoverFound"][];
+        };
         Cleaning: {
+            alike: components["schemas"]["Alike"];
+            /**
+             * Format: int64
+             * @description answers whose original holds a mail address
+             */
+            mail: number;
+            /** @description mail addresses and phone numbers are masked */
+            mask: boolean;
             /** @description phrases of refusal */
             noAnswers: string[];
+            /**
+             * Format: int64
+             * @description answers whose original holds a phone number
+             */
+            phone: number;
             proof: components["schemas"]["Proof"][];
+            /**
+             * Format: int64
+             * @description answers with fewer words than asked for
+             */
+            short: number;
             /** @description those that are on, in their order, then the others */
             steps: components["schemas"]["StepFigure"][];
         };
@@ -509,19 +748,22 @@ export interface components {
              */
             top: number;
         };
-        ColumnProfile: {
-            /** @description several answers: what stands between two values */
-            delimiter?: string;
-            /** Format: int64 */
-            distinct: number;
-            /** Format: int64 */
-            filled: number;
-            name: string;
-            /** @enum {string} */
-            role: "identifier" | "open-ended" | "segment" | "several answers" | "number" | "date" | "weight" | "wave" | "left out";
-            samples: string[];
-            /** @description the most frequent values, or for numbers and dates all in order */
-            top: components["schemas"]["ValueCount"][];
+        ColumnTo: {
+            column: string;
+            /** @description a further column; those who are there already have it blank */
+            new?: components["schemas"]["Spec"];
+            /** @description a column of the study; empty: left out, unless it is new */
+            to?: string;
+        };
+        ColumnsInputBody: {
+            join: components["schemas"]["Join"];
+            recipe?: components["schemas"]["Recipe"];
+            /**
+             * Format: int64
+             * @description the revision of the study that it is added to
+             */
+            revision: number;
+            upload: string;
         };
         Condition: {
             /** @description answers: these, by number */
@@ -529,7 +771,17 @@ export interface components {
             /** @description category, rule: the category */
             id?: string;
             /** @enum {string} */
-            kind: "words" | "term" | "variable" | "category" | "rule" | "coded" | "settled" | "status" | "step" | "decided" | "answers";
+            kind: "words" | "term" | "variable" | "category" | "rule" | "coded" | "settled" | "status" | "step" | "decided" | "answers" | "alike" | "short" | "personal" | "hazard";
+            /**
+             * Format: int64
+             * @description hazard: place of the second step
+             */
+            m?: number;
+            /**
+             * Format: int64
+             * @description short: fewer words than this; alike: like this answer, by number from 1, 0 for all that are like another; hazard: place of the first step, from 0
+             */
+            n?: number;
             /** @description variable: its name */
             name?: string;
             /** @description the opposite */
@@ -541,10 +793,43 @@ export interface components {
              * @description rule: which of the category's rules, from 1
              */
             rule?: number;
-            /** @description words: a rule; term: its label; status, step: its name */
+            /** @description words: a rule; term: its label; status, step: its name; personal: mail or phone */
             text?: string;
             /** @description variable: one is enough */
             values?: string[];
+        };
+        Derived: {
+            /** @description bands: where each band but the first begins, ascending */
+            edges?: number[];
+            /**
+             * Format: int64
+             * @description bands: in place of edges, how many bands with about as many respondents each
+             */
+            equal?: number;
+            /** @description groups: in the order in which charts show them; a value that is in none keeps its name and follows */
+            groups?: components["schemas"]["Group"][];
+            /** @enum {string} */
+            kind: "groups" | "bands" | "periods" | "pairs";
+            name: string;
+            /** @description bands: their names, one more than edges */
+            names?: string[];
+            /** @description the variable it is made of; pairs: two of them */
+            of: string[];
+            /**
+             * @description periods: ISO weeks, months, quarters or years
+             * @enum {string}
+             */
+            period?: "week" | "month" | "quarter" | "year";
+            /** @description groups: one name for all values that are in none */
+            rest?: string;
+        };
+        Done: {
+            /**
+             * Format: int64
+             * @description of the study
+             */
+            revision: number;
+            summary: string;
         };
         Edit: {
             /** @description decide, settle: numbers of answers */
@@ -553,29 +838,44 @@ export interface components {
             before?: string;
             /** @description add, change category: all of it but its place and children */
             category?: components["schemas"]["Category"];
+            /**
+             * Format: int64
+             * @description copy: the question it is copied from
+             */
+            from?: number;
             /** @description the category that is changed, moved, removed or decided on */
             id?: string;
             /** @enum {string} */
-            kind: "hide" | "show" | "merge" | "split" | "cleaning" | "no answers" | "add category" | "change category" | "move category" | "remove category" | "decide" | "settle" | "playbook" | "restore";
+            kind: "hide" | "show" | "merge" | "split" | "cleaning" | "no answers" | "add category" | "change category" | "move category" | "remove category" | "decide" | "settle" | "playbook" | "copy" | "mask" | "restore";
             /** @description merge, split: the merge */
             label?: string;
             /** @description add, move category: the net, empty for the top */
             parent?: string;
+            /** @description copy: what is copied */
+            parts?: ("cleaning" | "lexicon" | "frame")[];
             /** @description no answers: the phrases of refusal */
             phrases?: string[];
             /** @description playbook, restore: the whole scheme */
             playbook?: components["schemas"]["Playbook"];
             /** @description restore: decisions as they were */
-            put?: components["schemas"]["Mark"][];
+            put?: components["schemas"]["HandMark"][];
             /** @description cleaning: the steps that are on, in order */
             steps?: components["schemas"]["Step"][];
             /** @description hide, show: labels of terms; merge: what is merged; split: variants to take out, none for all */
             terms?: string[];
             /**
-             * @description decide: on, off, or back to what the rules say; settle: on or off
+             * @description decide: on, off, or back to what the rules say; settle, mask: on or off
              * @enum {string}
              */
             to?: "on" | "off" | "rules";
+        };
+        "Edit-studyRequest": {
+            edit: components["schemas"]["SetupEdit"];
+            /**
+             * Format: int64
+             * @description the revision of the study that the edit is made on
+             */
+            revision: number;
         };
         EditRequest: {
             edit: components["schemas"]["Edit"];
@@ -592,6 +892,13 @@ export interface components {
             coded: number;
             /** Format: int64 */
             codedBefore: number;
+            /** @description some of those, as they would be read */
+            proof: components["schemas"]["Proof"][];
+            /**
+             * Format: int64
+             * @description previews of cleaning: answers that are read otherwise, whose words change
+             */
+            read: number;
             /** Format: int64 */
             revision: number;
             summary: string;
@@ -652,6 +959,13 @@ export interface components {
             /** Format: int64 */
             total?: number;
             what?: string;
+        };
+        Fill: {
+            /** @description a new column: what those who are there already say */
+            before?: string;
+            /** @description of the study; a new one is a wave */
+            column: string;
+            value: string;
         };
         FrameLine: {
             /** @description only where no other category applies */
@@ -719,7 +1033,34 @@ export interface components {
             /** Format: int64 */
             revision: number;
         };
+        FreshValues: {
+            column: string;
+            /**
+             * Format: int64
+             * @description values not listed
+             */
+            more: number;
+            /** @description the most frequent; at most 12 */
+            values: components["schemas"]["ValueCount"][];
+        };
+        Further: {
+            /** @description for each column of the file, in its order */
+            columns: components["schemas"]["ColumnTo"][];
+            /** @description columns that the file does not have, and what its rows say there */
+            fill?: components["schemas"]["Fill"][];
+        };
+        Group: {
+            name: string;
+            values: string[];
+        };
         Guess: {
+            /** @description numbers: the comma is the decimal sign */
+            comma?: boolean;
+            /**
+             * @description dates such as 04/03/2026: the day or the month first
+             * @enum {string}
+             */
+            days?: "dmy" | "mdy";
             /** @description several answers: what stands between two values */
             delimiter?: string;
             /**
@@ -732,14 +1073,137 @@ export interface components {
              * @description cells that are not blank
              */
             filled: number;
+            /** @description cells that count as missing, such as 99 or refused */
+            missing?: string[];
             name: string;
+            /** @description values in the order in which charts show them; the others follow */
+            order?: string[];
             reason: string;
             /** @enum {string} */
             role: "identifier" | "open-ended" | "segment" | "several answers" | "number" | "date" | "weight" | "wave" | "left out";
+            /** @description numbers: what may stand before or after them, such as min or £ */
+            unit?: string;
+        };
+        HandMark: {
+            /** Format: int32 */
+            answer: number;
+            category: string;
+            /** @enum {string} */
+            to: "on" | "off" | "rules";
+        };
+        HazardFound: {
+            /** Format: int64 */
+            answers: number;
+            /**
+             * Format: int64
+             * @description place of the step that does harm, from 0
+             */
+            first: number;
+            /** @description the second makes what the first looks for; else the first takes away what the second looks for */
+            late: boolean;
+            /** @description the steps in a better order */
+            mend: components["schemas"]["Step"][];
+            /** @description some of them */
+            proof: components["schemas"]["Proof"][];
+            /**
+             * Format: int64
+             * @description place of the later step
+             */
+            second: number;
+        };
+        Join: {
+            /** @description what is added */
+            columns: components["schemas"]["JoinColumn"][];
+            /** @description column of the file */
+            fileKey: string;
+            /** @description column of the study */
+            key: string;
+        };
+        JoinColumn: {
+            /** @description numbers: the comma is the decimal sign */
+            comma?: boolean;
+            /**
+             * @description dates such as 04/03/2026: the day or the month first
+             * @enum {string}
+             */
+            days?: "dmy" | "mdy";
+            /** @description several answers: what stands between two values */
+            delimiter?: string;
+            from: string;
+            /** @description cells that count as missing, such as 99 or refused */
+            missing?: string[];
+            name: string;
+            /** @description values in the order in which charts show them; the others follow */
+            order?: string[];
+            /** @enum {string} */
+            role: "identifier" | "open-ended" | "segment" | "several answers" | "number" | "date" | "weight" | "wave" | "left out";
+            /** @description numbers: what may stand before or after them, such as min or £ */
+            unit?: string;
+        };
+        JoinReport: {
+            /**
+             * Format: int64
+             * @description respondents that have a row in the file
+             */
+            matched: number;
+            notes: components["schemas"]["Notes"];
+            /**
+             * Format: int64
+             * @description rows of the file whose key an earlier row has; the first one counts
+             */
+            repeated: number;
+            repeatedKeys: string[];
+            /**
+             * Format: int64
+             * @description of the study
+             */
+            revision: number;
+            /**
+             * Format: int64
+             * @description respondents who share their key with another; each gets the row
+             */
+            shared: number;
+            sharedKeys: string[];
+            /**
+             * Format: int64
+             * @description rows of the file whose key no respondent has; they are left out
+             */
+            unused: number;
+            unusedKeys: string[];
+            /**
+             * Format: int64
+             * @description respondents that have none; they are blank there
+             */
+            without: number;
+            withoutKeys: string[];
         };
         KeptFocus: {
             conditions: components["schemas"]["Condition"][];
             name: string;
+        };
+        LeftoverFound: {
+            /** Format: int64 */
+            answers: number;
+            /** @description what the originals say there, the most frequent first */
+            from: components["schemas"]["LeftoverOf"][];
+            /** @description the steps with a replacement that takes it away, if there is one */
+            mend?: components["schemas"]["Step"][];
+            /**
+             * Format: int64
+             * @description answers in which the replacement finds something
+             */
+            mends: number;
+            /** @description what the replacement finds */
+            rule?: string;
+            word: string;
+        };
+        LeftoverOf: {
+            /**
+             * Format: int64
+             * @description among the first 400 answers with the word
+             */
+            answers: number;
+            text: string;
         };
         Lexicon: {
             /** @description words of one stem count as one term */
@@ -754,12 +1218,68 @@ export interface components {
             entries: string[];
             name: string;
         };
-        Mark: {
-            /** Format: int32 */
-            answer: number;
-            category: string;
+        LoadedStudy: {
+            columns: components["schemas"]["Spec"][];
+            /** Format: date-time */
+            created: string;
+            derived: components["schemas"]["Derived"][];
+            /** Format: int64 */
+            id: number;
+            name: string;
+            notes: components["schemas"]["Notes"];
+            questions: components["schemas"]["QuestionInfo"][];
+            /** Format: int64 */
+            respondents: number;
+            /** Format: int64 */
+            revision: number;
+        };
+        MadeVariable: {
+            /** @description bands: where each band but the first begins, ascending */
+            edges?: number[];
+            /**
+             * Format: int64
+             * @description bands: in place of edges, how many bands with about as many respondents each
+             */
+            equal?: number;
+            /** @description groups: in the order in which charts show them; a value that is in none keeps its name and follows */
+            groups?: components["schemas"]["Group"][];
             /** @enum {string} */
-            to: "on" | "off" | "rules";
+            kind: "groups" | "bands" | "periods" | "pairs";
+            /**
+             * Format: int64
+             * @description respondents without a value
+             */
+            missing: number;
+            name: string;
+            /** @description bands: their names, one more than edges */
+            names?: string[];
+            /** @description the variable it is made of; pairs: two of them */
+            of: string[];
+            /**
+             * @description periods: ISO weeks, months, quarters or years
+             * @enum {string}
+             */
+            period?: "week" | "month" | "quarter" | "year";
+            problem?: string;
+            /** @description groups: one name for all values that are in none */
+            rest?: string;
+            values: components["schemas"]["ValueCount"][];
+        };
+        Making: {
+            /**
+             * Format: int64
+             * @description respondents without a value
+             */
+            missing: number;
+            problem?: string;
+            values: components["schemas"]["ValueCount"][];
+        };
+        Mark: {
+            /** Format: int64 */
+            end: number;
+            /** Format: int64 */
+            start: number;
+            with: string;
         };
         Member: {
             /**
@@ -785,7 +1305,32 @@ export interface components {
             /** @description of the answers; en if left out */
             language?: string;
             name: string;
+            /** @description how the file is read; as it was guessed if left out */
+            recipe?: components["schemas"]["Recipe"];
             upload: string;
+        };
+        Notes: {
+            /**
+             * Format: int64
+             * @description blank rows or lines that were passed over
+             */
+            blank: number;
+            /**
+             * Format: int64
+             * @description rows with more cells than columns; the last cell holds the rest
+             */
+            long: number;
+            /** @description the first of the short and long rows, by number, the first row being 1 */
+            places?: number[];
+            /** @description columns that got a name because they had none or shared one */
+            renamed?: string[];
+            /** Format: int64 */
+            rows: number;
+            /**
+             * Format: int64
+             * @description rows with fewer cells than columns; the missing ones are blank
+             */
+            short: number;
         };
         Page: {
             answers: components["schemas"]["Answer"][];
@@ -808,13 +1353,45 @@ export interface components {
              */
             aftermath: number;
             cleaning: components["schemas"]["Step"][];
+            /** @description variables made of others */
+            derived?: components["schemas"]["Derived"][];
             frame: components["schemas"]["Category"][];
             language: string;
             lexicon: components["schemas"]["Lexicon"];
+            /** @description show and export answers with mail addresses and phone numbers masked */
+            mask?: boolean;
             /** @description phrases of refusal */
             noAnswers: string[];
             /** @description what the columns of the data are */
             variables?: components["schemas"]["Spec"][];
+        };
+        Point: {
+            /**
+             * Format: int64
+             * @description cells that it is about
+             */
+            count: number;
+            /** @description what the column could be read as instead */
+            mend?: components["schemas"]["Spec"];
+            text: string;
+            /** @description the first of the values that it is about */
+            values: string[];
+        };
+        Preview: {
+            columns: components["schemas"]["Guess"][];
+            /** @description the first rows */
+            head: string[][];
+            /** @description of the rows looked at */
+            notes: components["schemas"]["Notes"];
+            /** @description why it can't be read so */
+            problem?: string;
+            /**
+             * Format: int64
+             * @description rows looked at
+             */
+            rows: number;
+            /** @description these are all rows */
+            whole: boolean;
         };
         "Preview-ruleRequest": {
             /**
@@ -848,12 +1425,59 @@ export interface components {
             start: number;
             warning?: boolean;
         };
+        Profile: {
+            /** @description numbers and dates with many values: how many fall where */
+            bins: components["schemas"]["Bin"][];
+            /** @description numbers: the comma is the decimal sign */
+            comma?: boolean;
+            /**
+             * @description dates such as 04/03/2026: the day or the month first
+             * @enum {string}
+             */
+            days?: "dmy" | "mdy";
+            /**
+             * Format: int64
+             * @description cells declared missing
+             */
+            declared: number;
+            /** @description several answers: what stands between two values */
+            delimiter?: string;
+            /**
+             * Format: int64
+             * @description different values; of several answers, of their parts
+             */
+            distinct: number;
+            /**
+             * Format: int64
+             * @description cells that are not blank and not declared missing
+             */
+            filled: number;
+            /** @description cells that count as missing, such as 99 or refused */
+            missing?: string[];
+            name: string;
+            /** @description values in the order in which charts show them; the others follow */
+            order?: string[];
+            /** @description what one should look at */
+            points: components["schemas"]["Point"][];
+            /** @enum {string} */
+            role: "identifier" | "open-ended" | "segment" | "several answers" | "number" | "date" | "weight" | "wave" | "left out";
+            /** @description three values, from the beginning, the middle and the end */
+            samples: string[];
+            /** @description the most frequent values; numbers and waves in their order */
+            top: components["schemas"]["ValueCount"][];
+            /** @description numbers: what may stand before or after them, such as min or £ */
+            unit?: string;
+            /** @description open-ended: lengths in words */
+            words?: components["schemas"]["WordFigures"];
+        };
         Proof: {
             /** Format: int64 */
             number: number;
             pieces: components["schemas"]["ProofPiece"][];
         };
         ProofPiece: {
+            /** @description the steps that did it, from 0 in their order */
+            steps?: number[];
             struck?: boolean;
             text: string;
             with?: string;
@@ -907,7 +1531,7 @@ export interface components {
             revision: number;
             /**
              * Format: int64
-             * @description edits made so far
+             * @description edits of the question made so far
              */
             revisions: number;
             /**
@@ -931,6 +1555,65 @@ export interface components {
             /** @description what a focus may narrow by */
             variables: components["schemas"]["VariableInfo"][];
         };
+        Recipe: {
+            /** @description delimited: one sign */
+            delimiter?: string;
+            /** @description of text: one of the names in encodings */
+            encoding?: string;
+            /** @enum {string} */
+            format: "delimited" | "sheet" | "json" | "ndjson" | "lines" | "blocks" | "page";
+            /**
+             * Format: int64
+             * @description delimited, sheet, lines: rows that name the columns
+             */
+            headers: number;
+            /**
+             * @description delimited: strict, a cell may stand in double quotes, a quote in it is doubled; lax, stray quotes are kept as they are; none, quotes are signs like any other
+             * @enum {string}
+             */
+            quotes?: "strict" | "lax" | "none";
+            /** @description sheet: its name */
+            sheet?: string;
+            /**
+             * Format: int64
+             * @description delimited, sheet: rows above the header that are no part of the table
+             */
+            skip?: number;
+            /** @description cut the texts of a column into several answers */
+            split?: components["schemas"]["Split"];
+        };
+        Recognised: {
+            because: {
+                [key: string]: string;
+            };
+            /** @description delimited: one sign */
+            delimiter?: string;
+            /** @description of text: one of the names in encodings */
+            encoding?: string;
+            /** @enum {string} */
+            format: "delimited" | "sheet" | "json" | "ndjson" | "lines" | "blocks" | "page";
+            /**
+             * Format: int64
+             * @description delimited, sheet, lines: rows that name the columns
+             */
+            headers: number;
+            /**
+             * @description delimited: strict, a cell may stand in double quotes, a quote in it is doubled; lax, stray quotes are kept as they are; none, quotes are signs like any other
+             * @enum {string}
+             */
+            quotes?: "strict" | "lax" | "none";
+            /** @description sheet: its name */
+            sheet?: string;
+            /** @description sheet: those that the workbook has */
+            sheets?: string[];
+            /**
+             * Format: int64
+             * @description delimited, sheet: rows above the header that are no part of the table
+             */
+            skip?: number;
+            /** @description cut the texts of a column into several answers */
+            split?: components["schemas"]["Split"];
+        };
         Replacement: {
             find: string;
             regex?: boolean;
@@ -941,8 +1624,21 @@ export interface components {
             at: string;
             /** Format: int64 */
             number: number;
+            /** @description of the study's columns */
+            study?: boolean;
             summary: string;
             undone?: boolean;
+        };
+        RowsInputBody: {
+            /** @description as it is guessed if left out */
+            further?: components["schemas"]["Further"];
+            recipe?: components["schemas"]["Recipe"];
+            /**
+             * Format: int64
+             * @description the revision of the study that it is added to
+             */
+            revision: number;
+            upload: string;
         };
         RuleLine: {
             /**
@@ -993,8 +1689,20 @@ export interface components {
             /** Format: int64 */
             values: number;
         };
+        SetupEdit: {
+            /** @description column: all of it; its name says which */
+            column?: components["schemas"]["Spec"];
+            /** @description derive: the variable; it takes the place of one of that name */
+            derived?: components["schemas"]["Derived"];
+            /** @enum {string} */
+            kind: "column" | "derive" | "remove variable";
+            /** @description remove variable: a derived one */
+            name?: string;
+        };
         Sheet: {
-            columns: components["schemas"]["ColumnProfile"][];
+            columns: components["schemas"]["Profile"][];
+            /** @description variables made of others */
+            derived: components["schemas"]["MadeVariable"][];
             rows: string[][];
             /**
              * Format: int64
@@ -1003,11 +1711,46 @@ export interface components {
             total: number;
         };
         Spec: {
+            /** @description numbers: the comma is the decimal sign */
+            comma?: boolean;
+            /**
+             * @description dates such as 04/03/2026: the day or the month first
+             * @enum {string}
+             */
+            days?: "dmy" | "mdy";
             /** @description several answers: what stands between two values */
             delimiter?: string;
+            /** @description cells that count as missing, such as 99 or refused */
+            missing?: string[];
             name: string;
+            /** @description values in the order in which charts show them; the others follow */
+            order?: string[];
             /** @enum {string} */
             role: "identifier" | "open-ended" | "segment" | "several answers" | "number" | "date" | "weight" | "wave" | "left out";
+            /** @description numbers: what may stand before or after them, such as min or £ */
+            unit?: string;
+        };
+        Split: {
+            /** @description delimiter: the text that parts; pattern: the expression */
+            at?: string;
+            /**
+             * @description paragraph: at blank lines; parts: n parts of about as many words each; pattern: at what a regular expression (RE2) matches
+             * @enum {string}
+             */
+            by: "paragraph" | "line" | "sentence" | "parts" | "delimiter" | "pattern";
+            column: string;
+            /**
+             * Format: int64
+             * @description parts: how many
+             */
+            n?: number;
+        };
+        Stage: {
+            /** @description what the step changed, on the original */
+            edits: components["schemas"]["Mark"][];
+            step: components["schemas"]["Step"];
+            /** @description after the step */
+            text: string;
         };
         Step: {
             /** @description letters: one letter to another */
@@ -1050,12 +1793,15 @@ export interface components {
             columns: components["schemas"]["Spec"][];
             /** Format: date-time */
             created: string;
+            derived: components["schemas"]["Derived"][];
             /** Format: int64 */
             id: number;
             name: string;
             questions: components["schemas"]["QuestionInfo"][];
             /** Format: int64 */
             respondents: number;
+            /** Format: int64 */
+            revision: number;
         };
         Term: {
             /** Format: int64 */
@@ -1114,13 +1860,87 @@ export interface components {
              */
             words: number;
         };
-        Upload: {
-            columns: components["schemas"]["Guess"][];
-            /** @description the first rows */
-            head: string[][];
+        TriedCategory: {
+            byHand?: boolean;
             id: string;
+            name: string;
+            /** @description the text, cut at the words that decided */
+            parts: components["schemas"]["Part"][];
+            /** @description numbers of the rules that match, from 1 */
+            rules: number[];
+            short: string;
+            /**
+             * Format: int64
+             * @description place of its top category in the frame, from 0: its colour
+             */
+            top: number;
+        };
+        TriedRows: {
+            /** @description columns of the study that the new rows have blank */
+            blank: string[];
+            /** @description how the columns were matched */
+            further: components["schemas"]["Further"];
+            /**
+             * Format: int64
+             * @description rows whose identifier a respondent has already
+             */
+            known: number;
+            /** @description columns of the file that are left out */
+            leftOut: string[];
+            notes: components["schemas"]["Notes"];
+            /** @description why it can't be done so */
+            problem?: string;
+            /**
+             * Format: int64
+             * @description of the study
+             */
+            revision: number;
             /** Format: int64 */
             rows: number;
+            /** @description the first of these identifiers */
+            samples: string[];
+            /** @description values that no respondent has yet */
+            values: components["schemas"]["FreshValues"][];
+        };
+        TriedWord: {
+            /** Format: int64 */
+            end: number;
+            /** @description in no answer of the question */
+            new?: boolean;
+            /** Format: int64 */
+            sentence: number;
+            /** Format: int64 */
+            start: number;
+            /** @description hidden from lists */
+            stop?: boolean;
+            surface: string;
+            /** @description what it counts as */
+            term: string;
+        };
+        TryRequest: {
+            text: string;
+        };
+        Trying: {
+            /** @description those it would get */
+            categories: components["schemas"]["TriedCategory"][];
+            /** @description what each step makes of it */
+            stages: components["schemas"]["Stage"][];
+            status: string;
+            /** @description after all steps */
+            text: string;
+            words: components["schemas"]["TriedWord"][];
+        };
+        Upload: {
+            /** Format: int64 */
+            bytes: number;
+            /** @description those that text can be read in */
+            encodings: string[];
+            guess: components["schemas"]["Recognised"];
+            id: string;
+            name: string;
+        };
+        "Upload-linkRequest": {
+            link: string;
         };
         ValueCount: {
             /** Format: int64 */
@@ -1132,6 +1952,14 @@ export interface components {
             role: string;
             /** @description none for dates and for weights */
             values: string[];
+        };
+        WordFigures: {
+            /** Format: int64 */
+            longest: number;
+            /** Format: double */
+            mean: number;
+            /** Format: int64 */
+            shortest: number;
         };
     };
     responses: never;
@@ -1304,12 +2132,45 @@ export interface operations {
             };
         };
     };
+    checks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                question: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Checks"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     cleaning: {
         parameters: {
             query?: {
                 /** @description JSON list of conditions; empty for all that is answered */
                 focus?: string;
                 limit?: number;
+                /** @description count the answers with fewer words */
+                short?: number;
             };
             header?: never;
             path: {
@@ -1754,6 +2615,41 @@ export interface operations {
             };
         };
     };
+    try: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                question: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TryRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trying"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     undo: {
         parameters: {
             query?: {
@@ -1836,7 +2732,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["StudyInfo"];
+                    "application/json": components["schemas"]["LoadedStudy"];
                 };
             };
             /** @description Error */
@@ -1910,6 +2806,216 @@ export interface operations {
             };
         };
     };
+    "add-columns": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ColumnsInputBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "try-columns": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ColumnsInputBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JoinReport"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "try-derived": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Derived"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Making"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "edit-study": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Edit-studyRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "add-rows": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RowsInputBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "try-rows": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RowsInputBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TriedRows"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     sheet: {
         parameters: {
             query?: {
@@ -1944,16 +3050,53 @@ export interface operations {
             };
         };
     };
+    "undo-study": {
+        parameters: {
+            query?: {
+                /** @description redo */
+                again?: boolean;
+            };
+            header?: never;
+            path: {
+                study: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     upload: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description what the file is called; its ending helps to tell what it is */
+                name?: string;
+            };
             header?: never;
             path?: never;
             cookie?: never;
         };
         requestBody: {
             content: {
-                "text/csv": string;
+                "application/octet-stream": string;
             };
         };
         responses: {
@@ -1964,6 +3107,74 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Upload"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "upload-link": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Upload-linkRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Upload"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "preview-upload": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                upload: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Recipe"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Preview"];
                 };
             };
             /** @description Error */

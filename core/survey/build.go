@@ -1,0 +1,104 @@
+package survey
+
+import (
+	"errors"
+	"fmt"
+	"strings"
+)
+
+// Set is what rules and charts may speak of.
+type Set struct {
+	Variables []*Variable
+	Weights   []float64        // by respondent; nil if there are none; a missing weight counts as 0
+	Failed    map[string]error // derived variables that can't be made, by name
+}
+
+// ErrSetup is behind every error about what columns are said to be.
+var ErrSetup = errors.New("columns")
+
+// Build reads the columns, given cell by cell, and makes the derived variables. A derived variable that can't be made does
+// not keep the others from it.
+func Build(columns []Spec, derived []Derived, cells [][]string) (Set, error) {
+	s := Set{Failed: map[string]error{}}
+	for i, spec := range columns {
+		switch spec.Role {
+		case OpenEnded, Identifier, LeftOut:
+			continue
+		}
+		v, err := NewVariable(spec, cells[i])
+		if err != nil {
+			return Set{}, err
+		}
+		s.Variables = append(s.Variables, v)
+		if spec.Role == Weight && s.Weights == nil {
+			s.Weights = make([]float64, len(v.Numbers))
+			for i, w := range v.Numbers {
+				if w == w { // not missing
+					s.Weights[i] = w
+				}
+			}
+		}
+	}
+	for _, d := range derived {
+		v, err := s.Derive(d)
+		if err != nil {
+			s.Failed[d.Name] = err
+			continue
+		}
+		s.Variables = append(s.Variables, v)
+	}
+	return s, nil
+}
+
+// Derive makes a variable of those in the set.
+func (s Set) Derive(d Derived) (*Variable, error) {
+	var of []*Variable
+	for _, name := range d.Of {
+		v, ok := s.Find(name)
+		if !ok {
+			return nil, fmt.Errorf("%w %q: there is no variable %q to make it of", ErrDerived, d.Name, name)
+		}
+		of = append(of, v)
+	}
+	if len(of) == 0 {
+		return nil, fmt.Errorf("%w %q: say what it is made of", ErrDerived, d.Name)
+	}
+	return Derive(d, of)
+}
+
+// Find gives a variable by its name.
+func (s Set) Find(name string) (*Variable, bool) {
+	for _, v := range s.Variables {
+		if v.Name == name {
+			return v, true
+		}
+	}
+	return nil, false
+}
+
+// CheckNames says whether columns and derived variables all have names of their own.
+func CheckNames(columns []Spec, derived []Derived) error {
+	seen := map[string]bool{}
+	check := func(name string) error {
+		low := strings.ToLower(strings.TrimSpace(name))
+		if low == "" {
+			return fmt.Errorf("%w: one has no name", ErrSetup)
+		}
+		if seen[low] {
+			return fmt.Errorf("%w: there is a variable %q already", ErrSetup, name)
+		}
+		seen[low] = true
+		return nil
+	}
+	for _, c := range columns {
+		if err := check(c.Name); err != nil {
+			return err
+		}
+	}
+	for _, d := range derived {
+		if err := check(d.Name); err != nil {
+			return err
+		}
+	}
+	return nil
+}

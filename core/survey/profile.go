@@ -1,0 +1,346 @@
+package survey
+
+import (
+	"cmp"
+	"fmt"
+	"math"
+	"slices"
+	"strings"
+)
+
+// Profile is what there is to know of a column.
+type Profile struct {
+	Spec
+	Filled   int          `json:"filled" doc:"cells that are not blank and not declared missing"`
+	Declared int          `json:"declared" doc:"cells declared missing"`
+	Distinct int          `json:"distinct" doc:"different values; of several answers, of their parts"`
+	Top      []ValueCount `json:"top" doc:"the most frequent values; numbers and waves in their order"`
+	Bins     []Bin        `json:"bins" doc:"numbers and dates with many values: how many fall where"`
+	Words    *WordFigures `json:"words,omitempty" doc:"open-ended: lengths in words"`
+	Samples  []string     `json:"samples" doc:"three values, from the beginning, the middle and the end"`
+	Points   []Point      `json:"points" doc:"what one should look at"`
+}
+
+// ValueCount is a value and how many respondents have it.
+type ValueCount struct {
+	Value string `json:"value"`
+	Count int    `json:"count"`
+}
+
+// Bin is a stretch of numbers or dates.
+type Bin struct {
+	From  string `json:"from"`
+	To    string `json:"to"`
+	Count int    `json:"count"`
+}
+
+// WordFigures are the lengths of texts in words.
+type WordFigures struct {
+	Shortest int     `json:"shortest"`
+	Longest  int     `json:"longest"`
+	Mean     float64 `json:"mean"`
+}
+
+// Point is something about a column that one should look at.
+type Point struct {
+	Text   string   `json:"text"`
+	Count  int      `json:"count" doc:"cells that it is about"`
+	Values []string `json:"values" doc:"the first of the values that it is about"`
+	Mend   *Spec    `json:"mend,omitempty" doc:"what the column could be read as instead"`
+}
+
+// How much a profile lists.
+const (
+	maxTop    = 12
+	maxValues = 8
+	bins      = 20
+)
+
+// NewProfile looks at all cells of a column. It goes through them a few times; keep what it gives.
+func NewProfile(spec Spec, cells []string) Profile {
+	p := Profile{Spec: spec, Top: []ValueCount{}, Bins: []Bin{}, Samples: samples(cells), Points: []Point{}}
+	read := spec.reader()
+	counts := map[string]int{}
+	var numbers []float64
+	odd := map[string]int{}
+	words, texts := WordFigures{Shortest: math.MaxInt}, 0
+	for _, cell := range cells {
+		value, n, err := read(cell)
+		cell = strings.TrimSpace(cell)
+		switch {
+		case err != nil:
+			odd[cell]++
+			p.Filled++
+			counts[cell]++
+			continue
+		case value == "":
+			if cell != "" {
+				p.Declared++
+			}
+			continue
+		}
+		p.Filled++
+		if n == n {
+			numbers = append(numbers, n)
+		}
+		switch spec.Role {
+		case Several:
+			parts := splitValues(value, spec.Delimiter)
+			slices.Sort(parts)
+			for _, part := range slices.Compact(parts) {
+				counts[part]++
+			}
+		case OpenEnded:
+			w := len(strings.Fields(value))
+			words.Shortest, words.Longest = min(words.Shortest, w), max(words.Longest, w)
+			words.Mean += float64(w)
+			texts++
+			counts[value]++
+		default:
+			counts[value]++
+		}
+	}
+	p.Distinct = len(counts)
+	if texts > 0 {
+		words.Mean /= float64(texts)
+		p.Words = &words
+	}
+	if spec.Role.Numeric() && (len(counts) > maxTop || spec.Role == Date) {
+		p.Bins = histogram(numbers, spec.Role == Date)
+	}
+	if spec.Role != Identifier && spec.Role != OpenEnded || p.Distinct <= maxTop {
+		p.Top = top(spec, counts)
+	}
+	p.points(cells, counts, odd)
+	return p
+}
+
+func top(spec Spec, counts map[string]int) []ValueCount {
+	out := make([]ValueCount, 0, len(counts))
+	for value, n := range counts {
+		out = append(out, ValueCount{value, n})
+	}
+	place := func(v string) int {
+		if i := slices.Index(spec.Order, v); i >= 0 {
+			return i
+		}
+		return len(spec.Order)
+	}
+	byCount := func(a, b ValueCount) int { return cmp.Or(b.Count-a.Count, CompareValues(a.Value, b.Value)) }
+	inOrder := func(a, b ValueCount) int {
+		return cmp.Or(place(a.Value)-place(b.Value), CompareValues(a.Value, b.Value))
+	}
+	slices.SortFunc(out, byCount)
+	out = out[:min(maxTop, len(out))]
+	if spec.Role == Number || spec.Role == Wave || len(spec.Order) > 0 {
+		slices.SortFunc(out, inOrder)
+	}
+	return out
+}
+
+// TopValues lists the most frequent values, at most 12.
+func TopValues(counts map[string]int) []ValueCount { return top(Spec{}, counts) }
+
+func samples(cells []string) []string {
+	out := []string{}
+	for _, from := range []int{0, len(cells) / 3, 2 * len(cells) / 3} {
+		for i := from; i < min(from+200, len(cells)); i++ {
+			if cell := strings.TrimSpace(cells[i]); cell != "" && !slices.Contains(out, cell) {
+				out = append(out, cell)
+				break
+			}
+		}
+	}
+	return out
+}
+
+// histogram parts the range of the numbers into stretches of one length.
+func histogram(numbers []float64, dates bool) []Bin {
+	if len(numbers) == 0 {
+		return []Bin{}
+	}
+	low, high := slices.Min(numbers), slices.Max(numbers)
+	n := bins
+	width := (high - low) / float64(n)
+	if dates {
+		width = max(1, math.Ceil((high-low+1)/float64(n)))
+		n = int((high-low)/width) + 1
+	} else if width == 0 {
+		n, width = 1, 1
+	}
+	name := func(x float64) string {
+		if dates {
+			return date(x).Format("2006-01-02")
+		}
+		return fmt.Sprintf("%.4g", x)
+	}
+	out := make([]Bin, n)
+	for i := range out {
+		from, to := low+float64(i)*width, low+float64(i+1)*width
+		if dates {
+			to = min(to-1, high)
+		}
+		out[i] = Bin{From: name(from), To: name(to)}
+	}
+	for _, x := range numbers {
+		out[min(n-1, int((x-low)/width))].Count++
+	}
+	return out
+}
+
+func plural(n int, one, many string) string {
+	if n == 1 {
+		return "one " + one
+	}
+	return fmt.Sprintf("%d %s", n, many)
+}
+
+// missingWords are values that often stand for none.
+var missingWords = []string{"refused", "missing", "null", "n/a", "na", "none given", "no answer", "not answered", "prefer not to say", "#n/a", "nan", "unknown", "99", "999", "9999", "-1", "-99", "-9"}
+
+// points looks for what is odd about a column, the gravest first.
+func (p *Profile) points(cells []string, counts, odd map[string]int) {
+	add := func(values map[string]int, mend *Spec, format string, args ...any) {
+		point := Point{Text: fmt.Sprintf(format, args...), Values: []string{}, Mend: mend}
+		for _, v := range top(Spec{}, values) {
+			if len(point.Values) < maxValues {
+				point.Values = append(point.Values, v.Value)
+			}
+		}
+		for _, n := range values {
+			point.Count += n
+		}
+		p.Points = append(p.Points, point)
+	}
+	changed := func(change func(s *Spec)) *Spec {
+		s := p.Spec
+		change(&s)
+		return &s
+	}
+	blank := len(cells) - p.Filled - p.Declared
+	switch {
+	case p.Filled == 0 && p.Role != LeftOut:
+		add(nil, nil, "every cell is blank")
+		return
+	case p.Filled == 0:
+		return
+	case p.Distinct == 1 && p.Filled > 1 && p.Role != LeftOut:
+		add(counts, nil, "every filled cell says the same")
+	}
+	c := look(cells)
+	switch p.Role {
+	case Identifier:
+		twice := map[string]int{}
+		for v, n := range counts {
+			if n > 1 {
+				twice[v] = n
+			}
+		}
+		if len(twice) > 0 {
+			add(twice, nil, "%s more than once, so the column does not name one respondent each", plural(len(twice), "value stands", "values stand"))
+		}
+		if blank > 0 {
+			add(nil, nil, "%s none", plural(blank, "respondent has", "respondents have"))
+		}
+	case Number, Weight, Date:
+		if len(odd) > 0 {
+			mend := changed(func(s *Spec) {
+				for _, v := range top(Spec{}, odd) {
+					s.Missing = append(s.Missing, v.Value)
+				}
+			})
+			what := map[bool]string{true: "dates", false: "numbers"}[p.Role == Date]
+			if c.units > 0 && p.Unit == "" && p.Role != Date {
+				mend = changed(func(s *Spec) { s.Unit = c.unit })
+			} else if c.commas > 0 && !p.Comma && p.Role != Date {
+				mend = changed(func(s *Spec) { s.Comma = true })
+			} else if p.Role == Date && p.Days == "" && c.dates.days() != "" {
+				mend = changed(func(s *Spec) { s.Days = c.dates.days() })
+			} else if len(odd) > maxTop {
+				mend = nil
+			}
+			add(odd, mend, "some cells are no %s and count as missing", what)
+		}
+		if p.Role == Date && c.dates.forms() > 1 {
+			add(nil, nil, "dates are written in %d different ways", c.dates.forms())
+		} else if p.Role == Date && c.dates.either > 0 && c.dates.dayFirst+c.dates.monthFirst == 0 {
+			other := map[string]string{"dmy": "mdy", "mdy": "dmy"}[p.Days]
+			first := map[string]string{"dmy": "day", "mdy": "month"}[p.Days]
+			if other != "" {
+				add(nil, changed(func(s *Spec) { s.Days = other }), "every date could be read with the day or the month first; here the %s is", first)
+			}
+		}
+	case Segment, Wave:
+		if c.numbers > 0 && c.numbers < c.filled && float64(c.numbers) >= 0.1*float64(c.filled) {
+			words := map[string]int{}
+			for _, w := range c.words1 {
+				words[w] = counts[w]
+			}
+			add(words, nil, "numbers and words are mixed")
+		}
+		if c.unit != "" && c.units*2 > c.filled {
+			add(nil, changed(func(s *Spec) { s.Role, s.Unit = Number, c.unit }), "most values are numbers with the unit %q", c.unit)
+		}
+	}
+	if p.Role.Charted() && p.Role != Number {
+		p.alike(counts, add)
+	}
+	if p.Role.Charted() && p.Distinct > 1 {
+		codes := map[string]int{}
+		for _, w := range missingWords {
+			for v, n := range counts {
+				if strings.EqualFold(v, w) && !(p.Role == Number && !outlying(w, counts)) {
+					codes[v] = n
+				}
+			}
+		}
+		if len(codes) > 0 {
+			add(codes, changed(func(s *Spec) {
+				for _, v := range top(Spec{}, codes) {
+					s.Missing = append(s.Missing, v.Value)
+				}
+			}), "some values look like codes for a missing one")
+		}
+	}
+	if p.Role.Charted() && p.Distinct > 60 && p.Role != Number {
+		add(nil, nil, "%s are too many for a chart; group them", values(p.Distinct))
+	}
+}
+
+// alike points out values that differ in case or blanks only.
+func (p *Profile) alike(counts map[string]int, add func(map[string]int, *Spec, string, ...any)) {
+	same := map[string][]string{}
+	for v := range counts {
+		key := strings.ToLower(strings.Join(strings.Fields(v), " "))
+		same[key] = append(same[key], v)
+	}
+	found := map[string]int{}
+	for _, vs := range same {
+		if len(vs) > 1 {
+			for _, v := range vs {
+				found[v] = counts[v]
+			}
+		}
+	}
+	if len(found) > 0 {
+		add(found, nil, "some values differ in case or blanks only; group them")
+	}
+}
+
+// outlying says whether a number stands far from all others, as a code for a missing value does.
+func outlying(code string, counts map[string]int) bool {
+	x, err := parseNumber(code, "", false)
+	if err != nil {
+		return true
+	}
+	low, high := math.Inf(1), math.Inf(-1)
+	for v := range counts {
+		if y, err := parseNumber(v, "", false); err == nil && y != x {
+			low, high = min(low, y), max(high, y)
+		}
+	}
+	if x < 0 {
+		return low >= 0
+	}
+	return x > 2*high
+}

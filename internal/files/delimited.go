@@ -1,0 +1,89 @@
+package files
+
+import (
+	"bufio"
+	"context"
+	"encoding/csv"
+	"errors"
+	"fmt"
+	"io"
+	"strings"
+	"unicode/utf8"
+)
+
+// eachRow gives the rows of delimited text, and counts the blank lines between them.
+func eachRow(ctx context.Context, from io.Reader, r Recipe, notes *Notes, visit func(cells []string) error) error {
+	comma, size := utf8.DecodeRuneInString(r.Delimiter)
+	if size != len(r.Delimiter) || size == 0 || comma == '"' || comma == '\n' || comma == '\r' || comma == utf8.RuneError {
+		return fmt.Errorf("%w: %q can't part cells; give one sign", ErrFile, r.Delimiter)
+	}
+	if r.Quotes == "none" {
+		return eachLine(ctx, from, func(line string) error {
+			if line == "" {
+				notes.Blank++
+				return nil
+			}
+			return visit(strings.Split(line, r.Delimiter))
+		})
+	}
+	c := csv.NewReader(bufio.NewReaderSize(from, 1<<16))
+	c.Comma, c.FieldsPerRecord, c.LazyQuotes = comma, -1, r.Quotes == "lax"
+	line, rows := 1, 0 // line: the one after the last row
+	for {
+		cells, err := c.Read()
+		if errors.Is(err, io.EOF) {
+			return nil
+		}
+		rows++
+		if err != nil {
+			return csvError(err, rows)
+		}
+		start, _ := c.FieldPos(0)
+		notes.Blank += start - line
+		last, _ := c.FieldPos(len(cells) - 1)
+		line = last + strings.Count(cells[len(cells)-1], "\n") + 1
+		if err := visit(cells); err != nil {
+			return err
+		}
+		if rows%1000 == 0 && ctx.Err() != nil {
+			return ctx.Err()
+		}
+	}
+}
+
+// maxLine is how long a line of plain text may be, in bytes.
+const maxLine = 16 << 20
+
+// eachLine gives the lines of a text without their breaks.
+func eachLine(ctx context.Context, from io.Reader, visit func(line string) error) error {
+	s := bufio.NewScanner(from)
+	s.Buffer(make([]byte, 1<<16), maxLine)
+	n := 0
+	for s.Scan() {
+		if n++; n%1000 == 0 && ctx.Err() != nil {
+			return ctx.Err()
+		}
+		if err := visit(strings.TrimSuffix(s.Text(), "\r")); err != nil {
+			return err
+		}
+	}
+	if errors.Is(s.Err(), bufio.ErrTooLong) {
+		return fmt.Errorf("%w: line %d is longer than %d bytes", ErrFile, n+1, maxLine)
+	}
+	return s.Err()
+}
+
+func csvError(err error, row int) error {
+	var parse *csv.ParseError
+	if errors.As(err, &parse) {
+		reason := parse.Err.Error()
+		switch {
+		case errors.Is(parse.Err, csv.ErrQuote):
+			reason = "a quote ends in the middle of a cell, or the one that began the cell is never closed; reading quotes laxly, or as plain signs, may help"
+		case errors.Is(parse.Err, csv.ErrBareQuote):
+			reason = "a quote stands inside a cell that is not quoted; reading quotes laxly, or as plain signs, may help"
+		}
+		return fmt.Errorf("%w: row %d (line %d, character %d): %s", ErrFile, row, parse.Line, parse.Column, reason)
+	}
+	return fmt.Errorf("%w: row %d: %w", ErrFile, row, err)
+}

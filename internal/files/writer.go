@@ -1,0 +1,40 @@
+package files
+
+import (
+	"encoding/csv"
+	"io"
+	"strconv"
+	"strings"
+)
+
+// Writer writes comma-separated values. A cell that a spreadsheet would run as a formula is made text by an
+// apostrophe before it; numbers stay numbers.
+type Writer struct{ csv *csv.Writer }
+
+// NewWriter writes to w; Flush when done.
+func NewWriter(w io.Writer) *Writer { return &Writer{csv.NewWriter(w)} }
+
+// Write writes one row.
+func (w *Writer) Write(row []string) error {
+	out := make([]string, len(row))
+	for i, cell := range row {
+		out[i] = harmless(cell)
+	}
+	return w.csv.Write(out)
+}
+
+// Flush writes what is left and gives the first error there was.
+func (w *Writer) Flush() error {
+	w.csv.Flush()
+	return w.csv.Error()
+}
+
+func harmless(cell string) string {
+	if cell == "" || !strings.ContainsRune("=+-@\t\r", rune(cell[0])) {
+		return cell
+	}
+	if _, err := strconv.ParseFloat(cell, 64); err == nil {
+		return cell
+	}
+	return "'" + cell
+}
