@@ -59,7 +59,8 @@ func unitOf(cell string) (unit string, ok bool) {
 		return "", false
 	}
 	before, after := strings.TrimSpace(strings.TrimLeft(cell[:first], "+-.")), strings.TrimSpace(cell[last+1:])
-	if (before == "") == (after == "") || len([]rune(before+after)) > 8 || strings.ContainsAny(before+after, ".,;:/") || len(before+after) == len("1") && before == "." {
+	// Before a number only a currency stands; "Autumn 2026" is a name.
+	if (before == "") == (after == "") || len([]rune(before)) > 3 || len([]rune(after)) > 8 || strings.ContainsAny(before+after, ".,;:/") {
 		return "", false
 	}
 	unit = before + after

@@ -1,6 +1,9 @@
 package text
 
-import "slices"
+import (
+	"slices"
+	"strings"
+)
 
 // Hazard is an order of two steps in which the one spoils the other's work.
 type Hazard struct {
@@ -47,9 +50,11 @@ func NewInspector(language string, steps []Step) (*Inspector, error) {
 // without meaning to, and only they may be written for what an earlier step has changed; tags and addresses are taken out
 // on purpose.
 func spoils(first, second string) bool {
-	own := func(id string) bool { return id == "replace" || id == "letters" }
 	return own(first) || own(second) && first != "markup" && first != "links"
 }
+
+// own says whether a step does what the analyst wrote down.
+func own(id string) bool { return id == "replace" || id == "letters" }
 
 // Moved gives the steps with that at place i moved to the place j.
 func Moved(steps []Step, i, j int) []Step {
@@ -73,12 +78,12 @@ func (in *Inspector) Inspect(original string, c *Cleaned) []Hazard {
 	return out
 }
 
-// tooLate finds the steps that would find something at the end which a later step has made.
+// tooLate finds the steps that would find something which a later step has made.
 func (in *Inspector) tooLate(original string, c *Cleaned) (out []Hazard) {
 	p := in.pipeline
 	var stages []Stage
 	for i, s := range p.steps {
-		if c.Touched>>(i+1) == 0 || !slices.Contains(again, s.ID) || !finds(p.run[i], c.Text) {
+		if c.Touched>>(i+1) == 0 || !slices.Contains(again, s.ID) {
 			continue
 		}
 		if stages == nil {
@@ -88,7 +93,7 @@ func (in *Inspector) tooLate(original string, c *Cleaned) (out []Hazard) {
 			continue
 		}
 		for k := i + 1; k < len(stages); k++ {
-			if finds(p.run[i], stages[k].Text) {
+			if c.Touched>>k&1 == 1 && finds(p.run[i], stages[k].Text) {
 				out = append(out, Hazard{i, k, true})
 				break
 			}
@@ -115,6 +120,16 @@ func (in *Inspector) spoilt(original string, i int) (out []Hazard) {
 		}
 		var moved *Cleaned
 		for _, e := range free[j-1].Edits {
+			if own(in.pipeline.steps[i].ID) {
+				// Words are replaced on purpose; what goes by the way is signs.
+				if !slices.ContainsFunc(stages[i].Edits, func(m Mark) bool {
+					return m.overlaps(e.Start, e.End) && !strings.ContainsFunc(original[m.Start:m.End], wordRune)
+				}) {
+					continue
+				}
+			} else if !strings.ContainsFunc(original[e.Start:e.End], wordRune) {
+				continue // a sign that is looked for by itself is not missed
+			}
 			if slices.ContainsFunc(stages[j].Edits, func(done Mark) bool { return done.overlaps(e.Start, e.End) }) {
 				continue
 			}

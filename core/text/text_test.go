@@ -1,10 +1,14 @@
 package text
 
 import (
+	"fmt"
+	"os"
+	"strconv"
 	"strings"
 	"testing"
 	"unicode/utf8"
 
+	"github.com/clipperhouse/uax29/v2/words"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
@@ -74,6 +78,141 @@ func TestElisions(t *testing.T) {
 	p, err := NewPipeline("fr", DefaultSteps())
 	require.NoError(t, err)
 	assert.Equal(t, "l equipage n etait pas la aujourd'hui", surfaces(p.Clean("L’équipage n'était pas là aujourd'hui")))
+}
+
+// hazards writes what an inspector finds: "first>second", with a "!" where the second comes too late for the first.
+func hazards(t *testing.T, in string, steps ...Step) (out []string) {
+	i, err := NewInspector("en", steps)
+	require.NoError(t, err)
+	var c Cleaned
+	for _, h := range i.Inspect(in, &c) {
+		out = append(out, fmt.Sprint(steps[h.First].ID, ">", steps[h.Second].ID, strings.Repeat("!", map[bool]int{true: 1}[h.Late])))
+	}
+	return out
+}
+
+func TestHazardsOfTheOrderOfSteps(t *testing.T) {
+	find := func(find, with string) Step {
+		return Step{ID: "replace", Rules: []Replacement{{Find: find, With: with, Regex: true}}}
+	}
+	contractions, typography, markup, accents, letters := Step{ID: "contractions"}, Step{ID: "typography"}, Step{ID: "markup"}, Step{ID: "accents"}, Step{ID: "letters", Letters: map[string]string{"é": "i"}}
+	for _, c := range []struct {
+		in    string
+		steps []Step
+		want  []string
+	}{
+		{"I can't go", []Step{find("'", " "), contractions}, []string{"replace>contractions"}},
+		{"I can't go", []Step{contractions, find("'", " ")}, nil},
+		{"they didn't", []Step{find("'", ""), contractions}, nil}, // "didnt" is written out all the same
+		{"I can’t go", []Step{contractions, typography}, []string{"contractions>typography!"}},
+		{"I can’t go", []Step{contractions, typography, find("'", " ")}, []string{"contractions>typography!"}},
+		{"I can&#39;t go", []Step{contractions, markup}, []string{"contractions>markup!"}},
+		{"I can't go", []Step{contractions, find("can't", "won't")}, []string{"contractions>replace"}},
+		{"[re: it's 12] late", []Step{find(`\[re.*\]`, ""), contractions, {ID: "numbers"}}, nil}, // taken out on purpose
+		{"café", []Step{accents, letters}, []string{"accents>letters"}},
+		{"café", []Step{letters, accents}, nil},
+	} {
+		assert.Equal(t, c.want, hazards(t, c.in, c.steps...), "%q", c.in)
+	}
+	rapid.Check(t, func(rt *rapid.T) {
+		parts := rapid.SliceOfN(rapid.SampledFrom(awkward), 0, 12).Draw(rt, "parts")
+		assert.Empty(rt, hazards(t, strings.Join(parts, " "), DefaultSteps()...), "the usual order spoils nothing")
+	})
+}
+
+func TestTraceTellsWhatEachStepDid(t *testing.T) {
+	p := pipeline(t, DefaultSteps()...)
+	in := "<p>We didn’t see https://x.example</p>"
+	c, stages := p.Trace(in)
+	assert.Equal(t, p.Clean(in).Words, c.Words)
+	for i, want := range map[int][]Mark{0: {{0, 3, "\n"}, {36, 40, "\n"}}, 1: {{19, 36, " "}}, 2: {{10, 13, "'"}}, 3: {{6, 14, "did not"}}, 4: {}} {
+		assert.Equal(t, want, stages[i].Edits, stages[i].Step.ID)
+	}
+	assert.Equal(t, []int{2, 3}, StepsOf(Mark{6, 14, "did not"}, stages))
+}
+
+func TestPersonalData(t *testing.T) {
+	for in, want := range map[string]string{
+		"mail me.x@larkmoor.example or 01632 960123.": "mail ••• or •••.", "+44 (0)1632 960123": "•••", "booked 2026-03-14, 3 of 10": "booked 2026-03-14, 3 of 10", "a@b": "a@b",
+	} {
+		assert.Equal(t, want, Mask(in))
+	}
+}
+
+func TestDivisions(t *testing.T) {
+	for _, c := range []struct {
+		d    Division
+		in   string
+		want []string
+	}{
+		{Division{By: "paragraph"}, "one\ntwo\n\n \r\n three ", []string{"one\ntwo", "three"}},
+		{Division{By: "line"}, "one\r\n\ntwo", []string{"one", "two"}},
+		{Division{By: "sentence"}, "It was late! “Never again.” Mr. Smith said so.Rude too", []string{"It was late!", "“Never again.”", "Mr. Smith said so.", "Rude too"}},
+		{Division{By: "parts", N: 2}, "a b c d e", []string{"a b", "c d e"}},
+		{Division{By: "parts", N: 4}, "a b", []string{"a", "b"}},
+		{Division{By: "delimiter", At: "***"}, "one *** two***", []string{"one", "two"}},
+		{Division{By: "pattern", At: `-{3,}`}, "one --- two ----- three", []string{"one", "two", "three"}},
+		{Division{By: "line"}, " \n ", nil},
+	} {
+		divide, err := NewDivider(c.d)
+		require.NoError(t, err)
+		assert.Equal(t, c.want, divide(c.in), "%+v", c.d)
+	}
+	for _, d := range []Division{{By: "chapter"}, {By: "parts", N: 1}, {By: "delimiter"}, {By: "pattern", At: "("}, {By: "pattern", At: "x*"}} {
+		_, err := NewDivider(d)
+		assert.ErrorIs(t, err, ErrDivision)
+	}
+	// Nothing but white space is lost, whatever the text.
+	bare := func(s string) string { return strings.Join(strings.Fields(s), "") }
+	rapid.Check(t, func(t *rapid.T) {
+		in := strings.Join(rapid.SliceOfN(rapid.SampledFrom(awkward), 0, 20).Draw(t, "parts"), "")
+		for _, d := range []Division{{By: "paragraph"}, {By: "line"}, {By: "sentence"}, {By: "parts", N: 3}} {
+			divide, err := NewDivider(d)
+			require.NoError(t, err)
+			require.Equal(t, bare(in), bare(strings.Join(divide(in), "")), "%+v", d)
+		}
+	})
+}
+
+// Words of ASCII text are found by a shorter way; it finds what the segmenter finds.
+func TestASCIIWordsAgainstTheSegmenter(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		s := rapid.StringOfN(rapid.SampledFrom([]rune("ab1 2'.,;:_-%$\"\n\r\t&@A")), 0, 30, -1).Draw(t, "text")
+		require.Equal(t, allPieces(nil, s), asciiPieces(nil, s), "%q", s)
+	})
+}
+
+// The segmenter without our tailoring agrees with Unicode's own test of word boundaries.
+func TestUnicodeWordBreaks(t *testing.T) {
+	data, err := os.ReadFile("testdata/WordBreakTest.txt")
+	require.NoError(t, err)
+	tested := 0
+	for line := range strings.SplitSeq(string(data), "\n") {
+		line, _, _ = strings.Cut(line, "#")
+		if line = strings.TrimSpace(line); line == "" {
+			continue
+		}
+		var want []string
+		for _, sign := range strings.Fields(line) {
+			switch sign {
+			case "÷":
+				want = append(want, "")
+			case "×":
+			default:
+				code, err := strconv.ParseInt(sign, 16, 32)
+				require.NoError(t, err)
+				want[len(want)-1] += string(rune(code))
+			}
+		}
+		want = want[:len(want)-1] // the last boundary is the end
+		var got []string
+		for it := words.FromString(strings.Join(want, "")); it.Next(); {
+			got = append(got, it.Value())
+		}
+		require.Equal(t, want, got, line)
+		tested++
+	}
+	require.Greater(t, tested, 1000)
 }
 
 func TestBadStepsAreRefused(t *testing.T) {

@@ -70,14 +70,15 @@ func TestUploadAndLoad(t *testing.T) {
 	require.Equal(t, 200, status, body)
 	assert.Contains(t, body, `this workbook can't be read`)
 	const load = `{"upload":"1","name":"x","columns":[{"name":"id","role":"%"},{"name":"answer","role":"open-ended"}]}`
-	status, body, _ = ask(t, "POST", base+"/studies", strings.Replace(load, "%", "weight", 1), json...)
-	assert.Equal(t, 422, status)
-	assert.Contains(t, body, `Nothing was loaded: row 1 of the data, column \"id\"`)
 	status, body, _ = ask(t, "POST", base+"/studies", strings.Replace(load, "%", "identifier", 1), json...)
 	require.Equal(t, 200, status, body)
 	status, body, _ = ask(t, "POST", base+"/studies", strings.Replace(load, "%", "identifier", 1), json...)
 	assert.Equal(t, 422, status)
 	assert.Contains(t, body, "choose it again")
+	_, _, _ = ask(t, "POST", base+"/uploads", "id;answer\nA1;late again\n")
+	status, body, _ = ask(t, "POST", base+"/studies", strings.NewReplacer("%", "weight", `"upload":"1"`, `"upload":"2"`).Replace(load), json...)
+	assert.Equal(t, 422, status)
+	assert.Contains(t, body, `Nothing was loaded: row 1 of the data, column \"id\"`)
 
 	// What is wrong is said as problem details, and changes nothing.
 	for path, want := range map[string]int{"/questions/99": 404, "/questions/1/answers?focus=x": 422, "/questions/1/answers?limit=9999": 422, "/questions/1/chart?by=nope": 422, "/nope": 404} {

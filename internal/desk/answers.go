@@ -132,6 +132,7 @@ type Overview struct {
 	Categories   int            `json:"categories"`
 	RuleProblems int            `json:"ruleProblems" doc:"rules that can't be read"`
 	Focus        int            `json:"focus" doc:"answers in the focus that was given"`
+	Warnings     int            `json:"warnings" doc:"hazards and left-overs of cleaning that have a mend; 0 until they were looked for"`
 	ByHand       int            `json:"byHand" doc:"answers with a category put on by hand"`
 }
 
@@ -142,7 +143,7 @@ func (q *Question) Overview(s *State, f Focus) (Overview, error) {
 		return Overview{}, err
 	}
 	ix := s.Reading.Index
-	o := Overview{Revision: s.Revision, Respondents: len(q.Answers), Statuses: map[string]int{}, Focus: int(set.GetCardinality())}
+	o := Overview{Revision: s.Revision, Warnings: s.kept.warnings(), Respondents: len(q.Answers), Statuses: map[string]int{}, Focus: int(set.GetCardinality())}
 	for i, name := range text.StatusNames {
 		o.Statuses[name] = int(ix.Status(text.Status(i)).GetCardinality())
 	}

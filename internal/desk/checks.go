@@ -8,6 +8,7 @@ import (
 	"slices"
 	"strings"
 	"sync"
+	"sync/atomic"
 
 	"github.com/RoaringBitmap/roaring/v2"
 
@@ -23,7 +24,10 @@ type kept struct {
 	mu      sync.Mutex // held while hazards are looked for
 	looked  bool
 	hazards []playbook.Hazard
+	found   atomic.Int64 // of all, what can be mended with one press
 }
+
+func (k *kept) warnings() int { return int(k.found.Load()) }
 
 // Alike counts the answers that have the same words as another, case, spacing and punctuation aside.
 type Alike struct {
@@ -161,6 +165,13 @@ func (q *Question) Checks(ctx context.Context, s *State) (Checks, error) {
 		}
 	}
 	slices.SortFunc(out.Leftovers, func(a, b LeftoverFound) int { return cmp.Or(b.Answers-a.Answers, strings.Compare(a.Word, b.Word)) })
+	mendable := len(out.Hazards)
+	for _, l := range out.Leftovers {
+		if l.Mends > 0 {
+			mendable++
+		}
+	}
+	s.kept.found.Store(int64(mendable))
 	return out, nil
 }
 

@@ -90,6 +90,14 @@ export function say(c: Condition, frame: FrameLine[] = []): string {
       return c.text === 'any' ? 'answered or not' : `status is ${c.text}`;
     case 'step':
       return `changed by ${c.text}`;
+    case 'alike':
+      return c.n ? 'alike in their words' : 'alike to another';
+    case 'short':
+      return `under ${c.n} words`;
+    case 'personal':
+      return c.text === 'phone' ? 'with a phone number' : 'with a mail address';
+    case 'hazard':
+      return 'spoilt by the order of steps';
     default:
       return `${c.answers?.length === 1 ? 'one answer' : `${c.answers?.length} answers`} picked out`;
   }

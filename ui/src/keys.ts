@@ -43,6 +43,15 @@ export const keyList: [string, [string, string][]][] = [
     ],
   ],
   [
+    'Clean',
+    [
+      ['Alt ↑ ↓', 'move the step that has the focus'],
+      ['space', 'switch a step on or off'],
+      ['Enter', 'keep what was tried'],
+      ['Esc', 'drop it'],
+    ],
+  ],
+  [
     'Terms',
     [
       ['↓ ↑', 'next term, term before'],

@@ -39,6 +39,7 @@ export function useLiveEvents() {
           client.invalidateQueries({ queryKey: ['question', e.question] });
         } else {
           client.invalidateQueries({ queryKey: ['studies'] });
+          client.invalidateQueries({ queryKey: ['question'] });
         }
       };
     };

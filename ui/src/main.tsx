@@ -12,6 +12,7 @@ import { useLiveEvents } from './live';
 import Studies from './views/Studies';
 
 const Load = lazy(() => import('./views/Load'));
+const Add = lazy(() => import('./views/Add'));
 
 const client = new QueryClient({
   defaultOptions: {
@@ -34,6 +35,7 @@ function App() {
       <Routes>
         <Route path="/" element={<Studies />} />
         <Route path="/load" element={<Load />} />
+        <Route path="/add/:question/:kind" element={<Add />} />
         <Route path="/q/:question" element={<ToTerms />} />
         <Route path="/q/:question/:view" element={<Shell />} />
         <Route path="*" element={<Navigate to="/" replace />} />

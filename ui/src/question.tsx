@@ -1,7 +1,7 @@
 import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/react-query';
 import { createContext, type ReactNode, useCallback, useContext, useRef, useState } from 'react';
 import { useParams } from 'react-router';
-import { api, type Edit, type Effect, type Question, Refusal, take } from './api/client';
+import { api, type Edit, type Effect, type Question, Refusal, type SetupEdit, take } from './api/client';
 import { useFocus } from './focus';
 import { many } from './format';
 
@@ -16,6 +16,8 @@ type Desk = {
   stale: boolean;
   say: (n: Notice | undefined) => void;
   edit: (e: Edit) => Promise<Effect | undefined>;
+  /** Changes what a column of the study is, or makes a variable. */
+  editStudy: (e: SetupEdit) => Promise<boolean>;
   undo: (again?: boolean) => Promise<void>;
   cancel: () => void;
 };
@@ -109,6 +111,27 @@ export function DeskProvider({ children }: { children: (d: { error?: Error; read
       ),
     [id, revision, run],
   );
+  const study = question.data?.study;
+  const editStudy = useCallback(
+    async (e: SetupEdit) => {
+      try {
+        const done = await take(
+          api.POST('/api/v1/studies/{study}/edits', {
+            params: { path: { study: study!.id } },
+            body: { revision: study!.revision, edit: e },
+          }),
+        );
+        setNotice({ text: done.summary, undo: true });
+        return true;
+      } catch (error) {
+        setNotice({ text: (error as Error).message, bad: true });
+        return false;
+      } finally {
+        await client.invalidateQueries({ queryKey: ['question'] });
+      }
+    },
+    [client, study],
+  );
   const undo = useCallback(
     async (again = false) => {
       await run(
@@ -134,6 +157,7 @@ export function DeskProvider({ children }: { children: (d: { error?: Error; read
         stale: question.isPlaceholderData,
         say: setNotice,
         edit,
+        editStudy,
         undo,
         cancel: () => running.current?.abort(),
       }}

@@ -1554,6 +1554,11 @@ export interface components {
             undo?: string;
             /** @description what a focus may narrow by */
             variables: components["schemas"]["VariableInfo"][];
+            /**
+             * Format: int64
+             * @description hazards and left-overs of cleaning that have a mend; 0 until they were looked for
+             */
+            warnings: number;
         };
         Recipe: {
             /** @description delimited: one sign */

@@ -185,6 +185,7 @@ function Figure({ view }: { view: View }) {
     case 'data':
       return <i>{count(q.respondents)}</i>;
     case 'clean': {
+      if (q.warnings) return <i className="warn">{q.warnings} to mend</i>;
       const silent = q.respondents - q.answered;
       return <i>{silent ? `${count(silent)} silent` : 'all answered'}</i>;
     }

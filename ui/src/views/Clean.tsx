@@ -1,141 +1,159 @@
-import { api, type Step, take } from '../api/client';
+import { useQuery } from '@tanstack/react-query';
+import { useState } from 'react';
+import { api, take } from '../api/client';
+import type { components } from '../api/schema.gen';
 import { useFocus } from '../focus';
-import { count } from '../format';
+import { count, many } from '../format';
+import { CopyFrom } from '../frame/CopyFrom';
+import { useKeys } from '../keys';
+import { useProgress } from '../live';
 import { useAsk, useDesk } from '../question';
+import { Checks } from './clean/Checks';
+import { ProofSheet } from './clean/Proof';
+import { Statuses } from './clean/Statuses';
+import { Steps } from './clean/Steps';
+import { bare, type StepSpec, same, sentences } from './clean/steps';
+import { TryIt } from './clean/TryIt';
 
-const sentences: Record<string, string> = {
-  markup: 'Take out tags and entities',
-  links: 'Take out links and addresses',
-  typography: 'Plain quotes, dashes, spaces',
-  replace: 'Our own replacements',
-  letters: 'Swap letters',
-  contractions: 'Write contractions out',
-  accents: 'Fold accents',
-  glued: 'Part letters from digits',
-  repeats: 'Shorten long runs of a letter',
-  numbers: 'Leave out numbers',
-  emoji: 'Leave out emoji',
-};
-
-const statuses: [string, string][] = [
-  ['answered', 'answered'],
-  ['no answer', 'refused, in so many words'],
-  ['empty', 'no word in it'],
-  ['missing', 'missing'],
-];
+export type CleaningData = components['schemas']['Cleaning'];
 
 /** The steps that answers are read by, and a proof sheet of what they changed. */
 export default function Clean() {
   const { question, edit, busy } = useDesk();
   const { focus, focusText, pick, setPick } = useFocus();
+  const [draft, setDraft] = useState<StepSpec[]>();
+  const [short, setShort] = useState(3);
+  const [tab, setTab] = useState<'proof' | 'try'>('proof');
   const only = pick.find((p) => p.kind === 'step')?.text;
   const shown = only ? JSON.stringify([...focus, { kind: 'step', text: only }]) : focusText;
-  const cleaning = useAsk(['cleaning', shown], (q) =>
+  const cleaning = useAsk(['cleaning', shown, short], (q) =>
     take(
-      api.GET('/api/v1/questions/{question}/cleaning', { params: { path: { question: q }, query: { focus: shown } } }),
+      api.GET('/api/v1/questions/{question}/cleaning', {
+        params: { path: { question: q }, query: { focus: shown, short } },
+      }),
     ),
   );
+  const kept = cleaning.data?.steps.filter((s) => s.on).map(bare) ?? [];
+  const tried = draft && !same(draft, kept) ? draft : undefined;
+  const keep = () => {
+    if (!tried) return;
+    setDraft(undefined);
+    edit({ kind: 'cleaning', steps: tried });
+  };
+  const drop = () => setDraft(undefined);
+  useKeys(tried ? { Enter: keep, Escape: drop } : {});
   if (cleaning.error) return <p className="bad">{cleaning.error.message}</p>;
   if (!cleaning.data) return <p className="ghost">&nbsp;</p>;
   const { steps, proof } = cleaning.data;
-  const bare = ({ on: _, answers: __, ...step }: Step) => step;
-  const turn = (s: Step) => {
-    const on = steps.filter((x) => x.on);
-    if (s.on) return edit({ kind: 'cleaning', steps: on.filter((x) => x !== s).map(bare) });
-    // A step that is switched on goes to its usual place among the others.
-    const usual = Object.keys(sentences);
-    const fresh = s.step === 'emoji' ? { ...bare(s), mode: 'drop' } : bare(s);
-    const at = on.findIndex((x) => usual.indexOf(x.step) > usual.indexOf(s.step));
-    const next = on.map(bare);
-    next.splice(at < 0 ? next.length : at, 0, fresh);
-    return edit({ kind: 'cleaning', steps: next });
-  };
-  const settable = (s: Step) => s.on || (s.step !== 'replace' && s.step !== 'letters');
   return (
     <div className="cleanv" aria-busy={cleaning.isPlaceholderData}>
       <section aria-label="Steps">
         <p className="caption">In this order, on {count(question.respondents)} answers</p>
-        <ol className="plainlist ruled">
-          {steps.map((s, i) => (
-            <li key={`${s.step}${i}`} className={s.on ? 'stepline' : 'stepline off'}>
-              <input
-                type="checkbox"
-                id={`step-${i}`}
-                checked={s.on}
-                disabled={busy || !settable(s)}
-                onChange={() => turn(s)}
-                title={settable(s) ? undefined : 'its pairs come with a playbook'}
-              />
-              <label htmlFor={`step-${i}`}>
-                {sentences[s.step]}
-                {s.rules?.length ? ` (${s.rules.length})` : ''}
-              </label>
-              {s.on && s.answers > 0 ? (
-                <button
-                  type="button"
-                  className="plain"
-                  aria-pressed={only === s.step}
-                  aria-label={`show the ${count(s.answers)} answers it changed`}
-                  onClick={() => setPick(only === s.step ? [] : [{ kind: 'step', text: s.step }])}
-                >
-                  {count(s.answers)}
-                </button>
-              ) : (
-                <span className="soft">{s.on ? '0' : '–'}</span>
-              )}
-            </li>
-          ))}
-        </ol>
-        <p className="caption">What the answers are</p>
-        <ul className="plainlist ruled">
-          {statuses.map(([status, words]) => {
-            const n = question.statuses[status] ?? 0;
-            return (
-              <li key={status} className="stepline two">
-                <span>{words}</span>
-                <button
-                  type="button"
-                  className="plain"
-                  disabled={!n}
-                  onClick={() => setPick([{ kind: 'status', text: status }])}
-                >
-                  {count(n)}
-                </button>
-              </li>
-            );
-          })}
-        </ul>
+        <Steps
+          kept={steps}
+          on={tried ?? kept}
+          busy={busy}
+          only={only}
+          change={setDraft}
+          show={(step) => {
+            setTab('proof');
+            setPick(only === step ? [] : [{ kind: 'step', text: step }]);
+          }}
+        />
+        <Statuses cleaning={cleaning.data} short={short} setShort={setShort} />
+        <CopyFrom first="cleaning" />
       </section>
       <section aria-label="Proof sheet">
-        <h1 className="small">Proof sheet</h1>
-        <p className="soft">
-          {only
-            ? `Answers that “${sentences[only]}” changed. `
-            : `${count(proof.length)} answers, chosen so that every step shows. `}
-          Struck: not read. Green: read instead. The originals stay as they are.
-        </p>
-        {proof.length === 0 && <p className="empty">No answer in this focus was changed.</p>}
-        {proof.map((p) => (
-          <p className="proof" key={p.number}>
-            {p.pieces.map((x, i) =>
-              x.struck ? (
-                <span key={i}>
-                  {x.text && <del>{x.text}</del>}
-                  {x.with?.trim() ? (
-                    <ins>{x.with}</ins>
-                  ) : x.with?.includes('\n') ? (
-                    <ins title="a new sentence">¶</ins>
-                  ) : (
-                    !x.text && <ins title="a space">␣</ins>
-                  )}
-                </span>
-              ) : (
-                <span key={i}>{x.text}</span>
-              ),
+        {tried ? (
+          <Tried key={JSON.stringify(tried)} steps={tried} keep={keep} drop={drop} />
+        ) : (
+          <>
+            <Checks on={kept} />
+            <div className="tabs" role="tablist" aria-label="What is shown">
+              <button type="button" role="tab" aria-selected={tab === 'proof'} onClick={() => setTab('proof')}>
+                Proof sheet
+              </button>
+              <button type="button" role="tab" aria-selected={tab === 'try'} onClick={() => setTab('try')}>
+                Try a text
+              </button>
+            </div>
+            {tab === 'try' ? (
+              <TryIt />
+            ) : (
+              <>
+                <p className="soft">
+                  {only
+                    ? `Answers that “${sentences[only]}” changed; what other steps did is faint. `
+                    : `${many(proof.length, 'answer')}, chosen so that every step shows. `}
+                  Struck: not read. Green: read instead. The originals stay as they are.
+                </p>
+                {proof.length === 0 && <p className="empty">No answer in this focus was changed.</p>}
+                <ProofSheet proof={proof} steps={kept} only={only} />
+              </>
             )}
-          </p>
-        ))}
+          </>
+        )}
       </section>
     </div>
+  );
+}
+
+/** What other steps would change, over all answers, before they are kept. */
+function Tried({ steps, keep, drop }: { steps: StepSpec[]; keep: () => void; drop: () => void }) {
+  const { question } = useDesk();
+  const progress = useProgress();
+  const effect = useQuery({
+    queryKey: ['question', question.id, 'preview', question.revision, steps],
+    queryFn: ({ signal }) =>
+      take(
+        api.POST('/api/v1/questions/{question}/preview', {
+          params: { path: { question: question.id } },
+          body: { kind: 'cleaning', steps },
+          signal,
+        }),
+      ),
+  });
+  const e = effect.data;
+  const lines = e?.categories.slice(0, 6).map((c) => {
+    const parts = [c.gained && `gains ${count(c.gained)}`, c.lost && `loses ${count(c.lost)}`].filter(Boolean);
+    return `${c.name} ${parts.join(' and ')}`;
+  });
+  return (
+    <>
+      <h1 className="small">What this would change</h1>
+      {effect.error ? (
+        <p className="bad" role="alert">
+          {effect.error.message}
+        </p>
+      ) : !e ? (
+        <p className="effect" role="status">
+          Reading all answers so
+          {progress?.what === 'cleaning' ? `: ${count(progress.done ?? 0)} of ${count(progress.total ?? 0)}` : '…'}
+        </p>
+      ) : (
+        <p className="effect">
+          {e.read ? `${many(e.read, 'answer')} would be read otherwise.` : 'Every answer would be read as it is now.'}{' '}
+          {e.categories.length
+            ? `${lines!.join('; ')}${e.categories.length > 6 ? `; and ${e.categories.length - 6} categories more` : ''}.`
+            : 'No category gains or loses an answer.'}
+        </p>
+      )}
+      <p className="row">
+        <button type="button" className="go" disabled={!e} onClick={keep}>
+          Keep <kbd>↵</kbd>
+        </button>
+        <button type="button" onClick={drop}>
+          {e || effect.error ? 'Drop' : 'Cancel'}
+        </button>
+      </p>
+      {e && e.proof.length > 0 && (
+        <>
+          <p className="soft">
+            {e.read > e.proof.length ? `The first ${e.proof.length} of them` : 'All of them'}, as they would be read:
+          </p>
+          <ProofSheet proof={e.proof} steps={steps} />
+        </>
+      )}
+    </>
   );
 }

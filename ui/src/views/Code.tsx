@@ -3,6 +3,7 @@ import { useEffect, useRef, useState } from 'react';
 import type { FrameLine } from '../api/client';
 import { useFocus } from '../focus';
 import { count, many, percent, tint } from '../format';
+import { CopyFrom } from '../frame/CopyFrom';
 import { useKeys } from '../keys';
 import { useDesk, useFrame } from '../question';
 import { Page } from './Category';
@@ -114,6 +115,7 @@ function PlaybookTools() {
   };
   return (
     <>
+      <CopyFrom first="frame" />
       <a className="plain" href={`/api/v1/questions/${question.id}/playbook`} download>
         save playbook
       </a>

@@ -1,14 +1,42 @@
 import { useState } from 'react';
-import { api, type Column, take } from '../api/client';
-import { useFocus } from '../focus';
+import { useLocation, useNavigate } from 'react-router';
+import { api, type Column, type Made, type Notes, take } from '../api/client';
 import { count, dated, many, percent } from '../format';
 import { useAsk, useDesk } from '../question';
+import { ColumnBody, MadeBody } from './Column';
+import { Odd } from './Reading';
+import { held } from './upload';
 
-/** The file as it came: a strip per column, and the rows below. */
+const sorts = {
+  file: 'the file',
+  name: 'their names',
+  role: 'what they are',
+  filled: 'how full they are',
+  distinct: 'different values',
+  points: 'what to look at',
+} as const;
+
+function sorted(columns: Column[], by: keyof typeof sorts) {
+  const out = [...columns];
+  const rank: Record<keyof typeof sorts, (a: Column, b: Column) => number> = {
+    file: () => 0,
+    name: (a, b) => a.name.localeCompare(b.name),
+    role: (a, b) => a.role.localeCompare(b.role),
+    filled: (a, b) => a.filled - b.filled,
+    distinct: (a, b) => b.distinct - a.distinct,
+    points: (a, b) => b.points.length - a.points.length,
+  };
+  return out.sort(rank[by]);
+}
+
+/** The file as it came: a strip per column, what can be made of them, and the rows below. */
 export default function Data() {
   const { question } = useDesk();
   const [offset, setOffset] = useState(0);
   const [open, setOpen] = useState<string>();
+  const [sort, setSort] = useState<keyof typeof sorts>('file');
+  const [search, setSearch] = useState('');
+  const arrived = useLocation().state as { notes?: Notes } | null;
   const study = question.study.id;
   const limit = 25;
   const sheet = useAsk(['sheet', study, offset], () =>
@@ -16,23 +44,73 @@ export default function Data() {
   );
   if (sheet.error) return <p className="bad">{sheet.error.message}</p>;
   if (!sheet.data) return <p className="ghost">&nbsp;</p>;
-  const { columns, rows, total } = sheet.data;
+  const { columns, derived, rows, total } = sheet.data;
+  const looked = search.trim().toLowerCase();
+  const matches = (c: Column) =>
+    !looked ||
+    [c.name, c.role, ...c.samples, ...c.top.map((v) => v.value)].some((t) => t.toLowerCase().includes(looked));
+  const shown = sorted(columns.filter(matches), sort);
+  const shownMade = derived.filter((d) => !looked || d.name.toLowerCase().includes(looked));
+  const toLookAt = columns.filter((c) => c.points.length).length;
+  const toggle = (name: string) => setOpen(open === name ? undefined : name);
   return (
     <div className="datav">
-      <h1>{question.study.name}</h1>
-      <p className="soft">
-        {many(total, 'respondent')}, {many(columns.length, 'column')}. Open a column to see its values; press one to
-        narrow the focus to it.
-      </p>
+      <div className="row between wrap">
+        <h1>{question.study.name}</h1>
+        <Further />
+      </div>
+      {arrived?.notes && <Odd notes={arrived.notes} />}
+      <div className="row wrap">
+        <span className="soft">
+          {many(total, 'respondent')}, {many(columns.length, 'column')}
+          {toLookAt > 0 && `, ${toLookAt} with something to look at`}
+        </span>
+        <span className="right row wrap">
+          <label className="soft">
+            in order of{' '}
+            <select value={sort} onChange={(e) => setSort(e.target.value as typeof sort)}>
+              {Object.entries(sorts).map(([k, words]) => (
+                <option key={k} value={k}>
+                  {words}
+                </option>
+              ))}
+            </select>
+          </label>
+          <input
+            className="search"
+            type="search"
+            placeholder="find a column or value…"
+            aria-label="Find a column or value"
+            value={search}
+            onChange={(e) => setSearch(e.target.value)}
+          />
+        </span>
+      </div>
+      {shown.length + shownMade.length === 0 && <p className="empty">No column has “{search}” in it.</p>}
       <ul className="plainlist strips">
-        {columns.map((c) => (
+        {shown.map((c) => (
           <Strip
             key={c.name}
             column={c}
             total={total}
             open={open === c.name}
-            toggle={() => setOpen(open === c.name ? undefined : c.name)}
+            toggle={() => toggle(c.name)}
+            made={derived}
           />
+        ))}
+        {shownMade.map((d) => (
+          <li className="strip made" key={d.name}>
+            <button type="button" className="striphead" aria-expanded={open === d.name} onClick={() => toggle(d.name)}>
+              <b>{d.name}</b>
+              <span className="soft">made</span>
+              <span className="fig">{d.missing ? `${percent(1 - d.missing / total)} filled` : 'full'}</span>
+              <Spark counts={d.values.map((v) => v.count)} />
+              <span className="samples">
+                {d.problem ? <span className="bad">{d.problem}</span> : d.values.map((v) => v.value).join('  ·  ')}
+              </span>
+            </button>
+            {open === d.name && <MadeBody made={d} />}
+          </li>
         ))}
       </ul>
       <div className="row between">
@@ -78,70 +156,67 @@ export default function Data() {
   );
 }
 
-function Strip({
-  column: c,
-  total,
-  open,
-  toggle,
-}: {
-  column: Column;
-  total: number;
-  open: boolean;
-  toggle: () => void;
-}) {
-  const { narrow } = useFocus();
-  const most = Math.max(1, ...c.top.map((v) => v.count));
-  const usable = ['segment', 'several answers', 'wave', 'number', 'date'].includes(c.role);
+/** The ways to bring further files to the study. */
+function Further() {
+  const { question } = useDesk();
+  const navigate = useNavigate();
+  const choose = (kind: 'rows' | 'columns', file: File | undefined) => {
+    if (!file) return;
+    held.file = file;
+    held.link = undefined;
+    navigate(`/add/${question.id}/${kind}`);
+  };
+  const ways = [
+    ['rows', 'Add a wave…', 'a further file of respondents'],
+    ['columns', 'Add columns by key…', 'what a second file knows of these respondents'],
+  ] as const;
+  return (
+    <span className="row">
+      {ways.map(([kind, words, title]) => (
+        <label className="plain filelink" key={kind} title={title}>
+          {words}
+          <input
+            className="sr"
+            type="file"
+            aria-label={`${words} ${title}`}
+            onChange={(e) => choose(kind, e.target.files?.[0])}
+          />
+        </label>
+      ))}
+    </span>
+  );
+}
+
+function Spark({ counts }: { counts: number[] }) {
+  const most = Math.max(1, ...counts);
+  return (
+    <span className="spark" aria-hidden="true">
+      {counts.slice(0, 20).map((n, i) => (
+        <i key={i} style={{ height: `${n ? 2 + (14 * n) / most : 0}px` }} />
+      ))}
+    </span>
+  );
+}
+
+type StripProps = { column: Column; total: number; open: boolean; toggle: () => void; made: Made[] };
+
+function Strip({ column: c, total, open, toggle, made }: StripProps) {
+  const figure = c.words
+    ? `${c.words.shortest} to ${count(c.words.longest)} words, ${c.words.mean.toFixed(1)} on average`
+    : '';
   return (
     <li className="strip">
       <button type="button" className="striphead" aria-expanded={open} onClick={toggle}>
         <b>{c.name}</b>
         <span className="soft">{c.role}</span>
         <span className="fig">{c.filled === total ? 'full' : `${percent(c.filled / total)} filled`}</span>
-        <span className="spark" aria-hidden="true">
-          {c.top.map((v) => (
-            <i key={v.value} style={{ height: `${2 + (14 * v.count) / most}px` }} />
-          ))}
+        <Spark counts={c.bins.length ? c.bins.map((b) => b.count) : c.top.map((v) => v.count)} />
+        <span className="samples">
+          {c.points.length > 0 && <em className="look">{c.points[0]!.text}</em>}
+          {figure || c.samples.map(dated).join('  ·  ')}
         </span>
-        <span className="samples">{c.samples.map(dated).join('  ·  ')}</span>
       </button>
-      {open && (
-        <div className="stripbody">
-          <p className="soft">
-            {many(c.filled, 'cell')} filled, {count(total - c.filled)} blank, {many(c.distinct, 'different value')}.
-          </p>
-          {c.top.length > 0 && (
-            <table className="values">
-              <tbody>
-                {c.top.map((v) => (
-                  <tr key={v.value}>
-                    <td>
-                      {usable ? (
-                        <button
-                          type="button"
-                          className="plain"
-                          onClick={() => narrow({ kind: 'variable', name: c.name, op: '=', values: [v.value] })}
-                        >
-                          {v.value}
-                        </button>
-                      ) : (
-                        v.value
-                      )}
-                    </td>
-                    <td className="num">{count(v.count)}</td>
-                    <td className="barcell" aria-hidden="true">
-                      <i style={{ width: `${(100 * v.count) / most}%` }} />
-                    </td>
-                  </tr>
-                ))}
-              </tbody>
-            </table>
-          )}
-          {c.distinct > c.top.length && c.top.length > 0 && (
-            <p className="soft">and {count(c.distinct - c.top.length)} values more</p>
-          )}
-        </div>
-      )}
+      {open && <ColumnBody column={c} total={total} made={made} />}
     </li>
   );
 }

@@ -1,123 +1,117 @@
 import { useQueryClient } from '@tanstack/react-query';
-import { useEffect, useRef, useState } from 'react';
+import { useEffect, useState } from 'react';
 import { Link, useNavigate } from 'react-router';
-import { api, type Role, take, type Upload } from '../api/client';
-import { count, many } from '../format';
-import { useProgress } from '../live';
+import { api, type Guess, type Spec, take } from '../api/client';
+import { many } from '../format';
 import { useTheme } from '../theme';
-import { held, send } from './upload';
+import { bare, FoldedSettings, RoleSelect } from './ColumnSettings';
+import { Loading } from './Loading';
+import { Odd, Reading } from './Reading';
+import { type Incoming, useIncoming } from './upload';
 
-const roles: [Role, string][] = [
-  ['open-ended', 'answers, in the respondents’ own words'],
-  ['segment', 'one of a few values'],
-  ['several answers', 'several values in one cell'],
-  ['number', 'a number'],
-  ['date', 'a date'],
-  ['wave', 'the wave of the study'],
-  ['weight', 'the survey weight'],
-  ['identifier', 'names the respondent'],
-  ['left out', 'kept, but not used'],
-];
-
-/** A file on its way in: what its columns are, checked by eye before anything is stored. */
-export default function Load() {
+/** The page around a file on its way in. */
+export function Arriving({ incoming, title, back }: { incoming: Incoming; title: string; back: string }) {
+  const { what, sent, upload, error } = incoming;
   useTheme();
-  const navigate = useNavigate();
-  const client = useQueryClient();
-  const [file] = useState(held.file);
-  const [sent, setSent] = useState(0);
-  const [upload, setUpload] = useState<Upload>();
-  const [columns, setColumns] = useState<Upload['columns']>([]);
-  const [name, setName] = useState(file?.name.replace(/\.[^.]+$/, '') ?? '');
-  const [language, setLanguage] = useState('en');
-  const [error, setError] = useState('');
-  const [loading, setLoading] = useState<AbortController>();
-  const progress = useProgress();
-  const begun = useRef(false);
-
   useEffect(() => {
-    document.title = 'Bring in a file · Aftermath';
-    if (!file || begun.current) return;
-    begun.current = true;
-    send(file, setSent, new AbortController().signal).then(
-      (u) => {
-        setUpload(u);
-        setColumns(u.columns);
-      },
-      (e) => setError(e.message),
-    );
-  }, [file]);
-
-  const load = async () => {
-    const abort = new AbortController();
-    setLoading(abort);
-    setError('');
-    try {
-      const study = await take(
-        api.POST('/api/v1/studies', {
-          body: {
-            upload: upload!.id,
-            name,
-            language,
-            columns: columns.map((c) => ({
-              name: c.name,
-              role: c.role,
-              delimiter: c.role === 'several answers' ? c.delimiter || ';' : undefined,
-            })),
-          },
-          signal: abort.signal,
-        }),
-      );
-      await client.invalidateQueries({ queryKey: ['studies'] });
-      navigate(`/q/${study.questions[0]!.id}/data`);
-    } catch (e) {
-      setError(e instanceof DOMException ? 'Cancelled. Nothing of the file was stored.' : (e as Error).message);
-      setLoading(undefined);
-    }
-  };
-  const change = (i: number, to: Partial<Upload['columns'][number]>) =>
-    setColumns(columns.map((c, j) => (j === i ? { ...c, ...to } : c)));
-  const open = columns.filter((c) => c.role === 'open-ended').length;
-
-  if (!file)
-    return (
-      <main className="lone">
-        <h1>No file is chosen</h1>
-        <p>
-          <Link to="/">Choose one</Link>
-        </p>
-      </main>
-    );
+    document.title = `${title} · Aftermath`;
+  }, [title]);
   return (
-    <main className="lone load">
+    <>
       <p className="word">
         <Link to="/">Aftermath</Link>
       </p>
-      <h1>What the columns are</h1>
+      <h1>{what ? title : 'No file is chosen'}</h1>
+      {!what && (
+        <p>
+          <Link to={back}>Choose one</Link>
+        </p>
+      )}
       {error && (
         <p className="bad" role="alert">
           {error}
         </p>
       )}
-      {!upload && !error && (
+      {what && !upload && !error && (
         <p role="status" className="soft">
-          {sent < 1 ? `Sending ${file.name}: ${Math.round(100 * sent)} %` : 'Reading the file…'}
+          {sent > 0 && sent < 1 ? `Sending ${what}: ${Math.round(100 * sent)} %` : `Reading ${what}…`}
         </p>
       )}
-      {!upload && error && (
+      {what && !upload && error && (
         <p>
-          Nothing was loaded. Mend the file and <Link to="/">choose it again</Link>.
+          Nothing was loaded. Mend the file and <Link to={back}>choose it again</Link>.
         </p>
       )}
-      {upload && (
+    </>
+  );
+}
+
+/** A file on its way in: how it is read and what its columns are, checked by eye before anything is stored. */
+export default function Load() {
+  const navigate = useNavigate();
+  const client = useQueryClient();
+  const incoming = useIncoming();
+  const { upload, recipe, preview, stale, what } = incoming;
+  const [said, setSaid] = useState<Record<string, Partial<Spec>>>({});
+  const [name, setName] = useState(
+    what
+      ?.replace(/\.[^.\s]+$/, '')
+      .replace(/^https?:\/\//, '')
+      .slice(0, 80) ?? '',
+  );
+  const [language, setLanguage] = useState('en');
+  const [failed, setFailed] = useState('');
+  const [loading, setLoading] = useState<AbortController>();
+
+  const columns = (preview?.columns ?? []).map((c) => ({ ...c, ...said[c.name] }));
+  const load = async () => {
+    const abort = new AbortController();
+    setLoading(abort);
+    setFailed('');
+    try {
+      const study = await take(
+        api.POST('/api/v1/studies', {
+          body: { upload: upload!.id, recipe, name, language, columns: columns.map(bare) },
+          signal: abort.signal,
+        }),
+      );
+      await client.invalidateQueries({ queryKey: ['studies'] });
+      navigate(`/q/${study.questions[0]!.id}/data`, { state: { notes: study.notes } });
+    } catch (e) {
+      setFailed(e instanceof DOMException ? 'Cancelled. Nothing of the file was stored.' : (e as Error).message);
+      setLoading(undefined);
+    }
+  };
+  const change = (column: string, to: Partial<Spec>) => setSaid({ ...said, [column]: { ...said[column], ...to } });
+  const open = columns.filter((c) => c.role === 'open-ended').length;
+
+  return (
+    <main className="lone load">
+      <Arriving incoming={incoming} title="How this file is read" back="/" />
+      {upload && preview && (
         <>
-          <p className="soft">
-            {many(upload.rows, 'row')}, {many(columns.length, 'column')}. Each role is a guess, with its reason; change
-            what is wrong.
-          </p>
+          <Reading incoming={incoming} />
+          {preview.problem ? (
+            <p className="bad" role="alert">
+              {preview.problem}
+            </p>
+          ) : (
+            <div className="columnspart" aria-busy={stale}>
+              <div className="row between">
+                <h2>What its columns are</h2>
+                <span className="soft">
+                  {preview.whole ? many(preview.rows, 'row') : `the first ${many(preview.rows, 'row')}`},{' '}
+                  {many(columns.length, 'column')}. Each role is a guess; change what is wrong.
+                </span>
+              </div>
+              <Odd notes={preview.notes} />
+              <ColumnTable columns={columns} guesses={preview.columns} head={preview.head} change={change} />
+            </div>
+          )}
           <div className="row fields">
             <label>
-              Name of the study <input value={name} onChange={(e) => setName(e.target.value)} />
+              Name of the study{' '}
+              <input value={name} onChange={(e) => setName(e.target.value)} aria-label="Name of the study" />
             </label>
             <label>
               Language of the answers{' '}
@@ -130,86 +124,83 @@ export default function Load() {
                   ['it', 'Italian'],
                   ['nl', 'Dutch'],
                   ['pt', 'Portuguese'],
-                ].map(([code, label]) => (
+                ].map(([code, words]) => (
                   <option key={code} value={code}>
-                    {label}
+                    {words}
                   </option>
                 ))}
               </select>
             </label>
           </div>
-          <div className="scroll-x">
-            <table className="columns">
-              <thead>
-                <tr>
-                  <th>column</th>
-                  <th>is</th>
-                  <th>because</th>
-                  <th>first rows</th>
-                </tr>
-              </thead>
-              <tbody>
-                {columns.map((c, i) => (
-                  <tr key={c.name}>
-                    <th scope="row">{c.name}</th>
-                    <td>
-                      <select
-                        aria-label={`role of ${c.name}`}
-                        value={c.role}
-                        onChange={(e) => change(i, { role: e.target.value as Role })}
-                      >
-                        {roles.map(([role, what]) => (
-                          <option key={role} value={role} title={what}>
-                            {role}
-                          </option>
-                        ))}
-                      </select>
-                      {c.role === 'several answers' && (
-                        <label className="soft">
-                          {' '}
-                          parted by{' '}
-                          <input
-                            className="tiny"
-                            aria-label={`what parts the values of ${c.name}`}
-                            value={c.delimiter ?? ';'}
-                            onChange={(e) => change(i, { delimiter: e.target.value })}
-                          />
-                        </label>
-                      )}
-                    </td>
-                    <td className="soft">{c.role === upload.columns[i]!.role ? c.reason : 'you said so'}</td>
-                    <td className="samples">
-                      {upload.head
-                        .map((row) => row[i]!.trim())
-                        .filter(Boolean)
-                        .slice(0, c.role === 'open-ended' ? 2 : 4)
-                        .join('  ·  ')}
-                    </td>
-                  </tr>
-                ))}
-              </tbody>
-            </table>
-          </div>
-          {loading ? (
-            <p role="status">
-              {progress?.what === 'loading' && progress.total
-                ? `${count(progress.done ?? 0)} of ${count(progress.total)} rows stored`
-                : 'Checking every cell…'}{' '}
-              <button type="button" onClick={() => loading.abort()}>
-                Cancel
-              </button>
+          {failed && (
+            <p className="bad" role="alert">
+              {failed}
             </p>
+          )}
+          {loading ? (
+            <Loading cancel={() => loading.abort()} />
           ) : (
             <p className="row">
-              <button type="button" className="go" disabled={!open || !name.trim()} onClick={load}>
-                Load {many(upload.rows, 'row')}
+              <button
+                type="button"
+                className="go"
+                disabled={!open || !name.trim() || stale || !!preview.problem}
+                onClick={load}
+              >
+                {preview.whole ? `Load ${many(preview.rows, 'row')}` : 'Load all rows'}
               </button>
               <Link to="/">Leave it</Link>
-              {!open && <span className="bad">No column is open-ended: say which one holds the answers.</span>}
+              {!open && !preview.problem && (
+                <span className="bad">No column is open-ended: say which one holds the answers.</span>
+              )}
             </p>
           )}
         </>
       )}
     </main>
+  );
+}
+
+type TableProps = {
+  columns: Guess[];
+  guesses: Guess[];
+  head: string[][];
+  change: (column: string, to: Partial<Spec>) => void;
+};
+
+/** The columns of a file, each with its role, what its cells need, and its first rows. */
+export function ColumnTable({ columns, guesses, head, change }: TableProps) {
+  return (
+    <div className="scroll-x">
+      <table className="columns">
+        <thead>
+          <tr>
+            <th>column</th>
+            <th>is</th>
+            <th>because</th>
+            <th>first rows</th>
+          </tr>
+        </thead>
+        <tbody>
+          {columns.map((c, i) => (
+            <tr key={c.name}>
+              <th scope="row">{c.name}</th>
+              <td>
+                <RoleSelect column={c} change={(to) => change(c.name, to)} />
+                <FoldedSettings key={c.role} column={c} change={(to) => change(c.name, to)} />
+              </td>
+              <td className="soft">{c.role === guesses[i]!.role ? c.reason : 'you said so'}</td>
+              <td className="samples">
+                {head
+                  .map((row) => row[i]!.trim())
+                  .filter(Boolean)
+                  .slice(0, c.role === 'open-ended' ? 2 : 4)
+                  .join('  ·  ')}
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </div>
   );
 }

@@ -5,7 +5,7 @@ import { api, type Study, take } from '../api/client';
 import { count, dated, many } from '../format';
 import { Sheet } from '../frame/Sheets';
 import { useTheme } from '../theme';
-import { held } from './upload';
+import { held, pasted } from './upload';
 
 /** All studies, and the way to bring in another. */
 export default function Studies() {
@@ -14,9 +14,11 @@ export default function Studies() {
   const [going, setGoing] = useState<Study>();
   const [over, setOver] = useState(false);
   const navigate = useNavigate();
-  const bring = (file: File | undefined) => {
-    if (!file) return;
+  const [other, setOther] = useState<'paste' | 'link'>();
+  const bring = (file: File | undefined, link?: string) => {
+    if (!file && !link) return;
     held.file = file;
+    held.link = link;
     navigate('/load');
   };
   useEffect(() => {
@@ -74,12 +76,65 @@ export default function Studies() {
       >
         <b>Bring in a file of answers</b>
         <span className="soft">
-          Drop a CSV file here, or choose one. UTF-8, one row per respondent, names of the columns in the first row.
+          Drop it here, or choose one: CSV or TSV, a workbook (XLSX), JSON, plain text, a saved web page. You see how it
+          is read before anything is stored.
         </span>
-        <input type="file" accept=".csv,text/csv" onChange={(e) => bring(e.target.files?.[0])} />
+        <input type="file" onChange={(e) => bring(e.target.files?.[0])} />
       </label>
+      <p className="row">
+        <button type="button" onClick={() => setOther('paste')}>
+          Paste answers or a table
+        </button>
+        <button type="button" onClick={() => setOther('link')}>
+          Follow a link
+        </button>
+      </p>
+      {other && <Other what={other} bring={bring} close={() => setOther(undefined)} />}
       {going && <Delete study={going} close={() => setGoing(undefined)} />}
     </main>
+  );
+}
+
+type OtherProps = { what: 'paste' | 'link'; bring: (file?: File, link?: string) => void; close: () => void };
+
+/** Answers that are in no file: pasted, or behind a link. */
+function Other({ what, bring, close }: OtherProps) {
+  const [text, setText] = useState('');
+  const paste = what === 'paste';
+  return (
+    <Sheet title={paste ? 'Paste answers or a table' : 'Follow a link'} close={close}>
+      <form
+        onSubmit={(e) => {
+          e.preventDefault();
+          if (text.trim()) bring(paste ? pasted(text) : undefined, paste ? undefined : text.trim());
+        }}
+      >
+        <label className="stack" htmlFor="given">
+          {paste
+            ? 'An answer per line, answers parted by blank lines, or rows copied from a spreadsheet'
+            : 'The address of a file or web page; the server fetches it, http and https only, up to 256 MiB'}
+        </label>
+        {paste ? (
+          <textarea id="given" rows={10} value={text} onChange={(e) => setText(e.target.value)} />
+        ) : (
+          <input
+            id="given"
+            className="wide"
+            value={text}
+            placeholder="https://"
+            onChange={(e) => setText(e.target.value)}
+          />
+        )}
+        <p className="row">
+          <button type="submit" className="go" disabled={!text.trim()}>
+            See how it is read
+          </button>
+          <button type="button" onClick={close}>
+            Close
+          </button>
+        </p>
+      </form>
+    </Sheet>
   );
 }
 
