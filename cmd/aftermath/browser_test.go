@@ -20,6 +20,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"aftermath/core/survey"
 	"aftermath/internal/api"
 	"aftermath/internal/browser"
 	"aftermath/internal/demo"
@@ -180,9 +181,9 @@ func TestTheWholeJobInTheBrowser(t *testing.T) {
 	// Bring the file in; a broken one first.
 	w.until(`document.querySelector('.empty')`)
 	w.axe("studies")
-	broken := file(t, t.TempDir(), "broken.csv", "a,b\n1,2\n3\n")
+	broken := file(t, t.TempDir(), "broken.csv", "%PDF-1.7")
 	w.do(chromedp.SetUploadFiles(`input[type=file]`, []string{broken}, chromedp.ByQuery))
-	w.until(`document.querySelector('[role=alert]')?.innerText.includes('Row 3') || document.querySelector('[role=alert]')?.innerText.includes('row 3')`)
+	w.until(`document.querySelector('[role=alert]')?.innerText.includes('this is a PDF')`)
 	w.press("choose it again")
 	w.until(`document.querySelector('.drop')`)
 	w.do(chromedp.SetUploadFiles(`input[type=file]`, []string{data}, chromedp.ByQuery))
@@ -203,7 +204,7 @@ func TestTheWholeJobInTheBrowser(t *testing.T) {
 
 	w.view("Clean")
 	w.until(`document.querySelector('.proof')`)
-	assert.Equal(t, fmt.Sprint(count(func(p person) bool { return has(p, "<b>") })), w.get(`document.querySelector('.stepline button').innerText`))
+	assert.Equal(t, fmt.Sprint(count(func(p person) bool { return has(p, "<b>") })), w.get(`document.querySelector('.stepline button.num').innerText`))
 	assert.Equal(t, fmt.Sprint(count(answered)), w.get(`document.querySelectorAll('.stepline.two button')[0].innerText`))
 	w.axe("clean")
 
@@ -365,13 +366,17 @@ func (w *window) loadStudy(rows [][]string) {
 	var text strings.Builder
 	require.NoError(w.t, csv.NewWriter(&text).WriteAll(rows))
 	base := w.base + "/api/v1"
-	up := ask[struct {
-		ID      string
-		Columns []struct{ Name, Role, Delimiter string }
-	}](w.t, "POST", base+"/uploads", text.String())
-	columns, err := json.Marshal(up.Columns)
+	up := ask[api.Upload](w.t, "POST", base+"/uploads", text.String())
+	recipe, err := json.Marshal(up.Guess.Recipe)
 	require.NoError(w.t, err)
-	ask[any](w.t, "POST", base+"/studies", fmt.Sprintf(`{"upload":%q,"name":"Study","columns":%s}`, up.ID, strings.NewReplacer(`"Name"`, `"name"`, `"Role"`, `"role"`, `"Delimiter"`, `"delimiter"`).Replace(string(columns))))
+	seen := ask[api.Preview](w.t, "POST", base+"/uploads/"+up.ID+"/preview", string(recipe))
+	var columns []survey.Spec
+	for _, c := range seen.Columns {
+		columns = append(columns, c.Spec)
+	}
+	data, err := json.Marshal(columns)
+	require.NoError(w.t, err)
+	ask[any](w.t, "POST", base+"/studies", fmt.Sprintf(`{"upload":%q,"name":"Study","columns":%s}`, up.ID, data))
 }
 
 // A larger study, by keyboard and with nonsense: lists draw only what is on the screen, a playbook is loaded from a file,
@@ -430,13 +435,15 @@ func TestALargerStudyByKeyboard(t *testing.T) {
 	// Cleaning: a step is switched off, with its effect on everything, and back.
 	w.view("Clean")
 	step := `[...document.querySelectorAll('.stepline')].find(e => e.innerText.includes('Write contractions out'))`
-	w.until("%s?.querySelector('button')", step)
-	before := w.get("%s.querySelector('button').innerText", step)
+	w.until("%s?.querySelector('button.num')", step)
+	before := w.get("%s.querySelector('button.num').innerText", step)
 	w.do(chromedp.Evaluate(step+`.querySelector('input').focus()`, nil), chromedp.KeyEvent(" "))
-	w.until("%s.className.includes('off')", step)
+	w.until("%s.className.includes('off') && document.querySelector('.effect')?.innerText.includes('%s answers would be read otherwise')", step, before)
+	w.press("Keep")
+	w.until(`document.querySelector('.notices').innerText.includes('Changed the cleaning steps') && document.querySelector('[role=tab]')`)
 	w.do(chromedp.Evaluate(`document.activeElement.blur()`, nil))
 	w.keys("z")
-	w.until("%s.querySelector('button')?.innerText === %s", step, quote(before))
+	w.until("%s.querySelector('button.num')?.innerText === %s", step, quote(before))
 
 	// Nonsense typed into the focus says what is wrong and how to go on.
 	w.keys("/")

@@ -1,6 +1,7 @@
 package text
 
 import (
+	"html"
 	"slices"
 	"strings"
 )
@@ -127,7 +128,7 @@ func (in *Inspector) spoilt(original string, i int) (out []Hazard) {
 				}) {
 					continue
 				}
-			} else if !strings.ContainsFunc(original[e.Start:e.End], wordRune) {
+			} else if !strings.ContainsFunc(html.UnescapeString(original[e.Start:e.End]), wordRune) {
 				continue // a sign that is looked for by itself is not missed
 			}
 			if slices.ContainsFunc(stages[j].Edits, func(done Mark) bool { return done.overlaps(e.Start, e.End) }) {

@@ -132,7 +132,7 @@ type Overview struct {
 	Categories   int            `json:"categories"`
 	RuleProblems int            `json:"ruleProblems" doc:"rules that can't be read"`
 	Focus        int            `json:"focus" doc:"answers in the focus that was given"`
-	Warnings     int            `json:"warnings" doc:"hazards and left-overs of cleaning that have a mend; 0 until they were looked for"`
+	Warnings     int            `json:"warnings" doc:"mends that there are for hazards and left-overs of cleaning; 0 until they were looked for"`
 	ByHand       int            `json:"byHand" doc:"answers with a category put on by hand"`
 }
 

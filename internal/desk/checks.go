@@ -24,7 +24,7 @@ type kept struct {
 	mu      sync.Mutex // held while hazards are looked for
 	looked  bool
 	hazards []playbook.Hazard
-	found   atomic.Int64 // of all, what can be mended with one press
+	found   atomic.Int64 // mends that there are
 }
 
 func (k *kept) warnings() int { return int(k.found.Load()) }
@@ -165,13 +165,13 @@ func (q *Question) Checks(ctx context.Context, s *State) (Checks, error) {
 		}
 	}
 	slices.SortFunc(out.Leftovers, func(a, b LeftoverFound) int { return cmp.Or(b.Answers-a.Answers, strings.Compare(a.Word, b.Word)) })
-	mendable := len(out.Hazards)
+	mends := map[string]bool{}
 	for _, l := range out.Leftovers {
 		if l.Mends > 0 {
-			mendable++
+			mends[l.Rule] = true
 		}
 	}
-	s.kept.found.Store(int64(mendable))
+	s.kept.found.Store(int64(len(out.Hazards) + len(mends)))
 	return out, nil
 }
 

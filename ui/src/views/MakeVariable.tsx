@@ -46,7 +46,9 @@ export function MakeVariable({ column: c, made, close }: { column: Column; made:
   };
   const problem = tried.error?.message ?? tried.data?.problem;
   const place = useRef<HTMLFieldSetElement>(null);
-  useEffect(() => place.current?.scrollIntoView({ block: 'nearest' }), []);
+  useEffect(() => {
+    place.current?.scrollIntoView({ block: 'nearest' });
+  }, []);
   return (
     <fieldset className="making" ref={place}>
       <legend>Make a variable of {c.name}</legend>

@@ -14,7 +14,7 @@ type Leftover = ChecksData['leftovers'][number];
 function grouped(all: Leftover[]) {
   const groups: Leftover[][] = [];
   for (const l of all) {
-    const group = l.rule ? groups.find((g) => g[0]!.rule === l.rule) : undefined;
+    const group = l.mends ? groups.find((g) => g[0]!.rule === l.rule) : undefined;
     if (group) group.push(l);
     else groups.push([l]);
   }
@@ -98,7 +98,7 @@ export function Checks({ on }: { on: StepSpec[] }) {
                       key={x.word}
                       type="button"
                       className="plain"
-                      aria-label={`show the ${count(x.answers)} answers with ${x.word}`}
+                      aria-label={`${x.word} ${count(x.answers)}: show the answers`}
                       onClick={() => setPick([{ kind: 'words', text: `=${x.word}` }])}
                     >
                       <b>{x.word}</b> {count(x.answers)}

@@ -123,7 +123,7 @@ export function Statuses({ cleaning, short, setShort }: Props) {
                 <button
                   type="button"
                   className="plain num"
-                  aria-label={`show the ${count(g.answers)} answers like “${g.text}”`}
+                  aria-label={`${count(g.answers)} like “${g.text}”: show them`}
                   onClick={() => {
                     setGroups(false);
                     setPick([{ kind: 'alike', n: g.number + 1 }]);

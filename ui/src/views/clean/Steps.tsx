@@ -86,7 +86,7 @@ export function Steps({ kept, on, busy, only, change, show }: Props) {
                   type="button"
                   className="plain"
                   aria-expanded={open === i}
-                  aria-label={`set ${sentence(s)}`}
+                  aria-label={`${open === i ? 'close' : 'set'}: ${sentence(s)}`}
                   onClick={() => setOpen(open === i ? undefined : i)}
                 >
                   {open === i ? 'close' : 'set'}
@@ -100,7 +100,7 @@ export function Steps({ kept, on, busy, only, change, show }: Props) {
                     type="button"
                     className="plain num"
                     aria-pressed={only === s.step}
-                    aria-label={`show the ${count(n)} answers it changed`}
+                    aria-label={`${count(n)} answers changed; show them`}
                     onClick={() => show(s.step)}
                   >
                     {count(n)}
