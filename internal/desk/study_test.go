@@ -1,0 +1,243 @@
+package desk
+
+import (
+	"context"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"aftermath/core/frame"
+	"aftermath/core/survey"
+	"aftermath/core/text"
+	"aftermath/internal/files"
+	"aftermath/internal/store"
+)
+
+// csvSource is a file on its way in.
+func csvSource(t *testing.T, lines ...string) Source {
+	path := filepath.Join(t.TempDir(), "x.csv")
+	require.NoError(t, os.WriteFile(path, []byte(strings.Join(lines, "\n")), 0o600))
+	return Source{path, 1, files.Recipe{Format: files.Delimited, Delimiter: ",", Headers: 1}}
+}
+
+// shape is what of a study edits change, as a desk that knows nothing yet reads it from the database.
+func shape(t *testing.T, d *Desk, id int64) (columns []string, cells [][]string, variables []string) {
+	s, err := New(d.Store).Study(ctx, id)
+	require.NoError(t, err)
+	for _, c := range s.Columns {
+		columns = append(columns, c.Name)
+	}
+	for _, v := range s.Variables {
+		variables = append(variables, v.Name)
+	}
+	return columns, s.Cells, variables
+}
+
+func editStudy(t *testing.T, d *Desk, id int64, e SetupEdit) {
+	t.Helper()
+	s, err := d.Study(ctx, id)
+	require.NoError(t, err)
+	_, err = d.EditStudy(ctx, id, s.Revision, e)
+	require.NoError(t, err)
+}
+
+// A derived variable serves rules at once, follows when respondents are added, and goes and comes with undo and redo,
+// which take edits of the study and of the question in the order of time.
+func TestStudyAndQuestionShareOneHistory(t *testing.T) {
+	d, q := open(t, sample...)
+	bands := survey.Derived{Name: "band", Kind: "bands", Of: []string{"recommend"}, Edges: []float64{7}, Names: []string{"low", "high"}}
+	edit(t, q, Edit{Kind: "add category", Category: &frame.Category{Name: "High", Rules: []string{"[band = high]"}}})
+	high := func(q *Question) []uint32 {
+		r, ok := q.State().Coding.Of(id(t, q, "High"))
+		require.True(t, ok)
+		return r.Answers.ToArray()
+	}
+	assert.Empty(t, high(q), "the rule names a variable that is not there")
+	editStudy(t, d, q.StudyID, SetupEdit{Kind: "derive", Derived: &bands})
+	assert.Equal(t, []uint32{1}, high(q), "respondents 5 and 6 say nothing")
+	edit(t, q, Edit{Kind: "hide", Terms: []string{"late"}})
+
+	s, err := d.Study(ctx, q.StudyID)
+	require.NoError(t, err)
+	_, err = d.EditStudy(ctx, q.StudyID, 0, SetupEdit{Kind: "derive", Derived: &bands})
+	assert.ErrorIs(t, err, store.ErrConflict)
+	more := csvSource(t, "ID,Route,recommend,weight,answer,deck", "7,North,10,1,more tea,A", "8,West,1,1,late,B")
+	further := s.GuessFurther([]survey.Guess{{Spec: survey.Spec{Name: "ID"}}, {Spec: survey.Spec{Name: "Route"}}, {Spec: survey.Spec{Name: "recommend"}}, {Spec: survey.Spec{Name: "weight"}}, {Spec: survey.Spec{Name: "answer"}}, {Spec: survey.Spec{Name: "deck"}}})
+	assert.Equal(t, "id", further.Columns[0].To)
+	assert.Empty(t, further.Columns[5].To)
+	report, err := d.TryFurther(ctx, s, more, further)
+	require.NoError(t, err)
+	assert.Equal(t, FurtherReport{Rows: 2, Blank: []string{}, LeftOut: []string{"deck"}, Known: 1, Samples: []string{"7"}, Revision: 1,
+		Values: []FreshValues{{"route", []survey.ValueCount{{Value: "West", Count: 1}}, 0}}, Notes: files.Notes{Rows: 2}}, report)
+	further.Columns[5].New = &survey.Spec{Name: "deck", Role: survey.Segment}
+	further.Fill = []Fill{{"wave", "second", "first"}}
+	_, err = d.AddRows(ctx, q.StudyID, s.Revision, more, further)
+	require.NoError(t, err)
+	_, err = q.Edit(ctx, q.State().Revision, Edit{Kind: "show", Terms: []string{"late"}})
+	assert.ErrorIs(t, err, store.ErrConflict, "the question was opened anew with all respondents")
+	q, err = d.Question(ctx, q.ID)
+	require.NoError(t, err)
+	assert.Equal(t, []uint32{1, 7}, high(q))
+	columns, cells, variables := shape(t, d, q.StudyID)
+	assert.Equal(t, []string{"id", "route", "recommend", "weight", "answer", "deck", "wave"}, columns)
+	assert.Contains(t, variables, "band")
+	assert.Equal(t, []string{"first", "first", "first", "first", "first", "first", "first", "second", "second"}, cells[6])
+	assert.Equal(t, []string{"", "", "", "", "", "", "", "A", "B"}, cells[5])
+
+	// Back through everything, then forth again.
+	var undone []string
+	for {
+		e, err := q.Undo(ctx, false)
+		if err != nil {
+			require.ErrorIs(t, err, ErrNothing)
+			break
+		}
+		undone = append(undone, e.Summary)
+		q, err = d.Question(ctx, q.ID)
+		require.NoError(t, err)
+	}
+	assert.Equal(t, []string{"Undone: Added 2 respondents", "Undone: Hid late", "Undone: Made the variable band", "Undone: Added the category High"}, undone)
+	columns, cells, _ = shape(t, d, q.StudyID)
+	assert.Equal(t, []string{"id", "route", "recommend", "weight", "answer"}, columns)
+	assert.Len(t, cells[0], 7)
+	for range undone {
+		_, err := q.Undo(ctx, true)
+		require.NoError(t, err)
+		q, err = d.Question(ctx, q.ID)
+		require.NoError(t, err)
+	}
+	assert.Equal(t, []uint32{1, 7}, high(q))
+	_, cells, _ = shape(t, d, q.StudyID)
+	assert.Equal(t, "more tea", cells[4][7])
+
+	// An edit made after something was undone ends the way back to it, whichever of the two logs it is in.
+	_, err = q.Undo(ctx, false)
+	require.NoError(t, err)
+	q, err = d.Question(ctx, q.ID)
+	require.NoError(t, err)
+	edit(t, q, Edit{Kind: "show", Terms: []string{"late"}})
+	_, err = q.Undo(ctx, true)
+	assert.ErrorIs(t, err, ErrNothing)
+}
+
+func TestColumnsAreAddedByKey(t *testing.T) {
+	d, q := open(t, sample...)
+	s, err := d.Study(ctx, q.StudyID)
+	require.NoError(t, err)
+	file := csvSource(t, "key,card,spend", "2,gold,5", " 1 ,silver,7", "2,bronze,1", "99,none,0")
+	join := Join{Key: "id", FileKey: "key", Columns: []JoinColumn{{"card", survey.Spec{Name: "card", Role: survey.Segment}}, {"spend", survey.Spec{Name: "money", Role: survey.Number}}}}
+	report, err := d.TryJoin(ctx, s, file, join)
+	require.NoError(t, err)
+	assert.Equal(t, JoinReport{Matched: 2, Without: 5, WithoutKeys: []string{"3", "4", "5", "6", "7"}, Unused: 1, UnusedKeys: []string{"99"}, Repeated: 1, RepeatedKeys: []string{"2"}, SharedKeys: []string{}, Notes: files.Notes{Rows: 4}}, report)
+	_, err = d.AddColumns(ctx, q.StudyID, s.Revision, file, join)
+	require.NoError(t, err)
+	columns, cells, _ := shape(t, d, q.StudyID)
+	assert.Equal(t, []string{"id", "route", "recommend", "weight", "answer", "card", "money"}, columns)
+	assert.Equal(t, []string{"silver", "gold", "", "", "", "", ""}, cells[5])
+	f, err := q.Focus(q.State(), Focus{{Kind: "variable", Name: "card", Op: "=", Values: []string{"gold"}}})
+	require.NoError(t, err)
+	assert.Equal(t, []uint32{1}, f.ToArray())
+
+	// What an undone addition has left in the rows does not come back with another.
+	_, err = q.Undo(ctx, false)
+	require.NoError(t, err)
+	s, err = d.Study(ctx, q.StudyID)
+	require.NoError(t, err)
+	_, err = d.AddColumns(ctx, q.StudyID, s.Revision, csvSource(t, "key,pet", "3,dog"), Join{Key: "id", FileKey: "key", Columns: []JoinColumn{{"pet", survey.Spec{Name: "pet", Role: survey.Segment}}}})
+	require.NoError(t, err)
+	columns, cells, _ = shape(t, d, q.StudyID)
+	assert.Equal(t, "pet", columns[5])
+	assert.Equal(t, []string{"", "", "dog", "", "", "", ""}, cells[5])
+
+	for _, bad := range []Join{{Key: "nope", FileKey: "key"}, {Key: "id", FileKey: "nope", Columns: join.Columns}, {Key: "id", FileKey: "key", Columns: []JoinColumn{{"card", survey.Spec{Name: "route"}}}}} {
+		_, err := d.TryJoin(ctx, s, file, bad)
+		assert.Error(t, err, "%+v", bad)
+	}
+}
+
+// A column that becomes open-ended is a question of its own; cleaning, lexicon and frame can be copied to it.
+func TestQuestionsCopyFromEachOther(t *testing.T) {
+	d, q := open(t, sample...)
+	edit(t, q, Edit{Kind: "merge", Label: "queue", Terms: []string{"tailback"}})
+	edit(t, q, Edit{Kind: "add category", Category: &frame.Category{Name: "Waiting", Rules: []string{"queue"}}})
+	editStudy(t, d, q.StudyID, SetupEdit{Kind: "column", Column: &survey.Spec{Name: "route", Role: survey.OpenEnded}})
+	questions, err := d.Store.Questions(ctx, q.StudyID)
+	require.NoError(t, err)
+	require.Len(t, questions, 2)
+	other, err := d.Question(ctx, questions[0].ID) // routes stand before answers
+	require.NoError(t, err)
+	assert.Equal(t, "North", other.Answers[0])
+	edit(t, other, Edit{Kind: "copy", From: q.ID, Parts: []string{"frame"}})
+	assert.Len(t, other.State().Coding.Results, 1)
+	assert.Empty(t, other.State().Playbook.Lexicon.Merges)
+	edit(t, other, Edit{Kind: "copy", From: q.ID, Parts: []string{"lexicon", "cleaning"}})
+	assert.Len(t, other.State().Playbook.Lexicon.Merges, 1)
+	for range 2 {
+		_, err = other.Undo(ctx, false)
+		require.NoError(t, err)
+	}
+	assert.Empty(t, other.State().Coding.Results)
+	_, err = d.EditStudy(ctx, q.StudyID, 1, SetupEdit{Kind: "column", Column: &survey.Spec{Name: "nope"}})
+	assert.ErrorIs(t, err, ErrRequest)
+}
+
+// What a preview of cleaning says is what keeping it does; checks find what an order spoils, and the mend mends it.
+func TestCleaningIsTriedKeptAndMended(t *testing.T) {
+	_, q := open(t, []string{"1", "North", "1", "1", "I can't sit"}, []string{"2", "North", "1", "1", "I can't sit!"}, []string{"3", "North", "1", "1", "call 01632 960123, a@mail.example"}, []string{"4", "", "", "1", "fine"})
+	steps := append([]text.Step{{ID: "replace", Rules: []text.Replacement{{Find: "'", With: " ", Regex: true}}}}, text.DefaultSteps()...)
+	tried, err := q.Preview(ctx, Edit{Kind: "cleaning", Steps: steps})
+	require.NoError(t, err)
+	assert.Equal(t, 2, tried.Read)
+	assert.Len(t, tried.Proof, 2)
+	edit(t, q, Edit{Kind: "cleaning", Steps: steps})
+	checks, err := q.Checks(ctx, q.State())
+	require.NoError(t, err)
+	require.Len(t, checks.Hazards, 1)
+	assert.Equal(t, 2, checks.Hazards[0].Answers)
+	f, err := q.Focus(q.State(), Focus{{Kind: "hazard", N: checks.Hazards[0].First, M: checks.Hazards[0].Second}})
+	require.NoError(t, err)
+	assert.Equal(t, []uint32{0, 1}, f.ToArray())
+	require.NotEmpty(t, checks.Leftovers)
+	assert.Equal(t, LeftoverOf{"can't", 2}, checks.Leftovers[0].From[0])
+	edit(t, q, Edit{Kind: "cleaning", Steps: checks.Hazards[0].Mend})
+	checks, err = q.Checks(ctx, q.State())
+	require.NoError(t, err)
+	assert.Empty(t, checks.Hazards)
+	assert.Empty(t, checks.Leftovers)
+
+	cancelled, cancel := context.WithCancel(ctx)
+	cancel()
+	_, err = q.Preview(cancelled, Edit{Kind: "cleaning", Steps: text.DefaultSteps()})
+	assert.ErrorIs(t, err, context.Canceled)
+
+	c, err := q.Cleaning(q.State(), nil, 6, 2)
+	require.NoError(t, err)
+	assert.Equal(t, []int{2, 1, 1}, []int{c.Alike.Answers, c.Alike.Groups, c.Short})
+	assert.Equal(t, []int{1, 1}, []int{c.Mail, c.Phone})
+	edit(t, q, Edit{Kind: "mask", To: "on"})
+	assert.Equal(t, "call •••, •••", q.State().Cell(2, 4))
+	page, err := q.List(q.State(), Focus{{Kind: "personal", Text: "phone"}}, 0, 0, 1)
+	require.NoError(t, err)
+	assert.Equal(t, []Part{{Text: "call •••, •••"}}, page.Answers[0].Parts)
+	page, err = q.List(q.State(), Focus{{Kind: "words", Text: "call"}}, 0, 0, 1)
+	require.NoError(t, err)
+	assert.Equal(t, []Part{{Text: "call", Hit: true}, {Text: " •••, •••"}}, page.Answers[0].Parts)
+}
+
+func TestTryingAText(t *testing.T) {
+	_, q := open(t, sample...)
+	edit(t, q, Edit{Kind: "add category", Category: &frame.Category{Name: "Waiting", Rules: []string{"queue - slow", "long + [route = North]"}}})
+	got, err := q.Try(ctx, q.State(), "<b>Queues</b> weren't long. Zorb")
+	require.NoError(t, err)
+	assert.Equal(t, "answered", got.Status)
+	require.Len(t, got.Words, 5)
+	assert.Equal(t, []any{"queue", 0, false}, []any{got.Words[0].Term, got.Words[0].Sentence, got.Words[0].New})
+	assert.Equal(t, []any{"zorb", 1, true}, []any{got.Words[4].Surface, got.Words[4].Sentence, got.Words[4].New})
+	require.Len(t, got.Categories, 1)
+	assert.Equal(t, []int{1}, got.Categories[0].Rules, "nothing is known of whoever said it")
+	assert.Equal(t, []Part{{Text: "<b>"}, {Text: "Queues", Hit: true}, {Text: "</b> weren't long. Zorb"}}, got.Categories[0].Parts)
+}
