@@ -72,7 +72,7 @@ func Build(ctx context.Context, p *text.Pipeline, no text.NoAnswers, answers []s
 	if err := g.Wait(); err != nil {
 		return nil, err
 	}
-	return join(shards, len(answers), len(p.Steps())), nil
+	return join(shards, len(answers), len(p.Steps()), workers), nil
 }
 
 func read(p *text.Pipeline, no text.NoAnswers, answers []string) *shard {
@@ -111,7 +111,7 @@ func read(p *text.Pipeline, no text.NoAnswers, answers []string) *shard {
 }
 
 // join numbers the words of all shards anew, in the order of the alphabet, and makes the postings.
-func join(shards []*shard, n, steps int) *Index {
+func join(shards []*shard, n, steps, workers int) *Index {
 	ix := &Index{starts: make([]uint32, 1, n+1), mail: roaring.New(), phone: roaring.New()}
 	seen := map[string]uint32{}
 	spellings := map[string]map[string]int{}
@@ -137,7 +137,7 @@ func join(shards []*shard, n, steps int) *Index {
 	for i, w := range ix.words {
 		seen[w] = uint32(i)
 	}
-	ix.tokens, ix.sentenceAt = make([]uint32, 0, total), make([]uint8, 0, total)
+	ix.tokens, ix.sentenceAt = make([]uint32, total), make([]uint8, total)
 	ix.counts = make([]int, len(ix.words))
 	for range text.StatusNames {
 		ix.statuses = append(ix.statuses, roaring.New())
@@ -145,18 +145,18 @@ func join(shards []*shard, n, steps int) *Index {
 	for range steps {
 		ix.touched = append(ix.touched, roaring.New())
 	}
-	answer := uint32(0)
-	for _, s := range shards {
-		number := make([]uint32, len(s.surfaces))
-		for i, w := range s.surfaces {
-			number[i] = seen[w]
-		}
-		for _, t := range s.tokens {
-			id := number[t]
-			ix.tokens = append(ix.tokens, id)
-			ix.counts[id]++
-		}
-		ix.sentenceAt = append(ix.sentenceAt, s.sentences...)
+	var numbering errgroup.Group
+	numbering.SetLimit(max(workers, 1))
+	counts := make([][]int, len(shards))
+	answer, token := uint32(0), 0
+	for i, s := range shards {
+		from := token
+		numbering.Go(func() error {
+			counts[i] = s.number(seen, ix.tokens[from:])
+			copy(ix.sentenceAt[from:], s.sentences)
+			return nil
+		})
+		token += len(s.tokens)
 		for _, i := range s.mail {
 			ix.mail.Add(answer + i)
 		}
@@ -174,12 +174,32 @@ func join(shards []*shard, n, steps int) *Index {
 			answer++
 		}
 	}
+	_ = numbering.Wait()
+	for i, s := range shards {
+		for w, n := range counts[i] {
+			ix.counts[seen[s.surfaces[w]]] += n
+		}
+	}
 	ix.spellings = make([]string, len(ix.words))
 	for i, w := range ix.words {
 		ix.spellings[i] = mostFrequent(w, spellings[w], ix.counts[i])
 	}
 	ix.post()
 	return ix
+}
+
+// number writes the shard's words by the numbers of the whole index, and counts how often each of its own occurs.
+func (s *shard) number(numbers map[string]uint32, to []uint32) (counts []int) {
+	counts = make([]int, len(s.surfaces))
+	whole := make([]uint32, len(s.surfaces))
+	for i, w := range s.surfaces {
+		whole[i] = numbers[w]
+	}
+	for i, t := range s.tokens {
+		to[i] = whole[t]
+		counts[t]++
+	}
+	return counts
 }
 
 // mostFrequent picks the form that stands most often (ties by alphabet); plain stands where no other form was given.

@@ -14,10 +14,8 @@ type Personal struct {
 // PersonalData finds mail addresses and phone numbers in an original, in order.
 func PersonalData(original string) []Personal {
 	var out []Personal
-	if strings.IndexByte(original, '@') >= 0 {
-		for _, m := range mailAddress.FindAllStringIndex(original, -1) {
-			out = append(out, Personal{m[0], m[1], true})
-		}
+	for _, m := range mailAddresses(original) {
+		out = append(out, Personal{m[0], m[1], true})
 	}
 	if manyDigits(original) {
 		for _, m := range phoneNumber.FindAllStringIndex(original, -1) {

@@ -83,7 +83,7 @@ func (r *reading) apply() bool {
 	var b strings.Builder
 	b.Grow(size)
 	places := r.spare[:0]
-	if cap(places) < size {
+	if places == nil || cap(places) < size { // nil stands for a text that is the original
 		places = make([]place, 0, size+size/4)
 	}
 	keep := func(start, end int) {

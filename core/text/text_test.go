@@ -182,6 +182,13 @@ func TestASCIIWordsAgainstTheSegmenter(t *testing.T) {
 	})
 }
 
+func TestMailAddressesAgainstTheExpression(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		s := rapid.StringOfN(rapid.SampledFrom([]rune("ab1@@@..-_%+ é")), 0, 24, -1).Draw(t, "text")
+		require.Equal(t, mailAddress.FindAllStringIndex(s, -1), mailAddresses(s), "%q", s)
+	})
+}
+
 // The segmenter without our tailoring agrees with Unicode's own test of word boundaries.
 func TestUnicodeWordBreaks(t *testing.T) {
 	data, err := os.ReadFile("testdata/WordBreakTest.txt")
