@@ -52,14 +52,15 @@ test: setup-test lint bin/aftermath
 	go test -timeout 9m ./...
 
 bench: setup
-	go test -run '^$$' -bench . -benchtime 20x ./core/... ./internal/desk
+	go test -run '^$$' -bench . -skip 'Million|Open' -benchtime 20x ./core/... ./internal/desk
+	go test -run '^$$' -bench 'Million|Open' -benchtime 1x -timeout 30m ./internal/desk
 
 fuzz:
 	go test ./core/text -run '^$$' -fuzz FuzzClean -fuzztime $(FUZZTIME)
 	go test ./core/rule -run '^$$' -fuzz FuzzCompile -fuzztime $(FUZZTIME)
 	go test ./core/playbook -run '^$$' -fuzz FuzzParse -fuzztime $(FUZZTIME)
 	go test ./core/survey -run '^$$' -fuzz FuzzGuessRole -fuzztime $(FUZZTIME)
-	go test ./internal/files -run '^$$' -fuzz FuzzReadCSV -fuzztime $(FUZZTIME)
+	go test ./internal/files -run '^$$' -fuzz FuzzRead -fuzztime $(FUZZTIME)
 
 # Pictures of a fresh demo, taken by a server of its own.
 shots: setup-test bin/aftermath

@@ -181,7 +181,7 @@ func codeCommand() *cobra.Command {
 			for i := range cells {
 				cells[i] = j.table.Column(i)
 			}
-			set, err := survey.Build(specs, j.book.Derived, cells)
+			set, err := survey.Build(specs, j.book.Derived, cells, survey.Set{})
 			if err != nil {
 				return err
 			}

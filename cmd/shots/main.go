@@ -16,6 +16,7 @@ import (
 	"github.com/chromedp/chromedp"
 
 	"aftermath/internal/browser"
+	"aftermath/internal/demo"
 )
 
 type shot struct {
@@ -46,13 +47,17 @@ func quoted(s string) string {
 	return string(b)
 }
 
-// shots are the pictures, of the demo's first question.
-func shots(question string) []shot {
+// shots are the pictures, of the demo's first question; file is one to bring in.
+func shots(question, file string) []shot {
 	q := "/q/" + question
 	return []shot{
 		{name: "studies", path: "/"},
+		{name: "load", path: "/", then: []chromedp.Action{chromedp.SetUploadFiles("input[type=file]", []string{file}, chromedp.ByQuery), browser.Until(`document.querySelector('table.columns')`)}},
 		{name: "data", path: q + "/data", then: []chromedp.Action{press("passenger type")}},
+		{name: "variable", path: q + "/data", then: []chromedp.Action{press("recommend"), browser.Still(), press("Make a variable"), browser.Still(), press("0 to 6"), browser.Still(),
+			chromedp.Evaluate(`document.querySelector('.making').scrollIntoView({block: 'end'})`, nil)}},
 		{name: "clean", path: q + "/clean"},
+		{name: "clean-trying", path: q + "/clean", then: []chromedp.Action{chromedp.Evaluate(`document.querySelector('#off-numbers').click()`, nil), browser.Until(`document.querySelector('.effect')?.innerText.includes('otherwise')`)}},
 		{name: "terms", path: q + "/terms", then: []chromedp.Action{press("queue")}},
 		{name: "code", path: q + "/code?category=c2", then: []chromedp.Action{press("Add a rule"), browser.Until(`document.querySelector('.cm-content')`),
 			chromedp.SendKeys(".cm-content", "car / foot passenger +6w line / lane", chromedp.ByQuery), browser.Until(`document.querySelector('.evidence')`)}},
@@ -73,12 +78,20 @@ func run(base, folder string, only []string) error {
 	if err := os.MkdirAll(folder, 0o755); err != nil {
 		return err
 	}
+	dir, err := os.MkdirTemp("", "aftermath-shots-")
+	if err != nil {
+		return err
+	}
+	defer os.RemoveAll(dir)
+	if err := demo.Write(dir, demo.Make(demo.Seed, demo.Respondents)); err != nil {
+		return err
+	}
 	page, stop, err := browser.Start(context.Background(), func(s string) { fmt.Fprintln(os.Stderr, "page:", s) })
 	defer stop()
 	if err != nil {
 		return err
 	}
-	for _, s := range shots(question) {
+	for _, s := range shots(question, filepath.Join(dir, "larkmoor.csv")) {
 		if len(only) > 0 && !strings.Contains(" "+strings.Join(only, " ")+" ", " "+s.name+" ") {
 			continue
 		}

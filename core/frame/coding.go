@@ -296,6 +296,15 @@ func (c *Coding) Knowing(r RuleResult) *Coding {
 	return &out
 }
 
+// OfOtherVariables gives the coding with the results to use again that hold whatever the variables are: those of rules
+// that ask for none.
+func (c *Coding) OfOtherVariables() *Coding {
+	out := *c
+	out.cache = maps.Clone(c.cache)
+	maps.DeleteFunc(out.cache, func(src string, _ RuleResult) bool { return strings.Contains(src, "[") })
+	return &out
+}
+
 // Readable says whether the rule could be read.
 func (r RuleResult) Readable() bool { return r.program != nil }
 

@@ -3,6 +3,7 @@ package survey
 import (
 	"errors"
 	"fmt"
+	"reflect"
 	"strings"
 )
 
@@ -17,17 +18,21 @@ type Set struct {
 var ErrSetup = errors.New("columns")
 
 // Build reads the columns, given cell by cell, and makes the derived variables. A derived variable that can't be made does
-// not keep the others from it.
-func Build(columns []Spec, derived []Derived, cells [][]string) (Set, error) {
+// not keep the others from it. Variables of an earlier set of the same cells are used again where their column is read as
+// before.
+func Build(columns []Spec, derived []Derived, cells [][]string, earlier Set) (Set, error) {
 	s := Set{Failed: map[string]error{}}
 	for i, spec := range columns {
 		switch spec.Role {
 		case OpenEnded, Identifier, LeftOut:
 			continue
 		}
-		v, err := NewVariable(spec, cells[i])
-		if err != nil {
-			return Set{}, err
+		v, known := earlier.Find(spec.Name)
+		if !known || !reflect.DeepEqual(v.Spec, spec) {
+			var err error
+			if v, err = NewVariable(spec, cells[i]); err != nil {
+				return Set{}, err
+			}
 		}
 		s.Variables = append(s.Variables, v)
 		if spec.Role == Weight && s.Weights == nil {

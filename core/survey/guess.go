@@ -6,6 +6,7 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"unicode"
 )
 
 // Guess is a column's likely role, with the reason in plain words.
@@ -18,7 +19,7 @@ type Guess struct {
 
 // GuessRole guesses from a column's name and its cells.
 func GuessRole(name string, cells []string) Guess {
-	c := look(cells)
+	c := look(distinctCells(cells))
 	g := Guess{Spec: Spec{Name: name}, Filled: c.filled, Distinct: len(c.distinct)}
 	low := strings.ToLower(name)
 	named := func(words ...string) bool {
@@ -82,6 +83,22 @@ func GuessRole(name string, cells []string) Guess {
 	return set(LeftOut, "%s, too many for a segment and too short for answers", values(len(c.distinct)))
 }
 
+// words counts the words between white space.
+func words(s string) (n int) {
+	in := false
+	for _, r := range s {
+		space := unicode.IsSpace(r)
+		if !space && !in {
+			n++
+		}
+		in = !space
+	}
+	return n
+}
+
+// maxDate is how long a date may be written, in bytes.
+const maxDate = 40
+
 func values(n int) string {
 	if n == 1 {
 		return "one value"
@@ -112,22 +129,31 @@ type column struct {
 	firstPart               string
 }
 
-func look(cells []string) column {
-	c := column{distinct: map[string]int{}}
+// distinctCells counts the cells that are not blank, without the white space around them.
+func distinctCells(cells []string) map[string]int {
+	counts := map[string]int{}
 	for _, cell := range cells {
 		if cell = strings.TrimSpace(cell); cell != "" {
-			c.filled++
-			c.distinct[cell]++
+			counts[cell]++
 		}
 	}
+	return counts
+}
+
+// look sums up the different cells of a column, each with how often it stands there.
+func look(distinct map[string]int) column {
+	c := column{distinct: distinct}
 	units := map[string]int{}
 	for cell, n := range c.distinct {
-		c.words += float64(n * len(strings.Fields(cell)))
+		c.filled += n
+		c.words += float64(n * words(cell))
 		if !strings.ContainsAny(cell, "0123456789") {
 			c.words1 = append(c.words1, cell)
 			continue
 		}
-		c.dates.add(cell, n)
+		if len(cell) <= maxDate {
+			c.dates.add(cell, n)
+		}
 		if _, err := parseNumber(cell, "", false); err == nil {
 			c.numbers += n
 			continue

@@ -60,50 +60,51 @@ const (
 func NewProfile(spec Spec, cells []string) Profile {
 	p := Profile{Spec: spec, Top: []ValueCount{}, Bins: []Bin{}, Samples: samples(cells), Points: []Point{}}
 	read := spec.reader()
+	distinct := distinctCells(cells) // each is read once, however often it stands there
 	counts := map[string]int{}
-	var numbers []float64
+	numbers := map[float64]int{}
 	odd := map[string]int{}
-	words, texts := WordFigures{Shortest: math.MaxInt}, 0
-	for _, cell := range cells {
+	lengths, texts := WordFigures{Shortest: math.MaxInt}, 0
+	if spec.Role == OpenEnded || spec.Role == Identifier || spec.Role == LeftOut {
+		counts = distinct
+	}
+	for cell, times := range distinct {
 		value, n, err := read(cell)
-		cell = strings.TrimSpace(cell)
 		switch {
 		case err != nil:
-			odd[cell]++
-			p.Filled++
-			counts[cell]++
+			odd[cell] = times
+			counts[cell] += times
+			p.Filled += times
 			continue
 		case value == "":
-			if cell != "" {
-				p.Declared++
-			}
+			p.Declared += times
 			continue
 		}
-		p.Filled++
+		p.Filled += times
 		if n == n {
-			numbers = append(numbers, n)
+			numbers[n] += times
 		}
 		switch spec.Role {
 		case Several:
 			parts := splitValues(value, spec.Delimiter)
 			slices.Sort(parts)
 			for _, part := range slices.Compact(parts) {
-				counts[part]++
+				counts[part] += times
 			}
 		case OpenEnded:
-			w := len(strings.Fields(value))
-			words.Shortest, words.Longest = min(words.Shortest, w), max(words.Longest, w)
-			words.Mean += float64(w)
-			texts++
-			counts[value]++
+			w := words(value)
+			lengths.Shortest, lengths.Longest = min(lengths.Shortest, w), max(lengths.Longest, w)
+			lengths.Mean += float64(w * times)
+			texts += times
+		case Identifier, LeftOut:
 		default:
-			counts[value]++
+			counts[value] += times
 		}
 	}
 	p.Distinct = len(counts)
 	if texts > 0 {
-		words.Mean /= float64(texts)
-		p.Words = &words
+		lengths.Mean /= float64(texts)
+		p.Words = &lengths
 	}
 	if spec.Role.Numeric() && (len(counts) > maxTop || spec.Role == Date) {
 		p.Bins = histogram(numbers, spec.Role == Date)
@@ -111,7 +112,7 @@ func NewProfile(spec Spec, cells []string) Profile {
 	if spec.Role != Identifier && spec.Role != OpenEnded || p.Distinct <= maxTop {
 		p.Top = top(spec, counts)
 	}
-	p.points(cells, counts, odd)
+	p.points(len(cells), distinct, counts, odd)
 	return p
 }
 
@@ -154,12 +155,15 @@ func samples(cells []string) []string {
 	return out
 }
 
-// histogram parts the range of the numbers into stretches of one length.
-func histogram(numbers []float64, dates bool) []Bin {
+// histogram parts the range of the numbers, each given with how often it stands there, into stretches of one length.
+func histogram(numbers map[float64]int, dates bool) []Bin {
 	if len(numbers) == 0 {
 		return []Bin{}
 	}
-	low, high := slices.Min(numbers), slices.Max(numbers)
+	low, high := math.Inf(1), math.Inf(-1)
+	for x := range numbers {
+		low, high = min(low, x), max(high, x)
+	}
 	n := bins
 	width := (high - low) / float64(n)
 	if dates {
@@ -182,8 +186,8 @@ func histogram(numbers []float64, dates bool) []Bin {
 		}
 		out[i] = Bin{From: name(from), To: name(to)}
 	}
-	for _, x := range numbers {
-		out[min(n-1, int((x-low)/width))].Count++
+	for x, times := range numbers {
+		out[min(n-1, int((x-low)/width))].Count += times
 	}
 	return out
 }
@@ -199,7 +203,7 @@ func plural(n int, one, many string) string {
 var missingWords = []string{"refused", "missing", "null", "n/a", "na", "none given", "no answer", "not answered", "prefer not to say", "#n/a", "nan", "unknown", "99", "999", "9999", "-1", "-99", "-9"}
 
 // points looks for what is odd about a column, the gravest first.
-func (p *Profile) points(cells []string, counts, odd map[string]int) {
+func (p *Profile) points(respondents int, distinct, counts, odd map[string]int) {
 	add := func(values map[string]int, mend *Spec, format string, args ...any) {
 		point := Point{Text: fmt.Sprintf(format, args...), Values: []string{}, Mend: mend}
 		for _, v := range top(Spec{}, values) {
@@ -217,7 +221,7 @@ func (p *Profile) points(cells []string, counts, odd map[string]int) {
 		change(&s)
 		return &s
 	}
-	blank := len(cells) - p.Filled - p.Declared
+	blank := respondents - p.Filled - p.Declared
 	switch {
 	case p.Filled == 0 && p.Role != LeftOut:
 		add(nil, nil, "every cell is blank")
@@ -227,7 +231,10 @@ func (p *Profile) points(cells []string, counts, odd map[string]int) {
 	case p.Distinct == 1 && p.Filled > 1 && p.Role != LeftOut:
 		add(counts, nil, "every filled cell says the same")
 	}
-	c := look(cells)
+	var c column
+	if p.Role.Numeric() || p.Role == Segment || p.Role == Wave {
+		c = look(distinct)
+	}
 	switch p.Role {
 	case Identifier:
 		twice := map[string]int{}
@@ -272,11 +279,11 @@ func (p *Profile) points(cells []string, counts, odd map[string]int) {
 		}
 	case Segment, Wave:
 		if c.numbers > 0 && c.numbers < c.filled && float64(c.numbers) >= 0.1*float64(c.filled) {
-			words := map[string]int{}
+			mixed := map[string]int{}
 			for _, w := range c.words1 {
-				words[w] = counts[w]
+				mixed[w] = counts[w]
 			}
-			add(words, nil, "numbers and words are mixed")
+			add(mixed, nil, "numbers and words are mixed")
 		}
 		if c.unit != "" && c.units*2 > c.filled {
 			add(nil, changed(func(s *Spec) { s.Role, s.Unit = Number, c.unit }), "most values are numbers with the unit %q", c.unit)

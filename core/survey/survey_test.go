@@ -158,14 +158,14 @@ func TestDerive(t *testing.T) {
 		{Derived{Name: "d", Kind: "periods", Of: []string{"sailed"}, Period: "quarter"}, []string{"2024 Q1 [4]", "2025 Q4 [1]", "2026 Q1 [0]", "2026 Q2 [2]"}},
 		{Derived{Name: "d", Kind: "pairs", Of: []string{"age", "channels"}}, []string{"18-24 · App [0 4]", "18-24 · Phone [0]", "25-34 · Desk [1]"}},
 	} {
-		s, err := Build(columns, []Derived{c.d}, cells)
+		s, err := Build(columns, []Derived{c.d}, cells, Set{})
 		require.NoError(t, err)
 		require.Empty(t, s.Failed)
 		v, _ := s.Find("d")
 		assert.Equal(t, c.want, valuesOf(v), "%+v", c.d)
 	}
 	// A variable may be made of one that was made; one that can't be made leaves the others be.
-	s, err := Build(columns, []Derived{{Name: "band", Kind: "bands", Of: []string{"recommend"}, Edges: []float64{7}}, {Name: "by age", Kind: "pairs", Of: []string{"age", "band"}}, {Name: "lost", Kind: "groups", Of: []string{"gone"}}}, cells)
+	s, err := Build(columns, []Derived{{Name: "band", Kind: "bands", Of: []string{"recommend"}, Edges: []float64{7}}, {Name: "by age", Kind: "pairs", Of: []string{"age", "band"}}, {Name: "lost", Kind: "groups", Of: []string{"gone"}}}, cells, Set{})
 	require.NoError(t, err)
 	v, ok := s.Find("by age")
 	require.True(t, ok)

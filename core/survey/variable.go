@@ -137,6 +137,12 @@ func (s Spec) reader() func(cell string) (value string, number float64, err erro
 		missing[strings.ToLower(strings.TrimSpace(m))] = true
 	}
 	numeric := s.Role.Numeric()
+	type read struct {
+		value  string
+		number float64
+		err    error
+	}
+	known := map[string]read{} // numbers and dates that were read already
 	return func(cell string) (string, float64, error) {
 		cell = strings.TrimSpace(cell)
 		if cell == "" || len(missing) > 0 && missing[strings.ToLower(cell)] {
@@ -145,16 +151,24 @@ func (s Spec) reader() func(cell string) (value string, number float64, err erro
 		if !numeric {
 			return cell, math.NaN(), nil
 		}
-		n, err := s.number(cell)
-		if err != nil {
-			return "", math.NaN(), err
+		r, ok := known[cell]
+		if !ok {
+			r = read{value: cell}
+			if r.number, r.err = s.number(cell); r.err != nil {
+				r.value, r.number = "", math.NaN()
+			} else if s.Role == Number && (s.Unit != "" || s.Comma) {
+				r.value = strconv.FormatFloat(r.number, 'f', -1, 64)
+			}
+			if len(known) < maxKnown {
+				known[cell] = r
+			}
 		}
-		if s.Role == Number && (s.Unit != "" || s.Comma) {
-			cell = strconv.FormatFloat(n, 'f', -1, 64)
-		}
-		return cell, n, nil
+		return r.value, r.number, r.err
 	}
 }
+
+// maxKnown is how many different cells a reader remembers.
+const maxKnown = 10_000
 
 // number reads a cell of a number, weight or date.
 func (s Spec) number(cell string) (float64, error) {

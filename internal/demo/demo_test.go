@@ -47,7 +47,7 @@ func TestStartingFrameAgainstTheTruth(t *testing.T) {
 			truth[topic].Add(uint32(i / 2)) // two questions a respondent
 		}
 	}
-	set, err := survey.Build(Specs(), nil, columns)
+	set, err := survey.Build(Specs(), nil, columns, survey.Set{})
 	require.NoError(t, err)
 	r, err := p.Read(context.Background(), answers, 2, nil)
 	require.NoError(t, err)

@@ -97,6 +97,13 @@ type trial struct {
 	change change
 }
 
+// forget lets go of what was tried: a second reading of all answers takes room.
+func (t *trial) forget() {
+	t.mu.Lock()
+	defer t.mu.Unlock()
+	t.before, t.edit, t.change = nil, nil, change{}
+}
+
 // worked works an edit out, or takes what a preview has.
 func (q *Question) worked(ctx context.Context, before *State, e Edit) (change, error) {
 	if e.Kind != "cleaning" { // the others are worked out at once
@@ -209,6 +216,7 @@ func (q *Question) keep(ctx context.Context, before *State, c change, revision, 
 	}
 	c.state.Revision = next
 	q.state.Store(c.state)
+	q.tried.forget()
 	q.desk.Events.Send(Event{Kind: "edit", Question: q.ID, Revision: next})
 	return effect(before, c.state, c.summary), nil
 }

@@ -26,7 +26,11 @@ type Study struct {
 func newStudy(record store.Study, cells [][]string, earlier *Study) (*Study, error) {
 	s := &Study{Study: record, Cells: cells}
 	var err error
-	if s.Set, err = survey.Build(record.Columns, record.Derived, cells); err != nil {
+	var known survey.Set
+	if earlier != nil && earlier.Respondents == record.Respondents {
+		known = earlier.Set
+	}
+	if s.Set, err = survey.Build(record.Columns, record.Derived, cells, known); err != nil {
 		return nil, err
 	}
 	for i, spec := range record.Columns {
@@ -182,7 +186,7 @@ func (d *Desk) renew(before *Study, kept store.Study, open func(store.Study) (*S
 		} else {
 			state := *q.State()
 			state.Study = next
-			state.Coding = state.Playbook.Code(state.View, q.Answers, next.Variables, state.Decisions, nil)
+			state.Coding = state.Playbook.Code(state.View, q.Answers, next.Variables, state.Decisions, state.Coding.OfOtherVariables())
 			q.state.Store(&state)
 		}
 		q.edit.Unlock()

@@ -201,13 +201,14 @@ func (s *Store) Columns(ctx context.Context, study Study) ([][]string, error) {
 		if err != nil {
 			return err
 		}
+		same := make([]intern, len(out))
 		var cells []string
 		_, err = pgx.ForEachRow(rows, []any{&cells}, func() error {
 			// A row is shorter where a later file brought further columns, and longer where that was undone.
 			for i := range out {
 				cell := ""
 				if i < len(cells) {
-					cell = cells[i]
+					cell = same[i].of(cells[i])
 				}
 				out[i] = append(out[i], cell)
 			}
@@ -216,6 +217,32 @@ func (s *Store) Columns(ctx context.Context, study Study) ([][]string, error) {
 		})
 		return err
 	})
+}
+
+// intern keeps the values of a column once that come again and again; a column of many values is left as it is.
+type intern struct {
+	known map[string]string
+	many  bool
+}
+
+const maxInterned = 2000
+
+func (n *intern) of(cell string) string {
+	if n.many {
+		return cell
+	}
+	if same, ok := n.known[cell]; ok {
+		return same
+	}
+	if n.known == nil {
+		n.known = map[string]string{}
+	}
+	if len(n.known) == maxInterned {
+		n.many, n.known = true, nil
+		return cell
+	}
+	n.known[cell] = cell
+	return cell
 }
 
 // Decisions gives all decisions by hand of a question.

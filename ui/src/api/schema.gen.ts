@@ -1556,7 +1556,7 @@ export interface components {
             variables: components["schemas"]["VariableInfo"][];
             /**
              * Format: int64
-             * @description hazards and left-overs of cleaning that have a mend; 0 until they were looked for
+             * @description mends that there are for hazards and left-overs of cleaning; 0 until they were looked for
              */
             warnings: number;
         };

@@ -202,36 +202,38 @@ function Rows({ incoming, question, back }: PartProps) {
         ))}
       </ul>
       <Odd notes={report.notes} />
-      {failed && (
-        <p className="bad" role="alert">
-          {failed}
-        </p>
-      )}
-      {adding ? (
-        <Loading cancel={() => adding.abort()} />
-      ) : (
-        <p className="row">
-          <button
-            type="button"
-            className="go"
-            disabled={!!report.problem || tried.isPlaceholderData || !report.rows}
-            onClick={() =>
-              run((signal) =>
-                take(
-                  api.POST('/api/v1/studies/{study}/rows', {
-                    params: { path: { study: study.id } },
-                    body: { upload: upload!.id, recipe, revision: study.revision, further: now },
-                    signal,
-                  }),
-                ),
-              )
-            }
-          >
-            Add {many(report.rows, 'respondent')}
-          </button>
-          <Link to={back}>Leave it</Link>
-        </p>
-      )}
+      <div className="finish">
+        {failed && (
+          <p className="bad" role="alert">
+            {failed}
+          </p>
+        )}
+        {adding ? (
+          <Loading cancel={() => adding.abort()} />
+        ) : (
+          <p className="row">
+            <button
+              type="button"
+              className="go"
+              disabled={!!report.problem || tried.isPlaceholderData || !report.rows}
+              onClick={() =>
+                run((signal) =>
+                  take(
+                    api.POST('/api/v1/studies/{study}/rows', {
+                      params: { path: { study: study.id } },
+                      body: { upload: upload!.id, recipe, revision: study.revision, further: now },
+                      signal,
+                    }),
+                  ),
+                )
+              }
+            >
+              Add {many(report.rows, 'respondent')}
+            </button>
+            <Link to={back}>Leave it</Link>
+          </p>
+        )}
+      </div>
     </>
   );
 }
@@ -334,32 +336,38 @@ function Columns({ incoming, question, back }: PartProps) {
         head={preview!.head.map((row) => row.filter((_, i) => preview!.columns[i]!.name !== fileKey))}
         change={(column, to) => setSaid({ ...said, [column]: { ...said[column], ...to } })}
       />
-      {failed && (
-        <p className="bad" role="alert">
-          {failed}
-        </p>
-      )}
-      {adding ? (
-        <Loading cancel={() => adding.abort()} />
-      ) : (
-        <p className="row">
-          <button
-            type="button"
-            className="go"
-            disabled={!report?.matched || tried.isPlaceholderData || !join.columns.length}
-            onClick={() =>
-              run((signal) =>
-                take(
-                  api.POST('/api/v1/studies/{study}/columns', { params: { path: { study: study.id } }, body, signal }),
-                ),
-              )
-            }
-          >
-            Add {many(join.columns.length, 'column')}
-          </button>
-          <Link to={back}>Leave it</Link>
-        </p>
-      )}
+      <div className="finish">
+        {failed && (
+          <p className="bad" role="alert">
+            {failed}
+          </p>
+        )}
+        {adding ? (
+          <Loading cancel={() => adding.abort()} />
+        ) : (
+          <p className="row">
+            <button
+              type="button"
+              className="go"
+              disabled={!report?.matched || tried.isPlaceholderData || !join.columns.length}
+              onClick={() =>
+                run((signal) =>
+                  take(
+                    api.POST('/api/v1/studies/{study}/columns', {
+                      params: { path: { study: study.id } },
+                      body,
+                      signal,
+                    }),
+                  ),
+                )
+              }
+            >
+              Add {many(join.columns.length, 'column')}
+            </button>
+            <Link to={back}>Leave it</Link>
+          </p>
+        )}
+      </div>
     </>
   );
 }

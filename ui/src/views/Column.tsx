@@ -123,11 +123,13 @@ function Values({ column: c }: { column: Column }) {
 
 /** How the column is read; nothing changes until it is kept. */
 function Settings({ column: c }: { column: Column }) {
-  const { editStudy } = useDesk();
+  const { question, editStudy } = useDesk();
   const [draft, setDraft] = useState<Spec>(bare(c));
+  const values = question.variables.find((v) => v.name === c.name)?.values ?? [];
   const change = (to: Partial<Spec>) => setDraft({ ...draft, ...to });
   const changed = JSON.stringify(bare(draft)) !== JSON.stringify(bare(c));
-  const ordered = ['segment', 'several answers', 'wave'].includes(draft.role) && c.top.length > 1 && c.distinct <= 12;
+  const ordered =
+    ['segment', 'several answers', 'wave'].includes(draft.role) && values.length > 1 && values.length <= 60;
   return (
     <fieldset className="readas">
       <legend>Read as</legend>
@@ -141,7 +143,7 @@ function Settings({ column: c }: { column: Column }) {
         <details>
           <summary>Order of values in charts</summary>
           <Order
-            values={draft.order?.length ? withOthers(draft.order, c) : c.top.map((v) => v.value)}
+            values={[...(draft.order ?? []), ...values.filter((v) => !draft.order?.includes(v))]}
             change={(order) => change({ order })}
           />
         </details>
@@ -160,11 +162,6 @@ function Settings({ column: c }: { column: Column }) {
     </fieldset>
   );
 }
-
-const withOthers = (order: string[], c: Column) => [
-  ...order,
-  ...c.top.map((v) => v.value).filter((v) => !order.includes(v)),
-];
 
 /** A list put in order with two buttons a line. */
 export function Order({ values, change }: { values: string[]; change: (values: string[]) => void }) {

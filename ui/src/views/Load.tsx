@@ -108,53 +108,55 @@ export default function Load() {
               <ColumnTable columns={columns} guesses={preview.columns} head={preview.head} change={change} />
             </div>
           )}
-          <div className="row fields">
-            <label>
-              Name of the study{' '}
-              <input value={name} onChange={(e) => setName(e.target.value)} aria-label="Name of the study" />
-            </label>
-            <label>
-              Language of the answers{' '}
-              <select value={language} onChange={(e) => setLanguage(e.target.value)}>
-                {[
-                  ['en', 'English'],
-                  ['de', 'German'],
-                  ['fr', 'French'],
-                  ['es', 'Spanish'],
-                  ['it', 'Italian'],
-                  ['nl', 'Dutch'],
-                  ['pt', 'Portuguese'],
-                ].map(([code, words]) => (
-                  <option key={code} value={code}>
-                    {words}
-                  </option>
-                ))}
-              </select>
-            </label>
+          <div className="finish">
+            <div className="row fields">
+              <label>
+                Name of the study{' '}
+                <input value={name} onChange={(e) => setName(e.target.value)} aria-label="Name of the study" />
+              </label>
+              <label>
+                Language of the answers{' '}
+                <select value={language} onChange={(e) => setLanguage(e.target.value)}>
+                  {[
+                    ['en', 'English'],
+                    ['de', 'German'],
+                    ['fr', 'French'],
+                    ['es', 'Spanish'],
+                    ['it', 'Italian'],
+                    ['nl', 'Dutch'],
+                    ['pt', 'Portuguese'],
+                  ].map(([code, words]) => (
+                    <option key={code} value={code}>
+                      {words}
+                    </option>
+                  ))}
+                </select>
+              </label>
+            </div>
+            {failed && (
+              <p className="bad" role="alert">
+                {failed}
+              </p>
+            )}
+            {loading ? (
+              <Loading cancel={() => loading.abort()} />
+            ) : (
+              <p className="row">
+                <button
+                  type="button"
+                  className="go"
+                  disabled={!open || !name.trim() || stale || !!preview.problem}
+                  onClick={load}
+                >
+                  {preview.whole ? `Load ${many(preview.rows, 'row')}` : 'Load all rows'}
+                </button>
+                <Link to="/">Leave it</Link>
+                {!open && !preview.problem && (
+                  <span className="bad">No column is open-ended: say which one holds the answers.</span>
+                )}
+              </p>
+            )}
           </div>
-          {failed && (
-            <p className="bad" role="alert">
-              {failed}
-            </p>
-          )}
-          {loading ? (
-            <Loading cancel={() => loading.abort()} />
-          ) : (
-            <p className="row">
-              <button
-                type="button"
-                className="go"
-                disabled={!open || !name.trim() || stale || !!preview.problem}
-                onClick={load}
-              >
-                {preview.whole ? `Load ${many(preview.rows, 'row')}` : 'Load all rows'}
-              </button>
-              <Link to="/">Leave it</Link>
-              {!open && !preview.problem && (
-                <span className="bad">No column is open-ended: say which one holds the answers.</span>
-              )}
-            </p>
-          )}
         </>
       )}
     </main>

@@ -172,14 +172,31 @@ function nameOf(c: Column, way: Way, recipe: Partial<Derived>) {
 
 type PartProps = { recipe: Partial<Derived>; change: (to: Partial<Derived>) => void };
 
+/** How many values are listed to be grouped. */
+const mostGrouped = 200;
+
 /** Each value with the name that it counts under: the same name twice makes a group. */
 function Groups({ column: c, recipe, change }: PartProps & { column: Column }) {
+  const { question } = useDesk();
+  const study = question.study.id;
+  const all = useQuery({
+    queryKey: ['derived', study, question.study.revision, 'values', c.name],
+    queryFn: () =>
+      take(
+        api.POST('/api/v1/studies/{study}/derived', {
+          params: { path: { study } },
+          body: { kind: 'groups', name: 'values', of: [c.name] },
+        }),
+      ),
+  });
+  const values = (all.data?.values ?? []).slice(0, mostGrouped);
+  const more = (all.data?.values.length ?? 0) - values.length;
   const [under, setUnder] = useState<Record<string, string>>({});
   const set = (value: string, name: string) => {
     const next = { ...under, [value]: name };
     setUnder(next);
     const groups: { name: string; values: string[] }[] = [];
-    for (const v of c.top) {
+    for (const v of values) {
       const name = next[v.value]?.trim();
       if (!name) continue;
       const group = groups.find((g) => g.name === name);
@@ -195,7 +212,7 @@ function Groups({ column: c, recipe, change }: PartProps & { column: Column }) {
       </p>
       <table className="values grouping">
         <tbody>
-          {c.top.map((v) => (
+          {values.map((v) => (
             <tr key={v.value}>
               <td>{v.value}</td>
               <td className="num soft">{count(v.count)}</td>
@@ -213,6 +230,11 @@ function Groups({ column: c, recipe, change }: PartProps & { column: Column }) {
           ))}
         </tbody>
       </table>
+      {more > 0 && (
+        <p className="soft small">
+          The first {mostGrouped} are listed; the {count(more)} others count as “all others” say.
+        </p>
+      )}
       <datalist id="group-names">
         {[...new Set(Object.values(under).filter(Boolean))].map((n) => (
           <option key={n} value={n} />
