@@ -131,15 +131,19 @@ func BenchmarkMillionLoad(b *testing.B) {
 	require.NoError(b, f.Close())
 
 	conn := connect(b)
-	_, err = conn.Exec(ctx, "create table plain (c0 text, c1 text, c2 text, c3 text, c4 text, c5 text, c6 text, c7 text, c8 text, c9 text, c10 text, c11 text)")
-	require.NoError(b, err)
-	f, err = os.Open(path)
-	require.NoError(b, err)
-	defer f.Close()
-	start := time.Now()
-	_, err = conn.PgConn().CopyFrom(ctx, f, "copy plain from stdin csv header")
-	require.NoError(b, err)
-	theirs := time.Since(start).Seconds()
+	// PostgreSQL's own COPY is timed before and after, since machines are not equally quick all the time.
+	copied := func() float64 {
+		_, err := conn.Exec(ctx, "drop table if exists plain; create table plain (c0 text, c1 text, c2 text, c3 text, c4 text, c5 text, c6 text, c7 text, c8 text, c9 text, c10 text, c11 text)")
+		require.NoError(b, err)
+		f, err := os.Open(path)
+		require.NoError(b, err)
+		defer f.Close()
+		start := time.Now()
+		_, err = conn.PgConn().CopyFrom(ctx, f, "copy plain from stdin csv header")
+		require.NoError(b, err)
+		return time.Since(start).Seconds()
+	}
+	theirs := copied() / 2
 
 	s, err := store.Open(ctx, pgtest.Database(b))
 	require.NoError(b, err)
@@ -156,6 +160,7 @@ func BenchmarkMillionLoad(b *testing.B) {
 		require.Equal(b, million, notes.Rows)
 	}
 	ours := b.Elapsed().Seconds() / float64(b.N)
+	theirs += copied() / 2
 	b.ReportMetric(million/ours, "rows/s")
 	b.ReportMetric(theirs, "s-COPY")
 	b.ReportMetric(ours/theirs, "times-COPY")

@@ -59,10 +59,10 @@ type Question struct {
 	Scheme   playbook.Playbook `gorm:"serializer:json;type:jsonb"`
 }
 
-// Respondent is a row of the file, its cells as they came.
+// Respondent is a row of the file, its cells as they came. It has no foreign key: checking a million of them one by one
+// would take longer than storing them. DeleteStudy deletes them with their study.
 type Respondent struct {
 	StudyID int64    `gorm:"primaryKey;autoIncrement:false"`
-	Study   *Study   `gorm:"constraint:OnDelete:CASCADE"`
 	Number  int      `gorm:"primaryKey;autoIncrement:false"` // from 0, in the order of the file
 	Cells   []string `gorm:"type:text[]"`
 }
@@ -119,7 +119,8 @@ func Open(ctx context.Context, url string) (*Store, error) {
 	}, {
 		ID: "2026-11-24 setup",
 		Migrate: func(tx *gorm.DB) error {
-			return errors.Join(tx.AutoMigrate(&Study{}, &StudyEdit{}), tx.Exec("update studies set revision = coalesce(revision, 0)").Error)
+			return errors.Join(tx.AutoMigrate(&Study{}, &StudyEdit{}), tx.Exec("update studies set revision = coalesce(revision, 0)").Error,
+				tx.Exec("alter table respondents drop constraint if exists fk_respondents_study").Error)
 		},
 	}}
 	if err := gormigrate.New(db.WithContext(ctx), gormigrate.DefaultOptions, migrations).Migrate(); err != nil {
@@ -151,11 +152,16 @@ func (s *Store) Study(ctx context.Context, id int64) (Study, error) {
 
 // DeleteStudy deletes a study with all that belongs to it.
 func (s *Store) DeleteStudy(ctx context.Context, id int64) error {
-	result := s.db.WithContext(ctx).Delete(&Study{}, id)
-	if result.Error == nil && result.RowsAffected == 0 {
-		return ErrNotFound
-	}
-	return result.Error
+	return s.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
+		if err := tx.Delete(&Respondent{}, "study_id = ?", id).Error; err != nil {
+			return err
+		}
+		result := tx.Delete(&Study{}, id)
+		if result.Error == nil && result.RowsAffected == 0 {
+			return ErrNotFound
+		}
+		return result.Error
+	})
 }
 
 // Questions lists the questions of a study in the order of its columns; study 0 lists those of all.
