@@ -174,11 +174,13 @@ func TestDivisions(t *testing.T) {
 	})
 }
 
-// Words of ASCII text are found by a shorter way; it finds what the segmenter finds.
-func TestASCIIWordsAgainstTheSegmenter(t *testing.T) {
+// Words of ASCII text are found by a shorter way; it finds what the segmenter finds, also where the two are mixed.
+func TestWordsAgainstTheSegmenter(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
-		s := rapid.StringOfN(rapid.SampledFrom([]rune("ab1 2'.,;:_-%$\"\n\r\t&@A")), 0, 30, -1).Draw(t, "text")
+		s := rapid.StringOfN(rapid.SampledFrom([]rune("ab1 2'.,;:_-%$\"\n\r\t&@A")), 0, 30, -1).Draw(t, "plain")
 		require.Equal(t, allPieces(nil, s), asciiPieces(nil, s), "%q", s)
+		s = rapid.StringOfN(rapid.SampledFrom([]rune("a1  '.,_%$\n£é’…\u0301\u200d\u00adא👍🏽🇫🇷カ๐")), 0, 30, -1).Draw(t, "mixed")
+		require.Equal(t, allPieces(nil, s), appendWords(nil, s), "%q", s)
 	})
 }
 

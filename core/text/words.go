@@ -23,12 +23,7 @@ type piece struct{ start, end int }
 
 // split finds the words and sentences of a reading, and appends them to out.
 func split(r *reading, language string, out []Word, pieces *[]piece) []Word {
-	*pieces = (*pieces)[:0]
-	if r.ascii() {
-		*pieces = asciiPieces(*pieces, r.text)
-	} else {
-		*pieces = allPieces(*pieces, r.text)
-	}
+	*pieces = appendWords((*pieces)[:0], r.text)
 	low := ""
 	if r.ascii() {
 		low = strings.ToLower(r.text) // as long as the text
@@ -53,6 +48,48 @@ func split(r *reading, language string, out []Word, pieces *[]piece) []Word {
 	}
 	shareSpans(out[first:])
 	return out
+}
+
+// appendWords finds the words of a text. Most of most texts is ASCII, which takes a shorter way; a blank before an ASCII
+// sign that is none is a boundary whatever stands before it, so the two ways can be mixed there.
+func appendWords(to []piece, s string) []piece {
+	for start := 0; start < len(s); {
+		// Up to the last boundary before the next sign that is not ASCII, then up to the first one after it.
+		end, boundary := start, start
+		for end < len(s) && s[end] < utf8.RuneSelf {
+			if blankBefore(s, end) {
+				boundary = end
+			}
+			end++
+		}
+		if end == len(s) || boundary > start {
+			if end < len(s) {
+				end = boundary
+			}
+			to = shifted(asciiPieces(to, s[start:end]), len(to), start)
+			start = end
+			continue
+		}
+		for end < len(s) && !blankBefore(s, end) {
+			end++
+		}
+		to = shifted(allPieces(to, s[start:end]), len(to), start)
+		start = end
+	}
+	return to
+}
+
+// blankBefore says whether a blank stands at s[at] before an ASCII sign that is none.
+func blankBefore(s string, at int) bool {
+	return s[at] == ' ' && at+1 < len(s) && s[at+1] != ' ' && s[at+1] < utf8.RuneSelf
+}
+
+// shifted moves the pieces from the first on.
+func shifted(pieces []piece, first, by int) []piece {
+	for i := first; i < len(pieces); i++ {
+		pieces[i].start, pieces[i].end = pieces[i].start+by, pieces[i].end+by
+	}
+	return pieces
 }
 
 // allPieces finds the words of any text.
