@@ -237,6 +237,18 @@ type cleanedRow struct {
 	Words  []text.Word `json:"words"`
 }
 
+// mask masks mail addresses and phone numbers of the original in what is written of it.
+func (r *cleanedRow) mask(original string) {
+	r.Text = text.Mask(r.Text)
+	for _, p := range text.PersonalData(original) {
+		for i, w := range r.Words {
+			if w.Start < p.End && p.Start < w.End {
+				r.Words[i].Surface = text.MaskSign
+			}
+		}
+	}
+}
+
 func cleanCommand() *cobra.Command {
 	var j job
 	c := &cobra.Command{Use: "clean", Short: "Clean a file's answers and write their words with their places, as NDJSON", Args: cobra.NoArgs,
@@ -255,6 +267,9 @@ func cleanCommand() *cobra.Command {
 						row.ID = j.table.Rows[i][j.idAt]
 					}
 					row.Status = no.Status(answer, cleaned.Words).String()
+					if j.book.Mask {
+						row.mask(answer)
+					}
 					if err := lines.Encode(row); err != nil {
 						return err
 					}

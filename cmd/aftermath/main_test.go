@@ -74,6 +74,25 @@ func TestCleanHeadless(t *testing.T) {
 `, string(got))
 }
 
+// The command line reads what the application reads, with settings overruled, derived variables made, and masks put on.
+func TestHeadlessReadsAnyFile(t *testing.T) {
+	dir := t.TempDir()
+	data := file(t, dir, "in.json", `[{"id": "A", "score": "9 pts", "answer": "mail a.b@mail.example"}, {"id": "B", "score": "2 pts", "answer": "mail"}]`)
+	book := file(t, dir, "book.json", `{"aftermath":1,"mask":true,"variables":[{"name":"score","role":"number","unit":"pts"}],"derived":[{"name":"band","kind":"bands","of":["score"],"edges":[7],"names":["low","high"]}],"frame":[{"name":"High","rules":["mail + [band = high]"]}]}`)
+	out := filepath.Join(dir, "out")
+	headless(t, codeCommand(), "--data", data, "--text", "answer", "--playbook", book, "--out", out)
+	got, err := os.ReadFile(out)
+	require.NoError(t, err)
+	assert.Equal(t, "id,score,answer,High\nA,9 pts,mail •••,1\nB,2 pts,mail,0\n", string(got))
+	data = file(t, dir, "in.txt", "call 01632 960123|x\nlate|y\n")
+	headless(t, cleanCommand(), "--data", data, "--format", "delimited", "--delimiter", "|", "--headers", "0", "--text", "column 1", "--playbook", book, "--out", out)
+	got, err = os.ReadFile(out)
+	require.NoError(t, err)
+	assert.Equal(t, `{"id":"1","status":"answered","text":"call •••","words":[{"surface":"call","start":0,"end":4,"sentence":0},{"surface":"•••","start":5,"end":10,"sentence":0},{"surface":"•••","start":11,"end":17,"sentence":0}]}
+{"id":"2","status":"answered","text":"late","words":[{"surface":"late","start":0,"end":4,"sentence":0}]}
+`, string(got))
+}
+
 // The demo must read the same on every machine, be as messy as promised, and leave work to do.
 func TestDemoData(t *testing.T) {
 	s := demo.Make(demo.Seed, demo.Respondents)

@@ -37,7 +37,7 @@ func NewDivider(d Division) (func(text string) []string, error) {
 		}
 		cut = func(s string) []string { return equalParts(s, d.N) }
 	case "delimiter":
-		if strings.Trim(d.At, " ") == "" && d.At == "" {
+		if d.At == "" {
 			return nil, fmt.Errorf("%w: say what parts the texts", ErrDivision)
 		}
 		cut = func(s string) []string { return strings.Split(s, d.At) }

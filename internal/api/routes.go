@@ -43,7 +43,6 @@ func register(a huma.API, s *server) {
 	huma.Register(a, op(http.MethodDelete, "/studies/{study}", "delete-study", "Delete a study with all that belongs to it"), s.deleteStudy)
 	huma.Register(a, op(http.MethodGet, "/studies/{study}/sheet", "sheet", "Columns at a glance, and rows as they came"), s.sheet)
 	huma.Register(a, op(http.MethodPost, "/studies/{study}/edits", "edit-study", "Change how a column is read, or make a variable of others"), s.editStudy)
-	huma.Register(a, op(http.MethodPost, "/studies/{study}/undo", "undo-study", "Take the newest edit of a study back, or do it again"), s.undoStudy)
 	huma.Register(a, op(http.MethodPost, "/studies/{study}/derived", "try-derived", "What a variable made of others would be"), s.tryDerived)
 	huma.Register(a, op(http.MethodPost, "/studies/{study}/rows/try", "try-rows", "What adding the rows of a file would bring"), s.tryRows)
 	huma.Register(a, op(http.MethodPost, "/studies/{study}/rows", "add-rows", "Add the rows of a file as respondents"), s.addRows)

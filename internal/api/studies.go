@@ -197,14 +197,6 @@ func (s *server) editStudy(ctx context.Context, in *struct {
 	return s.done(ctx, in.Study, summary, err)
 }
 
-func (s *server) undoStudy(ctx context.Context, in *struct {
-	StudyInput
-	Again bool `query:"again" doc:"redo"`
-}) (*body[Done], error) {
-	summary, err := s.desk.UndoStudy(ctx, in.Study, in.Again)
-	return s.done(ctx, in.Study, summary, err)
-}
-
 func (s *server) tryDerived(ctx context.Context, in *struct {
 	StudyInput
 	Body survey.Derived

@@ -155,6 +155,9 @@ func (d *Desk) Question(ctx context.Context, id int64) (*Question, error) {
 		if err != nil {
 			return nil, err
 		}
+		if record.Column >= len(study.Columns) { // it came with a file whose addition was undone
+			return nil, store.ErrNotFound
+		}
 		made, err := d.Store.Decisions(ctx, id)
 		if err != nil {
 			return nil, err

@@ -145,7 +145,7 @@ func (p plan) row(cells []string) []string {
 }
 
 // maxListed is how many samples a report lists.
-const maxListed = 50
+const maxListed = 1000
 
 // anyColumns takes a file's columns as they are: they were matched with those of the study before.
 func anyColumns([]string) error { return nil }

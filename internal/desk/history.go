@@ -102,7 +102,7 @@ func (q *Question) Undo(ctx context.Context, again bool) (Effect, error) {
 		return q.undo(ctx, again)
 	}
 	before := q.State()
-	summary, err := q.desk.UndoStudy(ctx, q.StudyID, again)
+	summary, err := q.desk.undoStudy(ctx, q.StudyID, again)
 	if err != nil {
 		return Effect{}, err
 	}

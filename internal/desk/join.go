@@ -24,7 +24,7 @@ type JoinColumn struct {
 	survey.Spec
 }
 
-// JoinReport is what a join would bring. Lists hold at most 50 keys.
+// JoinReport is what a join would bring. Lists hold at most 1,000 different keys.
 type JoinReport struct {
 	Matched      int         `json:"matched" doc:"respondents that have a row in the file"`
 	Without      int         `json:"without" doc:"respondents that have none; they are blank there"`

@@ -170,7 +170,7 @@ func (d *Desk) scheme(ctx context.Context, study int64) store.Scheme {
 }
 
 // renew puts a study's new state in the place of the one before. Open questions go on with the new variables; if there
-// are other respondents, they are opened anew.
+// are other respondents, or their column is gone, they are opened anew.
 func (d *Desk) renew(before *Study, kept store.Study, open func(store.Study) (*Study, error)) error {
 	next, err := open(kept)
 	if err != nil {
@@ -180,7 +180,7 @@ func (d *Desk) renew(before *Study, kept store.Study, open func(store.Study) (*S
 	slot(d, d.studies, before.ID).put(next)
 	for _, q := range d.openQuestions(before.ID) {
 		q.edit.Lock()
-		if next.Respondents != before.Respondents {
+		if next.Respondents != before.Respondents || q.column >= len(next.Columns) {
 			q.closed = true
 			d.forget(q.ID)
 		} else {
@@ -220,8 +220,8 @@ func (d *Desk) forgetStudy(id int64) {
 	delete(d.studies, id)
 }
 
-// UndoStudy takes the newest edit of a study's setup back; with again, the one that was undone last is done again.
-func (d *Desk) UndoStudy(ctx context.Context, id int64, again bool) (string, error) {
+// undoStudy takes the newest edit of a study's setup back; with again, the one that was undone last is done again.
+func (d *Desk) undoStudy(ctx context.Context, id int64, again bool) (string, error) {
 	d.setup.Lock()
 	defer d.setup.Unlock()
 	find := d.Store.StudyUndoable

@@ -8,6 +8,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"time"
 
 	"github.com/jackc/pgx/v5"
 	"github.com/jackc/pgx/v5/stdlib"
@@ -95,8 +96,9 @@ func (s *Store) KeepStudy(ctx context.Context, study Study, e *StudyEdit, scheme
 		study.Revision++
 		study.Setup = e.After
 		e.StudyID, e.Number = study.ID, study.Revision
-		if _, err := tx.Exec(ctx, "insert into study_edits (study_id, number, summary, before, after, undone, at) values ($1, $2, $3, $4, $5, false, now())",
-			e.StudyID, e.Number, e.Summary, before, after); err != nil {
+		e.At = time.Now() // by the clock that revisions go by: undo compares the two
+		if _, err := tx.Exec(ctx, "insert into study_edits (study_id, number, summary, before, after, undone, at) values ($1, $2, $3, $4, $5, false, $6)",
+			e.StudyID, e.Number, e.Summary, before, after, e.At); err != nil {
 			return err
 		}
 		return addQuestions(ctx, tx, study, scheme)

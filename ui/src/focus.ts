@@ -91,9 +91,9 @@ export function say(c: Condition, frame: FrameLine[] = []): string {
     case 'step':
       return `changed by ${c.text}`;
     case 'alike':
-      return c.n ? 'alike in their words' : 'alike to another';
+      return c.n ? 'alike in their words' : c.not ? 'like no other' : 'alike to another';
     case 'short':
-      return `under ${c.n} words`;
+      return c.not ? `${c.n} words or more` : `under ${c.n} words`;
     case 'personal':
       return c.text === 'phone' ? 'with a phone number' : 'with a mail address';
     case 'hazard':

@@ -467,23 +467,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/studies/{study}/undo": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Take the newest edit of a study back, or do it again */
-        post: operations["undo-study"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/v1/uploads": {
         parameters: {
             query?: never;
@@ -3042,40 +3025,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Sheet"];
-                };
-            };
-            /** @description Error */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ErrorModel"];
-                };
-            };
-        };
-    };
-    "undo-study": {
-        parameters: {
-            query?: {
-                /** @description redo */
-                again?: boolean;
-            };
-            header?: never;
-            path: {
-                study: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Done"];
                 };
             };
             /** @description Error */

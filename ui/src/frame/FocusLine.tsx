@@ -37,6 +37,10 @@ export function FocusLine() {
       ...['no answer', 'empty', 'missing'].map(
         (s): Offer => ({ label: `status is ${s}`, condition: { kind: 'status', text: s } }),
       ),
+      { label: '3 words or more', condition: { kind: 'short', n: 3, not: true } },
+      { label: 'under 3 words', condition: { kind: 'short', n: 3 } },
+      { label: 'alike to another', condition: { kind: 'alike' } },
+      { label: 'like no other', condition: { kind: 'alike', not: true } },
       ...question.variables.flatMap((v) =>
         v.values.map(
           (value): Offer => ({

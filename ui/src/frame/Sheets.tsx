@@ -67,8 +67,8 @@ export function Revisions({ close }: { close: () => void }) {
       )}
       <ol className="revisions">
         {list.data?.map((r) => (
-          <li key={r.number} className={r.undone ? 'undone' : ''}>
-            <span>{r.number}</span>
+          <li key={`${r.study ?? false}${r.number}`} className={r.undone ? 'undone' : ''}>
+            <span>{r.study ? 'data' : r.number}</span>
             <span>
               {r.summary}
               {r.undone && ' (undone)'}

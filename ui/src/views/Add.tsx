@@ -5,7 +5,7 @@ import { api, type Further, type Question, type Spec, take } from '../api/client
 import { count, many } from '../format';
 import { bare } from './ColumnSettings';
 import { Arriving, ColumnTable } from './Load';
-import { Loading } from './Loading';
+import { Finish, Loading } from './Loading';
 import { Odd, Reading } from './Reading';
 import { type Incoming, useIncoming } from './upload';
 
@@ -203,36 +203,27 @@ function Rows({ incoming, question, back }: PartProps) {
       </ul>
       <Odd notes={report.notes} />
       <div className="finish">
-        {failed && (
-          <p className="bad" role="alert">
-            {failed}
-          </p>
-        )}
-        {adding ? (
-          <Loading cancel={() => adding.abort()} />
-        ) : (
-          <p className="row">
-            <button
-              type="button"
-              className="go"
-              disabled={!!report.problem || tried.isPlaceholderData || !report.rows}
-              onClick={() =>
-                run((signal) =>
-                  take(
-                    api.POST('/api/v1/studies/{study}/rows', {
-                      params: { path: { study: study.id } },
-                      body: { upload: upload!.id, recipe, revision: study.revision, further: now },
-                      signal,
-                    }),
-                  ),
-                )
-              }
-            >
-              Add {many(report.rows, 'respondent')}
-            </button>
-            <Link to={back}>Leave it</Link>
-          </p>
-        )}
+        <Finish failed={failed} running={adding}>
+          <button
+            type="button"
+            className="go"
+            disabled={!!report.problem || tried.isPlaceholderData || !report.rows}
+            onClick={() =>
+              run((signal) =>
+                take(
+                  api.POST('/api/v1/studies/{study}/rows', {
+                    params: { path: { study: study.id } },
+                    body: { upload: upload!.id, recipe, revision: study.revision, further: now },
+                    signal,
+                  }),
+                ),
+              )
+            }
+          >
+            Add {many(report.rows, 'respondent')}
+          </button>
+          <Link to={back}>Leave it</Link>
+        </Finish>
       </div>
     </>
   );
@@ -337,36 +328,27 @@ function Columns({ incoming, question, back }: PartProps) {
         change={(column, to) => setSaid({ ...said, [column]: { ...said[column], ...to } })}
       />
       <div className="finish">
-        {failed && (
-          <p className="bad" role="alert">
-            {failed}
-          </p>
-        )}
-        {adding ? (
-          <Loading cancel={() => adding.abort()} />
-        ) : (
-          <p className="row">
-            <button
-              type="button"
-              className="go"
-              disabled={!report?.matched || tried.isPlaceholderData || !join.columns.length}
-              onClick={() =>
-                run((signal) =>
-                  take(
-                    api.POST('/api/v1/studies/{study}/columns', {
-                      params: { path: { study: study.id } },
-                      body,
-                      signal,
-                    }),
-                  ),
-                )
-              }
-            >
-              Add {many(join.columns.length, 'column')}
-            </button>
-            <Link to={back}>Leave it</Link>
-          </p>
-        )}
+        <Finish failed={failed} running={adding}>
+          <button
+            type="button"
+            className="go"
+            disabled={!report?.matched || tried.isPlaceholderData || !join.columns.length}
+            onClick={() =>
+              run((signal) =>
+                take(
+                  api.POST('/api/v1/studies/{study}/columns', {
+                    params: { path: { study: study.id } },
+                    body,
+                    signal,
+                  }),
+                ),
+              )
+            }
+          >
+            Add {many(join.columns.length, 'column')}
+          </button>
+          <Link to={back}>Leave it</Link>
+        </Finish>
       </div>
     </>
   );

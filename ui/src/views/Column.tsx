@@ -63,7 +63,6 @@ function mendWords(now: Spec, mend: Spec) {
 
 /** The most frequent values, or how numbers and dates fall. */
 function Values({ column: c }: { column: Column }) {
-  const { narrow } = useFocus();
   const usable = ['segment', 'several answers', 'wave', 'number'].includes(c.role);
   if (c.bins.length > 0) {
     const most = Math.max(1, ...c.bins.map((b) => b.count));
@@ -87,37 +86,47 @@ function Values({ column: c }: { column: Column }) {
     );
   }
   if (!c.top.length) return <p className="samples">{c.samples.join('  ·  ')}</p>;
-  const most = Math.max(1, ...c.top.map((v) => v.count));
   return (
     <div>
-      <table className="values">
-        <tbody>
-          {c.top.map((v) => (
-            <tr key={v.value}>
-              <td>
-                {usable ? (
-                  <button
-                    type="button"
-                    className="plain"
-                    title="narrow the focus to it"
-                    onClick={() => narrow({ kind: 'variable', name: c.name, op: '=', values: [v.value] })}
-                  >
-                    {v.value}
-                  </button>
-                ) : (
-                  v.value
-                )}
-              </td>
-              <td className="num">{count(v.count)}</td>
-              <td className="barcell" aria-hidden="true">
-                <i style={{ width: `${(100 * v.count) / most}%` }} />
-              </td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+      <ValueTable variable={usable ? c.name : undefined} values={c.top} />
       {c.distinct > c.top.length && <p className="soft">and {count(c.distinct - c.top.length)} values more</p>}
     </div>
+  );
+}
+
+type ValueTableProps = { variable?: string; values: { value: string; count: number }[] };
+
+/** Values with their counts; pressing one narrows the focus to it, if they are those of a variable. */
+function ValueTable({ variable, values }: ValueTableProps) {
+  const { narrow } = useFocus();
+  const most = Math.max(1, ...values.map((v) => v.count));
+  return (
+    <table className="values">
+      <tbody>
+        {values.map((v) => (
+          <tr key={v.value}>
+            <td>
+              {variable ? (
+                <button
+                  type="button"
+                  className="plain"
+                  title="narrow the focus to it"
+                  onClick={() => narrow({ kind: 'variable', name: variable, op: '=', values: [v.value] })}
+                >
+                  {v.value}
+                </button>
+              ) : (
+                v.value
+              )}
+            </td>
+            <td className="num">{count(v.count)}</td>
+            <td className="barcell" aria-hidden="true">
+              <i style={{ width: `${(100 * v.count) / most}%` }} />
+            </td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
   );
 }
 
@@ -197,35 +206,13 @@ export function Order({ values, change }: { values: string[]; change: (values: s
 /** A variable that was made of others: its values and its recipe. */
 export function MadeBody({ made: d }: { made: Made }) {
   const { editStudy } = useDesk();
-  const { narrow } = useFocus();
-  const most = Math.max(1, ...d.values.map((v) => v.count));
   return (
     <div className="stripbody">
       <p className="soft">
         {recipeInWords(d)} It follows when data is added.{' '}
         {d.missing > 0 && `${many(d.missing, 'respondent')} without a value.`}
       </p>
-      <table className="values">
-        <tbody>
-          {d.values.map((v) => (
-            <tr key={v.value}>
-              <td>
-                <button
-                  type="button"
-                  className="plain"
-                  onClick={() => narrow({ kind: 'variable', name: d.name, op: '=', values: [v.value] })}
-                >
-                  {v.value}
-                </button>
-              </td>
-              <td className="num">{count(v.count)}</td>
-              <td className="barcell" aria-hidden="true">
-                <i style={{ width: `${(100 * v.count) / most}%` }} />
-              </td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+      <ValueTable variable={d.name} values={d.values} />
       <p>
         <button type="button" onClick={() => editStudy({ kind: 'remove variable', name: d.name })}>
           Remove it

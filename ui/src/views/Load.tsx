@@ -5,7 +5,7 @@ import { api, type Guess, type Spec, take } from '../api/client';
 import { many } from '../format';
 import { useTheme } from '../theme';
 import { bare, FoldedSettings, RoleSelect } from './ColumnSettings';
-import { Loading } from './Loading';
+import { Finish } from './Loading';
 import { Odd, Reading } from './Reading';
 import { type Incoming, useIncoming } from './upload';
 
@@ -133,29 +133,20 @@ export default function Load() {
                 </select>
               </label>
             </div>
-            {failed && (
-              <p className="bad" role="alert">
-                {failed}
-              </p>
-            )}
-            {loading ? (
-              <Loading cancel={() => loading.abort()} />
-            ) : (
-              <p className="row">
-                <button
-                  type="button"
-                  className="go"
-                  disabled={!open || !name.trim() || stale || !!preview.problem}
-                  onClick={load}
-                >
-                  {preview.whole ? `Load ${many(preview.rows, 'row')}` : 'Load all rows'}
-                </button>
-                <Link to="/">Leave it</Link>
-                {!open && !preview.problem && (
-                  <span className="bad">No column is open-ended: say which one holds the answers.</span>
-                )}
-              </p>
-            )}
+            <Finish failed={failed} running={loading}>
+              <button
+                type="button"
+                className="go"
+                disabled={!open || !name.trim() || stale || !!preview.problem}
+                onClick={load}
+              >
+                {preview.whole ? `Load ${many(preview.rows, 'row')}` : 'Load all rows'}
+              </button>
+              <Link to="/">Leave it</Link>
+              {!open && !preview.problem && (
+                <span className="bad">No column is open-ended: say which one holds the answers.</span>
+              )}
+            </Finish>
           </div>
         </>
       )}

@@ -1,4 +1,4 @@
-import { useEffect, useRef, useState } from 'react';
+import { type ReactNode, useEffect, useRef, useState } from 'react';
 import { count } from '../format';
 import { useProgress } from '../live';
 
@@ -33,5 +33,21 @@ export function Loading({ cancel }: { cancel: () => void }) {
         </button>
       </p>
     </div>
+  );
+}
+
+type FinishProps = { failed: string; running?: AbortController; children: ReactNode };
+
+/** What ends a long page: why it did not work, and what there is to press, or how far it is. */
+export function Finish({ failed, running, children }: FinishProps) {
+  return (
+    <>
+      {failed && (
+        <p className="bad" role="alert">
+          {failed}
+        </p>
+      )}
+      {running ? <Loading cancel={() => running.abort()} /> : <p className="row">{children}</p>}
+    </>
   );
 }

@@ -86,7 +86,7 @@ export function NewCategory({ lines, draft, beside, close }: NewProps) {
             spellCheck={false}
           />
         </label>
-        {p && <Problems source={rule} problems={p.problems} mend={setRule} />}
+        {p && <Problems source={rule} problems={p.problems} mend={preview.isPlaceholderData ? undefined : setRule} />}
         {p && !p.problems.some((x) => !x.warning) && (
           <p className="effect">
             Catches {many(p.matches, 'answer')}; {count(p.uncoded)} of them had no category at all.

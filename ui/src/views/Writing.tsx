@@ -58,7 +58,12 @@ export function Writing({ line, at, unless, start, keep, drop, remove }: Writing
         <span className="num">{p && !stopped ? count(p.matches) : ''}</span>
       </div>
       {preview.error && <p className="bad">{preview.error.message}</p>}
-      <Problems source={asked} problems={wrong} mend={setText} />
+      {/* A mend is of the text that was judged: while one types on, it is out of reach. */}
+      <Problems
+        source={asked}
+        problems={wrong}
+        mend={text === asked && !preview.isPlaceholderData ? setText : undefined}
+      />
       {p && !stopped && (
         <p className="effect" role="status">
           {unless

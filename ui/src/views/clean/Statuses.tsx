@@ -18,7 +18,7 @@ type Props = { cleaning: CleaningData; short: number; setShort: (n: number) => v
 /** What the answers are: what they say, how alike and how short they are, and what is private in them. */
 export function Statuses({ cleaning, short, setShort }: Props) {
   const { question, edit } = useDesk();
-  const { pick, setPick } = useFocus();
+  const { pick, setPick, narrow } = useFocus();
   const [phrases, setPhrases] = useState(false);
   const [groups, setGroups] = useState(false);
   const line = (words: React.ReactNode, n: number, to: Condition) => (
@@ -93,6 +93,12 @@ export function Statuses({ cleaning, short, setShort }: Props) {
           { kind: 'short', n: short },
         )}
       </ul>
+      <p className="soft small">
+        <button type="button" className="plain" onClick={() => narrow({ kind: 'short', n: short, not: true })}>
+          leave the short ones out
+        </button>{' '}
+        of the focus
+      </p>
       <p className="caption">Personal data</p>
       <ul className="plainlist ruled">
         {line('a mail address in it', cleaning.mail, { kind: 'personal', text: 'mail' })}
