@@ -61,3 +61,46 @@ func TestIndexAgainstReading(t *testing.T) {
 		}
 	})
 }
+
+// Answers that are alike are those whose words, joined, are the same; each is in one group, the largest group first.
+func TestAlikeAgainstComparingWords(t *testing.T) {
+	pieces := []string{"late", "Late", "boat", "  ", ", ", "!", "café", "cafe"}
+	rapid.Check(t, func(rt *rapid.T) {
+		var answers []string
+		for range rapid.IntRange(0, 60).Draw(rt, "answers") {
+			answers = append(answers, strings.Join(rapid.SliceOfN(rapid.SampledFrom(pieces), 0, 3).Draw(rt, "pieces"), " "))
+		}
+		ix := build(t, answers, 2)
+		want := map[string][]uint32{}
+		short := []uint32{}
+		for i := range answers {
+			var words []string
+			for _, w := range ix.Answer(i) {
+				words = append(words, ix.Surface(w))
+			}
+			if len(words) > 0 {
+				key := strings.Join(words, " ")
+				want[key] = append(want[key], uint32(i))
+				if len(words) < 2 {
+					short = append(short, uint32(i))
+				}
+			}
+		}
+		last := len(answers)
+		for _, g := range ix.Alike() {
+			require.LessOrEqual(rt, len(g), last)
+			last = len(g)
+			var words []string
+			for _, w := range ix.Answer(int(g[0])) {
+				words = append(words, ix.Surface(w))
+			}
+			key := strings.Join(words, " ")
+			require.Equal(rt, want[key], g)
+			delete(want, key)
+		}
+		for key, g := range want {
+			require.Len(rt, g, 1, "%q is like another and in no group", key)
+		}
+		require.Equal(rt, short, append([]uint32{}, ix.Shorter(2).ToArray()...))
+	})
+}

@@ -2,12 +2,14 @@ package playbook
 
 import (
 	"context"
+	"sync/atomic"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
 	"aftermath/core/frame"
+	"aftermath/core/text"
 )
 
 // The minimum that a playbook file must be able to say.
@@ -97,4 +99,40 @@ func FuzzParse(f *testing.F) {
 		_, err = Parse(file)
 		require.NoError(t, err)
 	})
+}
+
+// Looking through all answers at once, by several workers, finds what looking at each finds.
+func TestInspectAgainstEachAnswer(t *testing.T) {
+	p := New("en")
+	p.Cleaning = []text.Step{{ID: "contractions"}, {ID: "typography"}, {ID: "replace", Rules: []text.Replacement{{Find: "'", With: " "}}}, {ID: "accents"}}
+	said := []string{"it’s late", "I can't", "fine", "they didn’t, can't", "café", ""}
+	answers := make([]string, 3*inspected+7)
+	for i := range answers {
+		answers[i] = said[i*7%len(said)]
+	}
+	in, err := text.NewInspector(p.Language, p.Cleaning)
+	require.NoError(t, err)
+	want := map[text.Hazard][]uint32{}
+	var c text.Cleaned
+	for i, a := range answers {
+		for _, h := range in.Inspect(a, &c) {
+			want[h] = append(want[h], uint32(i))
+		}
+	}
+	require.NotEmpty(t, want)
+	for _, workers := range []int{1, 3} {
+		var told atomic.Int64
+		found, err := p.Inspect(context.Background(), answers, workers, func(int) { told.Add(1) })
+		require.NoError(t, err)
+		assert.Equal(t, int64(4), told.Load(), "once for each stretch of answers")
+		assert.Len(t, found, len(want))
+		for _, h := range found {
+			assert.Equal(t, want[h.Hazard], h.Answers.ToArray())
+			assert.Equal(t, text.Moved(p.Cleaning, h.First, h.Second), h.Mended)
+		}
+	}
+	ctx, cancel := context.WithCancel(context.Background())
+	cancel()
+	_, err = p.Inspect(ctx, answers, 2, nil)
+	assert.ErrorIs(t, err, context.Canceled)
 }

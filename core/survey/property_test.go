@@ -2,9 +2,12 @@ package survey
 
 import (
 	"fmt"
+	"math"
+	"slices"
 	"strconv"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
@@ -64,6 +67,123 @@ func TestSelectAgainstReadingCells(t *testing.T) {
 		require.NoError(t, err)
 		for i, cell := range cells {
 			require.Equal(t, cell == "", missing.Contains(uint32(i)))
+		}
+	})
+}
+
+// Bands, periods and groups put every respondent with a value into one value, the one that its definition names, and
+// nobody else anywhere; pairs hold who is in both.
+func TestDerivedAgainstTheirDefinitions(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		n := rapid.IntRange(1, 40).Draw(t, "respondents")
+		scores, days, routes := make([]string, n), make([]string, n), make([]string, n)
+		for i := range n {
+			scores[i] = rapid.SampledFrom([]string{"", "-2", "0", "3", "6", "6.5", "7", "10", "11", "odd"}).Draw(t, "score")
+			days[i] = rapid.SampledFrom([]string{"", "2024-12-30", "2025-01-01", "2025-03-31", "2025-04-01", "2026-12-31", "2027-01-03"}).Draw(t, "day")
+			routes[i] = rapid.SampledFrom([]string{"", "North", "South", "West", "Sound"}).Draw(t, "route")
+		}
+		columns := []Spec{{Name: "score", Role: Number}, {Name: "day", Role: Date}, {Name: "route", Role: Segment}}
+		made := []Derived{
+			{Name: "band", Kind: "bands", Of: []string{"score"}, Edges: []float64{0, 6.5, 10}, Names: []string{"a", "b", "c", "d"}},
+			{Name: "equal", Kind: "bands", Of: []string{"score"}, Equal: rapid.IntRange(2, 5).Draw(t, "bands")},
+			{Name: "quarter", Kind: "periods", Of: []string{"day"}, Period: "quarter"},
+			{Name: "week", Kind: "periods", Of: []string{"day"}, Period: "week"},
+			{Name: "side", Kind: "groups", Of: []string{"route"}, Groups: []Group{{"Up", []string{"North"}}, {"Down", []string{"South", "West"}}}},
+			{Name: "both", Kind: "pairs", Of: []string{"band", "side"}},
+		}
+		s, err := Build(columns, made, [][]string{scores, days, routes}, Set{})
+		require.NoError(t, err)
+		require.Empty(t, s.Failed)
+		find := func(name string) *Variable { v, ok := s.Find(name); require.True(t, ok); return v }
+		of := func(v *Variable, i int) string {
+			var in []string
+			for _, value := range v.Values {
+				if v.With(value).Contains(uint32(i)) {
+					in = append(in, value)
+				}
+			}
+			require.LessOrEqual(t, len(in), 1, "%s: respondent %d", v.Name, i)
+			require.Equal(t, len(in) == 1, v.Filled().Contains(uint32(i)))
+			return strings.Join(in, "")
+		}
+		for i := range n {
+			band := ""
+			if x, err := strconv.ParseFloat(scores[i], 64); err == nil {
+				switch {
+				case x < 0:
+					band = "a"
+				case x < 6.5:
+					band = "b"
+				case x < 10:
+					band = "c"
+				default:
+					band = "d"
+				}
+			}
+			require.Equal(t, band, of(find("band"), i))
+			require.Equal(t, band != "", of(find("equal"), i) != "")
+			quarter, week := "", ""
+			if d, err := time.Parse(time.DateOnly, days[i]); err == nil {
+				quarter = fmt.Sprintf("%d Q%d", d.Year(), 1+int(d.Month()-1)/3)
+				y, w := d.ISOWeek()
+				week = fmt.Sprintf("%d-W%02d", y, w)
+			}
+			require.Equal(t, quarter, of(find("quarter"), i))
+			require.Equal(t, week, of(find("week"), i))
+			side := map[string]string{"": "", "North": "Up", "South": "Down", "West": "Down", "Sound": "Sound"}[routes[i]]
+			require.Equal(t, side, of(find("side"), i))
+			both := ""
+			if band != "" && side != "" {
+				both = band + " · " + side
+			}
+			require.Equal(t, both, of(find("both"), i))
+		}
+		// Bands of equal counts are in order, and none is empty.
+		low := math.Inf(-1)
+		for _, value := range find("equal").Values {
+			numbers := []float64{}
+			for it := find("equal").With(value).Iterator(); it.HasNext(); {
+				numbers = append(numbers, find("score").Numbers[it.Next()])
+			}
+			if find("score").Filled().IsEmpty() {
+				break
+			}
+			require.NotEmpty(t, numbers)
+			require.Greater(t, slices.Min(numbers), low)
+			low = slices.Max(numbers)
+		}
+	})
+}
+
+// A profile counts what counting cell by cell counts.
+func TestProfileAgainstCounting(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		cells := rapid.SliceOfN(rapid.SampledFrom([]string{"", " ", "1", " 2 ", "2", "30", "x", "99", "A;B", "B; A;A"}), 1, 60).Draw(t, "cells")
+		role := rapid.SampledFrom([]Role{Segment, Several, Number, OpenEnded, Identifier, LeftOut}).Draw(t, "role")
+		p := NewProfile(Spec{Name: "x", Role: role, Delimiter: ";", Missing: []string{"99"}}, cells)
+		filled, declared, counts := 0, 0, map[string]int{}
+		for _, c := range cells {
+			c = strings.TrimSpace(c)
+			switch {
+			case c == "":
+			case c == "99":
+				declared++
+			default:
+				filled++
+				seen := map[string]bool{}
+				for part := range strings.SplitSeq(c, map[bool]string{true: ";", false: "\x00"}[role == Several]) {
+					if part = strings.TrimSpace(part); !seen[part] {
+						seen[part] = true
+						counts[part]++
+					}
+				}
+			}
+		}
+		require.Equal(t, []int{filled, declared}, []int{p.Filled, p.Declared})
+		for _, v := range p.Top {
+			if v.Value != "99" {
+				require.Equal(t, counts[v.Value], v.Count, v.Value)
+			}
 		}
 	})
 }
