@@ -98,6 +98,62 @@ func TestUploadAndLoad(t *testing.T) {
 	assert.Equal(t, 404, status)
 }
 
+// The whole life of a study's columns over the API: bad requests are refused with a reason, and change nothing.
+func TestStudyRoutes(t *testing.T) {
+	base := serve(t, Options{}).URL + prefix
+	json := []string{"Content-Type", "application/json"}
+	post := func(path, body string) (int, string) {
+		status, reply, _ := ask(t, "POST", base+path, body, json...)
+		return status, reply
+	}
+	_, _ = post("/uploads?name=a.csv", "id,score,answer\n1,9,late boat\n2,3,cold tea\n3,x,late again\n")
+	status, body := post("/studies", `{"upload":"1","name":"x","columns":[{"name":"id","role":"identifier"},{"name":"score","role":"number"},{"name":"answer","role":"open-ended"}]}`)
+	require.Equal(t, 200, status, body)
+	status, body, _ = ask(t, "GET", base+"/studies/1/sheet", "")
+	require.Equal(t, 200, status)
+	assert.Contains(t, body, "some cells are no numbers and count as missing")
+	for _, c := range []struct {
+		path, body string
+		status     int
+		want       string
+	}{
+		{"/studies/1/derived", `{"name":"b","kind":"bands","of":["score"],"edges":[5]}`, 200, `"values":[{"value":"up to 4","count":1},{"value":"5 and over","count":1}],"missing":1`},
+		{"/studies/1/derived", `{"name":"b","kind":"bands","of":["nope"],"edges":[5]}`, 200, `there is no variable \"nope\"`},
+		{"/studies/1/edits", `{"revision":0,"edit":{"kind":"derive","derived":{"name":"score","kind":"bands","of":["score"],"edges":[5]}}}`, 422, "already"},
+		{"/studies/1/edits", `{"revision":0,"edit":{"kind":"column","column":{"name":"answer","role":"segment"}}}`, 422, "no column would be open-ended"},
+		{"/studies/1/edits", `{"revision":0,"edit":{"kind":"derive"}}`, 422, "part of it is missing"},
+		{"/studies/1/edits", `{"revision":7,"edit":{"kind":"derive","derived":{"name":"b","kind":"bands","of":["score"],"edges":[5]}}}`, 409, "Another window"},
+		{"/studies/1/edits", `{"revision":0,"edit":{"kind":"derive","derived":{"name":"b","kind":"bands","of":["score"],"edges":[5]}}}`, 200, `"revision":1`},
+		{"/studies/9/edits", `{"revision":0,"edit":{"kind":"derive"}}`, 404, "not here any more"},
+		{"/studies/1/rows", `{"upload":"9","revision":1,"further":{"columns":[]}}`, 422, "no longer held"},
+		{"/questions/1/undo", ``, 200, "Undone: Made the variable b"},
+		{"/questions/1/undo?again=true", ``, 200, "Done again: Made the variable b"},
+		{"/questions/1/try", `{"text":"<b>It's</b> late"}`, 200, `"text":"It is late"`},
+		{"/questions/1/preview", `{"kind":"cleaning","steps":[{"step":"replace","rules":[{"find":"","with":"x"}]}]}`, 422, "matches nothing at all"},
+		{"/questions/1/edits", `{"revision":0,"edit":{"kind":"copy","from":1,"parts":[]}}`, 422, "say what is to be copied"},
+	} {
+		status, body := post(c.path, c.body)
+		assert.Equal(t, c.status, status, "%s %s: %s", c.path, c.body, body)
+		assert.Contains(t, body, c.want, "%s %s", c.path, c.body)
+	}
+	_, body, _ = ask(t, "GET", base+"/questions/1/revisions", "")
+	assert.Contains(t, body, `"summary":"Made the variable b","study":true`)
+
+	// A wave with a column that nobody has yet, tried and added; nothing is stored by trying.
+	_, _ = post("/uploads?name=b.csv", "id,answer,deck\n4,more tea,2\n")
+	status, body = post("/studies/1/rows/try", `{"upload":"2","revision":3}`)
+	require.Equal(t, 200, status, body)
+	assert.Contains(t, body, `"rows":1,"blank":["score"],"leftOut":["deck"]`)
+	status, body = post("/studies/1/rows/try", `{"upload":"2","revision":3,"further":{"columns":[{"column":"id","to":"id"},{"column":"answer"},{"column":"deck"}]}}`)
+	require.Equal(t, 200, status, body)
+	assert.Contains(t, body, "would say nothing")
+	status, body = post("/studies/1/rows", `{"upload":"2","revision":3,"further":{"columns":[{"column":"id","to":"id"},{"column":"answer","to":"answer"},{"column":"deck","new":{"name":"deck","role":"segment"}}]}}`)
+	require.Equal(t, 200, status, body)
+	assert.Contains(t, body, "Added one respondent")
+	_, body, _ = ask(t, "GET", base+"/studies/1", "")
+	assert.Contains(t, body, `"respondents":4`)
+}
+
 // A link is followed to public addresses only, wherever it leads.
 func TestLinks(t *testing.T) {
 	site := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {

@@ -254,7 +254,7 @@ func (d *Desk) AddRows(ctx context.Context, id int64, revision int, from Source,
 			return err
 		}
 		edit.After.Respondents += added
-		edit.Summary = fmt.Sprintf("Added %d respondents", added)
+		edit.Summary = "Added " + plural(added, "respondent")
 		return nil
 	}, d.fromStore(ctx, before))
 	return edit.Summary, err

@@ -172,7 +172,7 @@ func (d *Desk) AddColumns(ctx context.Context, id int64, revision int, from Sour
 		}
 		return nil
 	}
-	edit := store.StudyEdit{Before: before.Setup, After: before.Setup, Summary: fmt.Sprintf("Added %d columns to %d respondents", len(out.columns), out.report.Matched)}
+	edit := store.StudyEdit{Before: before.Setup, After: before.Setup, Summary: "Added " + plural(len(out.columns), "column") + " to " + plural(out.report.Matched, "respondent")}
 	edit.After.Columns = append(slices.Clone(before.Columns), out.columns...)
 	return edit.Summary, d.keepStudy(ctx, before, revision, &edit, store.AddColumns(ctx, before.Study, rows), d.fromStore(ctx, before))
 }

@@ -210,6 +210,14 @@ func (d *Desk) openQuestions(study int64) (out []*Question) {
 	return out
 }
 
+// plural counts things in words.
+func plural(n int, thing string) string {
+	if n == 1 {
+		return "one " + thing
+	}
+	return fmt.Sprintf("%d %ss", n, thing)
+}
+
 // forgetStudy lets a study and its questions be opened anew.
 func (d *Desk) forgetStudy(id int64) {
 	for _, q := range d.openQuestions(id) {

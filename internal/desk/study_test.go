@@ -9,8 +9,10 @@ import (
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
 
 	"aftermath/core/frame"
+	"aftermath/core/playbook"
 	"aftermath/core/survey"
 	"aftermath/core/text"
 	"aftermath/internal/files"
@@ -240,4 +242,32 @@ func TestTryingAText(t *testing.T) {
 	require.Len(t, got.Categories, 1)
 	assert.Equal(t, []int{1}, got.Categories[0].Rules, "nothing is known of whoever said it")
 	assert.Equal(t, []Part{{Text: "<b>"}, {Text: "Queues", Hit: true}, {Text: "</b> weren't long. Zorb"}}, got.Categories[0].Parts)
+}
+
+// Whatever a cell holds, it comes back from the database as it came, in its place.
+func TestCellsComeBackFromTheDatabase(t *testing.T) {
+	d, _ := open(t, sample...)
+	cell := rapid.StringOfN(rapid.SampledFrom([]rune("a {},\"\\'\n\r\té€👍\u0301N")), 0, 8, -1)
+	rapid.Check(t, func(rt *rapid.T) {
+		var rows [][]string
+		for range rapid.IntRange(0, 9).Draw(rt, "rows") {
+			rows = append(rows, []string{cell.Draw(rt, "a"), cell.Draw(rt, "b"), cell.Draw(rt, "c")})
+		}
+		columns := []survey.Spec{{Name: "a", Role: survey.LeftOut}, {Name: "b", Role: survey.OpenEnded}, {Name: "c", Role: survey.Segment}}
+		study, err := d.LoadTable(ctx, "Cells", columns, &files.Table{Rows: rows}, func(int) playbook.Playbook { return playbook.New("en") })
+		require.NoError(rt, err)
+		require.Equal(rt, len(rows), study.Respondents)
+		got, err := d.Store.Columns(ctx, study)
+		require.NoError(rt, err)
+		for i := range columns {
+			require.Len(rt, got[i], len(rows))
+			for r, row := range rows {
+				require.Equal(rt, row[i], got[i][r])
+			}
+		}
+		require.NoError(rt, d.DeleteStudy(ctx, study.ID))
+		left, err := d.Store.Columns(ctx, study)
+		require.NoError(rt, err)
+		require.Empty(rt, left[0], "its rows go with it")
+	})
 }
