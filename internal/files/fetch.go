@@ -62,9 +62,13 @@ func Fetch(ctx context.Context, link string, private bool, w io.Writer) (name, k
 	r.Header.Set("User-Agent", "Aftermath")
 	response, err := client.Do(r)
 	if err != nil {
-		var inner *url.Error
-		if errors.As(err, &inner) {
-			err = inner.Err
+		var outer *url.Error
+		if errors.As(err, &outer) {
+			err = outer.Err
+		}
+		var dns *net.DNSError
+		if errors.As(err, &dns) {
+			err = fmt.Errorf("no server is known by the name %q", dns.Name)
 		}
 		return "", "", fmt.Errorf("%w %s can't be followed: %w", ErrFetch, link, err)
 	}
