@@ -48,7 +48,7 @@ func openWindow(t *testing.T) *window {
 	require.NoError(t, err)
 	_, err = fs.Stat(files, "index.html")
 	require.NoError(t, err, "the interface is not built; run make build")
-	server := httptest.NewServer(api.New(api.Options{Desk: desk.New(s), UI: files}))
+	server := httptest.NewServer(api.New(api.Options{Desk: desk.New(s), UI: files, Uploads: t.TempDir()}))
 	t.Cleanup(server.Close)
 	var mu sync.Mutex
 	var complaints []string

@@ -75,7 +75,8 @@ func serve(ctx context.Context, o serveOptions, prepare func(context.Context, *d
 		return fmt.Errorf("%w; is it running already?", err)
 	}
 	defer listener.Close()
-	if o.database == "" {
+	private := o.database == ""
+	if private {
 		if o.data == "" {
 			if o.data, err = pg.DefaultDir(); err != nil {
 				return err
@@ -105,7 +106,7 @@ func serve(ctx context.Context, o serveOptions, prepare func(context.Context, *d
 	if err != nil {
 		return err
 	}
-	uploads, err := os.MkdirTemp("", "aftermath-")
+	uploads, err := uploadFolder(private, o.data)
 	if err != nil {
 		return err
 	}
@@ -123,6 +124,16 @@ func serve(ctx context.Context, o serveOptions, prepare func(context.Context, *d
 	stop, cancel := context.WithTimeout(context.WithoutCancel(ctx), 10*time.Second)
 	defer cancel()
 	return h.Shutdown(stop)
+}
+
+// uploadFolder makes an empty folder for files on their way in: beside the private database, where what a killed run has left
+// is found and goes, or else a temporary one.
+func uploadFolder(private bool, data string) (string, error) {
+	if !private {
+		return os.MkdirTemp("", "aftermath-")
+	}
+	dir := filepath.Join(data, "uploads")
+	return dir, errors.Join(os.RemoveAll(dir), os.MkdirAll(dir, 0o700))
 }
 
 // loadDemo loads the demo study, unless it is there as it was left.

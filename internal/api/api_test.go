@@ -31,7 +31,7 @@ func serve(t *testing.T, o Options) *httptest.Server {
 	s, err := store.Open(t.Context(), pgtest.Database(t))
 	require.NoError(t, err)
 	t.Cleanup(func() { s.Close() })
-	o.Desk = desk.New(s)
+	o.Desk, o.Uploads = desk.New(s), t.TempDir()
 	server := httptest.NewServer(New(o))
 	t.Cleanup(server.Close)
 	return server

@@ -33,7 +33,7 @@ type Options struct {
 	UI       fs.FS    // the built interface; nil for none
 	Password string   // asked for if not empty
 	Hosts    []string // names it may be reached by; empty for any
-	Uploads  string   // folder for files on their way in; one is made if empty
+	Uploads  string   // folder for files on their way in; the one for temporary files if empty
 	Private  bool     // links to addresses inside this machine or network are followed too
 }
 

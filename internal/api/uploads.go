@@ -19,7 +19,7 @@ import (
 
 // uploads holds the files that were brought in and are not loaded yet, the newest few, on disk.
 type uploads struct {
-	dir   string // made when it is first needed, if empty
+	dir   string // the folder for temporary files if empty
 	mu    sync.Mutex
 	next  int
 	files map[string]heldFile
@@ -36,15 +36,6 @@ const keptUploads = 6
 
 // hold writes a file to disk and guesses how it is read. Write gives its name and media type.
 func (u *uploads) hold(ctx context.Context, write func(to io.Writer) (name, kind string, err error)) (Upload, error) {
-	u.mu.Lock()
-	if u.dir == "" {
-		var err error
-		if u.dir, err = os.MkdirTemp("", "aftermath-"); err != nil {
-			u.mu.Unlock()
-			return Upload{}, err
-		}
-	}
-	u.mu.Unlock()
 	f, err := os.CreateTemp(u.dir, "upload-")
 	if err != nil {
 		return Upload{}, err
