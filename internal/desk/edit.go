@@ -94,11 +94,13 @@ type trial struct {
 	change change
 }
 
-// forget lets go of what was tried: a second reading of all answers takes room.
+// forget lets go of what was tried: a second reading of all answers takes room. It does not wait for one that is being
+// made.
 func (t *trial) forget() {
-	t.mu.Lock()
-	defer t.mu.Unlock()
-	t.before, t.edit, t.change = nil, nil, change{}
+	if t.mu.TryLock() {
+		defer t.mu.Unlock()
+		t.before, t.edit, t.change = nil, nil, change{}
+	}
 }
 
 // worked works an edit out, or takes what a preview has.
