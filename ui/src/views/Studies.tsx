@@ -76,8 +76,8 @@ export default function Studies() {
       >
         <b>Bring in a file of answers</b>
         <span className="soft">
-          Drop it here, or choose one: CSV or TSV, a workbook (XLSX), JSON, plain text, a saved web page. You see how it
-          is read before anything is stored.
+          Drop it here, or choose one: CSV or TSV, a workbook (XLSX), JSON, plain text, a saved web page, up to 2 GiB
+          and 2,000,000 rows. You see how it is read before anything is stored.
         </span>
         <input type="file" onChange={(e) => bring(e.target.files?.[0])} />
       </label>
