@@ -57,15 +57,15 @@ function useAdding(back: string) {
   const client = useQueryClient();
   const [adding, setAdding] = useState<AbortController>();
   const [failed, setFailed] = useState('');
-  const run = async (add: (signal: AbortSignal) => Promise<unknown>) => {
+  const run = async (add: (signal: AbortSignal) => Promise<{ summary: string }>) => {
     const abort = new AbortController();
     setAdding(abort);
     setFailed('');
     try {
-      await add(abort.signal);
+      const { summary } = await add(abort.signal);
       await client.invalidateQueries({ queryKey: ['studies'] });
       await client.invalidateQueries({ queryKey: ['question'] });
-      navigate(back);
+      navigate(back, { state: { done: summary } });
     } catch (e) {
       setFailed(e instanceof DOMException ? 'Cancelled. The study is as it was.' : (e as Error).message);
       setAdding(undefined);

@@ -36,7 +36,7 @@ export default function Data() {
   const [open, setOpen] = useState<string>();
   const [sort, setSort] = useState<keyof typeof sorts>('file');
   const [search, setSearch] = useState('');
-  const arrived = useLocation().state as { notes?: Notes } | null;
+  const arrived = useLocation().state as { notes?: Notes; done?: string } | null;
   const study = question.study.id;
   const limit = 25;
   const sheet = useAsk(['sheet', study, offset], () =>
@@ -59,6 +59,11 @@ export default function Data() {
         <h1>{question.study.name}</h1>
         <Further />
       </div>
+      {arrived?.done && question.undo === arrived.done && (
+        <p role="status">
+          {arrived.done}. <kbd>z</kbd> takes it back.
+        </p>
+      )}
       {arrived?.notes && <Odd notes={arrived.notes} />}
       <div className="row wrap">
         <span className="soft">
