@@ -2,6 +2,7 @@ package text
 
 import (
 	"fmt"
+	"math/rand/v2"
 	"os"
 	"strconv"
 	"strings"
@@ -280,18 +281,7 @@ func anySteps(t *rapid.T) []Step {
 	ids = ids[:rapid.IntRange(0, len(ids)).Draw(t, "steps")]
 	var steps []Step
 	for _, id := range ids {
-		s := Step{ID: id}
-		switch id {
-		case "replace":
-			s.Rules = []Replacement{{Find: "'", With: ""}, {Find: "a.b", With: "x y z", Regex: true}, {Find: "the", With: "le la"}}
-		case "letters":
-			s.Letters = map[string]string{"q": "é", "é": "k"}
-		case "links":
-			s.Phones = rapid.Bool().Draw(t, "phones")
-		case "emoji":
-			s.Mode = "drop"
-		}
-		steps = append(steps, s)
+		steps = append(steps, setStep(id, rapid.Bool().Draw(t, "phones")))
 	}
 	return steps
 }
@@ -336,12 +326,58 @@ func TestMapToTheOriginal(t *testing.T) {
 	})
 }
 
+// Any bytes, any steps, any order: the map holds, tracing tells the same story, and looking for hazards finds its way.
 func FuzzClean(f *testing.F) {
-	for _, s := range awkward {
-		f.Add(s + " x " + s)
+	for i, s := range awkward {
+		f.Add(s+" x "+s, uint64(0))
+		f.Add(s+" x "+s, uint64(i)*7919+1)
 	}
-	p := pipeline(f, DefaultSteps()...)
-	f.Fuzz(func(t *testing.T, in string) { checkMap(t, in, p.Clean(in)) })
+	f.Fuzz(func(t *testing.T, in string, order uint64) {
+		p := pipeline(t, stepsOf(order)...)
+		c := p.Clean(in)
+		checkMap(t, in, c)
+		traced, stages := p.Trace(in)
+		require.Equal(t, c.Words, traced.Words)
+		require.Equal(t, c.Touched, traced.Touched)
+		for _, m := range c.Marks() {
+			if m.Start < m.End || m.With != "" {
+				require.NotEmpty(t, StepsOf(m, stages), "nobody made the mark %+v of %q", m, in)
+			}
+		}
+		i, err := NewInspector("en", stepsOf(order))
+		require.NoError(t, err)
+		i.Inspect(in, &c)
+		Mask(in)
+	})
+}
+
+// stepsOf makes steps in an order of their own of a number; 0 gives the default ones.
+func stepsOf(order uint64) []Step {
+	if order == 0 {
+		return DefaultSteps()
+	}
+	r := rand.New(rand.NewPCG(order, 1))
+	var steps []Step
+	for _, i := range r.Perm(len(StepIDs))[:r.IntN(len(StepIDs)+1)] {
+		steps = append(steps, setStep(StepIDs[i], r.IntN(2) == 0))
+	}
+	return steps
+}
+
+// setStep gives a step with settings that do something.
+func setStep(id string, phones bool) Step {
+	s := Step{ID: id}
+	switch id {
+	case "replace":
+		s.Rules = []Replacement{{Find: "'", With: ""}, {Find: "a.b", With: "x y z", Regex: true}, {Find: "the", With: "le la"}}
+	case "letters":
+		s.Letters = map[string]string{"q": "é", "é": "k"}
+	case "links":
+		s.Phones = phones
+	case "emoji":
+		s.Mode = "drop"
+	}
+	return s
 }
 
 func BenchmarkClean(b *testing.B) {
