@@ -15,7 +15,7 @@ import (
 type History struct {
 	Undo      string `json:"undo,omitempty" doc:"what undo would take back"`
 	Redo      string `json:"redo,omitempty"`
-	Revisions int    `json:"revisions" doc:"edits of the question made so far"`
+	Revisions int    `json:"revisions" doc:"edits of the question and its study that stand"`
 }
 
 // turn is the next step of undo or redo.
@@ -23,7 +23,6 @@ type turn struct {
 	summary string
 	study   bool // an edit of the study's setup; else of the question
 	none    bool
-	newest  int // number of the question's newest edit that stands
 }
 
 // next finds what undo, or redo, would do next.
@@ -36,7 +35,7 @@ func (q *Question) next(ctx context.Context, again bool) (turn, error) {
 		return turn{}, err
 	}
 	if !again {
-		t := turn{summary: mine.Summary, newest: mine.Number}
+		t := turn{summary: mine.Summary}
 		switch {
 		case none(errMine) && none(errTheirs):
 			t.none = true
@@ -85,7 +84,11 @@ func (q *Question) History(ctx context.Context) (History, error) {
 		return History{}, err
 	}
 	on, err := q.next(ctx, true)
-	return History{Undo: back.summary, Redo: on.summary, Revisions: back.newest}, err
+	if err != nil {
+		return History{}, err
+	}
+	standing, err := q.desk.Store.Standing(ctx, q.ID, q.StudyID)
+	return History{Undo: back.summary, Redo: on.summary, Revisions: standing}, err
 }
 
 // Undo takes the newest edit of the question or of its study back; with again, the one that was undone last is done again.

@@ -341,6 +341,13 @@ func (s *Store) DropFocus(ctx context.Context, question int64, name string) erro
 	return s.db.WithContext(ctx).Delete(&Focus{}, "question_id = ? and name = ?", question, name).Error
 }
 
+// Standing counts the edits of a question and of its study that are not undone.
+func (s *Store) Standing(ctx context.Context, question, study int64) (int, error) {
+	var n int
+	return n, s.db.WithContext(ctx).Raw(`select (select count(*) from revisions where question_id = ? and not undone)
+		+ (select count(*) from study_edits where study_id = ? and not undone)`, question, study).Scan(&n).Error
+}
+
 // StudyEdits lists the newest edits of a study's setup, the newest first.
 func (s *Store) StudyEdits(ctx context.Context, study int64, limit int) ([]StudyEdit, error) {
 	var out []StudyEdit

@@ -1514,7 +1514,7 @@ export interface components {
             revision: number;
             /**
              * Format: int64
-             * @description edits of the question made so far
+             * @description edits of the question and its study that stand
              */
             revisions: number;
             /**
