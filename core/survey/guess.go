@@ -48,9 +48,9 @@ func GuessRole(name string, cells []string) Guess {
 	case c.numbers == c.filled:
 		return set(Number, "every value is a number")
 	}
-	if share := float64(c.numbers) / float64(c.filled); share >= 0.9 && len(c.words1) <= 5 {
-		g.Missing = c.words1
-		return set(Number, "%.0f %% are numbers; %s would count as missing", 100*share, strings.Join(quote(c.words1), ", "))
+	if share := float64(c.numbers) / float64(c.filled); share >= 0.9 && len(c.others) <= 5 {
+		g.Missing = c.others
+		return set(Number, "%.0f %% are numbers; %s would count as missing", 100*share, strings.Join(quote(c.others), ", "))
 	}
 	if c.unit != "" && float64(c.units+c.numbers) >= 0.95*float64(c.filled) {
 		g.Unit = c.unit
@@ -125,7 +125,7 @@ type column struct {
 	units                   int    // cells with it
 	words                   float64
 	distinct                map[string]int
-	words1                  []string // the values that are no numbers, the most frequent first, if there are few
+	others                  []string // the values that are no numbers, the most frequent first, if there are few
 	firstPart               string
 }
 
@@ -148,7 +148,7 @@ func look(distinct map[string]int) column {
 		c.filled += n
 		c.words += float64(n * words(cell))
 		if !strings.ContainsAny(cell, "0123456789") {
-			c.words1 = append(c.words1, cell)
+			c.others = append(c.others, cell)
 			continue
 		}
 		if len(cell) <= maxDate {
@@ -158,7 +158,7 @@ func look(distinct map[string]int) column {
 			c.numbers += n
 			continue
 		}
-		c.words1 = append(c.words1, cell)
+		c.others = append(c.others, cell)
 		if _, err := parseNumber(cell, "", true); err == nil {
 			c.commas += n
 		}
@@ -171,7 +171,7 @@ func look(distinct map[string]int) column {
 			c.unit, c.units = u, n
 		}
 	}
-	slices.SortFunc(c.words1, func(a, b string) int {
+	slices.SortFunc(c.others, func(a, b string) int {
 		return cmp.Or(c.distinct[b]-c.distinct[a], strings.Compare(a, b))
 	})
 	return c
@@ -252,11 +252,11 @@ func (c *column) severalParts(delimiter string) int {
 			parts[part] += n
 		}
 	}
-	words := 0
+	length := 0
 	for part := range parts {
-		words += len(strings.Fields(part))
+		length += words(part)
 	}
-	if with*20 < c.filled || with == c.filled && delimiter != ";" || len(parts) > min(60, len(c.distinct)) || words > 3*len(parts) {
+	if with*20 < c.filled || with == c.filled && delimiter != ";" || len(parts) > min(60, len(c.distinct)) || length > 3*len(parts) {
 		return 0
 	}
 	for part, n := range parts {

@@ -218,6 +218,7 @@ func (p *Profile) points(respondents int, distinct, counts, odd map[string]int) 
 	}
 	changed := func(change func(s *Spec)) *Spec {
 		s := p.Spec
+		s.Missing = slices.Clone(s.Missing) // mends add to it, each for itself
 		change(&s)
 		return &s
 	}
@@ -280,7 +281,7 @@ func (p *Profile) points(respondents int, distinct, counts, odd map[string]int) 
 	case Segment, Wave:
 		if c.numbers > 0 && c.numbers < c.filled && float64(c.numbers) >= 0.1*float64(c.filled) {
 			mixed := map[string]int{}
-			for _, w := range c.words1 {
+			for _, w := range c.others {
 				mixed[w] = counts[w]
 			}
 			add(mixed, nil, "numbers and words are mixed")

@@ -203,3 +203,16 @@ func TestProfilePointsOutWhatIsOdd(t *testing.T) {
 	p = NewProfile(Spec{Role: Date}, []string{"2026-01-01", "2026-01-02", "2026-01-02", ""})
 	assert.Equal(t, []Bin{{"2026-01-01", "2026-01-01", 1}, {"2026-01-02", "2026-01-02", 2}}, p.Bins)
 }
+
+// Each mend adds to what is declared missing by itself, and none to the column's own list.
+func TestMendsDoNotShareTheirLists(t *testing.T) {
+	missing := make([]string, 1, 8)
+	missing[0] = "none"
+	p := NewProfile(Spec{Role: Number, Missing: missing}, []string{"1", "2", "x", "99", "none"})
+	var mends [][]string
+	for _, point := range p.Points {
+		mends = append(mends, point.Mend.Missing)
+	}
+	assert.Equal(t, [][]string{{"none", "x"}, {"none", "99"}}, mends)
+	assert.Equal(t, []string{"none"}, p.Missing)
+}

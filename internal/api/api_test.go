@@ -121,6 +121,7 @@ func TestStudyRoutes(t *testing.T) {
 		{"/studies/1/derived", `{"name":"b","kind":"bands","of":["nope"],"edges":[5]}`, 200, `there is no variable \"nope\"`},
 		{"/studies/1/edits", `{"revision":0,"edit":{"kind":"derive","derived":{"name":"score","kind":"bands","of":["score"],"edges":[5]}}}`, 422, "already"},
 		{"/studies/1/edits", `{"revision":0,"edit":{"kind":"column","column":{"name":"answer","role":"segment"}}}`, 422, "no column would be open-ended"},
+		{"/studies/1/edits", `{"revision":0,"edit":{"kind":"derive","derived":{"name":"b","kind":"groups","of":["b"]}}}`, 422, `there is no variable \"b\"`},
 		{"/studies/1/edits", `{"revision":0,"edit":{"kind":"derive"}}`, 422, "part of it is missing"},
 		{"/studies/1/edits", `{"revision":7,"edit":{"kind":"derive","derived":{"name":"b","kind":"bands","of":["score"],"edges":[5]}}}`, 409, "Another window"},
 		{"/studies/1/edits", `{"revision":0,"edit":{"kind":"derive","derived":{"name":"b","kind":"bands","of":["score"],"edges":[5]}}}`, 200, `"revision":1`},
@@ -139,6 +140,10 @@ func TestStudyRoutes(t *testing.T) {
 	_, body, _ = ask(t, "GET", base+"/questions/1/revisions", "")
 	assert.Contains(t, body, `"summary":"Made the variable b","study":true`)
 
+	// A variable can't come to be made of itself.
+	status, body = post("/studies/1/edits", `{"revision":3,"edit":{"kind":"derive","derived":{"name":"b","kind":"groups","of":["b"]}}}`)
+	assert.Equal(t, 422, status, body)
+
 	// A wave with a column that nobody has yet, tried and added; nothing is stored by trying.
 	_, _ = post("/uploads?name=b.csv", "id,answer,deck\n4,more tea,2\n")
 	status, body = post("/studies/1/rows/try", `{"upload":"2","revision":3}`)
@@ -152,6 +157,22 @@ func TestStudyRoutes(t *testing.T) {
 	assert.Contains(t, body, "Added one respondent")
 	_, body, _ = ask(t, "GET", base+"/studies/1", "")
 	assert.Contains(t, body, `"respondents":4`)
+
+	// What is masked is masked in Data too.
+	_, _ = post("/uploads?name=c.csv", "id,answer\n5,mail me.x@larkmoor.example\n6,mail me.x@larkmoor.example\n")
+	status, body = post("/studies/1/rows", `{"upload":"3","revision":4,"further":{"columns":[{"column":"id","to":"id"},{"column":"answer","to":"answer"}]}}`)
+	require.Equal(t, 200, status, body)
+	for _, mask := range []bool{false, true} {
+		if mask {
+			status, body = post("/questions/1/edits", `{"revision":0,"edit":{"kind":"mask","to":"on"}}`)
+			require.Equal(t, 200, status, body)
+		}
+		for _, path := range []string{"/studies/1/sheet", "/questions/1/cleaning", "/questions/1/answers", "/questions/1/coded.csv"} {
+			_, body, _ = ask(t, "GET", base+path, "")
+			assert.Equal(t, !mask, strings.Contains(body, "me.x@larkmoor.example"), path)
+			assert.Equal(t, mask, strings.Contains(body, "•••"), path)
+		}
+	}
 }
 
 // A link is followed to public addresses only, wherever it leads.

@@ -5,12 +5,14 @@ import (
 	"errors"
 	"fmt"
 	"runtime"
+	"slices"
 	"time"
 
 	"golang.org/x/sync/errgroup"
 
 	"aftermath/core/playbook"
 	"aftermath/core/survey"
+	"aftermath/core/text"
 	"aftermath/internal/desk"
 	"aftermath/internal/files"
 	"aftermath/internal/store"
@@ -165,7 +167,32 @@ func (s *server) sheet(ctx context.Context, in *sheetInput) (*body[Sheet], error
 		}
 		out.Rows = append(out.Rows, row)
 	}
-	return &body[Sheet]{out}, nil
+	questions, err := s.desk.Store.Questions(ctx, in.Study)
+	if slices.ContainsFunc(questions, func(q store.Question) bool { return q.Scheme.Mask }) {
+		out.mask()
+	}
+	return &body[Sheet]{out}, problem(err)
+}
+
+// mask masks mail addresses and phone numbers in the open-ended columns: one question that asks for it is enough, since a
+// row holds the answers to all.
+func (s *Sheet) mask() {
+	for i, c := range s.Columns {
+		if c.Role != survey.OpenEnded {
+			continue
+		}
+		for _, row := range s.Rows {
+			row[i] = text.Mask(row[i])
+		}
+		p := &s.Columns[i]
+		p.Samples, p.Top = slices.Clone(p.Samples), slices.Clone(p.Top) // what is kept is not masked
+		for j := range p.Samples {
+			p.Samples[j] = text.Mask(p.Samples[j])
+		}
+		for j := range p.Top {
+			p.Top[j].Value = text.Mask(p.Top[j].Value)
+		}
+	}
 }
 
 // Done says what an edit of a study did.

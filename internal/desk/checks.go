@@ -194,6 +194,9 @@ func (q *Question) leftover(s *State, l text.Leftover, word uint32) LeftoverFoun
 		}
 	}
 	for source, n := range from {
+		if s.Playbook.Mask {
+			source = text.Mask(source)
+		}
 		out.From = append(out.From, LeftoverOf{source, n})
 	}
 	slices.SortFunc(out.From, func(a, b LeftoverOf) int { return cmp.Or(b.Answers-a.Answers, strings.Compare(a.Text, b.Text)) })

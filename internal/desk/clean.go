@@ -1,6 +1,8 @@
 package desk
 
 import (
+	"slices"
+
 	"github.com/RoaringBitmap/roaring/v2"
 
 	"aftermath/core/text"
@@ -51,6 +53,12 @@ func (q *Question) Cleaning(s *State, f Focus, limit, short int) (Cleaning, erro
 	c := Cleaning{Steps: []StepFigure{}, Proof: []Proof{}, NoAnswers: s.Playbook.NoAnswers, Mask: s.Playbook.Mask,
 		Mail: int(ix.Mail().GetCardinality()), Phone: int(ix.Phone().GetCardinality()), Alike: s.kept.alikeOf(q, s).Alike,
 		Short: int(ix.Shorter(short).AndCardinality(ix.Answered()))}
+	if c.Mask {
+		c.Alike.Top = slices.Clone(c.Alike.Top) // what is kept is not masked
+		for i := range c.Alike.Top {
+			c.Alike.Top[i].Text = text.Mask(c.Alike.Top[i].Text)
+		}
+	}
 	on := map[string]bool{}
 	var touched []*roaring.Bitmap
 	for i, step := range s.Playbook.Cleaning {

@@ -128,16 +128,14 @@ func (d *Desk) EditStudy(ctx context.Context, id int64, revision int, e SetupEdi
 	if err != nil {
 		return "", err
 	}
-	if e.Kind == "derive" { // one that can't be made is refused; one whose source changes later is not
-		if _, err := before.Derive(*e.Derived); err != nil {
-			return "", err
-		}
-	}
 	record := before.Study
 	record.Setup = after
 	next, err := newStudy(record, before.Cells, before) // a column that can't be read so is refused before it is stored
 	if err != nil {
 		return "", err
+	}
+	if e.Kind == "derive" && next.Failed[e.Derived.Name] != nil { // later, when its source changes, it may fail and be said
+		return "", next.Failed[e.Derived.Name]
 	}
 	edit := store.StudyEdit{Summary: summary, Before: before.Setup, After: after}
 	return summary, d.keepStudy(ctx, before, revision, &edit, nil, func(kept store.Study) (*Study, error) {

@@ -36,7 +36,7 @@ func eachRow(ctx context.Context, from io.Reader, r Recipe, notes *Notes, visit 
 		}
 		rows++
 		if err != nil {
-			return csvError(err, rows)
+			return csvError(err, rows+notes.Blank)
 		}
 		start, _ := c.FieldPos(0)
 		notes.Blank += start - line

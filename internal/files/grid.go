@@ -15,8 +15,9 @@ type grid struct {
 	notes   *Notes
 	rest    string // what joins cells too many to the last one
 	held    [][]string
+	heldAt  []int // their numbers
 	columns []string
-	row     int // number of the last row that came, the first being 1
+	row     int // rows that came so far, blank ones aside
 }
 
 // heldRows is how many rows are looked at to know how many columns there are.
@@ -28,14 +29,15 @@ func (g *grid) add(cells []string) error {
 	if g.row <= g.recipe.Skip {
 		return nil
 	}
+	number := g.row + g.notes.Blank // as a spreadsheet numbers it
 	if g.columns == nil {
-		g.held = append(g.held, cells)
+		g.held, g.heldAt = append(g.held, cells), append(g.heldAt, number)
 		if len(g.held) < heldRows+g.recipe.Headers {
 			return nil
 		}
 		return g.begin()
 	}
-	return g.pass(cells, g.row)
+	return g.pass(cells, number)
 }
 
 // end hands on what was held back.
@@ -67,13 +69,12 @@ func (g *grid) begin() error {
 	if err := g.to.Columns(names); err != nil {
 		return err
 	}
-	first := g.recipe.Skip + headers + 1
 	for i, cells := range g.held[headers:] {
-		if err := g.pass(cells, first+i); err != nil {
+		if err := g.pass(cells, g.heldAt[headers+i]); err != nil {
 			return err
 		}
 	}
-	g.held = nil
+	g.held, g.heldAt = nil, nil
 	return nil
 }
 

@@ -9,6 +9,7 @@ import (
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+	"github.com/xuri/excelize/v2"
 
 	"aftermath/core/text"
 )
@@ -82,6 +83,25 @@ func TestNotesSayWhatWasOdd(t *testing.T) {
 	assert.Equal(t, 1, read("lines.txt").Blank)
 	assert.Equal(t, []string{`the 3rd column has no name; it is called "column 3"`, `another column is called "answer"; the 4th one is called "answer (2)"`,
 		`another column is called "Answer"; the 5th one is called "Answer (3)"`, `the 6th column has no name; it is called "column 6"`}, read("headers.csv").Renamed)
+}
+
+// Rows are numbered as a spreadsheet numbers them, whatever was passed over.
+func TestRowsAreNumberedWithTheBlankOnes(t *testing.T) {
+	path := filepath.Join(t.TempDir(), "x.csv")
+	require.NoError(t, os.WriteFile(path, []byte("title\n\na,b\n\n1,2\n\n\n3\n4,5,6\n7,\x00\n"), 0o600))
+	got, err := ReadTable(t.Context(), path, Recipe{Format: Delimited, Delimiter: ",", Skip: 1, Headers: 1}, 0)
+	require.EqualError(t, err, `file: row 10, column "b": the cell holds a zero byte; this may be no text file`)
+	assert.Equal(t, []int{8, 9}, got.Notes.Places)
+	f := excelize.NewFile()
+	for cell, value := range map[string]string{"A1": "a", "B1": "b", "A3": "1", "A5": "2", "B5": strings.Repeat("x", 10)} {
+		require.NoError(t, f.SetCellStr("Sheet1", cell, value))
+	}
+	path = filepath.Join(t.TempDir(), "x.xlsx")
+	require.NoError(t, f.SaveAs(path))
+	got, err = ReadTable(t.Context(), path, Recipe{Format: Sheet, Headers: 1}, 0)
+	require.NoError(t, err)
+	assert.Equal(t, []string{"a | b", "1 | ", "2 | xxxxxxxxxx"}, bar(got))
+	assert.Equal(t, 2, got.Notes.Blank)
 }
 
 func TestOverruledGuesses(t *testing.T) {

@@ -47,7 +47,7 @@ type Notes struct {
 	Rows    int      `json:"rows"`
 	Short   int      `json:"short" doc:"rows with fewer cells than columns; the missing ones are blank"`
 	Long    int      `json:"long" doc:"rows with more cells than columns; the last cell holds the rest"`
-	Places  []int    `json:"places,omitempty" doc:"the first of the short and long rows, by number, the first row being 1"`
+	Places  []int    `json:"places,omitempty" doc:"the first of the short and long rows, by number, the first row being 1, blank ones counted"`
 	Blank   int      `json:"blank" doc:"blank rows or lines that were passed over"`
 	Renamed []string `json:"renamed,omitempty" doc:"columns that got a name because they had none or shared one"`
 }

@@ -78,23 +78,11 @@ func (s *Store) KeepStudy(ctx context.Context, study Study, e *StudyEdit, scheme
 				return err
 			}
 		}
-		columns, errColumns := json.Marshal(e.After.Columns)
-		derived, errDerived := json.Marshal(e.After.Derived)
 		before, errBefore := json.Marshal(e.Before)
 		after, errAfter := json.Marshal(e.After)
-		if err := errors.Join(errColumns, errDerived, errBefore, errAfter); err != nil {
+		if err := errors.Join(errBefore, errAfter, putSetup(ctx, tx, &study, e.After)); err != nil {
 			return err
 		}
-		done, err := tx.Exec(ctx, "update studies set revision = revision + 1, respondents = $3, columns = $4, derived = $5 where id = $1 and revision = $2",
-			study.ID, study.Revision, e.After.Respondents, columns, derived)
-		if err != nil {
-			return err
-		}
-		if done.RowsAffected() == 0 {
-			return ErrConflict
-		}
-		study.Revision++
-		study.Setup = e.After
 		e.StudyID, e.Number = study.ID, study.Revision
 		e.At = time.Now() // by the clock that revisions go by: undo compares the two
 		if _, err := tx.Exec(ctx, "insert into study_edits (study_id, number, summary, before, after, undone, at) values ($1, $2, $3, $4, $5, false, $6)",
@@ -113,26 +101,34 @@ func (s *Store) MarkStudyEdit(ctx context.Context, study Study, e StudyEdit) (St
 		setup = e.Before
 	}
 	err := s.transaction(ctx, func(tx pgx.Tx) error {
-		columns, errColumns := json.Marshal(setup.Columns)
-		derived, errDerived := json.Marshal(setup.Derived)
-		if err := errors.Join(errColumns, errDerived); err != nil {
+		if err := putSetup(ctx, tx, &study, setup); err != nil {
 			return err
 		}
-		// The number of an edit is that of a revision, so the revision goes on.
-		done, err := tx.Exec(ctx, "update studies set revision = revision + 1, respondents = $3, columns = $4, derived = $5 where id = $1 and revision = $2",
-			study.ID, study.Revision, setup.Respondents, columns, derived)
-		if err != nil {
-			return err
-		}
-		if done.RowsAffected() == 0 {
-			return ErrConflict
-		}
-		_, err = tx.Exec(ctx, "update study_edits set undone = $3 where study_id = $1 and number = $2", e.StudyID, e.Number, e.Undone)
+		_, err := tx.Exec(ctx, "update study_edits set undone = $3 where study_id = $1 and number = $2", e.StudyID, e.Number, e.Undone)
 		return err
 	})
+	return study, err
+}
+
+// putSetup puts a setup in the place of the study's, at its next revision: an undo is one too, so that the numbers of edits,
+// which are revisions, go on. It fails with ErrConflict if the study is no longer at the revision that was seen.
+func putSetup(ctx context.Context, tx pgx.Tx, study *Study, setup Setup) error {
+	columns, errColumns := json.Marshal(setup.Columns)
+	derived, errDerived := json.Marshal(setup.Derived)
+	if err := errors.Join(errColumns, errDerived); err != nil {
+		return err
+	}
+	done, err := tx.Exec(ctx, "update studies set revision = revision + 1, respondents = $3, columns = $4, derived = $5 where id = $1 and revision = $2",
+		study.ID, study.Revision, setup.Respondents, columns, derived)
+	if err != nil {
+		return err
+	}
+	if done.RowsAffected() == 0 {
+		return ErrConflict
+	}
 	study.Revision++
 	study.Setup = setup
-	return study, err
+	return nil
 }
 
 // AddRows gives what KeepStudy needs to add respondents behind those that there are. Rows that an undone edit has left

@@ -1303,7 +1303,7 @@ export interface components {
              * @description rows with more cells than columns; the last cell holds the rest
              */
             long: number;
-            /** @description the first of the short and long rows, by number, the first row being 1 */
+            /** @description the first of the short and long rows, by number, the first row being 1, blank ones counted */
             places?: number[];
             /** @description columns that got a name because they had none or shared one */
             renamed?: string[];

@@ -1,7 +1,7 @@
 import { useState } from 'react';
 import type { Role, Spec } from '../api/client';
 
-export const roles: [Role, string][] = [
+const roles: [Role, string][] = [
   ['open-ended', 'answers, in the respondents’ own words'],
   ['segment', 'one of a few values'],
   ['several answers', 'several values in one cell'],
