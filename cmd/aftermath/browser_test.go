@@ -456,6 +456,14 @@ func TestALargerStudyByKeyboard(t *testing.T) {
 	w.press("Show all answers instead")
 	w.until(`document.querySelector('.proof')`)
 
+	// A view that is left while it still loads does not bring itself back.
+	for range 4 {
+		w.do(chromedp.Evaluate(`[...document.querySelectorAll('.step')].find(e => e.innerText.startsWith('Review')).click()`, nil),
+			browser.Until(`location.pathname.endsWith('/review')`),
+			chromedp.Evaluate(`[...document.querySelectorAll('.step')].find(e => e.innerText.startsWith('Chart')).click()`, nil), browser.Still())
+		assert.Equal(t, "/q/1/chart", w.get(`location.pathname`))
+	}
+
 	// Every number can be read: behind a bar are as many answers as it says, whatever its share is of.
 	for _, base := range []string{"answered", "respondents", "coded"} {
 		w.do(chromedp.Navigate(w.base + "/q/1/chart?by=age+band&base=" + base))

@@ -56,8 +56,8 @@ func (c *Coding) Of(id string) (*Result, bool) {
 	return r, ok
 }
 
-// Code applies a frame. Earlier, if given, is a coding whose rule results may be used again: it must be of the same
-// view and variables.
+// Code applies a frame. Earlier, if given, is a coding of the same variables whose rule results are used again: all of
+// them under the same lexicon, under another one those that come down to the same words.
 func Code(f Frame, d Decisions, scope rule.Scope, earlier *Coding) *Coding {
 	c := &Coding{byID: map[string]*Result{}, cache: map[string]RuleResult{}, Coded: roaring.New(), scope: &scope}
 	scope.Category, scope.Categories = c.resolve, nil
@@ -71,12 +71,8 @@ func Code(f Frame, d Decisions, scope rule.Scope, earlier *Coding) *Coding {
 		c.byID[p.ID] = r
 		scope.Categories = append(scope.Categories, p.PathName())
 	}
-	reuse := map[string]RuleResult{}
-	if earlier != nil && earlier.scope.View == scope.View {
-		reuse = earlier.cache
-	}
 	for _, r := range c.Results {
-		r.Rules, r.Unless = c.compile(r.Category.Rules, reuse), c.compile(r.Category.Unless, reuse)
+		r.Rules, r.Unless = c.compile(r.Category.Rules, earlier), c.compile(r.Category.Unless, earlier)
 	}
 	c.breakCircles()
 	for _, r := range c.Results {
@@ -102,16 +98,25 @@ func (c *Coding) resolve(path []string) (string, error) {
 	return "", fmt.Errorf("there is no category %q", strings.Join(path, " / "))
 }
 
-func (c *Coding) compile(sources []string, reuse map[string]RuleResult) []RuleResult {
+func (c *Coding) compile(sources []string, earlier *Coding) []RuleResult {
 	var out []RuleResult
 	for _, src := range sources {
-		if known, ok := reuse[src]; ok {
-			c.cache[src] = known
-			out = append(out, known)
-			continue
+		known, ok := RuleResult{}, false
+		if earlier != nil {
+			known, ok = earlier.cache[src]
 		}
-		p, problems := rule.Compile(src, c.scope)
-		out = append(out, RuleResult{Source: src, Problems: problems, program: p})
+		if !ok || earlier.scope.View != c.scope.View {
+			p, problems := rule.Compile(src, c.scope)
+			r := RuleResult{Source: src, Problems: problems, program: p}
+			if ok && p != nil && p.Same(known.program) {
+				r.Answers = known.Answers
+			}
+			known, ok = r, r.Answers != nil
+		}
+		if ok {
+			c.cache[src] = known
+		}
+		out = append(out, known)
 	}
 	return out
 }

@@ -16,6 +16,15 @@ type Lexicon struct {
 	Merges      []Merge   `json:"merges,omitempty"`
 	Lists       []List    `json:"lists,omitempty"`
 	Parted      []string  `json:"parted,omitempty" doc:"words that stand apart from the others of their stem"`
+	Apart       []Merge   `json:"apart,omitempty" doc:"terms that are not to be suggested as one"`
+}
+
+// KeptApart says whether two terms are not to be suggested as one.
+func (l Lexicon) KeptApart(a, b string) bool {
+	has := func(a, b string) bool {
+		return slices.ContainsFunc(l.Apart, func(m Merge) bool { return strings.EqualFold(m.Term, a) && slices.Contains(m.Variants, b) })
+	}
+	return has(a, b) || has(b, a)
 }
 
 // StopWords hide terms from lists, never from rules. Keep wins over both others.

@@ -28,6 +28,11 @@ func newWordSet(words ...uint32) WordSet {
 // Sequence is words in a row, each one of a set.
 type Sequence []WordSet
 
+// Equal says whether two sequences are of the same words.
+func (s Sequence) Equal(other Sequence) bool {
+	return slices.EqualFunc(s, other, slices.Equal[WordSet])
+}
+
 // Phrases are alternatives of one or more words in a row, the longest first.
 type Phrases []Sequence
 

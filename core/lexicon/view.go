@@ -5,8 +5,6 @@ import (
 	"slices"
 	"strings"
 
-	"github.com/RoaringBitmap/roaring/v2"
-
 	"aftermath/core/corpus"
 	"aftermath/core/text"
 )
@@ -26,8 +24,9 @@ type View struct {
 	literal  map[string]int // typed single-word variants, to their merge
 	stem     map[string]int // their stems
 	patterns []pattern
-	phrases  map[string]int // typed variants of several words, joined by blanks
-	longest  int            // words in the longest variant
+	phrases  map[string]int    // typed variants of several words, joined by blanks
+	longest  int               // words in the longest variant
+	stopRows map[[3]int32]bool // rows of terms that are hidden by themselves
 }
 
 // Term is what counts as one: the inflections of a word, or a merge.
@@ -175,18 +174,37 @@ func (v *View) addTerms() {
 	}
 }
 
+// WithStopWords is the view with other stop words: all else is shared, since they change no count and no rule.
+func (v *View) WithStopWords(sw StopWords) *View {
+	out := *v
+	out.Lexicon.StopWords = sw
+	out.Terms = slices.Clone(v.Terms)
+	out.hideStopWords()
+	return &out
+}
+
+// SameTerms says whether two views differ in stop words at most.
+func (v *View) SameTerms(other *View) bool {
+	return v.Index == other.Index && len(v.termOf) > 0 && &v.termOf[0] == &other.termOf[0]
+}
+
 func (v *View) hideStopWords() {
 	stop, keep := map[string]bool{}, map[string]bool{}
 	for _, w := range baseStopWords[v.Lexicon.StopWords.Base] {
-		stop[w] = true
+		stop[w], stop[text.Fold(w)] = true, true // as the words stand with and without the step that folds accents
 	}
-	mark := func(in map[string]bool, typed []string) {
+	v.stopRows = map[[3]int32]bool{}
+	mark := func(in map[string]bool, typed []string, rows bool) {
 		for _, t := range typed {
-			in[strings.Join(v.Typed(t), " ")] = true
+			words := v.Typed(t)
+			in[strings.Join(words, " ")] = true
+			if key, ok := v.rowKey(words); ok {
+				v.stopRows[key] = rows
+			}
 		}
 	}
-	mark(stop, v.Lexicon.StopWords.Add)
-	mark(keep, v.Lexicon.StopWords.Keep)
+	mark(stop, v.Lexicon.StopWords.Add, true)
+	mark(keep, v.Lexicon.StopWords.Keep, false)
 	for i := range v.Terms {
 		t := &v.Terms[i]
 		names := []string{strings.Join(v.Typed(t.Label), " ")}
@@ -196,6 +214,46 @@ func (v *View) hideStopWords() {
 		t.Stop = slices.ContainsFunc(names, func(w string) bool { return stop[w] }) &&
 			!slices.ContainsFunc(names, func(w string) bool { return keep[w] })
 	}
+}
+
+// rowKey are the terms of two or three words in a row.
+func (v *View) rowKey(words []string) (key [3]int32, ok bool) {
+	if len(words) != 2 && len(words) != 3 {
+		return key, false
+	}
+	key[2] = -1
+	for i, w := range words {
+		t, ok := v.term(w)
+		if !ok {
+			return key, false
+		}
+		key[i] = int32(t)
+	}
+	return key, true
+}
+
+// RowHidden says whether a row of two or three terms (the third -1 for none) was hidden by itself.
+func (v *View) RowHidden(terms [3]int32) bool { return v.stopRows[terms] }
+
+// FindRow gives the terms that two or three typed words in a row stand for, each by itself, and what they are found by;
+// the third term is -1 for none.
+func (v *View) FindRow(typed string) (terms [3]int32, found Sequence, ok bool) {
+	terms, ok = v.rowKey(v.Typed(typed))
+	if ok {
+		found = v.RowSequence(terms)
+	}
+	return terms, found, ok
+}
+
+// RowSequence is what a row of terms is found by: the single words of each.
+func (v *View) RowSequence(terms [3]int32) Sequence {
+	var s Sequence
+	for _, t := range terms {
+		if t >= 0 {
+			s = append(s, newWordSet(slices.Clone(v.Terms[t].Words)...))
+		}
+	}
+	return s
 }
 
 // Phrases are what a term is found by.
@@ -272,56 +330,4 @@ func (v *View) term(surface string) (int, bool) {
 		}
 	}
 	return 0, false
-}
-
-// Count is a term's figures in a focus.
-type Count struct {
-	Term    int
-	Answers int
-	Times   int // occurrences
-	Uncoded int // answers with it that are not coded
-}
-
-// Count gives the figures of every term that occurs in the focus, by term number, and the number of words in it.
-func (v *View) Count(focus, coded *roaring.Bitmap) (counts []Count, words int) {
-	all := make([]Count, len(v.Terms))
-	seen := make([]uint32, len(v.Terms)) // the last answer counted, plus one
-	note := func(t int, a uint32, uncoded bool) {
-		c := &all[t]
-		c.Times++
-		if seen[t] != a+1 {
-			seen[t] = a + 1
-			c.Answers++
-			if uncoded {
-				c.Uncoded++
-			}
-		}
-	}
-	for it := focus.Iterator(); it.HasNext(); {
-		a := it.Next()
-		ws := v.Index.Answer(int(a))
-		words += len(ws)
-		uncoded := !coded.Contains(a)
-		for _, w := range ws {
-			if t := int(v.termOf[w]); v.Terms[t].phrases.Single() {
-				note(t, a, uncoded)
-			}
-		}
-	}
-	for t := range v.Terms {
-		if ps := v.Terms[t].phrases; !ps.Single() {
-			for it := roaring.And(ps.Answers(v.Index), focus).Iterator(); it.HasNext(); {
-				a := it.Next()
-				uncoded := !coded.Contains(a)
-				ps.Each(v.Index.Answer(int(a)), v.Index.Sentences(int(a)), func(int, int) { note(t, a, uncoded) })
-			}
-		}
-	}
-	for t, c := range all {
-		if c.Times > 0 {
-			c.Term = t
-			counts = append(counts, c)
-		}
-	}
-	return counts, words
 }

@@ -33,6 +33,20 @@ type Program struct {
 // Uses lists the keys of the categories that the rule names.
 func (p *Program) Uses() []string { return p.uses }
 
+// Same says whether two programs find the same in one index, whatever the lexicons they were compiled with: their parts
+// come down to the same words.
+func (p *Program) Same(q *Program) bool {
+	return p.scope.View.Index == q.scope.View.Index && p.root.same(q.root)
+}
+
+func (o *op) same(x *op) bool {
+	return o.kind == x.kind && o.placed == x.placed && o.reach == x.reach && o.number == x.number && o.category == x.category &&
+		slices.EqualFunc(o.phrases, x.phrases, lexicon.Sequence.Equal) && o.sequence.Equal(x.sequence) &&
+		(o.answers == x.answers || o.answers != nil && x.answers != nil && o.answers.Equals(x.answers)) &&
+		(o.regex == x.regex || o.regex != nil && x.regex != nil && o.regex.String() == x.regex.String()) &&
+		slices.EqualFunc(o.kids, x.kids, (*op).same)
+}
+
 // op is a node made ready. A placed one has hits.
 type op struct {
 	kind     Kind

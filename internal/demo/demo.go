@@ -24,7 +24,8 @@ var Columns = []string{"respondent", "route", "passenger type", "ticket", "age b
 // Study is the made-up data: rows as in Columns, and what each answer was meant to say.
 type Study struct {
 	Rows  [][]string
-	Truth [][]string // respondent, question, topics joined by ";"
+	Truth [][]string        // respondent, question, topics joined by ";"
+	Typos map[string]string // what was typed, to the word that was meant; in small letters, signs around it aside
 }
 
 // TruthColumns of the truth file.
@@ -32,13 +33,14 @@ var TruthColumns = []string{"respondent", "question", "categories"}
 
 type generator struct {
 	*rand.Rand
-	said []string // earlier answers, some of which come again
+	said  []string // earlier answers, some of which come again
+	typos map[string]string
 }
 
 // Make makes up a study of n respondents.
 func Make(seed uint64, n int) Study {
-	g := &generator{Rand: rand.New(rand.NewPCG(seed, 1895))}
-	var s Study
+	g := &generator{Rand: rand.New(rand.NewPCG(seed, 1895)), typos: map[string]string{}}
+	s := Study{Typos: g.typos}
 	for i := range n {
 		s.add(g, i)
 	}

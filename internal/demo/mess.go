@@ -97,7 +97,11 @@ func (g *generator) typo(text string) string {
 				w[at] = rune(keys[k-1])
 			}
 		}
+		meant := strings.ToLower(strings.Trim(words[i], ".,!?;:'\"()"))
 		words[i] = string(w)
+		if typed := strings.ToLower(strings.Trim(words[i], ".,!?;:'\"()")); typed != meant {
+			g.typos[typed] = meant
+		}
 		break
 	}
 	return strings.Join(words, " ")

@@ -1,5 +1,5 @@
 import { useCallback, useMemo } from 'react';
-import { useSearchParams } from 'react-router';
+import { useLocation, useNavigate, useSearchParams } from 'react-router';
 import type { Condition, FrameLine } from './api/client';
 
 function read(s: string | null): Condition[] {
@@ -20,25 +20,25 @@ const same = (a: Condition, b: Condition) => JSON.stringify(a) === JSON.stringif
  * that back, reload and sharing work.
  */
 export function useFocus() {
-  const [params, setParams] = useSearchParams();
+  const [params] = useSearchParams();
+  const { pathname } = useLocation();
+  const navigate = useNavigate();
   const focusText = params.get('focus') ?? '';
   const pickText = params.get('pick') ?? '';
   const focus = useMemo(() => read(focusText), [focusText]);
   const pick = useMemo(() => read(pickText), [pickText]);
   const set = useCallback(
-    (changes: Record<string, string>, replace = false) =>
-      setParams(
-        (old) => {
-          const next = new URLSearchParams(old);
-          for (const [key, value] of Object.entries(changes)) {
-            if (value) next.set(key, value);
-            else next.delete(key);
-          }
-          return next;
-        },
-        { replace },
-      ),
-    [setParams],
+    (changes: Record<string, string>, replace = false) => {
+      // Another view may have been chosen while this one is still on the screen: it must not bring itself back.
+      if (window.location.pathname !== pathname) return;
+      const next = new URLSearchParams(window.location.search);
+      for (const [key, value] of Object.entries(changes)) {
+        if (value) next.set(key, value);
+        else next.delete(key);
+      }
+      navigate({ search: next.toString() }, { replace });
+    },
+    [pathname, navigate],
   );
   return {
     focus,

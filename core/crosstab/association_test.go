@@ -1,0 +1,63 @@
+package crosstab
+
+import (
+	"math"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"pgregory.net/rapid"
+)
+
+// The figures were made with R 4.2.2 (chisq.test, prop.test, fisher.test, p.adjust, pnorm and the formulas written out).
+func TestAssociationAgainstReference(t *testing.T) {
+	k := NewKeyness(88, 12000, 41, 15500)
+	assert.InDelta(t, 31.6601253736, k.G2, 1e-9)
+	assert.InDelta(t, 1.47111342368, k.Ratio, 1e-9)
+
+	c := NewCoOccurrence(46, 120, 150, 900)
+	assert.InDelta(t, 38.6766310879, c.G2, 1e-9)
+	assert.InDelta(t, 1.20163386117, c.PMI, 1e-9)
+	assert.InDelta(t, 0.205357142857, c.Jaccard, 1e-9)
+	assert.InDelta(t, 2.3, c.Lift, 1e-9)
+}
+
+func TestTestsAgainstReference(t *testing.T) {
+	base, coded := []int{412, 268, 95, 24}, []int{131, 59, 38, 9}
+	for _, c := range []struct {
+		a, b int
+		z, p float64
+	}{{0, 1, 2.777712967708, 0.005474295271231}, {0, 2, -1.529086915815, 0.12624289853297}, {1, 2, -3.403831640214, 0.000664476955632}} {
+		s, ok := CompareShares(coded[c.a], base[c.a], coded[c.b], base[c.b])
+		assert.True(t, ok)
+		assert.InDelta(t, c.z, s.Z, 1e-9)
+		assert.InDelta(t, c.p, s.P, 1e-9)
+	}
+	_, ok := CompareShares(coded[0], base[0], coded[3], base[3])
+	assert.False(t, ok, "no test on a base of 24")
+
+	adjusted := FalseDiscovery([]float64{0.005474295271231, 0.12624289853297, 0.560715365406375, 0.000664476955632, 0.085525456148286, 0.822870558477246})
+	for i, want := range []float64{0.01642288581369, 0.18936434779945, 0.67285843848765, 0.00398686173379, 0.17105091229657, 0.82287055847725} {
+		assert.InDelta(t, want, adjusted[i], 1e-9)
+	}
+
+	assert.InDelta(t, 17.0/70, MoreThanBefore(3, 4, 1, 4), 1e-12, "the lady who tasted tea")
+	assert.InDelta(t, 1, MoreThanBefore(0, 4, 4, 4), 1e-12)
+}
+
+// The tail that is at least k and the one that is under it make up everything; the other way round they mirror.
+func TestFisherTailsAddUp(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		n1, n2 := rapid.IntRange(1, 300).Draw(t, "n1"), rapid.IntRange(1, 300).Draw(t, "n2")
+		k1, k2 := rapid.IntRange(1, n1).Draw(t, "k1"), rapid.IntRange(0, n2).Draw(t, "k2")
+		under := MoreThanBefore(k2+1, n2, k1-1, n1) // at least k2+1 in the other sample is at most k1-1 in this one
+		assert.InDelta(t, 1, MoreThanBefore(k1, n1, k2, n2)+under, 1e-9)
+	})
+}
+
+func TestRichness(t *testing.T) {
+	assert.InDelta(t, 2, Richness([]int{3, 3}, 6), 1e-9, "all of it")
+	assert.InDelta(t, 1, Richness([]int{5, 2, 1}, 1), 1e-9)
+	assert.InDelta(t, 1+3.0/5, Richness([]int{3, 3}, 2), 1e-9, "the second is another in 3 of 5 draws")
+	assert.Zero(t, Richness([]int{1}, 2))
+	assert.False(t, math.IsNaN(Richness([]int{1_000_000, 1}, 1000)))
+}

@@ -1,0 +1,197 @@
+package terms
+
+import (
+	"cmp"
+	"context"
+	"math"
+	"slices"
+	"strings"
+
+	"github.com/RoaringBitmap/roaring/v2"
+)
+
+// How words used alike are looked for: among so many of the most frequent terms, by the words up to so far away, of which
+// so many of the most frequent count.
+const (
+	likened    = 800
+	around     = 2
+	surround   = 1500
+	leastAlike = 0.45 // cosine from which it is worth a look
+	leastUsed  = 8    // occurrences of the rarer one
+)
+
+// alike looks for terms around which the same words stand: what stands one or two words before and after each, by
+// positive pointwise mutual information, compared by cosine (J. A. Bullinaria and J. P. Levy, 2007).
+func (s Suggester) alike(ctx context.Context) []Suggestion {
+	v := s.View
+	ix := v.Index
+	byTimes := make([]int, 0, len(v.Terms))
+	times := make([]int, len(v.Terms))
+	for t := range v.Terms {
+		times[t] = s.times(t)
+		byTimes = append(byTimes, t)
+	}
+	slices.SortFunc(byTimes, func(a, b int) int {
+		return cmp.Or(times[b]-times[a], strings.Compare(v.Terms[a].Label, v.Terms[b].Label))
+	})
+	place, context := make([]int32, len(v.Terms)), make([]int32, len(v.Terms)) // plus one; 0 for none
+	var chosen, contexts []int
+	for _, t := range byTimes {
+		if len(contexts) < surround && times[t] > 1 {
+			contexts = append(contexts, t)
+			context[t] = int32(len(contexts))
+		}
+		// Merges have names of their own already; stop words are not shown.
+		if len(chosen) < likened && times[t] >= leastUsed && !v.Terms[t].Stop && s.worthy(v.Terms[t].Label) {
+			chosen = append(chosen, t)
+			place[t] = int32(len(chosen))
+		}
+	}
+	// Before and after count apart: "the queue" is not "queue the".
+	width := 2 * len(contexts)
+	counts := make([]float64, len(chosen)*width)
+	for it, n := ix.Answered().Iterator(), 0; it.HasNext(); n++ {
+		if n%16384 == 0 {
+			if ctx.Err() != nil {
+				return nil
+			}
+			s.Progress(0.75 + 0.2*float64(n)/float64(ix.Len()))
+		}
+		words := ix.Answer(int(it.Next()))
+		for i, w := range words {
+			p := int(place[v.TermOf(w)]) - 1
+			if p < 0 {
+				continue
+			}
+			for d := -around; d <= around; d++ {
+				if j := i + d; d != 0 && j >= 0 && j < len(words) {
+					if c := int(context[v.TermOf(words[j])]) - 1; c >= 0 {
+						if d > 0 {
+							c += len(contexts)
+						}
+						counts[p*width+c] += 1 / float64(max(d, -d))
+					}
+				}
+			}
+		}
+	}
+	vectors := make([][]entry, len(chosen))
+	columns := make([]float64, width)
+	total := 0.0
+	for i, n := range counts {
+		columns[i%width] += n
+		total += n
+	}
+	for p := range vectors {
+		vectors[p] = informative(counts[p*width:(p+1)*width], columns, total)
+	}
+	together := s.Pairs(ix.Answered(), chosen, s.Workers)
+	answered := float64(ix.Answered().GetCardinality())
+	var out []Suggestion
+	for a := range chosen {
+		if ctx.Err() != nil {
+			return nil
+		}
+		for b := a + 1; b < len(chosen); b++ {
+			score, shared := cosine(vectors[a], vectors[b])
+			if score < leastAlike || len(shared) < 4 {
+				continue
+			}
+			// Words that are often said together are parts of one phrase, not two words for one thing.
+			if both, by := float64(together[a][b]), float64(together[a][a])*float64(together[b][b])/answered; both > 2*by+2 {
+				continue
+			}
+			term, other := v.Terms[chosen[a]].Label, v.Terms[chosen[b]].Label
+			if s.apart(term, other) || v.Terms[chosen[a]].Merge >= 0 && v.Terms[chosen[b]].Merge >= 0 {
+				continue
+			}
+			g := Suggestion{Kind: Alike, Term: term, Times: times[chosen[a]], Score: score, Variants: []Variant{{Text: other, Times: times[chosen[b]]}}}
+			g.Answers = roaring.And(v.Phrases(chosen[b]).Answers(ix), ix.Answered())
+			for _, c := range shared[:4] {
+				name := v.Terms[contexts[c%len(contexts)]].Label
+				if c < len(contexts) {
+					name += " …"
+				} else {
+					name = "… " + name
+				}
+				g.Shared = append(g.Shared, name)
+			}
+			out = append(out, g)
+		}
+	}
+	// The likest pairs only, and no term in more than a few.
+	slices.SortFunc(out, func(a, b Suggestion) int {
+		return cmp.Or(cmp.Compare(b.Score, a.Score), strings.Compare(a.Term, b.Term))
+	})
+	used := map[string]int{}
+	return slices.DeleteFunc(out, func(g Suggestion) bool {
+		used[g.Term]++
+		used[g.Variants[0].Text]++
+		return used[g.Term] > 2 || used[g.Variants[0].Text] > 2
+	})
+}
+
+// worthy says whether a label can be merged with another: it is a word of letters.
+func (s Suggester) worthy(label string) bool { return len(label) > 2 && letters(label) }
+
+// entry is a context with its weight.
+type entry struct {
+	at     int32
+	weight float64
+}
+
+// informative gives the contexts that stand beside a term more often than by chance, scaled to length 1.
+func informative(counts, columns []float64, total float64) []entry {
+	own := 0.0
+	for _, n := range counts {
+		own += n
+	}
+	var out []entry
+	length := 0.0
+	for c, n := range counts {
+		if n == 0 {
+			continue
+		}
+		if pmi := math.Log(n * total / (own * columns[c])); pmi > 0 {
+			w := pmi * math.Sqrt(n) // what was seen once is weak evidence
+			out = append(out, entry{int32(c), w})
+			length += w * w
+		}
+	}
+	length = math.Sqrt(length)
+	for i := range out {
+		out[i].weight /= length
+	}
+	return out
+}
+
+// cosine of two vectors of length 1, and what they share, that which says most first.
+func cosine(a, b []entry) (sum float64, shared []int) {
+	type both struct {
+		at   int
+		said float64
+	}
+	var found []both
+	for i, j := 0, 0; i < len(a) && j < len(b); {
+		switch {
+		case a[i].at < b[j].at:
+			i++
+		case a[i].at > b[j].at:
+			j++
+		default:
+			p := a[i].weight * b[j].weight
+			sum += p
+			found = append(found, both{int(a[i].at), p})
+			i++
+			j++
+		}
+	}
+	if sum < leastAlike {
+		return sum, nil
+	}
+	slices.SortFunc(found, func(x, y both) int { return cmp.Or(cmp.Compare(y.said, x.said), x.at-y.at) })
+	for _, f := range found {
+		shared = append(shared, f.at)
+	}
+	return sum, shared
+}
