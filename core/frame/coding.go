@@ -318,6 +318,19 @@ func (c *Coding) Compile(src string) (*rule.Program, []rule.Problem) {
 	return rule.Compile(src, c.scope)
 }
 
+// RuleWords visits the words of the index that the rules of the frame look for, each perhaps several times.
+func (c *Coding) RuleWords(visit func(word uint32)) {
+	for _, r := range c.Results {
+		for _, rules := range [][]RuleResult{r.Rules, r.Unless} {
+			for _, x := range rules {
+				if x.program != nil {
+					x.program.Words(visit)
+				}
+			}
+		}
+	}
+}
+
 // Why says which rules of a category match an answer (from 0), and whether it was given by hand.
 func (r *Result) Why(answer uint32, d Decisions) (rules []int, byHand bool) {
 	for i, res := range r.Rules {

@@ -90,6 +90,16 @@ func (l Lexicon) Check() error {
 	return nil
 }
 
+// LanguageNames are the names of the languages there are stemmers, stop words and negators for, by code.
+var LanguageNames = map[string]string{"en": "English", "de": "German", "fr": "French", "es": "Spanish", "it": "Italian", "nl": "Dutch", "pt": "Portuguese"}
+
+// BaseStopWords are the base stop words of a language, by the alphabet.
+func BaseStopWords(language string) []string {
+	out := append([]string{}, baseStopWords[language]...)
+	slices.Sort(out)
+	return slices.Compact(out)
+}
+
 // Languages lists the languages with a base stop list, by code.
 func Languages() []string {
 	var out []string

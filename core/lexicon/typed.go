@@ -4,6 +4,8 @@ import (
 	"path"
 	"slices"
 	"strings"
+
+	"github.com/RoaringBitmap/roaring/v2"
 )
 
 // Letters that stand for wildcards while a typed word passes through cleaning. No language writes them, and no
@@ -164,4 +166,14 @@ func (v *View) ListPhrases(entry string) Phrases {
 		sequences = longer
 	}
 	return NewPhrases(sequences...)
+}
+
+// VariantAnswers are the answers in which a variant of a merge stands by itself: its words in a row, each with its
+// inflections or by its pattern.
+func (v *View) VariantAnswers(variant string) *roaring.Bitmap {
+	var s Sequence
+	for _, w := range v.Typed(variant) {
+		s = append(s, v.Inflected(w))
+	}
+	return NewPhrases(s).Answers(v.Index)
 }

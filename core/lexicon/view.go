@@ -113,7 +113,7 @@ func (v *View) claim(of map[string]int, key string, merge int, variant string) b
 }
 
 // mergeOf is the merge that a single word belongs to: the one that names it, else the one that reaches it by
-// inflection, else by pattern. -1 for none.
+// inflection, else by pattern. A parted word is only where it is named. -1 for none.
 func (v *View) mergeOf(surface, stem string) int {
 	if i, ok := v.literal[surface]; ok {
 		return i
@@ -124,7 +124,7 @@ func (v *View) mergeOf(surface, stem string) int {
 		}
 	}
 	for _, p := range v.patterns {
-		if globMatch(p.glob, surface) {
+		if !v.parted[surface] && globMatch(p.glob, surface) {
 			return p.merge
 		}
 	}
@@ -308,10 +308,16 @@ func (v *View) Find(typed string) (term int, ok bool) {
 	return v.term(words[0])
 }
 
+// MergeTerm is the term of a merge, by its place in the lexicon.
+func (v *View) MergeTerm(merge int) int { return v.mergeTerm(merge) }
+
 func (v *View) mergeTerm(m int) int { return len(v.Terms) - len(v.merges) + m }
 
 // TermOf is the term, by its place in Terms, that a word of the index counts towards by itself.
 func (v *View) TermOf(word uint32) int { return int(v.termOf[word]) }
+
+// TermOfWords is TermOf for all words of the index. The caller must not change it.
+func (v *View) TermOfWords() []int32 { return v.termOf }
 
 func (v *View) term(surface string) (int, bool) {
 	stem := v.stems.stem(surface)

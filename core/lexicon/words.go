@@ -1,11 +1,6 @@
 package lexicon
 
-import (
-	"slices"
-	"strings"
-
-	"aftermath/core/text"
-)
+import "strings"
 
 // Negators is the name of the built-in term list.
 const Negators = "negators"
@@ -126,22 +121,19 @@ func Bases(language, word string) []string {
 	return out
 }
 
-// Common says whether a word is known to be one of the language: a stop word, a negator, or an irregular form.
-func Common(language, word string) bool { return common[language][word] }
+// Common says whether a word is known to be one of the language: a stop word, a negator, or of an irregular verb or noun.
+func Common(language, word string) bool {
+	return functionWords[language][word] || irregularWords[language][word]
+}
 
-var common = commonWords()
-
-func commonWords() map[string]map[string]bool {
+// irregularWords are all that stand in the tables of irregular forms.
+var irregularWords = func() map[string]map[string]bool {
 	out := map[string]map[string]bool{}
-	for language, words := range baseStopWords {
-		known := map[string]bool{}
-		for _, w := range slices.Concat(negators[language], words) {
-			known[w], known[text.Fold(w)] = true, true
+	for language, table := range irregular {
+		out[language] = map[string]bool{}
+		for form, base := range table {
+			out[language][form], out[language][base] = true, true
 		}
-		for form, base := range irregular[language] {
-			known[form], known[base] = true, true
-		}
-		out[language] = known
 	}
 	return out
-}
+}()

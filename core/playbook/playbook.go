@@ -135,15 +135,7 @@ func (p Playbook) Code(v *lexicon.View, answers []string, variables []*survey.Va
 // Clone copies all that edits change.
 func (p Playbook) Clone() Playbook {
 	p.Cleaning, p.NoAnswers = slices.Clone(p.Cleaning), slices.Clone(p.NoAnswers)
-	l := &p.Lexicon
-	l.StopWords.Add, l.StopWords.Keep, l.Parted = slices.Clone(l.StopWords.Add), slices.Clone(l.StopWords.Keep), slices.Clone(l.Parted)
-	l.Merges, l.Lists = slices.Clone(l.Merges), slices.Clone(l.Lists)
-	for i := range l.Merges {
-		l.Merges[i].Variants = slices.Clone(l.Merges[i].Variants)
-	}
-	for i := range l.Lists {
-		l.Lists[i].Entries = slices.Clone(l.Lists[i].Entries)
-	}
+	p.Lexicon = p.Lexicon.Clone()
 	p.Frame = p.Frame.Clone()
 	return p
 }

@@ -246,6 +246,32 @@ func (r Reach) near(x, y hit, a answer) bool {
 	return max(y.start-x.end, x.start-y.end, 0) <= int32(r.Distance)
 }
 
+// Places visits where a program stands in the answers of a set: the span of each hit, from its first word to its last.
+// Of a rule that speaks of the whole answer it gives each stretch of words that decided.
+func (m *Matcher) Places(p *Program, set *roaring.Bitmap, visit func(answer uint32, start, length int)) {
+	for it := roaring.And(m.Answers(p), set).Iterator(); it.HasNext(); {
+		i := it.Next()
+		var spans [][2]int
+		if p.root.placed {
+			for _, h := range m.hits(p.root, m.answer(int(i))) {
+				spans = append(spans, [2]int{int(h.start), int(h.end)})
+			}
+		} else if e, ok := m.Explain(p, int(i)); ok {
+			for _, w := range e.Words {
+				if n := len(spans); n > 0 && spans[n-1][1] == w-1 {
+					spans[n-1][1] = w
+				} else {
+					spans = append(spans, [2]int{w, w})
+				}
+			}
+		}
+		slices.SortFunc(spans, func(a, b [2]int) int { return slices.Compare(a[:], b[:]) })
+		for _, s := range slices.Compact(spans) {
+			visit(i, s[0], s[1]-s[0]+1)
+		}
+	}
+}
+
 // Evidence is what decided that an answer matches: words by number, and stretches of its original text (from re"").
 type Evidence struct {
 	Words     []int

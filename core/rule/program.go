@@ -39,6 +39,22 @@ func (p *Program) Same(q *Program) bool {
 	return p.scope.View.Index == q.scope.View.Index && p.root.same(q.root)
 }
 
+// Words visits the words of the index that the program looks for, each perhaps several times.
+func (p *Program) Words(visit func(word uint32)) { p.root.visit(visit) }
+
+func (o *op) visit(visit func(word uint32)) {
+	for _, s := range append(slices.Clone(o.phrases), o.sequence) {
+		for _, set := range s {
+			for _, w := range set {
+				visit(w)
+			}
+		}
+	}
+	for _, k := range o.kids {
+		k.visit(visit)
+	}
+}
+
 func (o *op) same(x *op) bool {
 	return o.kind == x.kind && o.placed == x.placed && o.reach == x.reach && o.number == x.number && o.category == x.category &&
 		slices.EqualFunc(o.phrases, x.phrases, lexicon.Sequence.Equal) && o.sequence.Equal(x.sequence) &&

@@ -13,11 +13,13 @@ import (
 // How words used alike are looked for: among so many of the most frequent terms, by the words up to so far away, of which
 // so many of the most frequent count.
 const (
-	likened    = 800
-	around     = 2
-	surround   = 1500
-	leastAlike = 0.45 // cosine from which it is worth a look
-	leastUsed  = 8    // occurrences of the rarer one
+	likened     = 800
+	around      = 2
+	surround    = 1500
+	leastAlike  = 0.6 // cosine from which it is worth a look
+	leastShared = 8   // words around both
+	mostOfOne   = 0.5 // of the likeness may come from one word around
+	leastUsed   = 8   // occurrences of the rarer one
 )
 
 // alike looks for terms around which the same words stand: what stands one or two words before and after each, by
@@ -88,13 +90,22 @@ func (s Suggester) alike(ctx context.Context) []Suggestion {
 	together := s.Pairs(ix.Answered(), chosen, s.Workers)
 	answered := float64(ix.Answered().GetCardinality())
 	var out []Suggestion
+	own := make([]float64, width) // the vector of a, laid out
 	for a := range chosen {
 		if ctx.Err() != nil {
 			return nil
 		}
+		clear(own)
+		for _, e := range vectors[a] {
+			own[e.at] = e.weight
+		}
 		for b := a + 1; b < len(chosen); b++ {
-			score, shared := cosine(vectors[a], vectors[b])
-			if score < leastAlike || len(shared) < 4 {
+			score := cosine(own, vectors[b])
+			if score < leastAlike {
+				continue
+			}
+			shared := telling(own, vectors[b], score)
+			if len(shared) < leastShared {
 				continue
 			}
 			// Words that are often said together are parts of one phrase, not two words for one thing.
@@ -165,33 +176,25 @@ func informative(counts, columns []float64, total float64) []entry {
 	return out
 }
 
-// cosine of two vectors of length 1, and what they share, that which says most first.
-func cosine(a, b []entry) (sum float64, shared []int) {
-	type both struct {
-		at   int
-		said float64
+// cosine of two vectors of length 1, the one laid out.
+func cosine(a []float64, b []entry) (sum float64) {
+	for _, e := range b {
+		sum += a[e.at] * e.weight
 	}
-	var found []both
-	for i, j := 0, 0; i < len(a) && j < len(b); {
-		switch {
-		case a[i].at < b[j].at:
-			i++
-		case a[i].at > b[j].at:
-			j++
-		default:
-			p := a[i].weight * b[j].weight
-			sum += p
-			found = append(found, both{int(a[i].at), p})
-			i++
-			j++
-		}
+	return sum
+}
+
+// telling are the places that make two vectors alike, that which says most first; none if one of them says most of it.
+func telling(a []float64, b []entry, sum float64) []int {
+	said := func(e entry) float64 { return a[e.at] * e.weight }
+	both := slices.DeleteFunc(slices.Clone(b), func(e entry) bool { return a[e.at] == 0 })
+	slices.SortFunc(both, func(x, y entry) int { return cmp.Or(cmp.Compare(said(y), said(x)), cmp.Compare(x.at, y.at)) })
+	if len(both) == 0 || said(both[0]) > mostOfOne*sum {
+		return nil
 	}
-	if sum < leastAlike {
-		return sum, nil
+	out := make([]int, len(both))
+	for i, e := range both {
+		out[i] = int(e.at)
 	}
-	slices.SortFunc(found, func(x, y both) int { return cmp.Or(cmp.Compare(y.said, x.said), x.at-y.at) })
-	for _, f := range found {
-		shared = append(shared, f.at)
-	}
-	return sum, shared
+	return out
 }

@@ -7,6 +7,7 @@ import (
 	"math"
 	"slices"
 	"sync"
+	"sync/atomic"
 
 	"github.com/RoaringBitmap/roaring/v2"
 
@@ -18,11 +19,10 @@ const None = -1
 
 // Row is a term, or two or three terms in a row, with its figures in a focus.
 type Row struct {
-	Terms    [3]int32 // places in View.Terms; None where there is no second or third
-	Answers  int
-	Times    int     // occurrences
-	Uncoded  int     // answers with it that are not coded
-	Distinct float64 // single terms: mean distinctiveness in the answers with it, 0 to 1; 0 for stop words
+	Terms   [3]int32 // places in View.Terms; None where there is no second or third
+	Answers int
+	Times   int // occurrences
+	Uncoded int // answers with it that are not coded
 }
 
 // Table is the figures of all terms that occur in a focus, in the order of View.Terms.
@@ -46,6 +46,18 @@ type Counter struct {
 type kept struct {
 	once sync.Once
 	idf  []float64 // by term: ln((1+N)/(1+df)) + 1 over the whole question
+
+	placesOnce sync.Once
+	done       atomic.Bool
+	places     []standing           // of all terms with variants of several words, by answer
+	found      map[string]standings // by label, for the next counter
+	earlier    map[string]standings // what the counter before had
+}
+
+// standings is where a term with variants of several words stands.
+type standings struct {
+	phrases lexicon.Phrases
+	in      []standing
 }
 
 // NewCounter makes a counter. Earlier may be nil; if its view differs in stop words at most, its work is taken over.
@@ -53,7 +65,12 @@ func NewCounter(v *lexicon.View, earlier *Counter) *Counter {
 	if earlier != nil && earlier.View.SameTerms(v) {
 		return &Counter{View: v, many: earlier.many, kept: earlier.kept}
 	}
-	c := &Counter{View: v, many: make([]bool, len(v.Terms)), kept: &kept{}}
+	c := &Counter{View: v, many: make([]bool, len(v.Terms)), kept: &kept{found: map[string]standings{}}}
+	if earlier != nil && earlier.View.Index == v.Index {
+		if earlier.kept.done.Load() {
+			c.kept.earlier = earlier.kept.found
+		}
+	}
 	for t := range v.Terms {
 		c.many[t] = !v.Phrases(t).Single()
 	}
@@ -66,7 +83,7 @@ func (c *Counter) weights(workers int) []float64 {
 	k := c.kept
 	k.once.Do(func() {
 		answered := c.View.Index.Answered()
-		tallies, _ := c.tally(answered, roaring.New(), nil, workers)
+		tallies, _ := c.tally(answered, roaring.New(), workers)
 		n := float64(answered.GetCardinality())
 		k.idf = make([]float64, len(c.View.Terms))
 		for t := range k.idf {
@@ -78,8 +95,8 @@ func (c *Counter) weights(workers int) []float64 {
 
 // tally is what is counted of a term.
 type tally struct {
+	last                    uint32 // the last answer counted, plus one
 	answers, times, uncoded int32
-	weight                  float64
 }
 
 // standing is a term with variants of several words, in an answer.
@@ -89,23 +106,36 @@ type standing struct {
 	times  int32
 }
 
-// standings lists where terms with variants of several words stand in the focus, by answer.
-func (c *Counter) standings(focus *roaring.Bitmap) []standing {
-	v := c.View
-	var out []standing
-	for t := range v.Terms {
-		if !c.many[t] {
-			continue
+// standings lists where terms with variants of several words stand, by answer. They are looked for once; what the lexicon
+// before had in common with this one is taken over.
+func (c *Counter) standings() []standing {
+	v, k := c.View, c.kept
+	k.placesOnce.Do(func() {
+		for t := range v.Terms {
+			if !c.many[t] {
+				continue
+			}
+			ps := v.Phrases(t)
+			known, ok := k.earlier[v.Terms[t].Label]
+			if !ok || !slices.EqualFunc(known.phrases, ps, lexicon.Sequence.Equal) {
+				known = standings{ps, nil}
+				for it := ps.Answers(v.Index).Iterator(); it.HasNext(); {
+					s := standing{answer: it.Next()}
+					ps.Each(v.Index.Answer(int(s.answer)), v.Index.Sentences(int(s.answer)), func(int, int) { s.times++ })
+					known.in = append(known.in, s)
+				}
+			}
+			k.found[v.Terms[t].Label] = known
+			for _, s := range known.in {
+				s.term = int32(t)
+				k.places = append(k.places, s)
+			}
 		}
-		ps := v.Phrases(t)
-		for it := roaring.And(ps.Answers(v.Index), focus).Iterator(); it.HasNext(); {
-			s := standing{answer: it.Next(), term: int32(t)}
-			ps.Each(v.Index.Answer(int(s.answer)), v.Index.Sentences(int(s.answer)), func(int, int) { s.times++ })
-			out = append(out, s)
-		}
-	}
-	slices.SortStableFunc(out, func(a, b standing) int { return cmp.Compare(a.answer, b.answer) })
-	return out
+		slices.SortStableFunc(k.places, func(a, b standing) int { return cmp.Compare(a.answer, b.answer) })
+		k.earlier = nil
+		k.done.Store(true)
+	})
+	return k.places
 }
 
 // Bag is an answer's terms with how often each occurs in it, in the order in which they first do.
@@ -120,25 +150,19 @@ type Bag struct {
 // what a visitor is given holds until it returns.
 func (c *Counter) bags(focus *roaring.Bitmap, workers int, visitor func() func(Bag)) {
 	v := c.View
-	answers, places := focus.ToArray(), c.standings(focus)
-	workers = max(1, min(workers, len(answers)/1000))
-	var all sync.WaitGroup
-	for w := range workers {
-		part := answers[w*len(answers)/workers : (w+1)*len(answers)/workers]
+	set, places, termOf := newDense(focus), c.standings(), v.TermOfWords()
+	set.split(workers, func(_ int, part dense, from uint32) func() {
 		visit := visitor()
-		all.Go(func() {
-			if len(part) == 0 {
-				return
-			}
-			mine, _ := slices.BinarySearchFunc(places, part[0], func(s standing, a uint32) int { return cmp.Compare(s.answer, a) })
+		return func() {
+			mine, _ := slices.BinarySearchFunc(places, from, func(s standing, a uint32) int { return cmp.Compare(s.answer, a) })
 			last := make([]uint32, len(v.Terms)) // the last answer seen with the term, plus one
 			at := make([]int32, len(v.Terms))    // and its place in the bag
 			var b Bag
-			for _, a := range part {
+			for a := range part.each(from) {
 				words := v.Index.Answer(int(a))
 				b.Answer, b.Terms, b.Times, b.Words = a, b.Terms[:0], b.Times[:0], len(words)
 				for _, w := range words {
-					t := int32(v.TermOf(w))
+					t := termOf[w]
 					if c.many[t] {
 						continue
 					}
@@ -148,14 +172,15 @@ func (c *Counter) bags(focus *roaring.Bitmap, workers int, visitor func() func(B
 					}
 					b.Times[at[t]]++
 				}
-				for ; mine < len(places) && places[mine].answer == a; mine++ {
-					b.Terms, b.Times = append(b.Terms, places[mine].term), append(b.Times, places[mine].times)
+				for ; mine < len(places) && places[mine].answer <= a; mine++ {
+					if places[mine].answer == a {
+						b.Terms, b.Times = append(b.Terms, places[mine].term), append(b.Times, places[mine].times)
+					}
 				}
 				visit(b)
 			}
-		})
-	}
-	all.Wait()
+		}
+	})
 }
 
 // Bags visits the answers of a focus in order, each with its terms. What is given holds until visit returns.
@@ -163,29 +188,76 @@ func (c *Counter) Bags(focus *roaring.Bitmap, visit func(Bag)) {
 	c.bags(focus, 1, func() func(Bag) { return visit })
 }
 
-// tally counts all terms in a focus. With idf it also sums their distinctiveness.
-func (c *Counter) tally(focus, coded *roaring.Bitmap, idf []float64, workers int) (sums []tally, words int) {
+// tally counts all terms in a focus.
+func (c *Counter) tally(focus, coded *roaring.Bitmap, workers int) (sums []tally, words int) {
 	v := c.View
-	isCoded := coded.ToDense()
+	ix, termOf := v.Index, v.TermOfWords()
+	set, isCoded := newDense(focus), newDense(coded)
 	var parts [][]tally
-	var counts []*int
-	c.bags(focus, workers, func() func(Bag) {
-		mine, n := make([]tally, len(v.Terms)), new(int)
-		parts, counts = append(parts, mine), append(counts, n)
-		return func(b Bag) {
-			*n += b.Words
-			i := int(b.Answer >> 6)
-			uncoded := int32(1)
-			if i < len(isCoded) && isCoded[i]>>(b.Answer&63)&1 == 1 {
-				uncoded = 0
+	var counts []int
+	set.split(workers, func(w int, part dense, from uint32) func() {
+		parts, counts = append(parts, make([]tally, len(v.Terms))), append(counts, 0)
+		return func() {
+			mine, n := parts[w], 0
+			for a := range part.each(from) {
+				uncoded := isCoded.without(a)
+				words := ix.Answer(int(a))
+				n += len(words)
+				for _, word := range words {
+					x := &mine[termOf[word]]
+					x.times++
+					if x.last != a+1 {
+						x.last = a + 1
+						x.answers++
+						x.uncoded += uncoded
+					}
+				}
 			}
+			counts[w] = n
+		}
+	})
+	sums = parts[0]
+	for p, part := range parts {
+		words += counts[p]
+		for t, x := range part {
+			if p > 0 && x.times > 0 {
+				s := &sums[t]
+				s.answers, s.times, s.uncoded = s.answers+x.answers, s.times+x.times, s.uncoded+x.uncoded
+			}
+		}
+	}
+	// Terms with variants of several words are counted by their places.
+	for t, many := range c.many {
+		if many {
+			sums[t] = tally{}
+		}
+	}
+	for _, x := range c.standings() {
+		if set.without(x.answer) == 0 {
+			s := &sums[x.term]
+			s.answers, s.times, s.uncoded = s.answers+1, s.times+x.times, s.uncoded+isCoded.without(x.answer)
+		}
+	}
+	return sums, words
+}
+
+// Distinct gives the mean distinctiveness of each term in the answers of a focus that have it, by place in View.Terms; 0
+// for stop words. Distinctiveness of a term in an answer is its occurrences × (ln((1+N)/(1+df)) + 1), N and df of the whole
+// question; the terms of each answer, stop words aside, are scaled to length 1.
+func (c *Counter) Distinct(focus *roaring.Bitmap, workers int) []float64 {
+	type sum struct {
+		weight  float64
+		answers int
+	}
+	v, idf := c.View, c.weights(workers)
+	var parts [][]sum
+	c.bags(focus, workers, func() func(Bag) {
+		mine := make([]sum, len(v.Terms))
+		parts = append(parts, mine)
+		return func(b Bag) {
 			norm := 0.0
 			for i, t := range b.Terms {
-				x := &mine[t]
-				x.answers++
-				x.times += b.Times[i]
-				x.uncoded += uncoded
-				if idf != nil && !v.Terms[t].Stop {
+				if !v.Terms[t].Stop {
 					w := float64(b.Times[i]) * idf[t]
 					norm += w * w
 				}
@@ -197,30 +269,31 @@ func (c *Counter) tally(focus, coded *roaring.Bitmap, idf []float64, workers int
 			for i, t := range b.Terms {
 				if !v.Terms[t].Stop {
 					mine[t].weight += float64(b.Times[i]) * idf[t] * norm
+					mine[t].answers++
 				}
 			}
 		}
 	})
-	sums = make([]tally, len(v.Terms))
-	for p, part := range parts {
-		words += *counts[p]
-		for t, x := range part {
-			s := &sums[t]
-			s.answers, s.times, s.uncoded, s.weight = s.answers+x.answers, s.times+x.times, s.uncoded+x.uncoded, s.weight+x.weight
+	out := make([]float64, len(v.Terms))
+	for t := range out {
+		weight, answers := 0.0, 0
+		for _, part := range parts {
+			weight, answers = weight+part[t].weight, answers+part[t].answers
+		}
+		if answers > 0 {
+			out[t] = weight / float64(answers)
 		}
 	}
-	return sums, words
+	return out
 }
 
-// Count gives the figures of every term that occurs in the focus. Distinctiveness of a term in an answer is its
-// occurrences × (ln((1+N)/(1+df)) + 1) over the whole question, the terms of each answer (stop words aside) scaled to
-// length 1.
+// Count gives the figures of every term that occurs in the focus.
 func (c *Counter) Count(focus, coded *roaring.Bitmap, workers int) Table {
-	sums, words := c.tally(focus, coded, c.weights(workers), workers)
+	sums, words := c.tally(focus, coded, workers)
 	t := Table{Base: int(focus.GetCardinality()), Words: words}
 	for i, s := range sums {
 		if s.times > 0 {
-			t.Rows = append(t.Rows, Row{Terms: [3]int32{int32(i), None, None}, Answers: int(s.answers), Times: int(s.times), Uncoded: int(s.uncoded), Distinct: s.weight / float64(s.answers)})
+			t.Rows = append(t.Rows, Row{Terms: [3]int32{int32(i), None, None}, Answers: int(s.answers), Times: int(s.times), Uncoded: int(s.uncoded)})
 		}
 	}
 	return t
@@ -228,7 +301,7 @@ func (c *Counter) Count(focus, coded *roaring.Bitmap, workers int) Table {
 
 // AnswersPer gives the number of answers in the focus with each term, by place in View.Terms.
 func (c *Counter) AnswersPer(focus *roaring.Bitmap, workers int) []int32 {
-	sums, _ := c.tally(focus, roaring.New(), nil, workers)
+	sums, _ := c.tally(focus, roaring.New(), workers)
 	out := make([]int32, len(sums))
 	for i, s := range sums {
 		out[i] = s.answers

@@ -142,3 +142,14 @@ func Clusters(links []Link, m Measure) [][]int {
 	slices.SortFunc(out, func(a, b []int) int { return cmp.Or(len(b)-len(a), a[0]-b[0]) })
 	return out
 }
+
+// AtLeastTwo is the set of answers of a focus with two of the terms or more.
+func (c *Counter) AtLeastTwo(focus *roaring.Bitmap, chosen []int) *roaring.Bitmap {
+	once, twice := roaring.New(), roaring.New()
+	for _, t := range chosen {
+		with := roaring.And(c.View.Phrases(t).Answers(c.View.Index), focus)
+		twice.Or(roaring.And(once, with))
+		once.Or(with)
+	}
+	return twice
+}

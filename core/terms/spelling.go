@@ -70,6 +70,7 @@ func beside(a, b rune) bool {
 
 // What a change costs. One that hands in a hurry make counts 1; the first letter is seldom wrong.
 const (
+	doubled  = 0.7 // people stretch words
 	likely   = 1.0
 	unlikely = 1.6
 	atFirst  = 0.8 // on top
@@ -122,7 +123,7 @@ func compare(rare, frequent string) (edits []string, cost float64) {
 			if j > 0 {
 				c := unlikely
 				if j > 1 && y[j-1] == y[j-2] || j < len(y) && y[j-1] == y[j] {
-					c = likely // doubled
+					c = doubled
 				}
 				take(c, i, j-1, string(y[j-1])+" put in")
 			}

@@ -52,7 +52,7 @@ func register(a huma.API, s *server) {
 	const q = "/questions/{question}"
 	huma.Register(a, op(http.MethodGet, q, "question", "A question's state in figures"), s.question)
 	huma.Register(a, op(http.MethodGet, q+"/answers", "answers", "Answers in a focus"), s.answers)
-	huma.Register(a, op(http.MethodGet, q+"/terms", "terms", "The term table in a focus"), s.terms)
+	registerTerms(a, s, op)
 	huma.Register(a, op(http.MethodGet, q+"/cleaning", "cleaning", "Cleaning steps, and answers before and after"), s.cleaning)
 	huma.Register(a, op(http.MethodGet, q+"/checks", "checks", "Orders of cleaning steps that spoil something, and left-overs"), s.checks)
 	huma.Register(a, op(http.MethodPost, q+"/try", "try", "How a text would be read and coded"), s.try)
@@ -197,20 +197,6 @@ func (s *server) answers(ctx context.Context, in *struct {
 }) (*body[desk.Page], error) {
 	return reply(ctx, s, in.FocusInput, func(q *desk.Question, state *desk.State, f desk.Focus) (desk.Page, error) {
 		return q.List(state, f, in.At, in.Offset, in.Limit)
-	})
-}
-
-type termsInput struct {
-	ListInput
-	Search string `query:"search"`
-	Stop   bool   `query:"stop" doc:"the stop words instead"`
-	Sort   string `query:"sort" enum:"answers,times,uncoded,term" default:"answers"`
-	Up     bool   `query:"up" doc:"the smallest first"`
-}
-
-func (s *server) terms(ctx context.Context, in *termsInput) (*body[desk.TermTable], error) {
-	return reply(ctx, s, in.FocusInput, func(q *desk.Question, state *desk.State, f desk.Focus) (desk.TermTable, error) {
-		return q.Terms(state, f, desk.TermQuery{Search: in.Search, Stop: in.Stop, Sort: in.Sort, Descending: !in.Up, Offset: in.Offset, Limit: in.Limit})
 	})
 }
 

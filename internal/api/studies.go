@@ -10,7 +10,6 @@ import (
 
 	"golang.org/x/sync/errgroup"
 
-	"aftermath/core/playbook"
 	"aftermath/core/survey"
 	"aftermath/core/text"
 	"aftermath/internal/desk"
@@ -74,7 +73,7 @@ type newStudy struct {
 		Upload   string        `json:"upload"`
 		Recipe   *files.Recipe `json:"recipe,omitempty" doc:"how the file is read; as it was guessed if left out"`
 		Name     string        `json:"name" minLength:"1" maxLength:"200"`
-		Language string        `json:"language,omitempty" doc:"of the answers; en if left out"`
+		Language string        `json:"language,omitempty" doc:"of the answers; found out for each question if left out"`
 		Columns  []survey.Spec `json:"columns" minItems:"1"`
 	}
 }
@@ -91,11 +90,7 @@ func (s *server) load(ctx context.Context, in *newStudy) (*body[LoadedStudy], er
 	if err != nil {
 		return nil, problem(err)
 	}
-	language := in.Body.Language
-	if language == "" {
-		language = "en"
-	}
-	study, notes, err := s.desk.Load(ctx, in.Body.Name, in.Body.Columns, from, func(int) playbook.Playbook { return playbook.New(language) })
+	study, notes, err := s.desk.Load(ctx, in.Body.Name, in.Body.Columns, from, in.Body.Language)
 	if err != nil {
 		return nil, problem(err)
 	}

@@ -6,6 +6,7 @@ import (
 
 	"github.com/stretchr/testify/require"
 
+	"aftermath/core/lexicon"
 	"aftermath/core/playbook"
 	"aftermath/internal/demo"
 	"aftermath/internal/desk"
@@ -65,4 +66,11 @@ func BenchmarkViews(b *testing.B) {
 			}
 		})
 	}
+}
+
+// demoLexicon is the lexicon that the demo begins with.
+func demoLexicon(b *testing.B) lexicon.Lexicon {
+	book, err := demo.Playbook(demo.Change)
+	require.NoError(b, err)
+	return book.Lexicon
 }

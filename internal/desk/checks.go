@@ -12,6 +12,7 @@ import (
 
 	"github.com/RoaringBitmap/roaring/v2"
 
+	"aftermath/core/lexicon"
 	"aftermath/core/playbook"
 	"aftermath/core/text"
 )
@@ -25,6 +26,11 @@ type kept struct {
 	looked  bool
 	hazards []playbook.Hazard
 	found   atomic.Int64 // mends that there are
+
+	languageOnce sync.Once
+	guess        lexicon.LanguageGuess
+
+	search search // for terms that may be one
 }
 
 func (k *kept) warnings() int { return int(k.found.Load()) }

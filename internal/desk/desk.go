@@ -14,6 +14,7 @@ import (
 	"aftermath/core/frame"
 	"aftermath/core/lexicon"
 	"aftermath/core/playbook"
+	"aftermath/core/terms"
 	"aftermath/internal/store"
 )
 
@@ -120,6 +121,8 @@ type Question struct {
 	closed bool       // opened anew elsewhere: no more edits here; guarded by edit
 	state  atomic.Pointer[State]
 	cache  focusCache
+	tables countedCache
+	places placesCache
 	tried  trial
 }
 
@@ -130,6 +133,7 @@ type State struct {
 	Playbook  playbook.Playbook
 	Reading   playbook.Reading
 	View      *lexicon.View
+	Counter   *terms.Counter
 	Coding    *frame.Coding
 	Decisions frame.Decisions
 
@@ -168,6 +172,7 @@ func (d *Desk) Question(ctx context.Context, id int64) (*Question, error) {
 			return nil, err
 		}
 		state.View = record.Scheme.View(state.Reading)
+		state.Counter = terms.NewCounter(state.View, nil)
 		state.Coding = record.Scheme.Code(state.View, q.Answers, study.Variables, state.Decisions, nil)
 		q.state.Store(state)
 		return q, nil

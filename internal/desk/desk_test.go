@@ -251,15 +251,14 @@ func TestLoadIsWholeOrNotAtAll(t *testing.T) {
 	defer s.Close()
 	d := New(s)
 	specs := []survey.Spec{{Name: "n", Role: survey.Weight}, {Name: "answer", Role: survey.OpenEnded}}
-	scheme := func(int) playbook.Playbook { return playbook.New("en") }
 	source := func(rows ...string) Source {
 		path := filepath.Join(t.TempDir(), "x.csv")
 		require.NoError(t, os.WriteFile(path, []byte("n,answer\n"+strings.Join(rows, "\n")), 0o600))
 		return Source{path, 1, files.Recipe{Format: files.Delimited, Delimiter: ",", Headers: 1}}
 	}
-	_, _, err = d.Load(ctx, "x", specs, source("1,a", "two,b"), scheme)
+	_, _, err = d.Load(ctx, "x", specs, source("1,a", "two,b"), "en")
 	assert.EqualError(t, err, `nothing was loaded: row 2 of the data, column "n": value "two" is no number`)
-	_, _, err = d.Load(ctx, "x", specs, source("1,a", "2,\"b"), scheme)
+	_, _, err = d.Load(ctx, "x", specs, source("1,a", "2,\"b"), "en")
 	assert.ErrorContains(t, err, "nothing was loaded: file: row 3")
 	rows := make([]string, 300_000)
 	for i := range rows {
@@ -276,7 +275,7 @@ func TestLoadIsWholeOrNotAtAll(t *testing.T) {
 			}
 		}
 	}()
-	_, _, err = d.Load(cancelled, "x", specs, source(rows...), scheme)
+	_, _, err = d.Load(cancelled, "x", specs, source(rows...), "en")
 	assert.ErrorIs(t, err, context.Canceled)
 	all, err := s.Studies(ctx)
 	require.NoError(t, err)

@@ -13,17 +13,20 @@ import (
 	"github.com/RoaringBitmap/roaring/v2"
 
 	"aftermath/core/frame"
+	"aftermath/core/lexicon"
 	"aftermath/core/playbook"
+	"aftermath/core/terms"
 	"aftermath/core/text"
 	"aftermath/internal/store"
 )
 
 // Edit is one change to a question's scheme. Kind says which of the other parts count.
 type Edit struct {
-	Kind string `json:"kind" enum:"hide,show,merge,split,cleaning,no answers,add category,change category,move category,remove category,decide,settle,playbook,copy,mask,restore"`
+	Kind string `json:"kind" enum:"hide,show,merge,split,part,join,list,unlist,rename,apart,suggest again,inflections,base,language,lexicon,cleaning,no answers,add category,change category,move category,remove category,decide,settle,playbook,copy,mask,restore"`
 
-	Terms    []string           `json:"terms,omitempty" doc:"hide, show: labels of terms; merge: what is merged; split: variants to take out, none for all"`
-	Label    string             `json:"label,omitempty" doc:"merge, split: the merge"`
+	Terms    []string           `json:"terms,omitempty" doc:"hide, show: labels of terms; merge: what is merged; split: variants to take out, none for all; part, join: words; list, unlist: entries, none for the whole list; apart, suggest again: terms"`
+	Label    string             `json:"label,omitempty" doc:"merge, split: the merge; part: the term; list, unlist: the term list; rename: the merge or @list; apart, suggest again: the term; base, language: its code"`
+	Name     string             `json:"name,omitempty" doc:"rename: the new name"`
 	Steps    []text.Step        `json:"steps,omitempty" doc:"cleaning: the steps that are on, in order"`
 	Phrases  []string           `json:"phrases,omitempty" doc:"no answers: the phrases of refusal"`
 	ID       string             `json:"id,omitempty" doc:"the category that is changed, moved, removed or decided on"`
@@ -31,7 +34,8 @@ type Edit struct {
 	Before   string             `json:"before,omitempty" doc:"move category: the sibling it comes before, empty for the end"`
 	Category *frame.Category    `json:"category,omitempty" doc:"add, change category: all of it but its place and children"`
 	Answers  []uint32           `json:"answers,omitempty" doc:"decide, settle: numbers of answers"`
-	To       string             `json:"to,omitempty" enum:"on,off,rules" doc:"decide: on, off, or back to what the rules say; settle, mask: on or off"`
+	To       string             `json:"to,omitempty" enum:"on,off,rules" doc:"decide: on, off, or back to what the rules say; settle, mask, inflections: on or off"`
+	Lexicon  *lexicon.Lexicon   `json:"lexicon,omitempty" doc:"lexicon: all of it"`
 	Playbook *playbook.Playbook `json:"playbook,omitempty" doc:"playbook, restore: the whole scheme"`
 	From     int64              `json:"from,omitempty" doc:"copy: the question it is copied from"`
 	Parts    []string           `json:"parts,omitempty" enum:"cleaning,lexicon,frame" doc:"copy: what is copied"`
@@ -273,7 +277,7 @@ func (q *Question) work(ctx context.Context, before *State, e Edit) (change, err
 		old := before.Playbook
 		c.inverse.Playbook = &old
 	}
-	c.state = &State{Revision: before.Revision, Study: before.Study, kept: before.kept, Playbook: p, Decisions: withMarks(before.Decisions, c.marks), Reading: before.Reading, View: before.View}
+	c.state = &State{Revision: before.Revision, Study: before.Study, kept: before.kept, Playbook: p, Decisions: withMarks(before.Decisions, c.marks), Reading: before.Reading, View: before.View, Counter: before.Counter}
 	s := c.state
 	if !same(p.Cleaning, before.Playbook.Cleaning) || p.Language != before.Playbook.Language || !slices.Equal(p.NoAnswers, before.Playbook.NoAnswers) {
 		s.kept = &kept{}
@@ -282,10 +286,21 @@ func (q *Question) work(ctx context.Context, before *State, e Edit) (change, err
 		}
 	}
 	if s.Reading.Index != before.Reading.Index || !same(p.Lexicon, before.Playbook.Lexicon) {
-		s.View = p.View(s.Reading)
+		s.View = view(before, s)
+		s.Counter = terms.NewCounter(s.View, before.Counter)
 	}
 	s.Coding = p.Code(s.View, q.Answers, s.Study.Variables, s.Decisions, before.Coding)
 	return c, nil
+}
+
+// view applies the lexicon of the state after to its reading. Other stop words cost next to nothing.
+func view(before, after *State) *lexicon.View {
+	rest := after.Playbook.Lexicon
+	rest.StopWords = before.Playbook.Lexicon.StopWords
+	if after.Reading.Index == before.Reading.Index && same(rest, before.Playbook.Lexicon) {
+		return before.View.WithStopWords(after.Playbook.Lexicon.StopWords)
+	}
+	return after.Playbook.View(after.Reading)
 }
 
 // same compares two parts of a scheme as they are written.

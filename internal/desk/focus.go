@@ -10,14 +10,15 @@ import (
 
 	"github.com/RoaringBitmap/roaring/v2"
 
+	"aftermath/core/lexicon"
 	"aftermath/core/rule"
 	"aftermath/core/text"
 )
 
 // Condition is one piece of a focus. Kind says which of the other parts count.
 type Condition struct {
-	Kind   string   `json:"kind" enum:"words,term,variable,category,rule,coded,settled,status,step,decided,answers,alike,short,personal,hazard"`
-	Text   string   `json:"text,omitempty" doc:"words: a rule; term: its label; status, step: its name; personal: mail or phone"`
+	Kind   string   `json:"kind" enum:"words,term,row,variable,category,rule,coded,settled,status,step,decided,answers,alike,short,personal,hazard"`
+	Text   string   `json:"text,omitempty" doc:"words: a rule; term: its label; row: two or three terms; status, step: its name; personal: mail or phone"`
 	Name   string   `json:"name,omitempty" doc:"variable: its name"`
 	Op     string   `json:"op,omitempty" doc:"variable: = != < <= > >="`
 	Values []string `json:"values,omitempty" doc:"variable: one is enough"`
@@ -120,6 +121,11 @@ func (q *Question) condition(s *State, c Condition) (*roaring.Bitmap, error) {
 			return s.View.Phrases(t).Answers(s.View.Index), nil
 		}
 		return roaring.New(), nil
+	case "row":
+		if _, sequence, ok := s.View.FindRow(c.Text); ok {
+			return lexicon.Phrases{sequence}.Answers(s.View.Index), nil
+		}
+		return roaring.New(), nil
 	case "variable":
 		v, err := s.Study.Variable(c.Name)
 		if err != nil {
@@ -217,7 +223,7 @@ func (q *Question) condition(s *State, c Condition) (*roaring.Bitmap, error) {
 // marker finds what in an answer a focus speaks of.
 type marker struct {
 	programs []*rule.Program
-	terms    []int
+	phrases  []lexicon.Phrases
 	state    *State
 }
 
@@ -238,7 +244,11 @@ func (s *State) marker(f Focus) marker {
 			add(c.Text)
 		case "term":
 			if t, ok := s.View.Find(c.Text); ok {
-				m.terms = append(m.terms, t)
+				m.phrases = append(m.phrases, s.View.Phrases(t))
+			}
+		case "row":
+			if _, sequence, ok := s.View.FindRow(c.Text); ok {
+				m.phrases = append(m.phrases, lexicon.Phrases{sequence})
 			}
 		case "category":
 			for _, r := range s.Coding.Results {
@@ -276,8 +286,8 @@ func (m marker) parts(original string, answer int) []Part {
 			stretches = append(stretches, e.Stretches...)
 		}
 	}
-	for _, t := range m.terms {
-		m.state.View.Phrases(t).Each(ix.Answer(answer), ix.Sentences(answer), func(start, length int) {
+	for _, found := range m.phrases {
+		found.Each(ix.Answer(answer), ix.Sentences(answer), func(start, length int) {
 			for i := range length {
 				hit[start+i] = true
 			}

@@ -1,6 +1,7 @@
 package desk
 
 import (
+	"cmp"
 	"context"
 	"fmt"
 	"slices"
@@ -8,6 +9,8 @@ import (
 	"sync/atomic"
 	"time"
 
+	"aftermath/core/lexicon"
+	"aftermath/core/playbook"
 	"aftermath/core/survey"
 	"aftermath/internal/files"
 	"aftermath/internal/store"
@@ -57,8 +60,15 @@ func (s Source) total(n int, used int64) int {
 	return int(float64(n) * float64(s.Size) / float64(min(used, s.Size)))
 }
 
-// Load reads a file by its recipe, checks it against what its columns are to be, and stores it: whole or not at all.
-func (d *Desk) Load(ctx context.Context, name string, columns []survey.Spec, from Source, scheme store.Scheme) (store.Study, files.Notes, error) {
+// guessFrom is how many of the first answers of a column its language is told from.
+const guessFrom = 4000
+
+// Unknown is the language of answers that are in none we know: nothing is stemmed or hidden there.
+const Unknown = "und"
+
+// Load reads a file by its recipe, checks it against what its columns are to be, and stores it: whole or not at all. The
+// language of each open-ended column is found out if none is given.
+func (d *Desk) Load(ctx context.Context, name string, columns []survey.Spec, from Source, language string) (store.Study, files.Notes, error) {
 	var notes files.Notes
 	if err := checkColumns(columns); err != nil {
 		return store.Study{}, notes, err
@@ -70,7 +80,23 @@ func (d *Desk) Load(ctx context.Context, name string, columns []survey.Spec, fro
 		}
 		return nil
 	}
-	if err := d.Store.Load(ctx, &study, d.rows(ctx, from, "loading", &notes, sameColumns, checker(columns)), scheme); err != nil {
+	first, check := make([][]string, len(columns)), checker(columns)
+	row := func(cells []string) ([]string, error) {
+		cells, err := check(cells)
+		for i, c := range columns {
+			if err == nil && c.Role == survey.OpenEnded && len(first[i]) < guessFrom {
+				first[i] = append(first[i], cells[i])
+			}
+		}
+		return cells, err
+	}
+	scheme := func(column int) playbook.Playbook {
+		if language != "" {
+			return playbook.New(language)
+		}
+		return playbook.New(cmp.Or(lexicon.GuessLanguage(first[column]).Language, Unknown))
+	}
+	if err := d.Store.Load(ctx, &study, d.rows(ctx, from, "loading", &notes, sameColumns, row), scheme); err != nil {
 		return store.Study{}, notes, fmt.Errorf("nothing was loaded: %w", err)
 	}
 	d.Events.Send(Event{Kind: "studies"})

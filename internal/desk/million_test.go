@@ -155,7 +155,7 @@ func BenchmarkMillionLoad(b *testing.B) {
 		found, err := files.Recognise(ctx, path, path, "text/csv")
 		require.NoError(b, err)
 		from := desk.Source{Path: path, Size: info.Size(), Recipe: found.Recipe}
-		_, notes, err := d.Load(ctx, "Million", demo.Specs(), from, func(int) playbook.Playbook { return playbook.New("en") })
+		_, notes, err := d.Load(ctx, "Million", demo.Specs(), from, "en")
 		require.NoError(b, err)
 		require.Equal(b, million, notes.Rows)
 	}

@@ -1,6 +1,7 @@
 package desk
 
 import (
+	"cmp"
 	"fmt"
 	"slices"
 	"strings"
@@ -21,7 +22,29 @@ func apply(p *playbook.Playbook, s *State, e Edit) (summary string, err error) {
 	case "hide", "show":
 		return stopWords(p, s, e)
 	case "merge", "split":
-		return merge(p, e)
+		return merge(p, s, e)
+	case "part", "join":
+		return part(p, s, e)
+	case "list", "unlist":
+		return listTerms(p, e)
+	case "rename":
+		return renameTerms(p, e)
+	case "apart", "suggest again":
+		return apart(p, e)
+	case "inflections":
+		p.Lexicon.Inflections = e.To == "on"
+		return map[bool]string{true: "Joined the inflections of words", false: "Counted every form of a word apart"}[p.Lexicon.Inflections], nil
+	case "base":
+		p.Lexicon.StopWords.Base = e.Label
+		return "Took the base stop words of " + cmp.Or(lexicon.LanguageNames[e.Label], "no language"), nil
+	case "language":
+		return language(p, e.Label)
+	case "lexicon":
+		if e.Lexicon == nil {
+			return refuse("no lexicon was given")
+		}
+		p.Lexicon = e.Lexicon.Clone()
+		return "Brought in parts of a lexicon", nil
 	case "cleaning":
 		p.Cleaning = e.Steps
 		if p.Cleaning == nil {
@@ -132,14 +155,17 @@ func changeCategory(p *playbook.Playbook, c frame.Place, to frame.Category) stri
 
 // rewrite makes every rule that names a category, or one below it, name its new path.
 func rewrite(p *playbook.Playbook, old, to []string) {
-	rename := func(src string) string {
-		return rule.Names(src, func(k rule.Kind, names []string) ([]string, bool) {
-			if k != rule.Category || len(names) < len(old) || !slices.EqualFunc(names[:len(old)], old, strings.EqualFold) {
-				return nil, false
-			}
-			return append(slices.Clone(to), names[len(old):]...), true
-		})
-	}
+	rewriteNames(p, func(k rule.Kind, names []string) ([]string, bool) {
+		if k != rule.Category || len(names) < len(old) || !slices.EqualFunc(names[:len(old)], old, strings.EqualFold) {
+			return nil, false
+		}
+		return append(slices.Clone(to), names[len(old):]...), true
+	})
+}
+
+// rewriteNames gives other names to what the rules of a frame name.
+func rewriteNames(p *playbook.Playbook, other func(k rule.Kind, names []string) ([]string, bool)) {
+	rename := func(src string) string { return rule.Names(src, other) }
 	for place := range p.Frame.All() {
 		for i := range place.Rules {
 			place.Rules[i] = rename(place.Rules[i])
@@ -178,72 +204,4 @@ func remove(f *frame.Frame, id string) {
 	for i := range *f {
 		remove((*frame.Frame)(&(*f)[i].Children), id)
 	}
-}
-
-func stopWords(p *playbook.Playbook, s *State, e Edit) (string, error) {
-	sw := &p.Lexicon.StopWords
-	to, from := &sw.Add, &sw.Keep
-	if e.Kind == "show" {
-		to, from = from, to
-	}
-	for _, label := range e.Terms {
-		if len(s.View.Typed(label)) == 0 {
-			return "", fmt.Errorf("%w: %q is no term", ErrRequest, label)
-		}
-		// A word of the term that the other list names would win against this, or be left behind.
-		names := []string{label}
-		if t, ok := s.View.Find(label); ok {
-			for _, w := range s.View.Terms[t].Words {
-				names = append(names, s.View.Index.Surface(w), s.View.Index.Spelling(w))
-			}
-		}
-		*from = slices.DeleteFunc(*from, func(w string) bool { return slices.Contains(names, w) })
-		if !slices.Contains(*to, label) {
-			*to = append(*to, label)
-		}
-	}
-	verb := map[string]string{"hide": "Hid ", "show": "Brought back "}[e.Kind]
-	return verb + strings.Join(e.Terms, ", "), nil
-}
-
-func merge(p *playbook.Playbook, e Edit) (string, error) {
-	label := strings.TrimSpace(e.Label)
-	l := &p.Lexicon
-	at := slices.IndexFunc(l.Merges, func(m lexicon.Merge) bool { return strings.EqualFold(m.Term, label) })
-	if e.Kind == "split" {
-		if at < 0 {
-			return "", fmt.Errorf("%w: there is no merge %q", ErrRequest, label)
-		}
-		m := &l.Merges[at]
-		m.Variants = slices.DeleteFunc(m.Variants, func(v string) bool { return slices.Contains(e.Terms, v) })
-		if len(e.Terms) == 0 || len(m.Variants) == 0 {
-			l.Merges = slices.Delete(l.Merges, at, at+1)
-			return "Parted the merge " + label, nil
-		}
-		return "Took " + strings.Join(e.Terms, ", ") + " out of " + label, nil
-	}
-	if label == "" {
-		return "", fmt.Errorf("%w: the merge needs a label", ErrRequest)
-	}
-	if at < 0 {
-		at = len(l.Merges)
-		l.Merges = append(l.Merges, lexicon.Merge{Term: label})
-	}
-	for _, term := range e.Terms {
-		if strings.EqualFold(term, label) {
-			continue
-		}
-		// A merge that is merged brings its variants along.
-		if other := slices.IndexFunc(l.Merges, func(m lexicon.Merge) bool { return strings.EqualFold(m.Term, term) }); other >= 0 {
-			l.Merges[at].Variants = append(l.Merges[at].Variants, l.Merges[other].Variants...)
-			l.Merges = slices.Delete(l.Merges, other, other+1)
-			if other < at {
-				at--
-			}
-		}
-		if !slices.Contains(l.Merges[at].Variants, term) {
-			l.Merges[at].Variants = append(l.Merges[at].Variants, term)
-		}
-	}
-	return "Merged " + strings.Join(e.Terms, ", ") + " as " + label, nil
 }

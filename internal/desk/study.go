@@ -21,10 +21,14 @@ type Study struct {
 	Cells [][]string // by column, as they came
 
 	profiles []func() survey.Profile // each worked out when it is first asked for
+	strip    func() *strip
+
+	periodsMade *periodsCache
 }
 
 func newStudy(record store.Study, cells [][]string, earlier *Study) (*Study, error) {
-	s := &Study{Study: record, Cells: cells}
+	s := &Study{Study: record, Cells: cells, periodsMade: &periodsCache{made: map[string]*survey.Variable{}}}
+	s.strip = sync.OnceValue(func() *strip { return newStrip(s) })
 	var err error
 	var known survey.Set
 	if earlier != nil && earlier.Respondents == record.Respondents {

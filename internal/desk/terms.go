@@ -2,24 +2,36 @@ package desk
 
 import (
 	"cmp"
+	"fmt"
+	"path"
+	"runtime"
 	"slices"
 	"strings"
+	"sync"
+	"sync/atomic"
+	"unicode/utf8"
+
+	"github.com/RoaringBitmap/roaring/v2"
 
 	"aftermath/core/lexicon"
+	"aftermath/core/terms"
 )
 
-// Term is a line of the term table.
+// Term is a line of the term table: a term, or two or three terms in a row.
 type Term struct {
-	Label   string   `json:"label"`
-	Members []Member `json:"members" doc:"what is joined under the label, the most frequent first; at most 12"`
-	More    int      `json:"more" doc:"members not listed"`
-	Merge   bool     `json:"merge,omitempty"`
-	Stop    bool     `json:"stop,omitempty"`
-	Answers int      `json:"answers"`
-	Share   float64  `json:"share" doc:"of the answers in the focus, 0 to 1"`
-	Times   int      `json:"times" doc:"occurrences"`
-	OfWords float64  `json:"ofWords" doc:"share of all words in the focus, 0 to 1"`
-	Uncoded int      `json:"uncoded" doc:"answers with it that no category has"`
+	Label    string   `json:"label" doc:"rows of terms: as they are mostly written"`
+	Members  []Member `json:"members" doc:"what is joined under the label, the most frequent first; at most 12"`
+	More     int      `json:"more" doc:"members not listed"`
+	Merge    bool     `json:"merge,omitempty"`
+	Stop     bool     `json:"stop,omitempty"`
+	Lists    []string `json:"lists" doc:"term lists that it is in"`
+	Answers  int      `json:"answers"`
+	Share    float64  `json:"share" doc:"of the answers in the focus, 0 to 1"`
+	Times    int      `json:"times" doc:"occurrences"`
+	OfWords  float64  `json:"ofWords" doc:"share of all words in the focus, 0 to 1"`
+	Uncoded  int      `json:"uncoded" doc:"answers with it that no category has"`
+	Distinct float64  `json:"distinct" doc:"single terms: mean distinctiveness in the answers with it, 0 to 1; 0 for stop words"`
+	Strip    []int    `json:"strip" doc:"answers with it in each bucket of the strip"`
 }
 
 // Member is a surface, or a variant of several words, that counts towards a term.
@@ -30,20 +42,108 @@ type Member struct {
 
 // TermTable is the term table in a focus.
 type TermTable struct {
-	Total  int    `json:"total" doc:"terms that meet the search"`
-	Hidden int    `json:"hidden" doc:"stop words among all terms in the focus"`
+	Total  int    `json:"total" doc:"terms that meet the filters"`
+	Hidden int    `json:"hidden" doc:"stop words among all terms in the focus; of rows of terms those that were hidden by themselves"`
+	Rare   int    `json:"rare" doc:"rows of terms that stand in one answer only: they are not listed"`
 	Base   int    `json:"base" doc:"answers in the focus"`
 	Words  int    `json:"words" doc:"words in the focus"`
+	Strip  Strip  `json:"strip"`
 	Terms  []Term `json:"terms"`
+
+	Pending bool `json:"pending" doc:"distinctiveness is still being worked out: ask again in a second"`
 }
 
 // TermQuery says which terms are asked for.
 type TermQuery struct {
-	Search        string
-	Stop          bool // list the stop words instead
-	Sort          string
+	Row           int    // terms in a row: 1 to 3
+	Search        string // letters in the label or a member; with * or ? a pattern
+	Stop          bool   // list the stop words instead
+	Answers       int    // at least
+	Letters       int    // at least
+	List          string // in this term list
+	NotMerged     bool
+	NotInRules    bool
+	Sort          string // answers, times, uncoded, distinct or term
 	Descending    bool
 	Offset, Limit int
+}
+
+// countedCache keeps the counts of recent focuses of one state: sorting and paging ask for the same ones.
+type countedCache struct {
+	mu     sync.Mutex
+	state  *State
+	tables map[string]*countedOnce
+}
+
+type countedOnce struct {
+	once  sync.Once
+	table terms.Table
+
+	distinctOnce sync.Once
+	distinct     atomic.Pointer[[]float64]
+}
+
+// entry is what is known under a key of the state.
+func (c *countedCache) entry(s *State, key string) *countedOnce {
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	if c.state != s || len(c.tables) >= 8 {
+		c.state, c.tables = s, map[string]*countedOnce{}
+	}
+	if c.tables[key] == nil {
+		c.tables[key] = &countedOnce{}
+	}
+	return c.tables[key]
+}
+
+// counted counts the terms of a set, or takes what is known. Key names the set and what is counted.
+func (q *Question) counted(s *State, key string, count func() terms.Table) terms.Table {
+	e := q.tables.entry(s, key)
+	e.once.Do(func() { e.table = count() })
+	return e.table
+}
+
+// atOnce is how many answers of a focus distinctiveness is worked out for while the table waits.
+const atOnce = 200_000
+
+// distinct gives the distinctiveness of terms in a focus. It is worked out in the background where that takes long, and is
+// nil until then; with wait it is waited for.
+func (q *Question) distinct(s *State, f Focus, set *roaring.Bitmap, wait bool) []float64 {
+	e := q.tables.entry(s, countKey(1, false, f))
+	work := func() {
+		e.distinctOnce.Do(func() {
+			made := s.Counter.Distinct(set, workers())
+			e.distinct.Store(&made)
+		})
+	}
+	if wait || set.GetCardinality() <= atOnce {
+		work()
+	} else {
+		go work()
+	}
+	if made := e.distinct.Load(); made != nil {
+		return *made
+	}
+	return nil
+}
+
+func countKey(row int, hidden bool, f Focus) string { return fmt.Sprint(row, hidden, f) }
+
+// workers is how many goroutines share a count.
+func workers() int { return runtime.GOMAXPROCS(0) }
+
+// count gives the figures of the terms (or of rows of them) in a focus.
+func (q *Question) count(s *State, f Focus, row int, hidden bool) (terms.Table, error) {
+	set, err := q.Focus(s, f)
+	if err != nil {
+		return terms.Table{}, err
+	}
+	return q.counted(s, countKey(row, hidden, f), func() terms.Table {
+		if row > 1 {
+			return s.Counter.CountRows(set, s.Coding.Coded, row, workers(), hidden)
+		}
+		return s.Counter.Count(set, s.Coding.Coded, workers())
+	}), nil
 }
 
 // Terms gives a stretch of the term table.
@@ -52,21 +152,168 @@ func (q *Question) Terms(s *State, f Focus, want TermQuery) (TermTable, error) {
 	if err != nil {
 		return TermTable{}, err
 	}
-	counts, words := s.View.Count(set, s.Coding.Coded)
-	t := TermTable{Base: int(set.GetCardinality()), Words: words, Terms: []Term{}}
-	search := strings.ToLower(strings.TrimSpace(want.Search))
-	var rows []lexicon.Count
-	for _, c := range counts {
-		term := s.View.Terms[c.Term]
-		if term.Stop {
+	want.Row = min(max(want.Row, 1), 3)
+	counted, err := q.count(s, f, want.Row, want.Row > 1 && want.Stop)
+	if err != nil {
+		return TermTable{}, err
+	}
+	strip := s.Study.strip()
+	t := TermTable{Base: counted.Base, Words: counted.Words, Rare: counted.Rare, Strip: strip.in(set), Terms: []Term{}}
+	keep, err := s.filter(want)
+	if err != nil {
+		return TermTable{}, err
+	}
+	var rows []terms.Row
+	for _, r := range counted.Rows {
+		if want.Row == 1 && s.View.Terms[r.Terms[0]].Stop {
 			t.Hidden++
 		}
-		if term.Stop == want.Stop && (search == "" || s.termHas(term, search)) {
-			rows = append(rows, c)
+		if keep(r) {
+			rows = append(rows, r)
 		}
 	}
-	label := func(c lexicon.Count) string { return s.View.Terms[c.Term].Label }
-	slices.SortFunc(rows, func(a, b lexicon.Count) int {
+	if want.Row > 1 {
+		t.Hidden = s.hiddenRows(want.Row)
+	}
+	var distinct []float64
+	if want.Row == 1 {
+		distinct = q.distinct(s, f, set, want.Sort == "distinct")
+		t.Pending = distinct == nil
+	}
+	s.sort(rows, want, distinct)
+	t.Total = len(rows)
+	page := rows[min(want.Offset, len(rows)):min(want.Offset+want.Limit, len(rows))]
+	t.Terms = make([]Term, len(page))
+	lists := s.listsOf()
+	each(len(page), func(i int) { t.Terms[i] = s.line(page[i], t, set, strip, lists, distinct) })
+	return t, nil
+}
+
+// each does n things on all processors.
+func each(n int, do func(i int)) {
+	var all sync.WaitGroup
+	for w := range workers() {
+		all.Go(func() {
+			for i := w; i < n; i += workers() {
+				do(i)
+			}
+		})
+	}
+	all.Wait()
+}
+
+// hiddenRows is how many rows of so many terms were hidden by themselves.
+func (s *State) hiddenRows(n int) (hidden int) {
+	for _, w := range s.View.Lexicon.StopWords.Add {
+		if len(s.View.Typed(w)) == n {
+			hidden++
+		}
+	}
+	return hidden
+}
+
+// label names a row by the labels of its terms, for searching and sorting.
+func (s *State) label(r terms.Row) string {
+	out := s.View.Terms[r.Terms[0]].Label
+	for _, t := range r.Terms[1:] {
+		if t >= 0 {
+			out += " " + s.View.Terms[t].Label
+		}
+	}
+	return out
+}
+
+// filter makes the test that a row must pass.
+func (s *State) filter(want TermQuery) (func(terms.Row) bool, error) {
+	search := strings.ToLower(strings.TrimSpace(want.Search))
+	var listed map[int]bool
+	if want.List != "" {
+		entries, ok := s.View.Entries(want.List)
+		if !ok {
+			return nil, fmt.Errorf("%w: there is no term list %q", ErrRequest, want.List)
+		}
+		listed = map[int]bool{}
+		for _, e := range entries {
+			for _, t := range s.termsOf(e) {
+				listed[t] = true
+			}
+		}
+	}
+	var ruled []bool
+	if want.NotInRules {
+		ruled = make([]bool, len(s.View.Terms))
+		s.Coding.RuleWords(func(w uint32) { ruled[s.View.TermOf(w)] = true })
+	}
+	any := func(r terms.Row, is func(t int32) bool) bool {
+		return slices.ContainsFunc(r.Terms[:], func(t int32) bool { return t >= 0 && is(t) })
+	}
+	return func(r terms.Row) bool {
+		switch {
+		case want.Row == 1 && s.View.Terms[r.Terms[0]].Stop != want.Stop, r.Answers < want.Answers,
+			listed != nil && !any(r, func(t int32) bool { return listed[int(t)] }),
+			want.NotMerged && any(r, func(t int32) bool { return s.View.Terms[t].Merge >= 0 }),
+			ruled != nil && any(r, func(t int32) bool { return ruled[t] }):
+			return false
+		}
+		if want.Letters > 1 && utf8.RuneCountInString(strings.ReplaceAll(s.label(r), " ", "")) < want.Letters {
+			return false
+		}
+		return search == "" || s.has(r, search)
+	}, nil
+}
+
+// has says whether a row's label, or a word of a single term, holds the letters or is of the pattern.
+func (s *State) has(r terms.Row, search string) bool {
+	found := func(word string) bool { return strings.Contains(word, search) }
+	if lexicon.Wild(search) {
+		found = func(word string) bool { ok, err := path.Match(search, word); return ok && err == nil }
+	}
+	return found(strings.ToLower(s.label(r))) || r.Terms[1] < 0 &&
+		slices.ContainsFunc(s.View.Terms[r.Terms[0]].Words, func(w uint32) bool {
+			return found(s.View.Index.Spelling(w)) || found(s.View.Index.Surface(w))
+		})
+}
+
+// termsOf are the terms that an entry of a list stands for: one, or all that a pattern finds.
+func (s *State) termsOf(entry string) []int {
+	if t, ok := s.View.Find(entry); ok {
+		return []int{t}
+	}
+	var out []int
+	if words := s.View.Typed(entry); len(words) == 1 && lexicon.Wild(words[0]) {
+		for _, w := range s.View.Exact(words[0]) {
+			out = append(out, s.View.TermOf(w))
+		}
+	}
+	return out
+}
+
+// listsOf gives the term lists that each term is in.
+func (s *State) listsOf() map[int][]string {
+	out := map[int][]string{}
+	for _, l := range s.View.Lexicon.Lists {
+		for _, e := range l.Entries {
+			for _, t := range s.termsOf(e) {
+				if !slices.Contains(out[t], l.Name) {
+					out[t] = append(out[t], l.Name)
+				}
+			}
+		}
+	}
+	return out
+}
+
+func (s *State) sort(rows []terms.Row, want TermQuery, distinct []float64) {
+	labels := map[[3]int32]string{}
+	label := func(r terms.Row) string {
+		l, ok := labels[r.Terms]
+		if !ok {
+			l = s.label(r)
+			labels[r.Terms] = l
+		}
+		return l
+	}
+	slices.SortFunc(rows, func(a, b terms.Row) int {
 		order := 0
 		switch want.Sort {
 		case "term":
@@ -75,19 +322,21 @@ func (q *Question) Terms(s *State, f Focus, want TermQuery) (TermTable, error) {
 			order = cmp.Compare(a.Times, b.Times)
 		case "uncoded":
 			order = cmp.Compare(share(a.Uncoded, a.Answers), share(b.Uncoded, b.Answers))
+		case "distinct":
+			if distinct != nil {
+				order = cmp.Compare(distinct[a.Terms[0]], distinct[b.Terms[0]])
+			}
 		default:
 			order = cmp.Compare(a.Answers, b.Answers)
 		}
 		if want.Descending {
 			order = -order
 		}
-		return cmp.Or(order, b.Answers-a.Answers, strings.Compare(label(a), label(b)))
+		if order = cmp.Or(order, b.Answers-a.Answers); order != 0 {
+			return order
+		}
+		return strings.Compare(label(a), label(b))
 	})
-	t.Total = len(rows)
-	for _, c := range rows[min(want.Offset, len(rows)):min(want.Offset+want.Limit, len(rows))] {
-		t.Terms = append(t.Terms, s.term(c, t))
-	}
-	return t, nil
 }
 
 func share(part, whole int) float64 {
@@ -97,25 +346,58 @@ func share(part, whole int) float64 {
 	return float64(part) / float64(whole)
 }
 
-// termHas says whether a term's label or one of its words holds the search.
-func (s *State) termHas(t lexicon.Term, search string) bool {
-	return strings.Contains(strings.ToLower(t.Label), search) ||
-		slices.ContainsFunc(t.Words, func(w uint32) bool { return strings.Contains(s.View.Index.Spelling(w), search) })
-}
-
 // maxMembers is how many members of a term a table line lists.
 const maxMembers = 12
 
-func (s *State) term(c lexicon.Count, in TermTable) Term {
-	term := s.View.Terms[c.Term]
-	t := Term{Label: term.Label, Merge: term.Merge >= 0, Stop: term.Stop, Answers: c.Answers, Share: share(c.Answers, in.Base),
-		Times: c.Times, OfWords: share(c.Times, in.Words), Uncoded: c.Uncoded, Members: []Member{}}
-	for _, m := range s.View.Members(c.Term) {
-		if len(t.Members) == maxMembers {
-			t.More++
-			continue
+func (s *State) line(r terms.Row, in TermTable, focus *roaring.Bitmap, strip *strip, lists map[int][]string, distinct []float64) Term {
+	t := Term{Answers: r.Answers, Share: share(r.Answers, in.Base), Times: r.Times, OfWords: share(r.Times, in.Words), Uncoded: r.Uncoded,
+		Members: []Member{}, Lists: []string{}}
+	found := lexicon.Phrases{s.View.RowSequence(r.Terms)}
+	if r.Terms[1] < 0 {
+		term := s.View.Terms[r.Terms[0]]
+		t.Label, t.Merge, t.Stop, found = term.Label, term.Merge >= 0, term.Stop, s.View.Phrases(int(r.Terms[0]))
+		t.Lists = append(t.Lists, lists[int(r.Terms[0])]...)
+		if distinct != nil {
+			t.Distinct = distinct[r.Terms[0]]
 		}
-		t.Members = append(t.Members, Member{m.Text, m.Times})
+		for _, m := range s.View.Members(int(r.Terms[0])) {
+			if len(t.Members) == maxMembers {
+				t.More++
+				continue
+			}
+			t.Members = append(t.Members, Member{m.Text, m.Times})
+		}
+	} else {
+		t.Label, t.Stop = s.Counter.RowLabel(r.Terms), s.View.RowHidden(r.Terms)
 	}
+	t.Strip = strip.count(roaring.And(found.Answers(s.View.Index), focus))
 	return t
+}
+
+// Members lists all members of a term.
+func (s *State) Members(label string) ([]Member, error) {
+	t, ok := s.View.Find(label)
+	if !ok {
+		return nil, fmt.Errorf("%w: there is no term %q any more", ErrRequest, label)
+	}
+	out := []Member{}
+	for _, m := range s.View.Members(t) {
+		out = append(out, Member{m.Text, m.Times})
+	}
+	return out, nil
+}
+
+// MatrixTerms are the answers of a focus, and its most frequent terms that are not hidden, with at least so many answers.
+func (q *Question) MatrixTerms(s *State, f Focus, least, limit int) (*roaring.Bitmap, []terms.Row, error) {
+	set, err := q.Focus(s, f)
+	if err != nil {
+		return nil, nil, err
+	}
+	counted, err := q.count(s, f, 1, false)
+	if err != nil {
+		return nil, nil, err
+	}
+	rows := slices.DeleteFunc(slices.Clone(counted.Rows), func(r terms.Row) bool { return s.View.Terms[r.Terms[0]].Stop || r.Answers < least })
+	s.sort(rows, TermQuery{Descending: true}, nil)
+	return set, rows[:min(limit, len(rows))], nil
 }

@@ -36,11 +36,11 @@ func (s *Store) Load(ctx context.Context, study *Study, rows Rows, scheme Scheme
 		if err != nil {
 			return fmt.Errorf("storing the study: %w", err)
 		}
-		if err := addQuestions(ctx, tx, *study, scheme); err != nil {
-			return err
-		}
 		n, err := copyRows(ctx, tx, "respondents", study.ID, 0, rows)
 		if err != nil {
+			return err
+		}
+		if err := addQuestions(ctx, tx, *study, scheme); err != nil { // after the rows: the scheme may depend on them
 			return err
 		}
 		study.Respondents = n

@@ -55,6 +55,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/questions/{question}/branches": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What leads to a subject and follows from it */
+        get: operations["branches"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/questions/{question}/chart": {
         parameters: {
             query?: never;
@@ -123,6 +140,108 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/questions/{question}/company": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What a subject is said with, and by whom more often */
+        get: operations["company"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/questions/{question}/compare": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The terms that tell two groups apart */
+        get: operations["compare"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/questions/{question}/compare/{format}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A comparison as a file */
+        get: operations["compare-out"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/questions/{question}/context": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A term, a row of terms or a rule in context */
+        get: operations["context"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/questions/{question}/context/{format}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Lines of context as a file */
+        get: operations["context-out"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/questions/{question}/corpus": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Figures of the text as a whole */
+        get: operations["corpus"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/questions/{question}/edits": {
         parameters: {
             query?: never;
@@ -167,6 +286,92 @@ export interface paths {
         };
         /** The code frame with its figures in a focus */
         get: operations["frame"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/questions/{question}/lexicon": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What was decided about words */
+        get: operations["lexicon"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/questions/{question}/lexicon/{part}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Stop words, merges or term lists as CSV */
+        get: operations["lexicon-part"];
+        put?: never;
+        /** Add what a CSV file holds to stop words, merges or term lists */
+        post: operations["add-lexicon-part"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/questions/{question}/matrix/{format}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Answers by terms, for statistics programs */
+        get: operations["matrix"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/questions/{question}/members": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** All that is joined under a term */
+        get: operations["members"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/questions/{question}/network": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Terms that come together */
+        get: operations["network"];
         put?: never;
         post?: never;
         delete?: never;
@@ -227,6 +432,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/questions/{question}/rising": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Terms that are said more than before */
+        get: operations["rising"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/questions/{question}/rule": {
         parameters: {
             query?: never;
@@ -239,6 +461,24 @@ export interface paths {
         /** What a rule finds and would change */
         post: operations["preview-rule"];
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/questions/{question}/suggestions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Terms that may be one */
+        get: operations["suggestions"];
+        put?: never;
+        post?: never;
+        /** Give up looking for terms that may be one */
+        delete: operations["stop-suggestions"];
         options?: never;
         head?: never;
         patch?: never;
@@ -270,6 +510,40 @@ export interface paths {
         };
         /** The term table in a focus */
         get: operations["terms"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/questions/{question}/terms/{format}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The term table as a file */
+        get: operations["terms-out"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/questions/{question}/timeline": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Subjects over time */
+        get: operations["timeline"];
         put?: never;
         post?: never;
         delete?: never;
@@ -587,6 +861,38 @@ export interface components {
             from: string;
             to: string;
         };
+        Branch: {
+            /** Format: int64 */
+            answers: number;
+            /** @description the largest */
+            branches: components["schemas"]["Branch"][];
+            /**
+             * Format: int64
+             * @description occurrences with which the sentence ends, or begins
+             */
+            ends: number;
+            /**
+             * Format: int64
+             * @description different words that are not drawn
+             */
+            more: number;
+            /**
+             * Format: int64
+             * @description and their occurrences
+             */
+            moreTimes: number;
+            /**
+             * Format: int64
+             * @description occurrences
+             */
+            times: number;
+            /** @description as respondents mostly spell it */
+            word: string;
+        };
+        BranchesOf: {
+            after: components["schemas"]["Branch"];
+            before: components["schemas"]["Branch"];
+        };
         Category: {
             /** @description only where no other category applies */
             alone?: boolean;
@@ -693,6 +999,11 @@ export interface components {
             hazards: components["schemas"]["HazardFound"][];
             leftovers: components["schemas"]["LeftoverFound"][];
         };
+        Clash: {
+            has: string;
+            variant: string;
+            wanted: string;
+        };
         Cleaning: {
             alike: components["schemas"]["Alike"];
             /**
@@ -717,6 +1028,20 @@ export interface components {
             short: number;
             /** @description those that are on, in their order, then the others */
             steps: components["schemas"]["StepFigure"][];
+        };
+        Cluster: {
+            /**
+             * Format: int64
+             * @description of the focus with two of them or more
+             */
+            answers: number;
+            /** @description the most frequent first */
+            terms: string[];
+            /**
+             * Format: int64
+             * @description of these, how many no category has
+             */
+            uncoded: number;
         };
         Code: {
             byHand?: boolean;
@@ -748,13 +1073,55 @@ export interface components {
             revision: number;
             upload: string;
         };
+        Company: {
+            /**
+             * Format: int64
+             * @description answers of the focus with the subject
+             */
+            answers: number;
+            /**
+             * Format: int64
+             * @description answers of the focus
+             */
+            base: number;
+            /** @description where its share differs most from that of the rest */
+            segments: components["schemas"]["SegmentStand"][];
+            /** @description that come together with it more often than by chance, the strongest first (G²) */
+            terms: components["schemas"]["TermWith"][];
+            /**
+             * Format: int64
+             * @description segment values that were tested
+             */
+            tested: number;
+        };
+        Comparison: {
+            a: components["schemas"]["Side"];
+            b: components["schemas"]["Side"];
+            /**
+             * Format: int64
+             * @description answers of the focus without a value: they are on neither side
+             */
+            missing: number;
+            /**
+             * Format: int64
+             * @description terms with enough answers that are not listed
+             */
+            more: number;
+            segment: string;
+            /** @description variables that can be compared by */
+            segments: components["schemas"]["SegmentName"][];
+            /** @description those with enough answers: the strongest of each side by G², those of A first */
+            terms: components["schemas"]["TermApart"][];
+            /** @description of the segment */
+            values: string[];
+        };
         Condition: {
             /** @description answers: these, by number */
             answers?: number[];
             /** @description category, rule: the category */
             id?: string;
             /** @enum {string} */
-            kind: "words" | "term" | "variable" | "category" | "rule" | "coded" | "settled" | "status" | "step" | "decided" | "answers" | "alike" | "short" | "personal" | "hazard";
+            kind: "words" | "term" | "row" | "variable" | "category" | "rule" | "coded" | "settled" | "status" | "step" | "decided" | "answers" | "alike" | "short" | "personal" | "hazard";
             /**
              * Format: int64
              * @description hazard: place of the second step
@@ -776,10 +1143,69 @@ export interface components {
              * @description rule: which of the category's rules, from 1
              */
             rule?: number;
-            /** @description words: a rule; term: its label; status, step: its name; personal: mail or phone */
+            /** @description words: a rule; term: its label; row: two or three terms; status, step: its name; personal: mail or phone */
             text?: string;
             /** @description variable: one is enough */
             values?: string[];
+        };
+        ContextLine: {
+            after: string;
+            /**
+             * Format: int64
+             * @description number of the respondent, from 0
+             */
+            answer: number;
+            before: string;
+            hit: string;
+            /** @description what is known of the respondent, shortly */
+            who: string;
+        };
+        ContextPage: {
+            /**
+             * Format: int64
+             * @description answers with one
+             */
+            answers: number;
+            lines: components["schemas"]["ContextLine"][];
+            /**
+             * Format: int64
+             * @description places
+             */
+            total: number;
+        };
+        Corpus: {
+            /** @description of all terms, stop words too */
+            coverage: components["schemas"]["CoveragePoint"][];
+            /** @description all, then each value of the segment */
+            figures: components["schemas"]["TextFigures"][];
+            /**
+             * Format: int64
+             * @description words that richness speaks of
+             */
+            sample: number;
+            segment: string;
+            segments: components["schemas"]["SegmentName"][];
+            /** @description of the terms that are not hidden */
+            telling: components["schemas"]["CoveragePoint"][];
+            /**
+             * Format: int64
+             * @description different terms
+             */
+            terms: number;
+        };
+        CoveragePoint: {
+            /** @description the last of them */
+            label: string;
+            /**
+             * Format: double
+             * @description of all words, 0 to 1
+             */
+            share: number;
+            /**
+             * Format: int64
+             * @description the most frequent ones
+             */
+            terms: number;
         };
         Derived: {
             /** @description bands: where each band but the first begins, ascending */
@@ -829,9 +1255,13 @@ export interface components {
             /** @description the category that is changed, moved, removed or decided on */
             id?: string;
             /** @enum {string} */
-            kind: "hide" | "show" | "merge" | "split" | "cleaning" | "no answers" | "add category" | "change category" | "move category" | "remove category" | "decide" | "settle" | "playbook" | "copy" | "mask" | "restore";
-            /** @description merge, split: the merge */
+            kind: "hide" | "show" | "merge" | "split" | "part" | "join" | "list" | "unlist" | "rename" | "apart" | "suggest again" | "inflections" | "base" | "language" | "lexicon" | "cleaning" | "no answers" | "add category" | "change category" | "move category" | "remove category" | "decide" | "settle" | "playbook" | "copy" | "mask" | "restore";
+            /** @description merge, split: the merge; part: the term; list, unlist: the term list; rename: the merge or @list; apart, suggest again: the term; base, language: its code */
             label?: string;
+            /** @description lexicon: all of it */
+            lexicon?: components["schemas"]["Lexicon"];
+            /** @description rename: the new name */
+            name?: string;
             /** @description add, move category: the net, empty for the top */
             parent?: string;
             /** @description copy: what is copied */
@@ -844,10 +1274,10 @@ export interface components {
             put?: components["schemas"]["HandMark"][];
             /** @description cleaning: the steps that are on, in order */
             steps?: components["schemas"]["Step"][];
-            /** @description hide, show: labels of terms; merge: what is merged; split: variants to take out, none for all */
+            /** @description hide, show: labels of terms; merge: what is merged; split: variants to take out, none for all; part, join: words; list, unlist: entries, none for the whole list; apart, suggest again: terms */
             terms?: string[];
             /**
-             * @description decide: on, off, or back to what the rules say; settle, mask: on or off
+             * @description decide: on, off, or back to what the rules say; settle, mask, inflections: on or off
              * @enum {string}
              */
             to?: "on" | "off" | "rules";
@@ -1164,6 +1594,24 @@ export interface components {
             conditions: components["schemas"]["Condition"][];
             name: string;
         };
+        LanguageGuess: {
+            /**
+             * Format: int64
+             * @description answers with a word common to a language
+             */
+            answers: number;
+            /** @description code such as en; empty if no known language stands out */
+            language: string;
+            /**
+             * Format: double
+             * @description of the answers with a word common to a language: those that are in this one, 0 to 1
+             */
+            share: number;
+        };
+        LanguageName: {
+            code: string;
+            name: string;
+        };
         LeftoverFound: {
             /** Format: int64 */
             answers: number;
@@ -1189,6 +1637,8 @@ export interface components {
             text: string;
         };
         Lexicon: {
+            /** @description terms that are not to be suggested as one */
+            apart?: components["schemas"]["Merge"][];
             /** @description words of one stem count as one term */
             inflections: boolean;
             lists?: components["schemas"]["List"][];
@@ -1197,9 +1647,36 @@ export interface components {
             parted?: string[];
             stopWords: components["schemas"]["StopWords"];
         };
+        LexiconState: {
+            /** @description the base stop words */
+            base: string[];
+            /** @description variants that two merges ask for */
+            clashes: components["schemas"]["Clash"][];
+            /** @description what the answers look like */
+            guess: components["schemas"]["LanguageGuess"];
+            /** @description code; und for none that is known */
+            language: string;
+            /** @description those there are stemmers, stop words and negators for */
+            languages: components["schemas"]["LanguageName"][];
+            lexicon: components["schemas"]["Lexicon"];
+            /** @description of each term list, in the order of the lexicon */
+            lists: components["schemas"]["ListFigures"][];
+            /** @description of each merge, in the order of the lexicon */
+            merges: components["schemas"]["MergeFigures"][];
+            /** @description the built-in list @negators */
+            negators: string[];
+        };
         List: {
             entries: string[];
             name: string;
+        };
+        ListFigures: {
+            /** Format: int64 */
+            answers: number;
+            /** @description entries that stand in no answer */
+            unseen: string[];
+            /** @description categories with a rule that names it */
+            used: string[];
         };
         LoadedStudy: {
             columns: components["schemas"]["Spec"][];
@@ -1283,9 +1760,79 @@ export interface components {
             term: string;
             variants: string[];
         };
+        MergeFigures: {
+            /** Format: int64 */
+            answers: number;
+            /** @description variants that stand in no answer */
+            unseen: string[];
+        };
+        Network: {
+            /**
+             * Format: int64
+             * @description answers of the focus
+             */
+            base: number;
+            /** @description terms that come together, the largest first */
+            clusters: components["schemas"]["Cluster"][];
+            /** @description the strongest first */
+            links: components["schemas"]["NetworkLink"][];
+            /**
+             * Format: int64
+             * @description the most frequent terms, among which links were looked for
+             */
+            looked: number;
+            /**
+             * Format: int64
+             * @description links over the thresholds that are not drawn
+             */
+            more: number;
+            /** @description those with a link, the most frequent first */
+            nodes: components["schemas"]["NetworkNode"][];
+        };
+        NetworkLink: {
+            /**
+             * Format: int64
+             * @description answers with both
+             */
+            both: number;
+            /** Format: int64 */
+            from: number;
+            /**
+             * Format: double
+             * @description log-likelihood ratio of the 2 × 2 table
+             */
+            g2: number;
+            /**
+             * Format: double
+             * @description answers with both / answers with either, 0 to 1
+             */
+            jaccard: number;
+            /**
+             * Format: double
+             * @description answers with both / those to be expected if neither drew the other
+             */
+            lift: number;
+            /**
+             * Format: double
+             * @description pointwise mutual information, log2 of lift; 0 where they never meet
+             */
+            pmi: number;
+            /** Format: int64 */
+            to: number;
+        };
+        NetworkNode: {
+            /** Format: int64 */
+            answers: number;
+            /**
+             * Format: int64
+             * @description place of its cluster
+             */
+            cluster: number;
+            label: string;
+        };
         NewStudyBody: {
             columns: components["schemas"]["Spec"][];
-            /** @description of the answers; en if left out */
+            /** @description of the answers; found out for each question if left out */
             language?: string;
             name: string;
             /** @description how the file is read; as it was guessed if left out */
@@ -1328,6 +1875,16 @@ export interface components {
         Part: {
             hit?: boolean;
             text: string;
+        };
+        Period: {
+            /**
+             * Format: int64
+             * @description answers of the focus
+             */
+            base: number;
+            name: string;
+            /** @description conditions of a focus that speaks of this period only */
+            only: components["schemas"]["Condition"][];
         };
         Playbook: {
             /**
@@ -1617,6 +2174,50 @@ export interface components {
             summary: string;
             undone?: boolean;
         };
+        Rising: {
+            /**
+             * Format: int64
+             * @description answers of the focus in it
+             */
+            base: number;
+            /**
+             * Format: int64
+             * @description and before it
+             */
+            before: number;
+            /** @description empty if the study has neither dates nor waves */
+            by: string;
+            /** @description dates and waves of the study */
+            choices: components["schemas"]["SegmentName"][];
+            /** @description it is a date, in periods of the unit */
+            dated: boolean;
+            /**
+             * Format: int64
+             * @description answers of the focus without a date or wave: they are left out
+             */
+            missing: number;
+            /** @description the period that is compared with all before it */
+            now: string;
+            periods: components["schemas"]["Period"][];
+            /**
+             * Format: int64
+             * @description unweighted base under which a period is marked
+             */
+            small: number;
+            /** @description that rose, the least likely by chance first */
+            terms: components["schemas"]["TermRising"][];
+            /**
+             * Format: int64
+             * @description terms with enough answers in it
+             */
+            tested: number;
+            /**
+             * Format: int64
+             * @description unweighted base under which no share is shown
+             */
+            tiny: number;
+            unit: string;
+        };
         RowsInputBody: {
             /** @description as it is guessed if left out */
             further?: components["schemas"]["Further"];
@@ -1677,6 +2278,40 @@ export interface components {
             /** Format: int64 */
             values: number;
         };
+        SegmentStand: {
+            /**
+             * Format: int64
+             * @description with the subject and the value
+             */
+            answers: number;
+            /**
+             * Format: int64
+             * @description with the value
+             */
+            base: number;
+            /**
+             * Format: double
+             * @description two-sided, adjusted for the number of tests (Benjamini-Hochberg)
+             */
+            p: number;
+            /**
+             * Format: double
+             * @description share among those with another value
+             */
+            rest: number;
+            /**
+             * Format: double
+             * @description 0 to 1
+             */
+            share: number;
+            value: string;
+            variable: string;
+            /**
+             * Format: double
+             * @description pooled z against the rest
+             */
+            z: number;
+        };
         SetupEdit: {
             /** @description column: all of it; its name says which */
             column?: components["schemas"]["Spec"];
@@ -1697,6 +2332,15 @@ export interface components {
              * @description respondents
              */
             total: number;
+        };
+        Side: {
+            /** Format: int64 */
+            answers: number;
+            name: string;
+            /** @description empty for the rest */
+            value: string;
+            /** Format: int64 */
+            words: number;
         };
         Spec: {
             /** @description numbers: the comma is the decimal sign */
@@ -1777,6 +2421,14 @@ export interface components {
             base: string;
             keep?: string[];
         };
+        Strip: {
+            /** @description answers of the focus in each */
+            bases: number[];
+            /** @description what each bucket holds, in words */
+            buckets: string[];
+            /** @description the variable; empty for the order of the file */
+            by: string;
+        };
         StudyInfo: {
             columns: components["schemas"]["Spec"][];
             /** Format: date-time */
@@ -1791,10 +2443,69 @@ export interface components {
             /** Format: int64 */
             revision: number;
         };
+        Suggestion: {
+            /**
+             * Format: int64
+             * @description answers with a variant
+             */
+            answers: number;
+            /** @description categories that would gain or lose answers */
+            effect: components["schemas"]["CategoryEffect"][];
+            /** @enum {string} */
+            kind: "misspelt" | "joined" | "stem" | "alike";
+            /**
+             * Format: double
+             * @description alike: cosine of what stands around both, 0 to 1
+             */
+            score?: number;
+            /** @description alike: what says most of that */
+            shared: string[];
+            /** @description the term is hidden: what is merged with it will be */
+            stop?: boolean;
+            term: string;
+            /**
+             * Format: int64
+             * @description occurrences of the term
+             */
+            times: number;
+            variants: components["schemas"]["VariantInfo"][];
+        };
+        Suggestions: {
+            /** @description suggestions of each kind */
+            counts: {
+                [key: string]: number;
+            };
+            list: components["schemas"]["Suggestion"][];
+            /**
+             * Format: double
+             * @description how much of the looking is done, 0 to 1
+             */
+            part: number;
+            /**
+             * Format: int64
+             * @description pairs that are kept apart
+             */
+            refused: number;
+            /** @description they are still being looked for */
+            running: boolean;
+            /**
+             * Format: int64
+             * @description of the kind that was asked for
+             */
+            total: number;
+        };
         Term: {
             /** Format: int64 */
             answers: number;
+            /**
+             * Format: double
+             * @description single terms: mean distinctiveness in the answers with it, 0 to 1; 0 for stop words
+             */
+            distinct: number;
+            /** @description rows of terms: as they are mostly written */
             label: string;
+            /** @description term lists that it is in */
+            lists: string[];
             /** @description what is joined under the label, the most frequent first; at most 12 */
             members: components["schemas"]["Member"][];
             merge?: boolean;
@@ -1814,6 +2525,8 @@ export interface components {
              */
             share: number;
             stop?: boolean;
+            /** @description answers with it in each bucket of the strip */
+            strip: number[];
             /**
              * Format: int64
              * @description occurrences
@@ -1825,6 +2538,70 @@ export interface components {
              */
             uncoded: number;
         };
+        TermApart: {
+            /**
+             * Format: int64
+             * @description answers on the first side
+             */
+            a: number;
+            /**
+             * Format: double
+             * @description of the answers of that side, 0 to 1
+             */
+            aShare: number;
+            /** Format: int64 */
+            aTimes: number;
+            /**
+             * Format: int64
+             * @description answers on the second
+             */
+            b: number;
+            /** Format: double */
+            bShare: number;
+            /** Format: int64 */
+            bTimes: number;
+            /**
+             * Format: double
+             * @description log-likelihood ratio, 0 and up; over 3.84 is rarer than 1 in 20 by chance, over 10.83 than 1 in 1,000
+             */
+            g2: number;
+            label: string;
+            /**
+             * Format: double
+             * @description log2 of the ratio of the two shares of words; 1 is twice the share; 0.5 stands for a count of 0
+             */
+            ratio: number;
+        };
+        TermRising: {
+            /**
+             * Format: int64
+             * @description answers before it
+             */
+            before: number;
+            label: string;
+            /**
+             * Format: int64
+             * @description answers in the period
+             */
+            now: number;
+            /**
+             * Format: double
+             * @description one-sided Fisher's exact test against the term's own past, adjusted for the number of terms (Benjamini-Hochberg)
+             */
+            p: number;
+            /**
+             * Format: double
+             * @description share before it
+             */
+            past: number;
+            /**
+             * Format: double
+             * @description in the period, 0 to 1
+             */
+            share: number;
+            /** @description answers with it in each period */
+            strip: number[];
+        };
         TermTable: {
             /**
              * Format: int64
@@ -1833,13 +2610,21 @@ export interface components {
             base: number;
             /**
              * Format: int64
-             * @description stop words among all terms in the focus
+             * @description stop words among all terms in the focus; of rows of terms those that were hidden by themselves
              */
             hidden: number;
+            /** @description distinctiveness is still being worked out: ask again in a second */
+            pending: boolean;
+            /**
+             * Format: int64
+             * @description rows of terms that stand in one answer only: they are not listed
+             */
+            rare: number;
+            strip: components["schemas"]["Strip"];
             terms: components["schemas"]["Term"][];
             /**
              * Format: int64
-             * @description terms that meet the search
+             * @description terms that meet the filters
              */
             total: number;
             /**
@@ -1847,6 +2632,115 @@ export interface components {
              * @description words in the focus
              */
             words: number;
+        };
+        TermWith: {
+            /**
+             * Format: int64
+             * @description of the focus with the term
+             */
+            answers: number;
+            /**
+             * Format: int64
+             * @description answers with both
+             */
+            both: number;
+            /**
+             * Format: double
+             * @description log-likelihood ratio of the 2 × 2 table
+             */
+            g2: number;
+            /**
+             * Format: double
+             * @description answers with both / answers with either, 0 to 1
+             */
+            jaccard: number;
+            label: string;
+            /**
+             * Format: double
+             * @description answers with both / those to be expected if neither drew the other
+             */
+            lift: number;
+            /**
+             * Format: double
+             * @description pointwise mutual information, log2 of lift; 0 where they never meet
+             */
+            pmi: number;
+        };
+        TextFigures: {
+            /** Format: int64 */
+            answers: number;
+            /**
+             * Format: int64
+             * @description different words
+             */
+            distinct: number;
+            /**
+             * Format: double
+             * @description words per answer
+             */
+            mean: number;
+            /**
+             * Format: int64
+             * @description words per answer
+             */
+            median: number;
+            name: string;
+            /**
+             * Format: double
+             * @description different words to be expected among 1,000 of its words; 0 with fewer words than that
+             */
+            richness: number;
+            /** Format: int64 */
+            words: number;
+        };
+        TimeLine: {
+            name: string;
+            points: components["schemas"]["TimePoint"][];
+        };
+        TimePoint: {
+            /** Format: int64 */
+            answers: number;
+            /**
+             * Format: double
+             * @description upper end
+             */
+            high: number;
+            /**
+             * Format: double
+             * @description lower end of the 95 % interval (Wilson)
+             */
+            low: number;
+            /**
+             * Format: double
+             * @description of the answers of the focus in the period, 0 to 1
+             */
+            share: number;
+        };
+        Timeline: {
+            /** @description empty if the study has neither dates nor waves */
+            by: string;
+            /** @description dates and waves of the study */
+            choices: components["schemas"]["SegmentName"][];
+            /** @description it is a date, in periods of the unit */
+            dated: boolean;
+            lines: components["schemas"]["TimeLine"][];
+            /**
+             * Format: int64
+             * @description answers of the focus without a date or wave: they are left out
+             */
+            missing: number;
+            periods: components["schemas"]["Period"][];
+            /**
+             * Format: int64
+             * @description unweighted base under which a period is marked
+             */
+            small: number;
+            /**
+             * Format: int64
+             * @description unweighted base under which no share is shown
+             */
+            tiny: number;
+            unit: string;
         };
         TriedCategory: {
             byHand?: boolean;
@@ -1940,6 +2834,13 @@ export interface components {
             role: string;
             /** @description none for dates and for weights */
             values: string[];
+        };
+        VariantInfo: {
+            /** @description misspelt: what was done to the letters */
+            edits: string[];
+            text: string;
+            /** Format: int64 */
+            times: number;
         };
         WordFigures: {
             /** Format: int64 */
@@ -2069,6 +2970,48 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Page"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    branches: {
+        parameters: {
+            query: {
+                /** @description JSON list of conditions; empty for all that is answered */
+                focus?: string;
+                of?: "term" | "row" | "rule";
+                text: string;
+                /** @description words away from the subject */
+                depth?: number;
+                /** @description branches of the first fork */
+                breadth?: number;
+                /** @description answers that a branch must have */
+                least?: number;
+            };
+            header?: never;
+            path: {
+                question: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BranchesOf"];
                 };
             };
             /** @description Error */
@@ -2221,6 +3164,222 @@ export interface operations {
             };
         };
     };
+    company: {
+        parameters: {
+            query: {
+                /** @description JSON list of conditions; empty for all that is answered */
+                focus?: string;
+                of?: "term" | "row" | "rule";
+                text: string;
+                /** @description answers that a term must share with it */
+                least?: number;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                question: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Company"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    compare: {
+        parameters: {
+            query?: {
+                /** @description JSON list of conditions; empty for all that is answered */
+                focus?: string;
+                /** @description the variable; the first that serves if left out */
+                by?: string;
+                /** @description a value; the first if left out */
+                a?: string;
+                /** @description another value; the rest if left out */
+                b?: string;
+                /** @description answers that a term must have on both sides together */
+                least?: number;
+                /** @description terms per side */
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                question: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Comparison"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "compare-out": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                format: "csv" | "xlsx";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    context: {
+        parameters: {
+            query: {
+                /** @description JSON list of conditions; empty for all that is answered */
+                focus?: string;
+                offset?: number;
+                limit?: number;
+                of?: "term" | "row" | "rule";
+                text: string;
+                /** @description in the order of the words after, of those before, or of the file */
+                by?: "after" | "before" | "given";
+            };
+            header?: never;
+            path: {
+                question: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ContextPage"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "context-out": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                format: "csv" | "xlsx";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    corpus: {
+        parameters: {
+            query?: {
+                /** @description JSON list of conditions; empty for all that is answered */
+                focus?: string;
+                by?: string;
+            };
+            header?: never;
+            path: {
+                question: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Corpus"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     edit: {
         parameters: {
             query?: never;
@@ -2341,6 +3500,219 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FrameTable"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    lexicon: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                question: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LexiconState"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "lexicon-part": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                question: number;
+                part: "stop-words" | "merges" | "lists";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "add-lexicon-part": {
+        parameters: {
+            query?: {
+                /** @description the revision that the edit is made on */
+                revision?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+                "text/csv": string;
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Effect"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    matrix: {
+        parameters: {
+            query?: {
+                /** @description JSON list of conditions; empty for all that is answered */
+                focus?: string;
+                values?: "counts" | "binary" | "share" | "tfidf";
+                /** @description answers that a term must have */
+                least?: number;
+                /** @description how many of the most frequent terms at most */
+                terms?: number;
+            };
+            header?: never;
+            path: {
+                question: number;
+                /** @description a table, or Matrix Market with what its rows and columns are */
+                format: "csv" | "zip";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    members: {
+        parameters: {
+            query: {
+                term: string;
+            };
+            header?: never;
+            path: {
+                question: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Member"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    network: {
+        parameters: {
+            query?: {
+                /** @description JSON list of conditions; empty for all that is answered */
+                focus?: string;
+                /** @description how many of the most frequent terms are looked at */
+                terms?: number;
+                measure?: "g2" | "lift" | "pmi" | "jaccard" | "both";
+                /** @description links under this of the measure are left out */
+                least?: number;
+                /** @description and those with fewer answers with both */
+                both?: number;
+                /** @description and all but so many of the strongest */
+                links?: number;
+            };
+            header?: never;
+            path: {
+                question: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Network"];
                 };
             };
             /** @description Error */
@@ -2487,6 +3859,47 @@ export interface operations {
             };
         };
     };
+    rising: {
+        parameters: {
+            query?: {
+                /** @description JSON list of conditions; empty for all that is answered */
+                focus?: string;
+                /** @description a date or a wave; the first there is if left out */
+                by?: string;
+                /** @description of a date */
+                unit?: "week" | "month" | "quarter" | "year";
+                /** @description the period that is compared with all before it; the last one if left out */
+                now?: string;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                question: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Rising"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "preview-rule": {
         parameters: {
             query?: {
@@ -2513,6 +3926,71 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["RulePreview"];
                 };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    suggestions: {
+        parameters: {
+            query?: {
+                /** @description all if left out */
+                kind?: "misspelt" | "joined" | "stem" | "alike";
+                offset?: number;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                question: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Suggestions"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "stop-suggestions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                question: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Error */
             default: {
@@ -2568,10 +4046,23 @@ export interface operations {
                 focus?: string;
                 offset?: number;
                 limit?: number;
+                /** @description single terms, or two or three in a row */
+                row?: number;
+                /** @description letters in the label or a member; with * or ? a pattern */
                 search?: string;
-                /** @description the stop words instead */
+                /** @description what is hidden instead */
                 stop?: boolean;
-                sort?: "answers" | "times" | "uncoded" | "term";
+                /** @description at least */
+                answers?: number;
+                /** @description at least */
+                letters?: number;
+                /** @description in this term list */
+                list?: string;
+                /** @description in no merge */
+                notMerged?: boolean;
+                /** @description in no rule */
+                notInRules?: boolean;
+                sort?: "answers" | "times" | "uncoded" | "distinct" | "term";
                 /** @description the smallest first */
                 up?: boolean;
             };
@@ -2590,6 +4081,98 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TermTable"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "terms-out": {
+        parameters: {
+            query?: {
+                /** @description JSON list of conditions; empty for all that is answered */
+                focus?: string;
+                /** @description single terms, or two or three in a row */
+                row?: number;
+                /** @description letters in the label or a member; with * or ? a pattern */
+                search?: string;
+                /** @description what is hidden instead */
+                stop?: boolean;
+                /** @description at least */
+                answers?: number;
+                /** @description at least */
+                letters?: number;
+                /** @description in this term list */
+                list?: string;
+                /** @description in no merge */
+                notMerged?: boolean;
+                /** @description in no rule */
+                notInRules?: boolean;
+                sort?: "answers" | "times" | "uncoded" | "distinct" | "term";
+                /** @description the smallest first */
+                up?: boolean;
+            };
+            header?: never;
+            path: {
+                question: number;
+                format: "csv" | "xlsx";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    timeline: {
+        parameters: {
+            query: {
+                /** @description JSON list of conditions; empty for all that is answered */
+                focus?: string;
+                /** @description a date or a wave; the first there is if left out */
+                by?: string;
+                /** @description of a date */
+                unit?: "week" | "month" | "quarter" | "year";
+                of?: "term" | "row" | "rule";
+                text: string[];
+            };
+            header?: never;
+            path: {
+                question: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Timeline"];
                 };
             };
             /** @description Error */

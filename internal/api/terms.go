@@ -1,0 +1,348 @@
+package api
+
+import (
+	"bytes"
+	"context"
+	"encoding/csv"
+	"fmt"
+	"io"
+	"net/http"
+	"strconv"
+	"strings"
+
+	"github.com/danielgtaylor/huma/v2"
+
+	"aftermath/core/lexicon"
+	"aftermath/core/survey"
+	"aftermath/core/terms"
+	"aftermath/internal/desk"
+	"aftermath/internal/export"
+)
+
+// registerTerms adds the routes of what is said.
+func registerTerms(a huma.API, s *server, op func(method, path, id, summary string) huma.Operation) {
+	const q = "/questions/{question}"
+	get := func(path, id, summary string) huma.Operation { return op(http.MethodGet, q+path, id, summary) }
+	huma.Register(a, get("/terms", "terms", "The term table in a focus"), s.terms)
+	huma.Register(a, get("/members", "members", "All that is joined under a term"), s.members)
+	huma.Register(a, get("/context", "context", "A term, a row of terms or a rule in context"), s.context)
+	huma.Register(a, get("/branches", "branches", "What leads to a subject and follows from it"), s.branches)
+	huma.Register(a, get("/company", "company", "What a subject is said with, and by whom more often"), s.company)
+	huma.Register(a, get("/compare", "compare", "The terms that tell two groups apart"), s.compare)
+	huma.Register(a, get("/corpus", "corpus", "Figures of the text as a whole"), s.corpus)
+	huma.Register(a, get("/timeline", "timeline", "Subjects over time"), s.timeline)
+	huma.Register(a, get("/rising", "rising", "Terms that are said more than before"), s.rising)
+	huma.Register(a, get("/network", "network", "Terms that come together"), s.network)
+	huma.Register(a, get("/suggestions", "suggestions", "Terms that may be one"), s.suggestions)
+	huma.Register(a, op(http.MethodDelete, q+"/suggestions", "stop-suggestions", "Give up looking for terms that may be one"), s.stopSuggestions)
+	huma.Register(a, get("/lexicon", "lexicon", "What was decided about words"), s.lexicon)
+	huma.Register(a, get("/lexicon/{part}", "lexicon-part", "Stop words, merges or term lists as CSV"), s.lexiconPart)
+	put := op(http.MethodPost, q+"/lexicon/{part}", "add-lexicon-part", "Add what a CSV file holds to stop words, merges or term lists")
+	put.RequestBody = &huma.RequestBody{Required: true, Content: map[string]*huma.MediaType{"text/csv": {Schema: &huma.Schema{Type: "string"}}}}
+	put.MaxBodyBytes = 16 << 20
+	huma.Register(a, put, s.addLexiconPart)
+	huma.Register(a, get("/terms/{format}", "terms-out", "The term table as a file"), s.termsOut)
+	huma.Register(a, get("/context/{format}", "context-out", "Lines of context as a file"), s.contextOut)
+	huma.Register(a, get("/compare/{format}", "compare-out", "A comparison as a file"), s.compareOut)
+	huma.Register(a, get("/matrix/{format}", "matrix", "Answers by terms, for statistics programs"), s.matrix)
+}
+
+// TermFilters say which terms are asked for.
+type TermFilters struct {
+	Row        int    `query:"row" minimum:"1" maximum:"3" default:"1" doc:"single terms, or two or three in a row"`
+	Search     string `query:"search" doc:"letters in the label or a member; with * or ? a pattern"`
+	Stop       bool   `query:"stop" doc:"what is hidden instead"`
+	Answers    int    `query:"answers" minimum:"0" doc:"at least"`
+	Letters    int    `query:"letters" minimum:"0" doc:"at least"`
+	List       string `query:"list" doc:"in this term list"`
+	NotMerged  bool   `query:"notMerged" doc:"in no merge"`
+	NotInRules bool   `query:"notInRules" doc:"in no rule"`
+	Sort       string `query:"sort" enum:"answers,times,uncoded,distinct,term" default:"answers"`
+	Up         bool   `query:"up" doc:"the smallest first"`
+}
+
+func (f TermFilters) query(offset, limit int) desk.TermQuery {
+	return desk.TermQuery{Row: f.Row, Search: f.Search, Stop: f.Stop, Answers: f.Answers, Letters: f.Letters, List: f.List, NotMerged: f.NotMerged,
+		NotInRules: f.NotInRules, Sort: f.Sort, Descending: !f.Up, Offset: offset, Limit: limit}
+}
+
+func (s *server) terms(ctx context.Context, in *struct {
+	ListInput
+	TermFilters
+}) (*body[desk.TermTable], error) {
+	return reply(ctx, s, in.FocusInput, func(q *desk.Question, state *desk.State, f desk.Focus) (desk.TermTable, error) {
+		return q.Terms(state, f, in.query(in.Offset, in.Limit))
+	})
+}
+
+func (s *server) members(ctx context.Context, in *struct {
+	QuestionInput
+	Term string `query:"term" required:"true"`
+}) (*body[[]desk.Member], error) {
+	return reply(ctx, s, FocusInput{QuestionInput: in.QuestionInput}, func(_ *desk.Question, state *desk.State, _ desk.Focus) ([]desk.Member, error) {
+		return state.Members(in.Term)
+	})
+}
+
+type contextInput struct {
+	ListInput
+	desk.Subject
+	By string `query:"by" enum:"after,before,given" default:"after" doc:"in the order of the words after, of those before, or of the file"`
+}
+
+func (s *server) context(ctx context.Context, in *contextInput) (*body[desk.ContextPage], error) {
+	return reply(ctx, s, in.FocusInput, func(q *desk.Question, state *desk.State, f desk.Focus) (desk.ContextPage, error) {
+		return q.Context(state, f, in.Subject, terms.Order(in.By), in.Offset, in.Limit)
+	})
+}
+
+func (s *server) branches(ctx context.Context, in *struct {
+	FocusInput
+	desk.Subject
+	Depth   int `query:"depth" minimum:"1" maximum:"6" default:"3" doc:"words away from the subject"`
+	Breadth int `query:"breadth" minimum:"1" maximum:"20" default:"8" doc:"branches of the first fork"`
+	Least   int `query:"least" minimum:"1" default:"2" doc:"answers that a branch must have"`
+}) (*body[desk.BranchesOf], error) {
+	return reply(ctx, s, in.FocusInput, func(q *desk.Question, state *desk.State, f desk.Focus) (desk.BranchesOf, error) {
+		return q.Branches(state, f, in.Subject, terms.Shape{Depth: in.Depth, Breadth: in.Breadth, Least: in.Least})
+	})
+}
+
+func (s *server) company(ctx context.Context, in *struct {
+	FocusInput
+	desk.Subject
+	Least int `query:"least" minimum:"1" default:"3" doc:"answers that a term must share with it"`
+	Limit int `query:"limit" minimum:"1" maximum:"500" default:"40"`
+}) (*body[desk.Company], error) {
+	return reply(ctx, s, in.FocusInput, func(q *desk.Question, state *desk.State, f desk.Focus) (desk.Company, error) {
+		return q.Company(state, f, in.Subject, in.Least, in.Limit)
+	})
+}
+
+type compareInput struct {
+	FocusInput
+	By    string `query:"by" doc:"the variable; the first that serves if left out"`
+	A     string `query:"a" doc:"a value; the first if left out"`
+	B     string `query:"b" doc:"another value; the rest if left out"`
+	Least int    `query:"least" minimum:"1" default:"5" doc:"answers that a term must have on both sides together"`
+	Limit int    `query:"limit" minimum:"1" maximum:"2000" default:"60" doc:"terms per side"`
+}
+
+func (in *compareInput) query() desk.CompareQuery {
+	return desk.CompareQuery{By: in.By, A: in.A, B: in.B, Least: in.Least, Limit: in.Limit}
+}
+
+func (s *server) compare(ctx context.Context, in *compareInput) (*body[desk.Comparison], error) {
+	return reply(ctx, s, in.FocusInput, func(q *desk.Question, state *desk.State, f desk.Focus) (desk.Comparison, error) {
+		return q.Compare(state, f, in.query())
+	})
+}
+
+func (s *server) corpus(ctx context.Context, in *struct {
+	FocusInput
+	By string `query:"by"`
+}) (*body[desk.Corpus], error) {
+	return reply(ctx, s, in.FocusInput, func(q *desk.Question, state *desk.State, f desk.Focus) (desk.Corpus, error) {
+		return q.Corpus(state, f, in.By)
+	})
+}
+
+func (s *server) timeline(ctx context.Context, in *struct {
+	FocusInput
+	desk.TimeQuery
+	Kind string   `query:"of" enum:"term,row,rule" default:"term"`
+	Text []string `query:"text,explode" required:"true" maxItems:"12"`
+}) (*body[desk.Timeline], error) {
+	return reply(ctx, s, in.FocusInput, func(q *desk.Question, state *desk.State, f desk.Focus) (desk.Timeline, error) {
+		var subjects []desk.Subject
+		for _, t := range in.Text {
+			subjects = append(subjects, desk.Subject{Kind: in.Kind, Text: t})
+		}
+		return q.Timeline(state, f, subjects, in.TimeQuery)
+	})
+}
+
+func (s *server) rising(ctx context.Context, in *struct {
+	FocusInput
+	desk.TimeQuery
+	Now   string `query:"now" doc:"the period that is compared with all before it; the last one if left out"`
+	Limit int    `query:"limit" minimum:"1" maximum:"500" default:"60"`
+}) (*body[desk.Rising], error) {
+	return reply(ctx, s, in.FocusInput, func(q *desk.Question, state *desk.State, f desk.Focus) (desk.Rising, error) {
+		return q.Rising(state, f, in.TimeQuery, in.Now, in.Limit)
+	})
+}
+
+func (s *server) network(ctx context.Context, in *struct {
+	FocusInput
+	Terms   int     `query:"terms" minimum:"2" maximum:"500" default:"150" doc:"how many of the most frequent terms are looked at"`
+	Measure string  `query:"measure" enum:"g2,lift,pmi,jaccard,both" default:"g2"`
+	Least   float64 `query:"least" minimum:"0" doc:"links under this of the measure are left out"`
+	Both    int     `query:"both" minimum:"1" default:"5" doc:"and those with fewer answers with both"`
+	Links   int     `query:"links" minimum:"1" maximum:"600" default:"120" doc:"and all but so many of the strongest"`
+}) (*body[desk.Network], error) {
+	return reply(ctx, s, in.FocusInput, func(q *desk.Question, state *desk.State, f desk.Focus) (desk.Network, error) {
+		return q.Network(state, f, desk.NetworkQuery{Terms: in.Terms, Measure: terms.Measure(in.Measure), Least: in.Least, Both: in.Both, Links: in.Links})
+	})
+}
+
+func (s *server) suggestions(ctx context.Context, in *struct {
+	QuestionInput
+	Kind   string `query:"kind" enum:"misspelt,joined,stem,alike" doc:"all if left out"`
+	Offset int    `query:"offset" minimum:"0"`
+	Limit  int    `query:"limit" minimum:"0" maximum:"100" default:"30"`
+}) (*body[desk.Suggestions], error) {
+	return reply(ctx, s, FocusInput{QuestionInput: in.QuestionInput}, func(q *desk.Question, state *desk.State, _ desk.Focus) (desk.Suggestions, error) {
+		return q.Suggestions(ctx, state, in.Kind, in.Offset, in.Limit)
+	})
+}
+
+func (s *server) stopSuggestions(ctx context.Context, in *QuestionInput) (*struct{}, error) {
+	q, state, _, err := s.open(ctx, FocusInput{QuestionInput: *in})
+	if err != nil {
+		return nil, problem(err)
+	}
+	q.StopSuggestions(state)
+	return nil, nil
+}
+
+func (s *server) lexicon(ctx context.Context, in *QuestionInput) (*body[desk.LexiconState], error) {
+	return reply(ctx, s, FocusInput{QuestionInput: *in}, func(q *desk.Question, state *desk.State, _ desk.Focus) (desk.LexiconState, error) {
+		return q.Lexicon(state), nil
+	})
+}
+
+type partInput struct {
+	QuestionInput
+	Part string `path:"part" enum:"stop-words,merges,lists"`
+}
+
+func (s *server) lexiconPart(ctx context.Context, in *partInput) (*huma.StreamResponse, error) {
+	_, state, _, err := s.open(ctx, FocusInput{QuestionInput: in.QuestionInput})
+	if err != nil {
+		return nil, problem(err)
+	}
+	return download(in.Part+".csv", export.Formats["csv"], func(w io.Writer) error {
+		return export.Sheet(w, "csv", in.Part, func(yield func([]any) bool) {
+			for _, row := range state.View.Lexicon.Table(lexicon.Part(in.Part)) {
+				if !yield([]any{row[0], row[1]}) {
+					return
+				}
+			}
+		})
+	}), nil
+}
+
+func (s *server) addLexiconPart(ctx context.Context, in *struct {
+	partInput
+	Revision int `query:"revision" doc:"the revision that the edit is made on"`
+	RawBody  []byte
+}) (*body[desk.Effect], error) {
+	r := csv.NewReader(bytes.NewReader(bytes.TrimPrefix(in.RawBody, []byte("\xef\xbb\xbf"))))
+	r.FieldsPerRecord = -1
+	if head, _, _ := strings.Cut(string(in.RawBody), "\n"); !strings.Contains(head, ",") && strings.Contains(head, ";") {
+		r.Comma = ';'
+	}
+	rows, err := r.ReadAll()
+	if err != nil {
+		return nil, problem(fmt.Errorf("%w: the file can't be read as CSV, nothing was changed: %w", desk.ErrRequest, err))
+	}
+	return reply(ctx, s, FocusInput{QuestionInput: in.QuestionInput}, func(q *desk.Question, state *desk.State, _ desk.Focus) (desk.Effect, error) {
+		l, added, err := state.View.Lexicon.WithTable(lexicon.Part(in.Part), rows)
+		if err != nil {
+			return desk.Effect{}, err
+		}
+		if added == 0 {
+			return desk.Effect{}, fmt.Errorf("%w: the file holds nothing that is not there already", desk.ErrRequest)
+		}
+		return q.Edit(ctx, in.Revision, desk.Edit{Kind: "lexicon", Lexicon: &l})
+	})
+}
+
+// FormatInput is the format of a file that is asked for.
+type FormatInput struct {
+	Format string `path:"format" enum:"csv,xlsx"`
+}
+
+// tableFile answers with a table as a file.
+func tableFile[T any](ctx context.Context, s *server, in FocusInput, format, name string, ask func(*desk.Question, *desk.State, desk.Focus) (T, error), rows func(*desk.State, T) func(yield func([]any) bool)) (*huma.StreamResponse, error) {
+	q, state, f, err := s.open(ctx, in)
+	if err != nil {
+		return nil, problem(err)
+	}
+	made, err := ask(q, state, f)
+	if err != nil {
+		return nil, problem(err)
+	}
+	return download(name+"."+format, export.Formats[format], func(w io.Writer) error {
+		return export.Sheet(w, format, name, rows(state, made))
+	}), nil
+}
+
+func (s *server) termsOut(ctx context.Context, in *struct {
+	FocusInput
+	TermFilters
+	FormatInput
+}) (*huma.StreamResponse, error) {
+	return tableFile(ctx, s, in.FocusInput, in.Format, "terms", func(q *desk.Question, state *desk.State, f desk.Focus) (desk.TermTable, error) {
+		return q.Terms(state, f, in.query(0, maxOut))
+	}, func(_ *desk.State, t desk.TermTable) func(func([]any) bool) { return export.Terms(t) })
+}
+
+// maxOut is how many lines a file holds at most: as many as a sheet.
+const maxOut = 1_048_000
+
+func (s *server) contextOut(ctx context.Context, in *struct {
+	contextInput
+	FormatInput
+}) (*huma.StreamResponse, error) {
+	return tableFile(ctx, s, in.FocusInput, in.Format, "context", func(q *desk.Question, state *desk.State, f desk.Focus) (desk.ContextPage, error) {
+		return q.Context(state, f, in.Subject, terms.Order(in.By), 0, maxOut)
+	}, func(state *desk.State, p desk.ContextPage) func(func([]any) bool) {
+		return export.Context(p, respondent(state))
+	})
+}
+
+// respondent names a respondent: by the first column of identifiers, else by the row.
+func respondent(state *desk.State) func(answer int) string {
+	for i, spec := range state.Study.Columns {
+		if spec.Role == survey.Identifier {
+			return func(answer int) string { return state.Cell(answer, i) }
+		}
+	}
+	return func(answer int) string { return strconv.Itoa(answer + 1) }
+}
+
+func (s *server) compareOut(ctx context.Context, in *struct {
+	compareInput
+	FormatInput
+}) (*huma.StreamResponse, error) {
+	return tableFile(ctx, s, in.FocusInput, in.Format, "comparison", func(q *desk.Question, state *desk.State, f desk.Focus) (desk.Comparison, error) {
+		return q.Compare(state, f, in.query())
+	}, func(_ *desk.State, c desk.Comparison) func(func([]any) bool) { return export.Compared(c) })
+}
+
+func (s *server) matrix(ctx context.Context, in *struct {
+	FocusInput
+	Format string `path:"format" enum:"csv,zip" doc:"a table, or Matrix Market with what its rows and columns are"`
+	Values string `query:"values" enum:"counts,binary,share,tfidf" default:"counts"`
+	Least  int    `query:"least" minimum:"1" default:"2" doc:"answers that a term must have"`
+	Terms  int    `query:"terms" minimum:"1" maximum:"100000" default:"2000" doc:"how many of the most frequent terms at most"`
+}) (*huma.StreamResponse, error) {
+	q, state, f, err := s.open(ctx, in.FocusInput)
+	if err != nil {
+		return nil, problem(err)
+	}
+	set, chosen, err := q.MatrixTerms(state, f, in.Least, in.Terms)
+	if err != nil {
+		return nil, problem(err)
+	}
+	m := export.Matrix{Counter: state.Counter, Focus: set, Chosen: chosen, Values: in.Values, ID: respondent(state)}
+	if in.Format == "zip" {
+		return download("matrix-"+in.Values+".zip", "application/zip", m.MatrixMarket), nil
+	}
+	if err := m.Check(); err != nil {
+		return nil, problem(fmt.Errorf("%w: %w", desk.ErrRequest, err))
+	}
+	return download("matrix-"+in.Values+".csv", export.Formats["csv"], m.CSV), nil
+}

@@ -1,0 +1,289 @@
+package desk
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+	"sync"
+
+	"github.com/RoaringBitmap/roaring/v2"
+
+	"aftermath/core/crosstab"
+	"aftermath/core/lexicon"
+	"aftermath/core/terms"
+)
+
+// Subject is what is looked at in context: a term, a row of terms, or a rule.
+type Subject struct {
+	Kind string `query:"of" enum:"term,row,rule" default:"term"`
+	Text string `query:"text" required:"true"`
+}
+
+// condition is the focus condition of a subject.
+func (x Subject) condition() Condition {
+	if x.Kind == "rule" {
+		return Condition{Kind: "words", Text: x.Text}
+	}
+	return Condition{Kind: x.Kind, Text: x.Text}
+}
+
+// placesCache keeps the places of the subject that was asked about last: lines are asked for page by page.
+type placesCache struct {
+	mu     sync.Mutex
+	state  *State
+	key    string
+	places []terms.Place
+}
+
+// places lists where a subject stands in a focus, in an order.
+func (q *Question) placesOf(s *State, f Focus, x Subject, by terms.Order) ([]terms.Place, error) {
+	set, err := q.Focus(s, f)
+	if err != nil {
+		return nil, err
+	}
+	c := &q.places
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	key := fmt.Sprint(x, by, f)
+	if c.state == s && c.key == key {
+		return c.places, nil
+	}
+	places, err := s.find(x, set)
+	if err != nil {
+		return nil, err
+	}
+	terms.Sort(s.View.Index, places, by)
+	c.state, c.key, c.places = s, key, places
+	return places, nil
+}
+
+func (s *State) find(x Subject, set *roaring.Bitmap) ([]terms.Place, error) {
+	switch x.Kind {
+	case "rule":
+		p, problems := s.Coding.Compile(x.Text)
+		if p == nil {
+			return nil, fmt.Errorf("%w: %q can't be read as a rule: %s", ErrRequest, x.Text, problems[0].Message)
+		}
+		places := []terms.Place{}
+		s.Coding.Matcher().Places(p, set, func(answer uint32, start, length int) {
+			places = append(places, terms.Place{Answer: answer, Start: int32(start), Length: int32(length)})
+		})
+		return places, nil
+	case "row":
+		_, sequence, ok := s.View.FindRow(x.Text)
+		if !ok {
+			return nil, fmt.Errorf("%w: %q are no two or three terms of this question", ErrRequest, x.Text)
+		}
+		return terms.Places(s.View.Index, lexicon.Phrases{sequence}, set), nil
+	}
+	t, ok := s.View.Find(x.Text)
+	if !ok {
+		return nil, fmt.Errorf("%w: there is no term %q in this question", ErrRequest, x.Text)
+	}
+	return terms.Places(s.View.Index, s.View.Phrases(t), set), nil
+}
+
+// ContextLine is one place where a subject stands, with what stands around it.
+type ContextLine struct {
+	Answer int    `json:"answer" doc:"number of the respondent, from 0"`
+	Before string `json:"before"`
+	Hit    string `json:"hit"`
+	After  string `json:"after"`
+	Who    string `json:"who" doc:"what is known of the respondent, shortly"`
+}
+
+// ContextPage is a stretch of the lines of a subject.
+type ContextPage struct {
+	Total   int           `json:"total" doc:"places"`
+	Answers int           `json:"answers" doc:"answers with one"`
+	Lines   []ContextLine `json:"lines"`
+}
+
+// contextWords is how many words are shown on each side.
+const contextWords = 12
+
+// Context gives lines of a subject in context.
+func (q *Question) Context(s *State, f Focus, x Subject, by terms.Order, offset, limit int) (ContextPage, error) {
+	places, err := q.placesOf(s, f, x, by)
+	if err != nil {
+		return ContextPage{}, err
+	}
+	seen := roaring.New()
+	for _, p := range places {
+		seen.Add(p.Answer)
+	}
+	page := ContextPage{Total: len(places), Answers: int(seen.GetCardinality()), Lines: []ContextLine{}}
+	for _, p := range places[min(offset, len(places)):min(offset+limit, len(places))] {
+		page.Lines = append(page.Lines, q.contextLine(s, p))
+	}
+	return page, nil
+}
+
+// contextLine cuts the original around a place. White space counts as one blank, line breaks too.
+func (q *Question) contextLine(s *State, p terms.Place) ContextLine {
+	original := q.Answers[p.Answer]
+	words := s.Reading.Pipeline.Clean(original).Words
+	first, last := int(p.Start), int(p.Start+p.Length-1)
+	from, to := 0, len(original)
+	if first > contextWords {
+		from = words[first-contextWords].Start
+	}
+	if last+contextWords < len(words)-1 {
+		to = words[last+contextWords].End
+	}
+	start, end := words[first].Start, words[last].End
+	personal := s.personal(original)
+	cut := func(from, to int) string {
+		return strings.Join(strings.Fields(masked(original, from, to, personal)), " ")
+	}
+	line := ContextLine{Answer: int(p.Answer), Before: cut(from, start), Hit: cut(start, end), After: cut(end, to), Who: strings.Join(s.who(int(p.Answer)), " · ")}
+	if from > 0 {
+		line.Before = "… " + line.Before
+	}
+	if to < len(original) && strings.TrimSpace(original[to:]) != "" {
+		line.After += " …"
+	}
+	return line
+}
+
+// BranchesOf is what leads to a subject and what follows from it.
+type BranchesOf struct {
+	Before terms.Branch `json:"before"`
+	After  terms.Branch `json:"after"`
+}
+
+// Branches builds the trees of what leads to a subject and follows from it.
+func (q *Question) Branches(s *State, f Focus, x Subject, shape terms.Shape) (BranchesOf, error) {
+	places, err := q.placesOf(s, f, x, terms.AsGiven)
+	if err != nil {
+		return BranchesOf{}, err
+	}
+	ix := s.View.Index
+	return BranchesOf{terms.Branches(ix, places, false, shape), terms.Branches(ix, places, true, shape)}, nil
+}
+
+// Company is what a subject is said with, and by whom more often.
+type Company struct {
+	Answers  int            `json:"answers" doc:"answers of the focus with the subject"`
+	Base     int            `json:"base" doc:"answers of the focus"`
+	Terms    []TermWith     `json:"terms" doc:"that come together with it more often than by chance, the strongest first (G²)"`
+	Segments []SegmentStand `json:"segments" doc:"where its share differs most from that of the rest"`
+	Tested   int            `json:"tested" doc:"segment values that were tested"`
+}
+
+// TermWith is a term with how it comes together with a subject.
+type TermWith struct {
+	Label   string `json:"label"`
+	Answers int    `json:"answers" doc:"of the focus with the term"`
+	crosstab.CoOccurrence
+}
+
+// SegmentStand is a value of a variable with the share of a subject in it and in the rest.
+type SegmentStand struct {
+	Variable string  `json:"variable"`
+	Value    string  `json:"value"`
+	Answers  int     `json:"answers" doc:"with the subject and the value"`
+	Base     int     `json:"base" doc:"with the value"`
+	Share    float64 `json:"share" doc:"0 to 1"`
+	Rest     float64 `json:"rest" doc:"share among those with another value"`
+	Z        float64 `json:"z" doc:"pooled z against the rest"`
+	P        float64 `json:"p" doc:"two-sided, adjusted for the number of tests (Benjamini-Hochberg)"`
+}
+
+// Company says what comes together with a subject in a focus. Least is the number of answers that a term must share.
+func (q *Question) Company(s *State, f Focus, x Subject, least, limit int) (Company, error) {
+	set, err := q.Focus(s, f)
+	if err != nil {
+		return Company{}, err
+	}
+	with, err := q.Focus(s, append(slices.Clone(f), x.condition()))
+	if err != nil {
+		return Company{}, err
+	}
+	out := Company{Answers: int(with.GetCardinality()), Base: int(set.GetCardinality()), Terms: []TermWith{}, Segments: []SegmentStand{}}
+	own := s.own(x)
+	all, err := q.count(s, f, 1, false)
+	if err != nil {
+		return Company{}, err
+	}
+	both := s.Counter.AnswersPer(with, workers())
+	for _, r := range all.Rows {
+		t := r.Terms[0]
+		if s.View.Terms[t].Stop || own[t] || int(both[t]) < max(least, 1) {
+			continue
+		}
+		if c := crosstab.NewCoOccurrence(int(both[t]), out.Answers, r.Answers, out.Base); c.Lift > 1 {
+			out.Terms = append(out.Terms, TermWith{s.View.Terms[t].Label, r.Answers, c})
+		}
+	}
+	slices.SortFunc(out.Terms, func(a, b TermWith) int {
+		switch {
+		case a.G2 > b.G2:
+			return -1
+		case a.G2 < b.G2:
+			return 1
+		}
+		return strings.Compare(a.Label, b.Label)
+	})
+	out.Terms = out.Terms[:min(limit, len(out.Terms))]
+	out.stand(s, set, with)
+	return out, nil
+}
+
+// own are the terms that a subject is of.
+func (s *State) own(x Subject) map[int32]bool {
+	own := map[int32]bool{}
+	switch x.Kind {
+	case "term":
+		if t, ok := s.View.Find(x.Text); ok {
+			own[int32(t)] = true
+		}
+	case "row":
+		if ts, _, ok := s.View.FindRow(x.Text); ok {
+			for _, t := range ts {
+				own[t] = true
+			}
+		}
+	case "rule":
+		if p, _ := s.Coding.Compile(x.Text); p != nil {
+			p.Words(func(w uint32) { own[int32(s.View.TermOf(w))] = true })
+		}
+	}
+	return own
+}
+
+// stand finds the segment values in which the share of the answers with a subject differs from that in the rest.
+func (c *Company) stand(s *State, set, with *roaring.Bitmap) {
+	var p []float64
+	for _, v := range s.Study.Variables {
+		if !v.Role.Charted() || len(v.Values) > maxColumns {
+			continue
+		}
+		filled := roaring.And(set, v.Filled())
+		here := roaring.And(filled, with)
+		for _, value := range v.Values {
+			n1, k1 := int(filled.AndCardinality(v.With(value))), int(here.AndCardinality(v.With(value)))
+			n2, k2 := int(filled.GetCardinality())-n1, int(here.GetCardinality())-k1
+			test, ok := crosstab.CompareShares(k1, n1, k2, n2)
+			if !ok {
+				continue
+			}
+			p = append(p, test.P)
+			c.Segments = append(c.Segments, SegmentStand{v.Name, value, k1, n1, share(k1, n1), share(k2, n2), test.Z, 0})
+		}
+	}
+	for i, adjusted := range crosstab.FalseDiscovery(p) {
+		c.Segments[i].P = adjusted
+	}
+	c.Tested = len(p)
+	c.Segments = slices.DeleteFunc(c.Segments, func(x SegmentStand) bool { return x.P > 0.05 })
+	slices.SortStableFunc(c.Segments, func(a, b SegmentStand) int {
+		switch {
+		case a.Z > b.Z:
+			return -1
+		case a.Z < b.Z:
+			return 1
+		}
+		return 0
+	})
+}

@@ -1,0 +1,156 @@
+package desk
+
+import (
+	"context"
+	"sync"
+
+	"github.com/RoaringBitmap/roaring/v2"
+
+	"aftermath/core/terms"
+)
+
+// Suggestions are terms that may be one.
+type Suggestions struct {
+	Running bool           `json:"running" doc:"they are still being looked for"`
+	Part    float64        `json:"part" doc:"how much of the looking is done, 0 to 1"`
+	Counts  map[string]int `json:"counts" doc:"suggestions of each kind"`
+	Refused int            `json:"refused" doc:"pairs that are kept apart"`
+	Total   int            `json:"total" doc:"of the kind that was asked for"`
+	List    []Suggestion   `json:"list"`
+}
+
+// Suggestion says that variants may be merged with a term.
+type Suggestion struct {
+	Kind     string           `json:"kind" enum:"misspelt,joined,stem,alike"`
+	Term     string           `json:"term"`
+	Stop     bool             `json:"stop,omitempty" doc:"the term is hidden: what is merged with it will be"`
+	Times    int              `json:"times" doc:"occurrences of the term"`
+	Variants []VariantInfo    `json:"variants"`
+	Answers  int              `json:"answers" doc:"answers with a variant"`
+	Score    float64          `json:"score,omitempty" doc:"alike: cosine of what stands around both, 0 to 1"`
+	Shared   []string         `json:"shared" doc:"alike: what says most of that"`
+	Effect   []CategoryEffect `json:"effect" doc:"categories that would gain or lose answers"`
+}
+
+// VariantInfo is what would be merged with a term.
+type VariantInfo struct {
+	Text  string   `json:"text"`
+	Times int      `json:"times"`
+	Edits []string `json:"edits" doc:"misspelt: what was done to the letters"`
+}
+
+// search is a search for suggestions, made once per reading and language.
+type search struct {
+	mu      sync.Mutex
+	begun   bool
+	done    bool
+	part    float64
+	found   []terms.Suggestion
+	stop    context.CancelFunc
+	stopped bool
+}
+
+// Suggestions gives what is found of one kind, and starts looking if nobody has. What is one term by now, or kept apart,
+// is left out. It does not wait: while Running, ask again. Effects are worked out for what is listed.
+func (q *Question) Suggestions(ctx context.Context, s *State, kind string, offset, limit int) (Suggestions, error) {
+	look := &s.kept.search
+	look.start(q, s)
+	look.mu.Lock()
+	out := Suggestions{Running: !look.done && !look.stopped, Part: look.part, Counts: map[string]int{}, List: []Suggestion{}}
+	found := look.found
+	look.mu.Unlock()
+	for _, m := range s.View.Lexicon.Apart {
+		out.Refused += len(m.Variants)
+	}
+	var wanted []Suggestion
+	for _, k := range terms.Kinds {
+		out.Counts[string(k)] = 0
+	}
+	for _, g := range found {
+		if left, ok := s.stillOpen(g); ok {
+			out.Counts[left.Kind]++
+			if kind == "" || left.Kind == kind {
+				wanted = append(wanted, left)
+			}
+		}
+	}
+	out.Total = len(wanted)
+	for _, g := range wanted[min(offset, len(wanted)):min(offset+limit, len(wanted))] {
+		effect, err := q.Preview(ctx, g.edit())
+		if err != nil {
+			return out, err
+		}
+		g.Effect = effect.Categories
+		out.List = append(out.List, g)
+	}
+	return out, nil
+}
+
+// edit is what taking a suggestion does.
+func (g Suggestion) edit() Edit {
+	e := Edit{Kind: "merge", Label: g.Term}
+	for _, v := range g.Variants {
+		e.Terms = append(e.Terms, v.Text)
+	}
+	return e
+}
+
+// stillOpen is what is left of a suggestion under the lexicon of now.
+func (s *State) stillOpen(g terms.Suggestion) (Suggestion, bool) {
+	to, ok := s.View.Find(g.Term)
+	if !ok || s.View.Terms[to].Stop && g.Kind != terms.Misspelt {
+		return Suggestion{}, false
+	}
+	out := Suggestion{Kind: string(g.Kind), Term: s.View.Terms[to].Label, Stop: s.View.Terms[to].Stop, Times: g.Times, Score: g.Score, Shared: append([]string{}, g.Shared...), Effect: []CategoryEffect{}}
+	answers := roaring.New()
+	for _, v := range g.Variants {
+		t, known := s.View.Find(v.Text)
+		if known && (t == to || s.View.Terms[t].Merge >= 0 || s.View.Terms[t].Stop) || s.View.Lexicon.KeptApart(g.Term, v.Text) || s.View.Lexicon.KeptApart(out.Term, v.Text) {
+			continue
+		}
+		out.Variants = append(out.Variants, VariantInfo{v.Text, v.Times, append([]string{}, v.Edits...)})
+		answers.Or(s.View.ListPhrases(v.Text).Answers(s.View.Index))
+	}
+	answers.And(s.View.Index.Answered())
+	out.Answers = int(answers.GetCardinality())
+	return out, out.Answers >= 2
+}
+
+// start looks for suggestions in the background, if that has not been done.
+func (l *search) start(q *Question, s *State) {
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	if l.begun {
+		return
+	}
+	ctx, stop := context.WithCancel(context.Background())
+	l.begun, l.stopped, l.stop = true, false, stop
+	counter, language := s.Counter, s.Playbook.Language
+	go func() {
+		defer stop()
+		finder := terms.Suggester{Counter: counter, Language: language, Workers: workers(), Progress: func(part float64) {
+			l.mu.Lock()
+			l.part = part
+			l.mu.Unlock()
+		}}
+		found, err := finder.Find(ctx)
+		l.mu.Lock()
+		defer l.mu.Unlock()
+		if err != nil {
+			l.begun, l.part = false, 0
+			return
+		}
+		l.found, l.done = found, true
+	}()
+}
+
+// StopSuggestions gives up looking; looking again begins anew.
+func (q *Question) StopSuggestions(s *State) {
+	l := &s.kept.search
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	if l.stop != nil && !l.done {
+		l.stopped = true
+		l.stop()
+	}
+}
