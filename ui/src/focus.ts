@@ -71,6 +71,7 @@ export function say(c: Condition, frame: FrameLine[] = []): string {
     case 'words':
       return c.not ? `without ${c.text}` : (c.text ?? '');
     case 'term':
+    case 'row':
       return c.not ? `without ${c.text}` : `with ${c.text}`;
     case 'variable': {
       const op = c.not && c.op === '=' ? 'is not' : comparisons[c.op ?? '='];

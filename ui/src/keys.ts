@@ -58,7 +58,11 @@ export const keyList: [string, [string, string][]][] = [
       ['space', 'take the term into the selection'],
       ['h', 'hide it as a stop word; among the hidden ones, bring it back'],
       ['m', 'merge the selected terms'],
+      ['p', 'part what is joined under the term'],
+      ['l', 'put the selected terms on a term list'],
       ['c', 'start a category from the selected terms'],
+      ['t', 'in Suggestions: take it'],
+      ['r', 'in Suggestions: refuse it, keep the terms apart'],
     ],
   ],
   [

@@ -30,6 +30,15 @@ export type Proof = S['Proof'];
 export type Checks = S['Checks'];
 export type Trying = S['Trying'];
 export type Step = S['StepFigure'];
+export type TermTable = S['TermTable'];
+export type Branch = S['Branch'];
+export type Suggestion = S['Suggestion'];
+export type Comparison = S['Comparison'];
+export type TermApart = S['TermApart'];
+export type Corpus = S['Corpus'];
+export type Network = S['Network'];
+export type Timeline = S['Timeline'];
+export type LexiconState = S['LexiconState'];
 export type LiveEvent = S['Event'];
 
 export const api = createClient<paths>({ baseUrl: '/' });

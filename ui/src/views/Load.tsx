@@ -59,7 +59,7 @@ export default function Load() {
       .replace(/^https?:\/\//, '')
       .slice(0, 80) ?? '',
   );
-  const [language, setLanguage] = useState('en');
+  const [language, setLanguage] = useState('');
   const [failed, setFailed] = useState('');
   const [loading, setLoading] = useState<AbortController>();
 
@@ -71,7 +71,7 @@ export default function Load() {
     try {
       const study = await take(
         api.POST('/api/v1/studies', {
-          body: { upload: upload!.id, recipe, name, language, columns: columns.map(bare) },
+          body: { upload: upload!.id, recipe, name, language: language || undefined, columns: columns.map(bare) },
           signal: abort.signal,
         }),
       );
@@ -118,6 +118,7 @@ export default function Load() {
                 Language of the answers{' '}
                 <select value={language} onChange={(e) => setLanguage(e.target.value)}>
                   {[
+                    ['', 'found out from them'],
                     ['en', 'English'],
                     ['de', 'German'],
                     ['fr', 'French'],
@@ -125,6 +126,7 @@ export default function Load() {
                     ['it', 'Italian'],
                     ['nl', 'Dutch'],
                     ['pt', 'Portuguese'],
+                    ['und', 'another'],
                   ].map(([code, words]) => (
                     <option key={code} value={code}>
                       {words}

@@ -1,0 +1,188 @@
+import { useEffect, useState } from 'react';
+import { api, type Suggestion, take } from '../../api/client';
+import { useFocus } from '../../focus';
+import { count, many } from '../../format';
+import { useKeys } from '../../keys';
+import { useAsk, useDesk, useQuestionId } from '../../question';
+import { EffectInWords } from './Sheets';
+import { exactly } from './subject';
+
+const kinds = {
+  misspelt: ['misspelt', 'rare words that one or two letters make a frequent word of'],
+  joined: ['joined and parted', 'one word here, two words there'],
+  stem: ['of one stem', 'words that differ by an ending that was not taken off'],
+  alike: ['used alike', 'words around which the same words stand; read before you take them'],
+} as const;
+type Kind = keyof typeof kinds;
+
+/** Terms that may be one, each with what speaks for it: one key takes it, one refuses it. */
+export default function Suggestions() {
+  const id = useQuestionId();
+  const { edit } = useDesk();
+  const { params, set, setPick } = useFocus();
+  const [at, setAt] = useState(0);
+  const [left, setLeft] = useState<Record<string, string[]>>({}); // variants that were unticked
+  const asked = (params.get('kind') as Kind) in kinds ? (params.get('kind') as Kind) : undefined;
+  const found = useAsk(['suggestions', asked], (question) =>
+    take(
+      api.GET('/api/v1/questions/{question}/suggestions', {
+        params: { path: { question }, query: { kind: asked ?? 'misspelt', limit: 40 } },
+      }),
+    ),
+  );
+  const refetch = found.refetch;
+  const running = found.data?.running;
+  useEffect(() => {
+    if (!running) return;
+    const timer = setInterval(() => refetch(), 700);
+    return () => clearInterval(timer);
+  }, [running, refetch]);
+  const list = found.data?.list ?? [];
+  const current = Math.min(at, Math.max(list.length - 1, 0));
+  const now = list[current];
+  const key = (s: Suggestion) => `${s.kind} ${s.term}`;
+  const ticked = (s: Suggestion) =>
+    (s.variants ?? []).filter((v) => !left[key(s)]?.includes(v.text)).map((v) => v.text);
+  const show = (i: number) => {
+    setAt(i);
+    const s = list[i];
+    if (s)
+      setPick([
+        {
+          kind: 'words',
+          text: (s.variants ?? [])
+            .map((v) => (s.kind === 'misspelt' || s.kind === 'joined' ? exactly(v.text) : v.text))
+            .join(' / '),
+        },
+      ]);
+  };
+  const act =
+    (kind: 'merge' | 'apart') =>
+    async (s = now) => {
+      if (!s || !ticked(s).length) return;
+      setPick([]);
+      await edit({ kind, label: s.term, terms: ticked(s) });
+    };
+  const takeIt = act('merge');
+  const refuse = act('apart');
+  useKeys({
+    ArrowDown: () => show(Math.min(current + 1, list.length - 1)),
+    ArrowUp: () => show(Math.max(current - 1, 0)),
+    t: () => takeIt(),
+    r: () => refuse(),
+    Escape: () => setPick([]),
+  });
+  return (
+    <div className="suggestv">
+      <div className="row wrap tools">
+        {(Object.keys(kinds) as Kind[]).map((k) => (
+          <button
+            key={k}
+            type="button"
+            className="plain"
+            aria-pressed={k === (asked ?? 'misspelt')}
+            title={kinds[k][1]}
+            onClick={() => {
+              set({ kind: k, pick: '' });
+              setAt(0);
+            }}
+          >
+            {kinds[k][0]} <span className="soft">{count(found.data?.counts[k] ?? 0)}</span>
+          </button>
+        ))}
+        <span className="soft right">
+          take <kbd>t</kbd> keep apart <kbd>r</kbd> next <kbd>↓</kbd>
+        </span>
+      </div>
+      <p className="soft small">
+        {kinds[asked ?? 'misspelt'][1]}
+        {!!found.data?.refused && (
+          <>
+            {' · '}
+            <button type="button" className="plain" onClick={() => set({ tab: 'lexicon', pick: '' })}>
+              {many(found.data.refused, 'pair')} kept apart
+            </button>
+          </>
+        )}
+      </p>
+      {found.error && <p className="bad">{found.error.message}</p>}
+      {running && (
+        <p role="status" className="row">
+          <progress value={found.data?.part ?? 0} max={1} aria-label="looking for terms that may be one" />
+          looking through all words: {Math.round(100 * (found.data?.part ?? 0))} %
+          <button
+            type="button"
+            className="plain"
+            onClick={async () => {
+              await api.DELETE('/api/v1/questions/{question}/suggestions', { params: { path: { question: id } } });
+              refetch();
+            }}
+          >
+            stop
+          </button>
+        </p>
+      )}
+      {found.data && !running && list.length === 0 && (
+        <p className="empty">
+          Nothing {Object.values(found.data.counts).some(Boolean) ? 'more of this kind ' : ''}to suggest. What you keep
+          apart is not suggested again.
+        </p>
+      )}
+      <ol className="plainlist">
+        {list.map((s, i) => (
+          <li key={key(s)} className={i === current ? 'suggestion on' : 'suggestion'} aria-current={i === current}>
+            <div>
+              <p>
+                <button type="button" className="plain" onClick={() => show(i)}>
+                  <b>{s.term}</b>
+                </button>{' '}
+                <span className="soft">
+                  {count(s.times)}
+                  {s.stop && ', hidden: these will be hidden with it'}
+                </span>{' '}
+                ←{' '}
+                {(s.variants ?? []).map((v) => (
+                  <span key={v.text} className="variant" title={v.edits?.join(', ')}>
+                    {(s.variants ?? []).length > 1 && (
+                      <input
+                        type="checkbox"
+                        aria-label={`take ${v.text} too`}
+                        checked={!left[key(s)]?.includes(v.text)}
+                        onChange={(e) => {
+                          const out = left[key(s)] ?? [];
+                          setLeft({
+                            ...left,
+                            [key(s)]: e.target.checked ? out.filter((x) => x !== v.text) : [...out, v.text],
+                          });
+                        }}
+                      />
+                    )}{' '}
+                    {v.text} <em>{count(v.times)}</em>
+                    {!!v.edits?.length && i === current && <small> {v.edits.join(', ')}</small>}
+                  </span>
+                ))}
+              </p>
+              <p className="soft small">
+                {many(s.answers, 'answer')}
+                {s.kind === 'alike' && ` · likeness ${(s.score ?? 0).toFixed(2)}: ${(s.shared ?? []).join(', ')}`}
+                {' · '}
+                <EffectInWords effect={{ categories: s.effect ?? [] }} />
+              </p>
+            </div>
+            <span className="row">
+              <button type="button" onClick={() => takeIt(s)} disabled={!ticked(s).length}>
+                take
+              </button>
+              <button type="button" className="plain" onClick={() => refuse(s)} disabled={!ticked(s).length}>
+                keep apart
+              </button>
+            </span>
+          </li>
+        ))}
+      </ol>
+      {found.data && found.data.total > list.length && (
+        <p className="soft">The next of {count(found.data.total)} come up as these are decided.</p>
+      )}
+    </div>
+  );
+}
