@@ -1,6 +1,9 @@
 package terms
 
-import "slices"
+import (
+	"slices"
+	"strings"
+)
 
 // neighbourhood finds words that are a few changes apart: two words within n changes have a form in common when up to n
 // letters are left out of each.
@@ -47,25 +50,31 @@ func shortened(word string, n int) []string {
 	return slices.Compact(forms)
 }
 
-// rows of a keyboard: letters side by side are struck for one another.
+// rows of a keyboard, each shifted by half a key against the one above it.
 var rows = []string{"qwertyuiop", "asdfghjkl", "zxcvbnm"}
 
-// beside says whether two keys are neighbours in their row, or one above the other.
+// beside says whether two keys touch.
 func beside(a, b rune) bool {
 	find := func(c rune) (row, column int) {
 		for r, keys := range rows {
-			for i, k := range keys {
-				if k == c {
-					return r, i
-				}
+			if i := strings.IndexRune(keys, c); i >= 0 {
+				return r, i
 			}
 		}
 		return -9, -9
 	}
 	ra, ca := find(a)
 	rb, cb := find(b)
-	d := ca - cb
-	return ra >= 0 && rb >= 0 && (ra == rb && (d == 1 || d == -1) || (ra-rb == 1 || rb-ra == 1) && d >= -1 && d <= 1)
+	if ra > rb {
+		ra, ca, rb, cb = rb, cb, ra, ca
+	}
+	switch {
+	case ra < 0:
+		return false
+	case ra == rb:
+		return ca-cb == 1 || cb-ca == 1
+	}
+	return rb-ra == 1 && (cb == ca || cb == ca-1)
 }
 
 // What a change costs. One that hands in a hurry make counts 1; the first letter is seldom wrong.
@@ -75,6 +84,8 @@ const (
 	unlikely = 1.6
 	atFirst  = 0.8 // on top
 	notOne   = 3.6 // above this, it is another word
+
+	heardWrong = 6 // from this many letters on, a vowel for another is likely: short words differ by their vowels
 )
 
 // compare says what was done to the letters of a frequent word to make the rare one, and what that costs: 0 if it can't be
@@ -111,7 +122,7 @@ func compare(rare, frequent string) (edits []string, cost float64) {
 					take(0, i-1, j-1, "")
 				case beside(x[i-1], y[j-1]):
 					take(likely, i-1, j-1, string(y[j-1])+" for "+string(x[i-1]))
-				case vowel(x[i-1]) && vowel(y[j-1]):
+				case vowel(x[i-1]) && vowel(y[j-1]) && len(x) >= heardWrong:
 					take(likely, i-1, j-1, string(y[j-1])+" for "+string(x[i-1]))
 				default:
 					take(unlikely, i-1, j-1, string(y[j-1])+" for "+string(x[i-1]))

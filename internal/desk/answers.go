@@ -127,7 +127,7 @@ type Overview struct {
 	Coded        int            `json:"coded" doc:"answered with a category"`
 	Left         int            `json:"left" doc:"answered, not coded, not settled"`
 	Settled      int            `json:"settled"`
-	Terms        int            `json:"terms" doc:"distinct, stop words aside"`
+	Terms        int            `json:"terms" doc:"different ones in the answered, stop words aside"`
 	Hidden       int            `json:"hidden" doc:"terms that are stop words"`
 	Categories   int            `json:"categories"`
 	RuleProblems int            `json:"ruleProblems" doc:"rules that can't be read"`
@@ -152,10 +152,14 @@ func (q *Question) Overview(s *State, f Focus) (Overview, error) {
 	o.Coded = o.Answered - int(uncoded.GetCardinality())
 	o.Settled = int(uncoded.AndCardinality(s.Decisions.Settled))
 	o.Left = int(uncoded.GetCardinality()) - o.Settled
-	for _, t := range s.View.Terms {
-		if t.Stop {
+	said, err := q.count(s, nil, 1, false)
+	if err != nil {
+		return Overview{}, err
+	}
+	for _, r := range said.Rows {
+		if s.View.Terms[r.Terms[0]].Stop {
 			o.Hidden++
-		} else if len(t.Words) > 0 {
+		} else {
 			o.Terms++
 		}
 	}

@@ -3,6 +3,7 @@ package desk
 import (
 	"context"
 	"sync"
+	"time"
 
 	"github.com/RoaringBitmap/roaring/v2"
 
@@ -21,15 +22,14 @@ type Suggestions struct {
 
 // Suggestion says that variants may be merged with a term.
 type Suggestion struct {
-	Kind     string           `json:"kind" enum:"misspelt,joined,stem,alike"`
-	Term     string           `json:"term"`
-	Stop     bool             `json:"stop,omitempty" doc:"the term is hidden: what is merged with it will be"`
-	Times    int              `json:"times" doc:"occurrences of the term"`
-	Variants []VariantInfo    `json:"variants"`
-	Answers  int              `json:"answers" doc:"answers with a variant"`
-	Score    float64          `json:"score,omitempty" doc:"alike: cosine of what stands around both, 0 to 1"`
-	Shared   []string         `json:"shared" doc:"alike: what says most of that"`
-	Effect   []CategoryEffect `json:"effect" doc:"categories that would gain or lose answers"`
+	Kind     string        `json:"kind" enum:"misspelt,joined,stem,alike"`
+	Term     string        `json:"term"`
+	Stop     bool          `json:"stop,omitempty" doc:"the term is hidden: what is merged with it will be"`
+	Times    int           `json:"times" doc:"occurrences of the term"`
+	Variants []VariantInfo `json:"variants"`
+	Answers  int           `json:"answers" doc:"answers with a variant"`
+	Score    float64       `json:"score,omitempty" doc:"alike: cosine of what stands around both, 0 to 1"`
+	Shared   []string      `json:"shared" doc:"alike: what says most of that"`
 }
 
 // VariantInfo is what would be merged with a term.
@@ -48,13 +48,19 @@ type search struct {
 	found   []terms.Suggestion
 	stop    context.CancelFunc
 	stopped bool
+	over    chan struct{} // closed when the looking ends
 }
 
 // Suggestions gives what is found of one kind, and starts looking if nobody has. What is one term by now, or kept apart,
-// is left out. It does not wait: while Running, ask again. Effects are worked out for what is listed.
+// is left out. It does not wait for long: while Running, ask again.
 func (q *Question) Suggestions(ctx context.Context, s *State, kind string, offset, limit int) (Suggestions, error) {
 	look := &s.kept.search
-	look.start(q, s)
+	select {
+	case <-look.start(s):
+	case <-time.After(patience):
+	case <-ctx.Done():
+		return Suggestions{}, ctx.Err()
+	}
 	look.mu.Lock()
 	out := Suggestions{Running: !look.done && !look.stopped, Part: look.part, Counts: map[string]int{}, List: []Suggestion{}}
 	found := look.found
@@ -75,24 +81,8 @@ func (q *Question) Suggestions(ctx context.Context, s *State, kind string, offse
 		}
 	}
 	out.Total = len(wanted)
-	for _, g := range wanted[min(offset, len(wanted)):min(offset+limit, len(wanted))] {
-		effect, err := q.Preview(ctx, g.edit())
-		if err != nil {
-			return out, err
-		}
-		g.Effect = effect.Categories
-		out.List = append(out.List, g)
-	}
+	out.List = append(out.List, wanted[min(offset, len(wanted)):min(offset+limit, len(wanted))]...)
 	return out, nil
-}
-
-// edit is what taking a suggestion does.
-func (g Suggestion) edit() Edit {
-	e := Edit{Kind: "merge", Label: g.Term}
-	for _, v := range g.Variants {
-		e.Terms = append(e.Terms, v.Text)
-	}
-	return e
 }
 
 // stillOpen is what is left of a suggestion under the lexicon of now.
@@ -101,7 +91,7 @@ func (s *State) stillOpen(g terms.Suggestion) (Suggestion, bool) {
 	if !ok || s.View.Terms[to].Stop && g.Kind != terms.Misspelt {
 		return Suggestion{}, false
 	}
-	out := Suggestion{Kind: string(g.Kind), Term: s.View.Terms[to].Label, Stop: s.View.Terms[to].Stop, Times: g.Times, Score: g.Score, Shared: append([]string{}, g.Shared...), Effect: []CategoryEffect{}}
+	out := Suggestion{Kind: string(g.Kind), Term: s.View.Terms[to].Label, Stop: s.View.Terms[to].Stop, Times: g.Times, Score: g.Score, Shared: append([]string{}, g.Shared...), Variants: []VariantInfo{}}
 	answers := roaring.New()
 	for _, v := range g.Variants {
 		t, known := s.View.Find(v.Text)
@@ -116,17 +106,23 @@ func (s *State) stillOpen(g terms.Suggestion) (Suggestion, bool) {
 	return out, out.Answers >= 2
 }
 
-// start looks for suggestions in the background, if that has not been done.
-func (l *search) start(q *Question, s *State) {
+// patience is how long is waited for suggestions before it is said that they are being looked for.
+const patience = 400 * time.Millisecond
+
+// start looks for suggestions in the background, if that has not been done. What it gives is closed when they are there,
+// or given up.
+func (l *search) start(s *State) <-chan struct{} {
 	l.mu.Lock()
 	defer l.mu.Unlock()
 	if l.begun {
-		return
+		return l.over
 	}
 	ctx, stop := context.WithCancel(context.Background())
-	l.begun, l.stopped, l.stop = true, false, stop
+	over := make(chan struct{})
+	l.begun, l.stopped, l.stop, l.over = true, false, stop, over
 	counter, language := s.Counter, s.Playbook.Language
 	go func() {
+		defer close(over)
 		defer stop()
 		finder := terms.Suggester{Counter: counter, Language: language, Workers: workers(), Progress: func(part float64) {
 			l.mu.Lock()
@@ -142,6 +138,7 @@ func (l *search) start(q *Question, s *State) {
 		}
 		l.found, l.done = found, true
 	}()
+	return over
 }
 
 // StopSuggestions gives up looking; looking again begins anew.

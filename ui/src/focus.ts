@@ -50,7 +50,7 @@ export function useFocus() {
     setFocus: (list: Condition[]) => set({ focus: write(list), pick: '' }),
     narrow: (...more: Condition[]) =>
       set({ focus: write([...focus, ...more.filter((m) => !focus.some((f) => same(f, m)))]), pick: '' }),
-    setPick: (list: Condition[]) => set({ pick: write(list) }, true),
+    setPick: useCallback((list: Condition[]) => set({ pick: write(list) }, true), [set]),
     set,
   };
 }

@@ -2087,7 +2087,7 @@ export interface components {
             study: components["schemas"]["StudyInfo"];
             /**
              * Format: int64
-             * @description distinct, stop words aside
+             * @description different ones in the answered, stop words aside
              */
             terms: number;
             /** @description what undo would take back */
@@ -2449,8 +2449,6 @@ export interface components {
              * @description answers with a variant
              */
             answers: number;
-            /** @description categories that would gain or lose answers */
-            effect: components["schemas"]["CategoryEffect"][];
             /** @enum {string} */
             kind: "misspelt" | "joined" | "stem" | "alike";
             /**

@@ -1,4 +1,5 @@
 import { useState } from 'react';
+import { Link } from 'react-router';
 import { api, type Category, type FrameLine, take } from '../api/client';
 import { useFocus } from '../focus';
 import { count, many } from '../format';
@@ -16,8 +17,8 @@ function plainCategory(l: FrameLine): Category {
 
 /** An open category: its name, its note, its rules one per line. */
 export function Page({ line, lines }: { line: FrameLine; lines: FrameLine[] }) {
-  const { edit } = useDesk();
-  const { setPick, params, set } = useFocus();
+  const { edit, question } = useDesk();
+  const { setPick, params, set, focusText } = useFocus();
   const [writing, setWriting] = useState<{ at: number; unless: boolean; text: string }>();
   const [naming, setNaming] = useState(false);
   const [removing, setRemoving] = useState(false);
@@ -76,6 +77,12 @@ export function Page({ line, lines }: { line: FrameLine; lines: FrameLine[] }) {
           >
             {count(r.answers)}
           </button>
+          <Link
+            className="plain small"
+            to={`/q/${question.id}/terms?${new URLSearchParams({ ...(focusText ? { focus: focusText } : {}), pick: JSON.stringify([{ kind: 'words', text: r.source }]) })}`}
+          >
+            in context
+          </Link>
           {r.problems.length > 0 && (
             <div className="under">
               <Problems source={r.source} problems={r.problems} />

@@ -19,7 +19,10 @@ export function Beneath() {
   if (!subject) return null;
   const Shown = ways[way][1];
   return (
-    <section className={shut ? 'beneath shut' : 'beneath'} aria-label="What stands around it">
+    <section
+      className={`beneath ${shut ? 'shut' : way === 'branches' ? 'tall' : ''}`}
+      aria-label="What stands around it"
+    >
       <div className="row between">
         <span className="row">
           <SubjectField subject={subject} look={(s) => setPick([conditionOf(s)])} />

@@ -1,4 +1,4 @@
-import { useState } from 'react';
+import { useEffect, useRef, useState } from 'react';
 import { api, type Branch, take } from '../../api/client';
 import { useFocus } from '../../focus';
 import { count, many } from '../../format';
@@ -41,9 +41,15 @@ export default function Branches({ subject }: { subject: Subject }) {
   const [depth, setDepth] = useState(2);
   const [breadth, setBreadth] = useState(8);
   const query = { focus: focusText, of: subject.of, text: subject.text, depth, breadth };
+  const room = useRef<HTMLDivElement>(null);
   const trees = useAsk(['branches', query], (question) =>
     take(api.GET('/api/v1/questions/{question}/branches', { params: { path: { question }, query } })),
   );
+  // The middle of the tree is what one looks at first.
+  useEffect(() => {
+    const r = room.current;
+    if (trees.data && r) r.scrollTo((r.scrollWidth - r.clientWidth) / 2, (r.scrollHeight - r.clientHeight) / 2);
+  }, [trees.data]);
   if (trees.error) return <p className="bad">{trees.error.message}</p>;
   if (!trees.data) return <p className="ghost">&nbsp;</p>;
   const { before, after } = trees.data;
@@ -54,13 +60,13 @@ export default function Branches({ subject }: { subject: Subject }) {
     return { placed, bottom };
   });
   const tall = Math.max(sides[0]!.bottom, sides[1]!.bottom, 60);
-  const wide = 2 * (depth * step + 60) + 150;
+  const left = Math.max(30, 5 * Math.min(subject.text.length, 16) + 10); // half the room of the middle word
+  const wide = 2 * (left + 30 + (depth - 1) * step + 105);
   const middle = wide / 2;
   // Both trees are drawn around one middle line.
   const shift = sides.map((s) => tall / 2 - s.placed.at(-1)!.y);
   const low = Math.min(...sides.flatMap((s, i) => s.placed.map((p) => p.y + shift[i]!)));
   const high = Math.max(...sides.flatMap((s, i) => s.placed.map((p) => p.y + shift[i]!)));
-  const left = 70; // half the room of the middle word
   return (
     <>
       <p className="soft small row">
@@ -83,7 +89,8 @@ export default function Branches({ subject }: { subject: Subject }) {
         </label>
       </p>
       <div
-        className="scroll scroll-x branches" // biome-ignore lint/a11y/noNoninteractiveTabindex: a scrolling region must be reachable by keyboard
+        className="scroll scroll-x branches"
+        ref={room} // biome-ignore lint/a11y/noNoninteractiveTabindex: a scrolling region must be reachable by keyboard
         tabIndex={0}
         role="region"
         aria-label="Branches"

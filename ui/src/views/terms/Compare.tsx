@@ -227,7 +227,7 @@ function Mirror({ c, ofA, ofB, pressed, open }: MirrorProps) {
                   height={line}
                   fill="transparent"
                 />
-                <rect className="bar" x={side ? edge : edge - w} y={y(i)} width={w} height={line - 8} />
+                <rect className="barmark" x={side ? edge : edge - w} y={y(i)} width={w} height={line - 8} />
                 <text
                   className="axis"
                   fontSize={12}

@@ -77,6 +77,14 @@ export default function Ledger() {
     list.scrollToOffset(0);
   }, [key]);
 
+  // What opens beneath takes room: the line one stands on stays in sight.
+  const looked = pick.length > 0;
+  // biome-ignore lint/correctness/useExhaustiveDependencies: only when the room changes
+  useEffect(() => {
+    const timer = setTimeout(() => list.scrollToIndex(current), 60);
+    return () => clearTimeout(timer);
+  }, [looked, params.get('way')]);
+
   const show = (i: number) => {
     const t = term(i);
     setAt(i);
@@ -147,11 +155,12 @@ export default function Ledger() {
     <>
       <div className="row between tools">
         <span className="row">
-          <span className="choice" role="group" aria-label="Words in a term">
+          <span className="row rowsof" role="group" aria-label="Words in a term">
             {['One word', 'Two', 'Three'].map((name, i) => (
               <button
                 key={name}
                 type="button"
+                className="plain"
                 aria-pressed={row === i + 1}
                 onClick={() => {
                   set({ row: i ? String(i + 1) : '', pick: '' });
@@ -171,8 +180,8 @@ export default function Ledger() {
             <>
               <Tool name="merge" k="m" act={open('merge')} off={!acted.length} />
               <Tool name="part" k="p" act={() => setSheet('part')} off={!parts} />
-              <Tool name="to a list" k="l" act={open('list')} off={!acted.length} />
-              <Tool name="start a category" k="c" act={category} off={!acted.length} />
+              <Tool name="list" k="l" act={open('list')} off={!acted.length} />
+              <Tool name="category" k="c" act={category} off={!acted.length} />
             </>
           )}
         </span>
@@ -215,7 +224,7 @@ export default function Ledger() {
           <div className="virtual" role="presentation" style={{ height: list.getTotalSize() }}>
             {items.map((item) => {
               const t = term(item.index);
-              const on = item.index === current && pick.some((p) => p.kind === 'term' || p.kind === 'row');
+              const on = !!t && pick.some((p) => (p.kind === 'term' || p.kind === 'row') && p.text === t.label);
               return (
                 <div
                   key={item.key}

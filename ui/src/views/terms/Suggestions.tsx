@@ -4,7 +4,7 @@ import { useFocus } from '../../focus';
 import { count, many } from '../../format';
 import { useKeys } from '../../keys';
 import { useAsk, useDesk, useQuestionId } from '../../question';
-import { EffectInWords } from './Sheets';
+import { EffectInWords, useEffectOf } from './Sheets';
 import { exactly } from './subject';
 
 const kinds = {
@@ -41,26 +41,28 @@ export default function Suggestions() {
   const current = Math.min(at, Math.max(list.length - 1, 0));
   const now = list[current];
   const key = (s: Suggestion) => `${s.kind} ${s.term}`;
-  const ticked = (s: Suggestion) =>
-    (s.variants ?? []).filter((v) => !left[key(s)]?.includes(v.text)).map((v) => v.text);
+  const ticked = (s: Suggestion) => s.variants.filter((v) => !left[key(s)]?.includes(v.text)).map((v) => v.text);
+  // Once one walks through them, the answers pane shows those of the current one, whichever comes up.
+  const [walking, setWalking] = useState(false);
+  const rule = now?.variants
+    .map((v) => (now.kind === 'misspelt' || now.kind === 'joined' ? exactly(v.text) : v.text))
+    .join(' / ');
+  useEffect(() => {
+    if (walking && rule) setPick([{ kind: 'words', text: rule }]);
+  }, [walking, rule, setPick]);
   const show = (i: number) => {
     setAt(i);
-    const s = list[i];
-    if (s)
-      setPick([
-        {
-          kind: 'words',
-          text: (s.variants ?? [])
-            .map((v) => (s.kind === 'misspelt' || s.kind === 'joined' ? exactly(v.text) : v.text))
-            .join(' / '),
-        },
-      ]);
+    setWalking(true);
+  };
+  const rest = () => {
+    setWalking(false);
+    setPick([]);
   };
   const act =
     (kind: 'merge' | 'apart') =>
     async (s = now) => {
       if (!s || !ticked(s).length) return;
-      setPick([]);
+      if (list.length === 1) rest();
       await edit({ kind, label: s.term, terms: ticked(s) });
     };
   const takeIt = act('merge');
@@ -70,7 +72,7 @@ export default function Suggestions() {
     ArrowUp: () => show(Math.max(current - 1, 0)),
     t: () => takeIt(),
     r: () => refuse(),
-    Escape: () => setPick([]),
+    Escape: rest,
   });
   return (
     <div className="suggestv">
@@ -105,6 +107,7 @@ export default function Suggestions() {
           </>
         )}
       </p>
+      {!found.data && !found.error && <p className="ghost">&nbsp;</p>}
       {found.error && <p className="bad">{found.error.message}</p>}
       {running && (
         <p role="status" className="row">
@@ -130,59 +133,89 @@ export default function Suggestions() {
       )}
       <ol className="plainlist">
         {list.map((s, i) => (
-          <li key={key(s)} className={i === current ? 'suggestion on' : 'suggestion'} aria-current={i === current}>
-            <div>
-              <p>
-                <button type="button" className="plain" onClick={() => show(i)}>
-                  <b>{s.term}</b>
-                </button>{' '}
-                <span className="soft">
-                  {count(s.times)}
-                  {s.stop && ', hidden: these will be hidden with it'}
-                </span>{' '}
-                ←{' '}
-                {(s.variants ?? []).map((v) => (
-                  <span key={v.text} className="variant" title={v.edits?.join(', ')}>
-                    {(s.variants ?? []).length > 1 && (
-                      <input
-                        type="checkbox"
-                        aria-label={`take ${v.text} too`}
-                        checked={!left[key(s)]?.includes(v.text)}
-                        onChange={(e) => {
-                          const out = left[key(s)] ?? [];
-                          setLeft({
-                            ...left,
-                            [key(s)]: e.target.checked ? out.filter((x) => x !== v.text) : [...out, v.text],
-                          });
-                        }}
-                      />
-                    )}{' '}
-                    {v.text} <em>{count(v.times)}</em>
-                    {!!v.edits?.length && i === current && <small> {v.edits.join(', ')}</small>}
-                  </span>
-                ))}
-              </p>
-              <p className="soft small">
-                {many(s.answers, 'answer')}
-                {s.kind === 'alike' && ` · likeness ${(s.score ?? 0).toFixed(2)}: ${(s.shared ?? []).join(', ')}`}
-                {' · '}
-                <EffectInWords effect={{ categories: s.effect ?? [] }} />
-              </p>
-            </div>
-            <span className="row">
-              <button type="button" onClick={() => takeIt(s)} disabled={!ticked(s).length}>
-                take
-              </button>
-              <button type="button" className="plain" onClick={() => refuse(s)} disabled={!ticked(s).length}>
-                keep apart
-              </button>
-            </span>
-          </li>
+          <Line
+            key={key(s)}
+            s={s}
+            current={i === current}
+            near={i === current || i === current + 1}
+            ticked={ticked(s)}
+            tick={(text, on) => {
+              const out = left[key(s)] ?? [];
+              setLeft({ ...left, [key(s)]: on ? out.filter((x) => x !== text) : [...out, text] });
+            }}
+            show={() => show(i)}
+            take={() => takeIt(s)}
+            refuse={() => refuse(s)}
+          />
         ))}
       </ol>
       {found.data && found.data.total > list.length && (
         <p className="soft">The next of {count(found.data.total)} come up as these are decided.</p>
       )}
     </div>
+  );
+}
+
+type LineProps = {
+  s: Suggestion;
+  current: boolean;
+  /** Its effect is worked out: it is the current one, or comes next. */
+  near: boolean;
+  ticked: string[];
+  tick: (text: string, on: boolean) => void;
+  show: () => void;
+  take: () => void;
+  refuse: () => void;
+};
+
+function Line({ s, current, near, ticked, tick, show, take: takeIt, refuse }: LineProps) {
+  const effect = useEffectOf({ kind: 'merge', label: s.term, terms: ticked }, near && ticked.length > 0);
+  return (
+    <li className={current ? 'suggestion on' : 'suggestion'} aria-current={current}>
+      <div>
+        <p>
+          <button type="button" className="plain" onClick={show}>
+            <b>{s.term}</b>
+          </button>{' '}
+          <span className="soft">
+            {count(s.times)}
+            {s.stop && ', hidden: these will be hidden with it'}
+          </span>{' '}
+          ←{' '}
+          {s.variants.map((v) => (
+            <span key={v.text} className="variant" title={v.edits.join(', ')}>
+              {s.variants.length > 1 && (
+                <input
+                  type="checkbox"
+                  aria-label={`take ${v.text} too`}
+                  checked={ticked.includes(v.text)}
+                  onChange={(e) => tick(v.text, e.target.checked)}
+                />
+              )}{' '}
+              {v.text} <em>{count(v.times)}</em>
+              {v.edits.length > 0 && current && <small> {v.edits.join(', ')}</small>}
+            </span>
+          ))}
+        </p>
+        <p className="soft small">
+          {many(s.answers, 'answer')}
+          {s.kind === 'alike' && ` · likeness ${(s.score ?? 0).toFixed(2)}: ${s.shared.join(', ')}`}
+          {current && ticked.length > 0 && (
+            <>
+              {' · '}
+              {effect.error ? effect.error.message : effect.data ? <EffectInWords effect={effect.data} /> : '…'}
+            </>
+          )}
+        </p>
+      </div>
+      <span className="row">
+        <button type="button" onClick={takeIt} disabled={!ticked.length}>
+          take
+        </button>
+        <button type="button" className="plain" onClick={refuse} disabled={!ticked.length}>
+          keep apart
+        </button>
+      </span>
+    </li>
   );
 }

@@ -98,7 +98,7 @@ export default function Timeline({ subject }: { subject: Subject }) {
                 {given && (
                   <>
                     <rect
-                      className="bar"
+                      className="barmark"
                       x={i * bar + 2}
                       width={Math.max(bar - 4, 1)}
                       y={y(p.share)}

@@ -125,9 +125,9 @@ function Treemap({ terms, pressed, open }: TreemapProps) {
         const t = l.data.term!;
         const w = l.x1 - l.x0;
         const h = l.y1 - l.y0;
-        const size = Math.max(9, Math.min(22, h / 2.4, w / (t.label.length * 0.56)));
+        const size = Math.max(9, Math.min(22, h / 2.4, (w - 9) / (t.label.length * 0.54)));
         // A label that would be cut is left to the tooltip; its tile is still there, and says it to a screen reader.
-        const fits = t.label.length * size * 0.52 < w - 4 && h > size + 4;
+        const fits = t.label.length * size * 0.52 < w - 5 && h > size + 4;
         return (
           <g
             key={t.label}
@@ -216,7 +216,7 @@ function Coverage({ c, open }: { c: Corpus; open: (label: string) => void }) {
           </text>
         )}
         {c.telling.length > 3 && (
-          <text x={x(c.telling.at(-1)!.terms) - 8} y={y(c.telling.at(-1)!.share) + 18} textAnchor="end" fontSize={13}>
+          <text x={x(c.telling.at(-1)!.terms) - 8} y={y(c.telling.at(-1)!.share) - 12} textAnchor="end" fontSize={13}>
             hidden ones aside
           </text>
         )}

@@ -18,7 +18,7 @@ function once(words: Word[], width: number, height: number, size: (w: Word) => n
       .size([width, height])
       .words(words.map((w) => ({ ...w })))
       .padding(2)
-      .font('Source Sans 3 Variable')
+      .font('"Source Sans 3 Variable"')
       .fontWeight(600)
       .fontSize((w) => size(w))
       .rotate((_, i) => (upright && i % 4 === 3 ? 90 : 0))
