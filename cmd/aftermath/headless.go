@@ -14,9 +14,11 @@ import (
 	"github.com/spf13/cobra"
 
 	"aftermath/core/frame"
+	"aftermath/core/lexicon"
 	"aftermath/core/playbook"
 	"aftermath/core/survey"
 	"aftermath/core/text"
+	"aftermath/internal/desk"
 	"aftermath/internal/export"
 	"aftermath/internal/files"
 )
@@ -51,7 +53,8 @@ func (j *job) flags(c *cobra.Command) {
 	}
 }
 
-func (j *job) read(ctx context.Context) error {
+// load reads the file and the playbook.
+func (j *job) load(ctx context.Context) error {
 	guess, err := files.Recognise(ctx, j.data, j.data, "")
 	if err == nil {
 		j.table, err = files.ReadTable(ctx, j.data, overruled(guess.Recipe, j.recipe), 0)
@@ -68,7 +71,7 @@ func (j *job) read(ctx context.Context) error {
 			return err
 		}
 	}
-	j.book = playbook.New("en")
+	j.book = playbook.New(cmp.Or(lexicon.GuessLanguage(j.table.Column(j.textAt)).Language, desk.Unknown))
 	if j.playbook != "" {
 		data, err := os.ReadFile(j.playbook)
 		if err != nil {
@@ -79,7 +82,14 @@ func (j *job) read(ctx context.Context) error {
 		}
 	}
 	j.answers = j.table.Column(j.textAt)
-	j.reading, err = j.book.Read(ctx, j.answers, runtime.GOMAXPROCS(0), nil)
+	return nil
+}
+
+// read also cleans and indexes the answers.
+func (j *job) read(ctx context.Context) (err error) {
+	if err = j.load(ctx); err == nil {
+		j.reading, err = j.book.Read(ctx, j.answers, runtime.GOMAXPROCS(0), nil)
+	}
 	return err
 }
 

@@ -7,13 +7,11 @@ import (
 	"fmt"
 	"io"
 	"net/http"
-	"strconv"
 	"strings"
 
 	"github.com/danielgtaylor/huma/v2"
 
 	"aftermath/core/lexicon"
-	"aftermath/core/survey"
 	"aftermath/core/terms"
 	"aftermath/internal/desk"
 	"aftermath/internal/export"
@@ -299,18 +297,8 @@ func (s *server) contextOut(ctx context.Context, in *struct {
 	return tableFile(ctx, s, in.FocusInput, in.Format, "context", func(q *desk.Question, state *desk.State, f desk.Focus) (desk.ContextPage, error) {
 		return q.Context(state, f, in.Subject, terms.Order(in.By), 0, maxOut)
 	}, func(state *desk.State, p desk.ContextPage) func(func([]any) bool) {
-		return export.Context(p, respondent(state))
+		return export.Context(p, state.Respondent)
 	})
-}
-
-// respondent names a respondent: by the first column of identifiers, else by the row.
-func respondent(state *desk.State) func(answer int) string {
-	for i, spec := range state.Study.Columns {
-		if spec.Role == survey.Identifier {
-			return func(answer int) string { return state.Cell(answer, i) }
-		}
-	}
-	return func(answer int) string { return strconv.Itoa(answer + 1) }
 }
 
 func (s *server) compareOut(ctx context.Context, in *struct {
@@ -333,11 +321,10 @@ func (s *server) matrix(ctx context.Context, in *struct {
 	if err != nil {
 		return nil, problem(err)
 	}
-	set, chosen, err := q.MatrixTerms(state, f, in.Least, in.Terms)
+	m, err := export.NewMatrix(q, state, f, in.Values, in.Least, in.Terms)
 	if err != nil {
 		return nil, problem(err)
 	}
-	m := export.Matrix{Counter: state.Counter, Focus: set, Chosen: chosen, Values: in.Values, ID: respondent(state)}
 	if in.Format == "zip" {
 		return download("matrix-"+in.Values+".zip", "application/zip", m.MatrixMarket), nil
 	}

@@ -2,6 +2,7 @@ package desk
 
 import (
 	"slices"
+	"strconv"
 
 	"github.com/RoaringBitmap/roaring/v2"
 
@@ -116,6 +117,16 @@ func (s *State) Cell(row, column int) string {
 		return text.Mask(cell)
 	}
 	return cell
+}
+
+// Respondent names the respondent of an answer: by the first column of identifiers, else by the row from 1.
+func (s *State) Respondent(answer int) string {
+	for i, spec := range s.Study.Columns {
+		if spec.Role == survey.Identifier {
+			return s.Cell(answer, i)
+		}
+	}
+	return strconv.Itoa(answer + 1)
 }
 
 // Overview is a question's state in figures, for the rail.

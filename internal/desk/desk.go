@@ -14,6 +14,7 @@ import (
 	"aftermath/core/frame"
 	"aftermath/core/lexicon"
 	"aftermath/core/playbook"
+	"aftermath/core/survey"
 	"aftermath/core/terms"
 	"aftermath/internal/store"
 )
@@ -168,20 +169,37 @@ func (d *Desk) Question(ctx context.Context, id int64) (*Question, error) {
 		}
 		q := &Question{ID: id, StudyID: study.ID, desk: d, column: record.Column, Name: study.Columns[record.Column].Name, Answers: study.Cells[record.Column]}
 		state := &State{Revision: record.Revision, Study: study, kept: &kept{}, Playbook: record.Scheme, Decisions: decisionsOf(made)}
-		if state.Reading, err = record.Scheme.Read(ctx, q.Answers, runtime.GOMAXPROCS(0), q.progress("opening")); err != nil {
-			return nil, err
-		}
-		state.View = record.Scheme.View(state.Reading)
-		state.Counter = terms.NewCounter(state.View, nil)
-		state.Coding = record.Scheme.Code(state.View, q.Answers, study.Variables, state.Decisions, nil)
-		q.state.Store(state)
-		return q, nil
+		return q, q.begin(ctx, state)
 	})
+}
+
+// Unstored opens a question of columns that are in memory and in no store: it can be asked, not edited. The playbook's own
+// variables are not looked at.
+func Unstored(ctx context.Context, columns []survey.Spec, cells [][]string, column int, p playbook.Playbook) (*Question, error) {
+	record := store.Study{Setup: store.Setup{Columns: columns, Derived: p.Derived, Respondents: len(cells[column])}}
+	study, err := newStudy(record, cells, nil)
+	if err != nil {
+		return nil, err
+	}
+	q := &Question{Name: columns[column].Name, Answers: cells[column], column: column}
+	return q, q.begin(ctx, &State{Study: study, kept: &kept{}, Playbook: p, Decisions: frame.NewDecisions()})
+}
+
+// begin reads the answers, applies the lexicon and codes them.
+func (q *Question) begin(ctx context.Context, s *State) (err error) {
+	if s.Reading, err = s.Playbook.Read(ctx, q.Answers, runtime.GOMAXPROCS(0), q.progress("opening")); err != nil {
+		return err
+	}
+	s.View = s.Playbook.View(s.Reading)
+	s.Counter = terms.NewCounter(s.View, nil)
+	s.Coding = s.Playbook.Code(s.View, q.Answers, s.Study.Variables, s.Decisions, nil)
+	q.state.Store(s)
+	return nil
 }
 
 // progress tells all windows how far long work on the question is.
 func (q *Question) progress(what string) func(done int) {
-	if len(q.Answers) < 20_000 {
+	if len(q.Answers) < 20_000 || q.desk == nil {
 		return nil
 	}
 	return func(done int) {

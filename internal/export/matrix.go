@@ -12,6 +12,7 @@ import (
 	"github.com/RoaringBitmap/roaring/v2"
 
 	"aftermath/core/terms"
+	"aftermath/internal/desk"
 	"aftermath/internal/files"
 )
 
@@ -22,6 +23,12 @@ type Matrix struct {
 	Chosen  []terms.Row // single terms, with their figures in the focus: the columns
 	Values  string      // counts, binary, share or tfidf
 	ID      func(answer int) string
+}
+
+// NewMatrix is the matrix of a focus: of its most frequent terms that are not hidden, those with at least so many answers.
+func NewMatrix(q *desk.Question, s *desk.State, f desk.Focus, values string, least, limit int) (Matrix, error) {
+	set, chosen, err := q.MatrixTerms(s, f, least, limit)
+	return Matrix{Counter: s.Counter, Focus: set, Chosen: chosen, Values: values, ID: s.Respondent}, err
 }
 
 // ErrMatrix is behind every error about a matrix.
