@@ -209,27 +209,27 @@ bueno: buen mejor mejores
 malo: mal peor peores
 grande: gran mayor`),
 	"it": forms(`andare: vado va vanno andato andata
-aprire: aperto aperta aperti
+aprire: aperto aperta aperti aperte
 bere: bevo beve bevuto
-chiedere: chiesto chiesta
+chiedere: chiesto chiesta chiesti chieste
 chiudere: chiuso chiusa chiusi chiuse
 correre: corso
 dare: dato data diede
 dire: dico dice dicono detto
-leggere: letto letta
-mettere: messo messa
+leggere: letto letta letti lette
+mettere: messo messa messi messe
 morire: muore morto
-perdere: perso persa
-prendere: preso presa
+perdere: perso persa persi perse
+prendere: preso presa presi prese
 rimanere: rimango rimasto rimasta
-rompere: rotto rotta rotti
+rompere: rotto rotta rotti rotte
 salire: salgo sale
 sapere: sa sanno
-scrivere: scritto scritta
+scrivere: scritto scritta scritti scritte
 spendere: speso
 tenere: tengo tiene
 uscire: esco esce escono
-vedere: visto vista visti
+vedere: visto vista visti viste
 venire: vengo viene vengono venuto venuta
 vivere: vissuto
 uomo: uomini

@@ -17,9 +17,13 @@ import (
 func view(t require.TestingT, l lexicon.Lexicon, answers ...string) *lexicon.View {
 	p, err := text.NewPipeline("en", text.DefaultSteps())
 	require.NoError(t, err)
+	return lexicon.NewView(lexicon.NewStems("en", build(t, p, answers...)), p, l)
+}
+
+func build(t require.TestingT, p *text.Pipeline, answers ...string) *corpus.Index {
 	ix, err := corpus.Build(context.Background(), p, text.NewNoAnswers(p, nil), answers, 1, nil)
 	require.NoError(t, err)
-	return lexicon.NewView(lexicon.NewStems("en", ix), p, l)
+	return ix
 }
 
 // table gives the term table as label to answers and times, stop words left out.
@@ -85,6 +89,14 @@ func TestParted(t *testing.T) {
 	got := table(view(t, l, "universe", "university", "universities"))
 	assert.Equal(t, [2]int{1, 1}, got["university"])
 	assert.Equal(t, [2]int{2, 2}, got["universe"])
+}
+
+func TestPartedWordsStandApartFromPatternsToo(t *testing.T) {
+	l := lexicon.Default("en")
+	l.Merges = []lexicon.Merge{{Term: "late", Variants: []string{"delay*"}}}
+	l.Parted = []string{"delayed"}
+	got := table(view(t, l, "delay", "delays", "delayed"))
+	assert.Equal(t, map[string][2]int{"late": {2, 2}, "delayed": {1, 1}}, got)
 }
 
 func TestTypedWordsPassThroughCleaning(t *testing.T) {

@@ -86,7 +86,7 @@ esteja estes esteve estive estou eu foi fomos for fora foram fosse há havia iss
 me mesma mesmas mesmo mesmos meu meus mim minha minhas muita muitas muito muitos na nas nela nele nessa nesse nesta neste
 no nos nós nossa nossas nosso nossos num numa o onde os ou outra outras outro outros para pela pelas pelo pelos per perante
 pode podem poderia pois por porém porque pouco pouca poucos pra qual quais qualquer quando quanto quase que quê quem se
-seja sejam sempre sendo ser será seria seu seus si sido só sob sobre sou sua suas tal também tanta tantas tanto te tem
+seja sejam sempre sendo ser será seria seu seus são si sido só sob sobre sou sua suas tal também tanta tantas tanto te tem
 tenha tinha tinham toda todas todo todos tu tua tuas tudo um uma umas uns vez vezes você vocês vos`),
 }
 

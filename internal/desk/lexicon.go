@@ -141,7 +141,6 @@ func merge(p *playbook.Playbook, s *State, e Edit) (string, error) {
 		for _, member := range e.Terms {
 			throwOut(l, m, s, member)
 		}
-		m.Variants = slices.DeleteFunc(m.Variants, func(v string) bool { return slices.Contains(e.Terms, v) })
 		if len(e.Terms) == 0 || len(m.Variants) == 0 {
 			l.Merges = slices.Delete(l.Merges, at, at+1)
 			return "Parted the merge " + label, nil
@@ -179,29 +178,30 @@ func merge(p *playbook.Playbook, s *State, e Edit) (string, error) {
 	return "Merged " + strings.Join(e.Terms, ", ") + " as " + label, nil
 }
 
-// throwOut takes a member out of a merge that does not stand there as a variant: the variant of several words that finds
-// it goes, a single word is parted by hand.
+// throwOut takes a member out of a merge: its variant goes, and a single word that the label or another variant would still
+// reach is parted by hand.
 func throwOut(l *lexicon.Lexicon, m *lexicon.Merge, s *State, member string) {
 	words := s.View.Typed(member)
-	if slices.Contains(m.Variants, member) || len(words) == 0 {
-		return
-	}
-	if len(words) == 1 {
-		l.Parted = append(l.Parted, member)
-		return
-	}
 	m.Variants = slices.DeleteFunc(m.Variants, func(variant string) bool {
-		typed := s.View.Typed(variant)
-		if len(typed) != len(words) {
+		return variant == member || len(words) > 1 && s.reaches(variant, words)
+	})
+	if len(words) == 1 && slices.ContainsFunc(append([]string{m.Term}, m.Variants...), func(v string) bool { return s.reaches(v, words) }) {
+		l.Parted = append(l.Parted, member)
+	}
+}
+
+// reaches says whether a variant finds those words in a row.
+func (s *State) reaches(variant string, words []string) bool {
+	typed := s.View.Typed(variant)
+	if len(typed) != len(words) {
+		return false
+	}
+	for i := range typed {
+		if word, ok := s.View.Index.Word(words[i]); !ok || !s.View.Inflected(typed[i]).Has(word) {
 			return false
 		}
-		for i := range typed {
-			if word, ok := s.View.Index.Word(words[i]); !ok || !s.View.Inflected(typed[i]).Has(word) {
-				return false
-			}
-		}
-		return true
-	})
+	}
+	return true
 }
 
 // part makes words stand apart from the others of their stem; join lets them back.
