@@ -14,6 +14,7 @@ import (
 	"pgregory.net/rapid"
 
 	"aftermath/core/frame"
+	"aftermath/core/lexicon"
 	"aftermath/core/playbook"
 	"aftermath/core/survey"
 	"aftermath/core/text"
@@ -313,6 +314,9 @@ func TestUndoGivesBackEverything(t *testing.T) {
 			e := rapid.SampledFrom([]Edit{
 				{Kind: "hide", Terms: []string{"late"}}, {Kind: "show", Terms: []string{"late"}},
 				{Kind: "merge", Label: "queue", Terms: []string{"tailback", "long"}}, {Kind: "split", Label: "queue"},
+				{Kind: "part", Terms: []string{"queues"}}, {Kind: "join", Terms: []string{"queues"}}, {Kind: "inflections", To: "off"}, {Kind: "base"},
+				{Kind: "list", Label: "x", Terms: []string{"tea"}}, {Kind: "rename", Label: "@x", Name: "y"}, {Kind: "unlist", Label: "x"}, {Kind: "apart", Label: "late", Terms: []string{"plate"}},
+				{Kind: "language", Label: "de"}, {Kind: "lexicon", Lexicon: &lexicon.Lexicon{Merges: []lexicon.Merge{{Term: "tea", Variants: []string{"cold tea"}}}}},
 				{Kind: "add category", Category: &frame.Category{Name: "Late", Rules: []string{"late"}}},
 				{Kind: "change category", ID: waiting, Category: &frame.Category{Name: "Wait", Rules: []string{"queue / tea"}}},
 				{Kind: "remove category", ID: waiting}, {Kind: "cleaning", Steps: []text.Step{{ID: "repeats"}}},
