@@ -18,7 +18,6 @@ import (
 	"aftermath/core/playbook"
 	"aftermath/core/survey"
 	"aftermath/core/text"
-	"aftermath/internal/desk"
 	"aftermath/internal/export"
 	"aftermath/internal/files"
 )
@@ -71,7 +70,7 @@ func (j *job) load(ctx context.Context) error {
 			return err
 		}
 	}
-	j.book = playbook.New(cmp.Or(lexicon.GuessLanguage(j.table.Column(j.textAt)).Language, desk.Unknown))
+	j.book = playbook.New(cmp.Or(lexicon.GuessLanguage(j.table.Column(j.textAt)).Language, "en"))
 	if j.playbook != "" {
 		data, err := os.ReadFile(j.playbook)
 		if err != nil {

@@ -75,6 +75,33 @@ func TestCleanHeadless(t *testing.T) {
 }
 
 // The command line reads what the application reads, with settings overruled, derived variables made, and masks put on.
+func TestTermsHeadless(t *testing.T) {
+	dir := t.TempDir()
+	data := file(t, dir, "in.csv", "id,answer,route\n7,Slow queues,N\n8,slow tailback,N\n9,,N\n10,the queue is slow,S\n")
+	book := file(t, dir, "book.json", `{"aftermath":1,"lexicon":{"merges":[{"term":"queue","variants":["tailback"]}]},"frame":[{"name":"Slow","code":1,"rules":["slow +2w queue"]}]}`)
+	run := func(out string, more ...string) string {
+		t.Helper()
+		path := filepath.Join(dir, out)
+		headless(t, termsCommand(), append([]string{"--data", data, "--text", "answer", "--id", "id", "--playbook", book, "--out", path}, more...)...)
+		got, err := os.ReadFile(path)
+		require.NoError(t, err)
+		return string(got)
+	}
+	const header = "term,answers,share of answers,occurrences,share of words,uncoded answers,uncoded share,distinctiveness,members\n"
+	assert.Equal(t, header+"queue,3,1,3,0.375,0,0,0.7071067811865475,\"queue, queues, tailback\"\nslow,3,1,3,0.375,0,0,0.7071067811865475,slow\n", run("t.csv"))
+	assert.Equal(t, header+"slow queues,2,0.6666666666666666,2,0.25,0,0,0,\n", run("t.csv", "--row", "2"))
+	assert.Equal(t, "respondent,queue,slow\n10,1,1\n", run("m.csv", "--matrix", "counts", "--focus", `[{"kind":"variable","name":"route","op":"=","values":["S"]}]`))
+	assert.True(t, strings.HasPrefix(run("m.zip", "--matrix", "tfidf"), "PK"))
+	for _, bad := range [][]string{{"--row", "4"}, {"--matrix", "nope"}, {"--focus", "{"}, {"--out", filepath.Join(dir, "x.pdf")}} {
+		c := termsCommand()
+		c.SetArgs(append([]string{"--data", data, "--text", "answer", "--out", filepath.Join(dir, "x.csv")}, bad...))
+		c.SetErr(io.Discard)
+		c.SilenceUsage, c.SilenceErrors = true, true
+		assert.Error(t, c.ExecuteContext(t.Context()), bad)
+	}
+	assert.NoFileExists(t, filepath.Join(dir, "x.csv"))
+}
+
 func TestHeadlessReadsAnyFile(t *testing.T) {
 	dir := t.TempDir()
 	data := file(t, dir, "in.json", `[{"id": "A", "score": "9 pts", "answer": "mail a.b@mail.example"}, {"id": "B", "score": "2 pts", "answer": "mail"}]`)

@@ -18,20 +18,30 @@ type LanguageGuess struct {
 // sampledAnswers is how many answers, spread evenly, are looked at.
 const sampledAnswers = 2000
 
+// commonShare is how many of all words must be common ones of a language for the answers to be in it. In running text it
+// is about every second word; in a language that is not known, some words look like those of others.
+const commonShare = 0.15
+
 // GuessLanguage counts, per answer, the words that are common to each language (its stop words and negators): an answer
-// is in the language with most of them, if one has most. A language that at least half of such answers are in is given.
+// is in the language with most of them, if one has most. The language that at least half of such answers are in is given,
+// if enough of all words are common to it.
 func GuessLanguage(answers []string) LanguageGuess {
-	votes := map[string]int{}
+	votes, common := map[string]int{}, map[string]int{}
 	g := LanguageGuess{}
-	step := max(1, len(answers)/sampledAnswers)
+	step, words := max(1, len(answers)/sampledAnswers), 0
 	for i := 0; i < len(answers); i += step {
-		if l := languageOf(answers[i]); l != "" {
+		found, n := commonWords(answers[i])
+		words += n
+		for l, hits := range found {
+			common[l] += hits
+		}
+		if l := most(found); l != "" {
 			votes[l]++
 			g.Answers++
 		}
 	}
 	for _, l := range Languages() {
-		if votes[l]*2 >= max(g.Answers, 1) && votes[l] > votes[g.Language] {
+		if votes[l]*2 >= max(g.Answers, 1) && votes[l] > votes[g.Language] && float64(common[l]) >= commonShare*float64(words) {
 			g.Language = l
 		}
 	}
@@ -41,10 +51,11 @@ func GuessLanguage(answers []string) LanguageGuess {
 	return g
 }
 
-// languageOf is the language with most common words in a text; empty if there is none or a tie.
-func languageOf(s string) string {
-	found := map[string]int{}
+// commonWords counts the words of a text, and those of them that are common to each language.
+func commonWords(s string) (found map[string]int, words int) {
+	found = map[string]int{}
 	for _, w := range strings.FieldsFunc(strings.ToLower(s), func(c rune) bool { return !unicode.IsLetter(c) }) {
+		words++
 		w = text.Fold(w)
 		if len(w) < 2 { // single letters are everybody's
 			continue
@@ -55,6 +66,11 @@ func languageOf(s string) string {
 			}
 		}
 	}
+	return found, words
+}
+
+// most is the language with most of the common words found; empty if there is none or a tie.
+func most(found map[string]int) string {
 	best, second := "", 0
 	for _, l := range Languages() {
 		if n := found[l]; n > found[best] {

@@ -221,3 +221,56 @@ func TestGuard(t *testing.T) {
 	assert.NoError(t, CheckListen("0.0.0.0:1", "secret"))
 	assert.Error(t, CheckListen("0.0.0.0:1", ""))
 }
+
+// The lexicon's parts go out and in as CSV; tables come as files; what can't be is refused in words.
+func TestTermsInAndOut(t *testing.T) {
+	base := serve(t, Options{}).URL + prefix
+	json := []string{"Content-Type", "application/json"}
+	rows := strings.Repeat("A1,the queue was long,North\nA2,tailback at the pier and cold tea,South\n", 40)
+	_, _, _ = ask(t, "POST", base+"/uploads?name=x.csv", "id,answer,route\n"+rows)
+	status, body, _ := ask(t, "POST", base+"/studies", `{"upload":"1","name":"x","columns":[{"name":"id","role":"identifier"},{"name":"answer","role":"open-ended"},{"name":"route","role":"segment"}]}`, json...)
+	require.Equal(t, 200, status, body)
+
+	q := base + "/questions/1"
+	status, body, _ = ask(t, "GET", q+"/lexicon", "")
+	require.Equal(t, 200, status, body)
+	assert.Contains(t, body, `"guess":{"language":"en","share":1,"answers":80}`)
+	assert.Contains(t, body, `"language":"en"`, "what was guessed was taken")
+
+	csv := []string{"Content-Type", "text/csv"}
+	status, body, _ = ask(t, "POST", q+"/lexicon/merges?revision=0", "term;variant\nqueue;tailback\nqueue;cold tea\n", csv...)
+	require.Equal(t, 200, status, body)
+	_, body, _ = ask(t, "GET", q+"/lexicon/merges", "")
+	assert.Equal(t, "term,variant\nqueue,tailback\nqueue,cold tea\n", body)
+	status, body, _ = ask(t, "POST", q+"/lexicon/merges?revision=1", "queue,tailback\n", csv...)
+	assert.Equal(t, 422, status)
+	assert.Contains(t, body, "holds nothing that is not there already")
+	status, body, _ = ask(t, "POST", q+"/lexicon/stop-words?revision=1", "word,use\npier,hidden\n", csv...)
+	assert.Equal(t, 422, status)
+	assert.Contains(t, body, `row 2: the use of a stop word is hide or keep`)
+	status, _, _ = ask(t, "POST", q+"/lexicon/lists?revision=0", "crew,staff\n", csv...)
+	assert.Equal(t, 409, status, "another window was first")
+
+	for path, want := range map[string]string{
+		"/terms/csv?answers=40":                 "queue,80,1,120,",
+		"/context/csv?text=queue&by=given":      "A1,the,queue,was long,North",
+		"/compare/csv?by=route&a=North&limit=9": "queue,40,1,40,40,1,80,",
+		"/matrix/csv?values=binary":             "respondent,queue,cold,long,pier,tea\nA1,1,0,1,0,0\n",
+	} {
+		status, body, header := ask(t, "GET", q+path, "")
+		require.Equal(t, 200, status, body)
+		assert.Contains(t, body, want, path)
+		assert.Contains(t, header.Get("Content-Disposition"), "attachment")
+	}
+	for _, path := range []string{"/terms/xlsx", "/context/xlsx?text=queue", "/compare/xlsx", "/matrix/zip"} {
+		status, body, _ := ask(t, "GET", q+path, "")
+		assert.Equal(t, 200, status)
+		assert.True(t, strings.HasPrefix(body, "PK"), path)
+	}
+	for path, want := range map[string]string{"/context?text=nowhere": "there is no term", "/context?of=rule&text=((": "something is missing", "/context?of=row&text=a": "no two or three terms",
+		"/compare?by=answer": "there is no variable", "/rising?by=nope": "there is no variable", "/terms?list=nope": "there is no term list", "/members?term=nope": "there is no term"} {
+		status, body, _ := ask(t, "GET", q+path, "")
+		assert.Equal(t, 422, status, path)
+		assert.Contains(t, strings.ToLower(body), want, path)
+	}
+}

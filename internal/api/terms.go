@@ -82,13 +82,13 @@ func (s *server) members(ctx context.Context, in *struct {
 	})
 }
 
-type contextInput struct {
+type ContextInput struct {
 	ListInput
 	desk.Subject
 	By string `query:"by" enum:"after,before,given" default:"after" doc:"in the order of the words after, of those before, or of the file"`
 }
 
-func (s *server) context(ctx context.Context, in *contextInput) (*body[desk.ContextPage], error) {
+func (s *server) context(ctx context.Context, in *ContextInput) (*body[desk.ContextPage], error) {
 	return reply(ctx, s, in.FocusInput, func(q *desk.Question, state *desk.State, f desk.Focus) (desk.ContextPage, error) {
 		return q.Context(state, f, in.Subject, terms.Order(in.By), in.Offset, in.Limit)
 	})
@@ -117,7 +117,7 @@ func (s *server) company(ctx context.Context, in *struct {
 	})
 }
 
-type compareInput struct {
+type CompareInput struct {
 	FocusInput
 	By    string `query:"by" doc:"the variable; the first that serves if left out"`
 	A     string `query:"a" doc:"a value; the first if left out"`
@@ -126,11 +126,11 @@ type compareInput struct {
 	Limit int    `query:"limit" minimum:"1" maximum:"2000" default:"60" doc:"terms per side"`
 }
 
-func (in *compareInput) query() desk.CompareQuery {
+func (in *CompareInput) query() desk.CompareQuery {
 	return desk.CompareQuery{By: in.By, A: in.A, B: in.B, Least: in.Least, Limit: in.Limit}
 }
 
-func (s *server) compare(ctx context.Context, in *compareInput) (*body[desk.Comparison], error) {
+func (s *server) compare(ctx context.Context, in *CompareInput) (*body[desk.Comparison], error) {
 	return reply(ctx, s, in.FocusInput, func(q *desk.Question, state *desk.State, f desk.Focus) (desk.Comparison, error) {
 		return q.Compare(state, f, in.query())
 	})
@@ -210,12 +210,12 @@ func (s *server) lexicon(ctx context.Context, in *QuestionInput) (*body[desk.Lex
 	})
 }
 
-type partInput struct {
+type PartInput struct {
 	QuestionInput
 	Part string `path:"part" enum:"stop-words,merges,lists"`
 }
 
-func (s *server) lexiconPart(ctx context.Context, in *partInput) (*huma.StreamResponse, error) {
+func (s *server) lexiconPart(ctx context.Context, in *PartInput) (*huma.StreamResponse, error) {
 	_, state, _, err := s.open(ctx, FocusInput{QuestionInput: in.QuestionInput})
 	if err != nil {
 		return nil, problem(err)
@@ -232,7 +232,7 @@ func (s *server) lexiconPart(ctx context.Context, in *partInput) (*huma.StreamRe
 }
 
 func (s *server) addLexiconPart(ctx context.Context, in *struct {
-	partInput
+	PartInput
 	Revision int `query:"revision" doc:"the revision that the edit is made on"`
 	RawBody  []byte
 }) (*body[desk.Effect], error) {
@@ -291,7 +291,7 @@ func (s *server) termsOut(ctx context.Context, in *struct {
 const maxOut = 1_048_000
 
 func (s *server) contextOut(ctx context.Context, in *struct {
-	contextInput
+	ContextInput
 	FormatInput
 }) (*huma.StreamResponse, error) {
 	return tableFile(ctx, s, in.FocusInput, in.Format, "context", func(q *desk.Question, state *desk.State, f desk.Focus) (desk.ContextPage, error) {
@@ -302,7 +302,7 @@ func (s *server) contextOut(ctx context.Context, in *struct {
 }
 
 func (s *server) compareOut(ctx context.Context, in *struct {
-	compareInput
+	CompareInput
 	FormatInput
 }) (*huma.StreamResponse, error) {
 	return tableFile(ctx, s, in.FocusInput, in.Format, "comparison", func(q *desk.Question, state *desk.State, f desk.Focus) (desk.Comparison, error) {

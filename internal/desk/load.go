@@ -67,7 +67,7 @@ const guessFrom = 4000
 const Unknown = "und"
 
 // Load reads a file by its recipe, checks it against what its columns are to be, and stores it: whole or not at all. The
-// language of each open-ended column is found out if none is given.
+// language of each open-ended column is found out if none is given; where none stands out it is English.
 func (d *Desk) Load(ctx context.Context, name string, columns []survey.Spec, from Source, language string) (store.Study, files.Notes, error) {
 	var notes files.Notes
 	if err := checkColumns(columns); err != nil {
@@ -94,7 +94,7 @@ func (d *Desk) Load(ctx context.Context, name string, columns []survey.Spec, fro
 		if language != "" {
 			return playbook.New(language)
 		}
-		return playbook.New(cmp.Or(lexicon.GuessLanguage(first[column]).Language, Unknown))
+		return playbook.New(cmp.Or(lexicon.GuessLanguage(first[column]).Language, "en"))
 	}
 	if err := d.Store.Load(ctx, &study, d.rows(ctx, from, "loading", &notes, sameColumns, row), scheme); err != nil {
 		return store.Study{}, notes, fmt.Errorf("nothing was loaded: %w", err)

@@ -3247,9 +3247,23 @@ export interface operations {
     };
     "compare-out": {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description JSON list of conditions; empty for all that is answered */
+                focus?: string;
+                /** @description the variable; the first that serves if left out */
+                by?: string;
+                /** @description a value; the first if left out */
+                a?: string;
+                /** @description another value; the rest if left out */
+                b?: string;
+                /** @description answers that a term must have on both sides together */
+                least?: number;
+                /** @description terms per side */
+                limit?: number;
+            };
             header?: never;
             path: {
+                question: number;
                 format: "csv" | "xlsx";
             };
             cookie?: never;
@@ -3316,9 +3330,19 @@ export interface operations {
     };
     "context-out": {
         parameters: {
-            query?: never;
+            query: {
+                /** @description JSON list of conditions; empty for all that is answered */
+                focus?: string;
+                offset?: number;
+                limit?: number;
+                of?: "term" | "row" | "rule";
+                text: string;
+                /** @description in the order of the words after, of those before, or of the file */
+                by?: "after" | "before" | "given";
+            };
             header?: never;
             path: {
+                question: number;
                 format: "csv" | "xlsx";
             };
             cookie?: never;
@@ -3579,7 +3603,10 @@ export interface operations {
                 revision?: number;
             };
             header?: never;
-            path?: never;
+            path: {
+                question: number;
+                part: "stop-words" | "merges" | "lists";
+            };
             cookie?: never;
         };
         requestBody: {
