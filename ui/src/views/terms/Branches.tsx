@@ -168,7 +168,12 @@ function Node({ p, x, y, right, label, choose }: NodeProps) {
   );
   return (
     <g
-      {...press(choose, `${label}: ${many(p.branch.answers, 'answer')}; narrow the focus to them`)}
+      {...press(
+        choose,
+        right
+          ? `${count(p.branch.answers)} ${label}, answers; narrow the focus to them`
+          : `${label} ${many(p.branch.answers, 'answer')}; narrow the focus to them`,
+      )}
       className="twigword"
     >
       <text x={x} y={y} fontSize={p.size} textAnchor={anchor} dominantBaseline="middle">

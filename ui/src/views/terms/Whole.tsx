@@ -131,7 +131,7 @@ function Treemap({ terms, pressed, open }: TreemapProps) {
         return (
           <g
             key={t.label}
-            {...press(() => open(t.label), `${t.label}: ${many(t.answers, 'answer')}; show them`, pressed(t.label))}
+            {...press(() => open(t.label), `${t.label} ${many(t.answers, 'answer')}; show them`, pressed(t.label))}
             className="tile"
           >
             <rect x={l.x0} y={l.y0} width={w} height={h} />
@@ -146,7 +146,7 @@ function Treemap({ terms, pressed, open }: TreemapProps) {
               <text x={l.x0 + 4} y={l.y0 + size + 1} fontSize={size}>
                 {t.label}
               </text>
-            )}
+            )}{' '}
             {fits && h > size + 20 && w > 34 && (
               <text className="axis" x={l.x0 + 4} y={l.y0 + size + 15} fontSize={11.5}>
                 {count(t.answers)}
