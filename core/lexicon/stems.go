@@ -24,18 +24,34 @@ var stemmers = map[string]func(*snowball.Env) bool{"en": english.Stem, "de": ger
 type Stems struct {
 	language string
 	index    *corpus.Index
-	of       []string            // by word
-	words    map[string][]uint32 // by stem
+	of       []int32          // the number of its stem, by word
+	numbers  map[string]int32 // of stems
+	words    [][]uint32       // by the number of the stem
 }
 
 // NewStems stems the vocabulary of an index.
 func NewStems(language string, ix *corpus.Index) *Stems {
-	s := &Stems{language: language, index: ix, of: make([]string, ix.Vocabulary()), words: map[string][]uint32{}}
+	s := &Stems{language: language, index: ix, of: make([]int32, ix.Vocabulary()), numbers: map[string]int32{}}
 	for w := range s.of {
-		s.of[w] = s.stem(ix.Spelling(uint32(w)))
-		s.words[s.of[w]] = append(s.words[s.of[w]], uint32(w))
+		stem := s.stem(ix.Spelling(uint32(w)))
+		n, known := s.numbers[stem]
+		if !known {
+			n = int32(len(s.words))
+			s.numbers[stem] = n
+			s.words = append(s.words, nil)
+		}
+		s.of[w] = n
+		s.words[n] = append(s.words[n], uint32(w))
 	}
 	return s
+}
+
+// with lists the words that have the stem of a word, which may stand in no answer.
+func (s *Stems) with(word string) []uint32 {
+	if n, ok := s.numbers[s.stem(word)]; ok {
+		return s.words[n]
+	}
+	return nil
 }
 
 // stem brings a word to its stem, accents folded after. A stem is a key, never shown.

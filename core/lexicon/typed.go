@@ -98,7 +98,7 @@ func (v *View) Inflected(word string) WordSet {
 		return v.Exact(word)
 	}
 	var out []uint32
-	for _, w := range v.stems.words[v.stems.stem(word)] {
+	for _, w := range v.stems.with(word) {
 		if !v.parted[v.Index.Surface(w)] {
 			out = append(out, w)
 		}
@@ -114,7 +114,7 @@ func (v *View) Row(words []string) []Phrases {
 		n := min(v.longest, len(words)-i)
 		for ; n > 1; n-- {
 			if m, ok := v.phrases[strings.Join(words[i:i+n], " ")]; ok {
-				parts = append(parts, v.Terms[v.mergeTerm(m)].phrases)
+				parts = append(parts, v.Phrases(v.mergeTerm(m)))
 				break
 			}
 		}
@@ -132,7 +132,7 @@ func (v *View) wordPhrases(word string) Phrases {
 		return NewPhrases(Sequence{v.Exact(word)})
 	}
 	if t, ok := v.term(word); ok {
-		return v.Terms[t].phrases
+		return v.Phrases(t)
 	}
 	return nil
 }

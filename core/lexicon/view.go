@@ -19,7 +19,8 @@ type View struct {
 	pipeline *text.Pipeline
 	stems    *Stems
 	parted   map[string]bool
-	termOf   []int32 // the term of each word
+	termOf   []int32   // the term of each word
+	sets     []WordSet // the single words of each term
 	merges   []merge
 	literal  map[string]int // typed single-word variants, to their merge
 	stem     map[string]int // their stems
@@ -36,7 +37,7 @@ type Term struct {
 	Merge int      // place in Lexicon.Merges, -1 for none
 	Stop  bool     // hidden from lists, clouds and suggestions
 
-	phrases Phrases
+	phrases Phrases // of a merge
 }
 
 // Clash is a variant that two merges ask for; the first has it.
@@ -48,7 +49,6 @@ type Clash struct {
 
 type merge struct {
 	sequences []Sequence // variants of several words
-	words     []uint32   // single words that belong to it
 }
 
 type pattern struct {
@@ -112,8 +112,7 @@ func (v *View) claim(of map[string]int, key string, merge int, variant string) b
 	return true
 }
 
-// mergeOf is the merge that a single word belongs to: the one that names it, else the one that reaches it by
-// inflection, else by pattern. A parted word is only where it is named. -1 for none.
+// mergeOf is claimed for one word, which may stand in no answer; -1 for none.
 func (v *View) mergeOf(surface, stem string) int {
 	if i, ok := v.literal[surface]; ok {
 		return i
@@ -131,88 +130,151 @@ func (v *View) mergeOf(surface, stem string) int {
 	return -1
 }
 
-func (v *View) addTerms() {
-	byMerge := make([]int32, len(v.merges))
-	for i := range byMerge {
-		byMerge[i] = -1
+// claimed gives the merge of each word that has one, plus one: the merge that names it, else the one that reaches it by
+// inflection, else the one that reaches it by a pattern.
+func (v *View) claimed() []int32 {
+	of := make([]int32, v.Index.Vocabulary())
+	take := func(w uint32, merge int, named bool) {
+		if of[w] == 0 && (named || !v.parted[v.Index.Surface(w)]) {
+			of[w] = int32(merge) + 1
+		}
 	}
-	byStem := map[string]int32{}
-	for w := range uint32(v.Index.Vocabulary()) {
-		surface := v.Index.Surface(w)
-		if m := v.mergeOf(surface, v.stems.of[w]); m >= 0 {
-			v.merges[m].words = append(v.merges[m].words, w)
+	for surface, merge := range v.literal {
+		if w, ok := v.Index.Word(surface); ok {
+			take(w, merge, true)
+		}
+	}
+	if v.Lexicon.Inflections {
+		for stem, merge := range v.stem {
+			if n, ok := v.stems.numbers[stem]; ok {
+				for _, w := range v.stems.words[n] {
+					take(w, merge, false)
+				}
+			}
+		}
+	}
+	for _, p := range v.patterns {
+		for _, w := range v.Exact(p.glob) {
+			take(w, p.merge, false)
+		}
+	}
+	return of
+}
+
+// addTerms gives every word its term: those of merges stand last, in the order of the lexicon.
+func (v *View) addTerms() {
+	claimed := v.claimed()
+	ofStem := make([]int32, len(v.stems.words)) // term, plus one
+	sizes := make([]int32, 0, len(v.stems.words)+len(v.merges))
+	for w := range v.termOf {
+		if claimed[w] > 0 {
 			continue
 		}
-		key := surface
-		if v.Lexicon.Inflections && !v.parted[surface] {
-			key = "\x00" + v.stems.of[w] // apart from the parted words
+		t, joined := int32(len(sizes))+1, v.Lexicon.Inflections && !v.parted[v.Index.Surface(uint32(w))]
+		if joined && ofStem[v.stems.of[w]] > 0 {
+			t = ofStem[v.stems.of[w]]
+		} else {
+			sizes = append(sizes, 0)
 		}
-		t, known := byStem[key]
-		if !known {
-			t = int32(len(v.Terms))
-			byStem[key] = t
-			v.Terms = append(v.Terms, Term{Merge: -1})
+		if joined {
+			ofStem[v.stems.of[w]] = t
 		}
-		v.termOf[w] = t
-		v.Terms[t].Words = append(v.Terms[t].Words, w)
+		v.termOf[w] = t - 1
+		sizes[t-1]++
 	}
-	for i, m := range v.merges {
-		for _, w := range m.words {
-			v.termOf[w] = int32(len(v.Terms))
+	first := len(sizes)
+	sizes = append(sizes, make([]int32, len(v.merges))...)
+	for w, m := range claimed {
+		if m > 0 {
+			v.termOf[w] = int32(first) + m - 1
+			sizes[v.termOf[w]]++
 		}
-		v.Terms = append(v.Terms, Term{Merge: i, Words: m.words, Label: v.Lexicon.Merges[i].Term,
-			phrases: NewPhrases(append(slices.Clone(m.sequences), Sequence{m.words})...)})
+	}
+	// The words of all terms lie one after the other: once ascending, once by frequency.
+	v.Terms, v.sets = make([]Term, len(sizes)), make([]WordSet, len(sizes))
+	ascending, frequent, at := make([]uint32, len(v.termOf)), make([]uint32, len(v.termOf)), int32(0)
+	for t, n := range sizes {
+		v.sets[t], v.Terms[t] = ascending[at:at:at+n], Term{Merge: -1, Words: frequent[at : at+n : at+n]}
+		at += n
+	}
+	for w, t := range v.termOf {
+		v.sets[t] = append(v.sets[t], uint32(w))
 	}
 	for i := range v.Terms {
 		t := &v.Terms[i]
-		t.Words = slices.Clone(t.Words)
-		slices.SortStableFunc(t.Words, func(a, b uint32) int { return v.Index.Count(b) - v.Index.Count(a) }) // ties stay in the order of the alphabet
-		if t.Merge < 0 {
+		copy(t.Words, v.sets[i])
+		if len(t.Words) > 1 {
+			slices.SortStableFunc(t.Words, func(a, b uint32) int { return v.Index.Count(b) - v.Index.Count(a) }) // ties stay in the order of the alphabet
+		}
+		if i < first {
 			t.Label = v.Index.Spelling(t.Words[0])
-			t.phrases = NewPhrases(Sequence{newWordSet(slices.Clone(t.Words)...)})
+		} else {
+			t.Merge = i - first
+			t.Label = v.Lexicon.Merges[t.Merge].Term
+			t.phrases = NewPhrases(append(slices.Clone(v.merges[t.Merge].sequences), Sequence{v.sets[i]})...)
 		}
 	}
 }
 
-// WithStopWords is the view with other stop words: all else is shared, since they change no count and no rule.
-func (v *View) WithStopWords(sw StopWords) *View {
+// With is the view under another lexicon of the same index. What counts as one term is worked out anew only if that
+// changed: other stop words and term lists cost next to nothing.
+func (v *View) With(l Lexicon) *View {
+	if l.Inflections != v.Lexicon.Inflections || !slices.Equal(l.Parted, v.Lexicon.Parted) ||
+		!slices.EqualFunc(l.Merges, v.Lexicon.Merges, func(a, b Merge) bool { return a.Term == b.Term && slices.Equal(a.Variants, b.Variants) }) {
+		return NewView(v.stems, v.pipeline, l)
+	}
 	out := *v
-	out.Lexicon.StopWords = sw
+	out.Lexicon = l
 	out.Terms = slices.Clone(v.Terms)
 	out.hideStopWords()
 	return &out
 }
 
-// SameTerms says whether two views differ in stop words at most.
+// SameTerms says whether two views have the same terms, stop words aside.
 func (v *View) SameTerms(other *View) bool {
 	return v.Index == other.Index && len(v.termOf) > 0 && &v.termOf[0] == &other.termOf[0]
 }
 
 func (v *View) hideStopWords() {
-	stop, keep := map[string]bool{}, map[string]bool{}
+	// What is hidden and kept by words of the index, and by labels of merges that may stand nowhere.
+	stop, keep := make([]bool, v.Index.Vocabulary()), make([]bool, v.Index.Vocabulary())
+	stopTyped, keepTyped := map[string]bool{}, map[string]bool{}
 	for _, w := range baseStopWords[v.Lexicon.StopWords.Base] {
-		stop[w], stop[text.Fold(w)] = true, true // as the words stand with and without the step that folds accents
+		for _, form := range []string{w, text.Fold(w)} { // as the words stand with and without the step that folds accents
+			stopTyped[form] = true
+			if n, ok := v.Index.Word(form); ok {
+				stop[n] = true
+			}
+		}
 	}
 	v.stopRows = map[[3]int32]bool{}
-	mark := func(in map[string]bool, typed []string, rows bool) {
+	mark := func(in []bool, names map[string]bool, typed []string, rows bool) {
 		for _, t := range typed {
 			words := v.Typed(t)
-			in[strings.Join(words, " ")] = true
+			names[strings.Join(words, " ")] = true
+			if len(words) == 1 {
+				if n, ok := v.Index.Word(words[0]); ok {
+					in[n] = true
+				}
+			}
 			if key, ok := v.rowKey(words); ok {
 				v.stopRows[key] = rows
 			}
 		}
 	}
-	mark(stop, v.Lexicon.StopWords.Add, true)
-	mark(keep, v.Lexicon.StopWords.Keep, false)
+	mark(stop, stopTyped, v.Lexicon.StopWords.Add, true)
+	mark(keep, keepTyped, v.Lexicon.StopWords.Keep, false)
 	for i := range v.Terms {
 		t := &v.Terms[i]
-		names := []string{strings.Join(v.Typed(t.Label), " ")}
+		hidden, kept := false, false
 		for _, w := range t.Words {
-			names = append(names, v.Index.Surface(w))
+			hidden, kept = hidden || stop[w], kept || keep[w]
 		}
-		t.Stop = slices.ContainsFunc(names, func(w string) bool { return stop[w] }) &&
-			!slices.ContainsFunc(names, func(w string) bool { return keep[w] })
+		if t.Merge >= 0 {
+			name := strings.Join(v.Typed(t.Label), " ")
+			hidden, kept = hidden || stopTyped[name], kept || keepTyped[name]
+		}
+		t.Stop = hidden && !kept
 	}
 }
 
@@ -250,14 +312,19 @@ func (v *View) RowSequence(terms [3]int32) Sequence {
 	var s Sequence
 	for _, t := range terms {
 		if t >= 0 {
-			s = append(s, newWordSet(slices.Clone(v.Terms[t].Words)...))
+			s = append(s, v.sets[t])
 		}
 	}
 	return s
 }
 
 // Phrases are what a term is found by.
-func (v *View) Phrases(term int) Phrases { return v.Terms[term].phrases }
+func (v *View) Phrases(term int) Phrases {
+	if v.Terms[term].Merge >= 0 {
+		return v.Terms[term].phrases
+	}
+	return Phrases{Sequence{v.sets[term]}}
+}
 
 // Member is a surface, or a variant of several words, that counts towards a term.
 type Member struct {
@@ -268,7 +335,7 @@ type Member struct {
 // Members lists what a term is made of and occurs, the most frequent first (ties by alphabet).
 func (v *View) Members(term int) []Member {
 	times := map[string]int{}
-	if ps := v.Terms[term].phrases; ps.Single() {
+	if ps := v.Phrases(term); ps.Single() {
 		for _, w := range v.Terms[term].Words {
 			times[v.Index.Spelling(w)] = v.Index.Count(w)
 		}
@@ -328,7 +395,7 @@ func (v *View) term(surface string) (int, bool) {
 		return int(v.termOf[w]), true
 	}
 	if v.Lexicon.Inflections && !v.parted[surface] {
-		for _, w := range v.stems.words[stem] {
+		for _, w := range v.stems.with(surface) {
 			t := int(v.termOf[w])
 			if v.Terms[t].Merge < 0 && !v.parted[v.Index.Surface(w)] {
 				return t, true

@@ -157,11 +157,19 @@ func (c *compiler) op(n *Node) *op {
 	return o
 }
 
+// errors is how many of the problems so far are no warnings.
+func (c *compiler) errors() (n int) {
+	for _, p := range c.problems {
+		n += boolInt(!p.Warning)
+	}
+	return n
+}
+
 // placedOp makes ready a part that must have hits.
 func (c *compiler) placedOp(n *Node, where, instead string) *op {
-	before := len(c.problems)
+	before := c.errors()
 	o := c.op(n)
-	if !o.placed && len(c.problems) == before {
+	if !o.placed && c.errors() == before {
 		return c.fail(n, "%s needs words that stand somewhere; this speaks of the whole answer: %s", where, instead)
 	}
 	return o

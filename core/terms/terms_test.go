@@ -189,7 +189,7 @@ func TestRowsAreLabelledAndHidden(t *testing.T) {
 	}
 	assert.Equal(t, []string{"car deck", "long queues"}, rows(v, false))
 	l.StopWords.Add = []string{"long queue"}
-	v = v.WithStopWords(l.StopWords)
+	v = v.With(l)
 	assert.Equal(t, []string{"car deck"}, rows(v, false))
 	assert.Equal(t, []string{"long queues"}, rows(v, true))
 	assert.NotContains(t, table(v), "zzz")
@@ -222,7 +222,7 @@ func TestCountProperties(t *testing.T) {
 		}
 		require.Equal(t, union.ToArray(), v.Phrases(term).Answers(v.Index).ToArray())
 		l.StopWords = lexicon.StopWords{Add: []string{"queue"}, Keep: []string{"the"}}
-		require.Equal(t, table(view(t, l, texts...)), table(v.WithStopWords(l.StopWords)))
+		require.Equal(t, table(view(t, l, texts...)), table(v.With(l)))
 	})
 }
 

@@ -2,6 +2,8 @@ package desk_test
 
 import (
 	"context"
+	"math/rand/v2"
+	"slices"
 	"testing"
 
 	"github.com/stretchr/testify/require"
@@ -73,4 +75,61 @@ func demoLexicon(b *testing.B) lexicon.Lexicon {
 	book, err := demo.Playbook(demo.Change)
 	require.NoError(b, err)
 	return book.Lexicon
+}
+
+// BenchmarkLexiconEdits changes the lexicon of 100,000 answers with some 60,000 different terms, and asks for what is on the
+// screen then: the table and the rail.
+func BenchmarkLexiconEdits(b *testing.B) {
+	ctx := context.Background()
+	s, err := store.Open(ctx, pgtest.Database(b))
+	require.NoError(b, err)
+	defer s.Close()
+	d := desk.New(s)
+	book, err := demo.Playbook(demo.Change)
+	require.NoError(b, err)
+	rows := respondents(100_000)
+	chance := rand.New(rand.NewPCG(1, 1))
+	for i := range rows {
+		row := slices.Clone(rows[i])
+		word := ""
+		for range 3 + chance.IntN(2) {
+			word += []string{"ka", "lo", "mi", "ner", "tu", "sol", "pra", "vin", "ed", "ost", "bri", "qua", "zel", "hom", "fy", "gan", "rit", "mus", "dor", "pel"}[chance.IntN(20)]
+		}
+		row[10] += " " + rows[(i*7919)%len(rows)][11] + " " + word
+		rows[i] = row
+	}
+	_, err = d.LoadTable(ctx, "Bench", demo.Specs(), &files.Table{Columns: demo.Columns, Rows: rows}, func(int) playbook.Playbook { return book })
+	require.NoError(b, err)
+	q, err := d.Question(ctx, 1)
+	require.NoError(b, err)
+	show := func() {
+		table, err := q.Terms(q.State(), nil, desk.TermQuery{Descending: true, Limit: 100})
+		require.NoError(b, err)
+		require.Greater(b, table.Total, 50_000)
+		_, err = q.Overview(q.State(), nil)
+		require.NoError(b, err)
+	}
+	show()
+	edits := map[string][2]desk.Edit{
+		"stop word": {{Kind: "hide", Terms: []string{"boat"}}, {Kind: "show", Terms: []string{"boat"}}},
+		"merge":     {{Kind: "merge", Label: "seat", Terms: []string{"chair", "place to sit"}}, {Kind: "split", Label: "seat"}},
+		"list":      {{Kind: "list", Label: "warm", Terms: []string{"tea", "coffee"}}, {Kind: "unlist", Label: "warm"}},
+	}
+	for name, e := range edits {
+		b.Run(name, func(b *testing.B) {
+			for i := 0; b.Loop(); i++ {
+				_, err := q.Edit(ctx, q.State().Revision, e[i%2])
+				require.NoError(b, err)
+			}
+		})
+	}
+	b.Run("table and rail after a merge", func(b *testing.B) {
+		for i := 0; b.Loop(); i++ {
+			b.StopTimer()
+			_, err := q.Edit(ctx, q.State().Revision, edits["merge"][i%2])
+			require.NoError(b, err)
+			b.StartTimer()
+			show()
+		}
+	})
 }

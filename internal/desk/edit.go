@@ -286,21 +286,15 @@ func (q *Question) work(ctx context.Context, before *State, e Edit) (change, err
 		}
 	}
 	if s.Reading.Index != before.Reading.Index || !same(p.Lexicon, before.Playbook.Lexicon) {
-		s.View = view(before, s)
+		if s.Reading.Index == before.Reading.Index {
+			s.View = before.View.With(p.Lexicon)
+		} else {
+			s.View = p.View(s.Reading)
+		}
 		s.Counter = terms.NewCounter(s.View, before.Counter)
 	}
 	s.Coding = p.Code(s.View, q.Answers, s.Study.Variables, s.Decisions, before.Coding)
 	return c, nil
-}
-
-// view applies the lexicon of the state after to its reading. Other stop words cost next to nothing.
-func view(before, after *State) *lexicon.View {
-	rest := after.Playbook.Lexicon
-	rest.StopWords = before.Playbook.Lexicon.StopWords
-	if after.Reading.Index == before.Reading.Index && same(rest, before.Playbook.Lexicon) {
-		return before.View.WithStopWords(after.Playbook.Lexicon.StopWords)
-	}
-	return after.Playbook.View(after.Reading)
 }
 
 // same compares two parts of a scheme as they are written.

@@ -65,7 +65,7 @@ func BenchmarkMillionTerms(b *testing.B) {
 			_, err := terms.Suggester{Counter: c, Language: "en", Workers: 2}.Find(context.Background())
 			require.NoError(b, err)
 		}},
-		{"other stop words", func() { view.WithStopWords(view.Lexicon.StopWords) }},
+		{"other stop words", func() { view.With(view.Lexicon) }},
 		{"another lexicon", func() { book.View(reading) }},
 	} {
 		b.Run(x.name, func(b *testing.B) {
