@@ -5,6 +5,7 @@ package corpus
 import (
 	"context"
 	"slices"
+	"strings"
 	"sync/atomic"
 
 	"github.com/RoaringBitmap/roaring/v2"
@@ -256,6 +257,21 @@ func (ix *Index) Surface(word uint32) string { return ix.words[word] }
 
 // Spelling is the word with the accents that respondents mostly gave it.
 func (ix *Index) Spelling(word uint32) string { return ix.spellings[word] }
+
+// Spelled is words in a row, each as respondents mostly gave it.
+func (ix *Index) Spelled(words []uint32) string {
+	if len(words) == 1 {
+		return ix.spellings[words[0]]
+	}
+	var b strings.Builder
+	for i, w := range words {
+		if i > 0 {
+			b.WriteByte(' ')
+		}
+		b.WriteString(ix.spellings[w])
+	}
+	return b.String()
+}
 
 // Count is how often the word occurs in all answers.
 func (ix *Index) Count(word uint32) int { return ix.counts[word] }

@@ -334,25 +334,19 @@ type Member struct {
 
 // Members lists what a term is made of and occurs, the most frequent first (ties by alphabet).
 func (v *View) Members(term int) []Member {
-	times := map[string]int{}
-	if ps := v.Phrases(term); ps.Single() {
-		for _, w := range v.Terms[term].Words {
-			times[v.Index.Spelling(w)] = v.Index.Count(w)
-		}
-	} else {
-		for it := ps.Answers(v.Index).Iterator(); it.HasNext(); {
-			a := int(it.Next())
-			words := v.Index.Answer(a)
-			ps.Each(words, v.Index.Sentences(a), func(start, length int) {
-				var spelled []string
-				for _, w := range words[start : start+length] {
-					spelled = append(spelled, v.Index.Spelling(w))
-				}
-				times[strings.Join(spelled, " ")]++
-			})
-		}
-	}
 	var out []Member
+	if ps := v.Phrases(term); ps.Single() {
+		for _, w := range v.Terms[term].Words { // already in that order
+			out = append(out, Member{v.Index.Spelling(w), v.Index.Count(w)})
+		}
+		return out
+	}
+	times := map[string]int{}
+	for it := v.Phrases(term).Answers(v.Index).Iterator(); it.HasNext(); {
+		a := int(it.Next())
+		words := v.Index.Answer(a)
+		v.Phrases(term).Each(words, v.Index.Sentences(a), func(start, length int) { times[v.Index.Spelled(words[start:start+length])]++ })
+	}
 	for text, n := range times {
 		out = append(out, Member{text, n})
 	}

@@ -58,6 +58,7 @@ type kept struct {
 type standings struct {
 	phrases lexicon.Phrases
 	in      []standing
+	members []lexicon.Member
 }
 
 // NewCounter makes a counter. Earlier may be nil; if its view differs in stop words at most, its work is taken over.
@@ -118,7 +119,7 @@ func (c *Counter) standings() []standing {
 			ps := v.Phrases(t)
 			known, ok := k.earlier[v.Terms[t].Label]
 			if !ok || !slices.EqualFunc(known.phrases, ps, lexicon.Sequence.Equal) {
-				known = standings{ps, nil}
+				known = standings{ps, nil, v.Members(t)}
 				for it := ps.Answers(v.Index).Iterator(); it.HasNext(); {
 					s := standing{answer: it.Next()}
 					ps.Each(v.Index.Answer(int(s.answer)), v.Index.Sentences(int(s.answer)), func(int, int) { s.times++ })
@@ -136,6 +137,15 @@ func (c *Counter) standings() []standing {
 		k.done.Store(true)
 	})
 	return k.places
+}
+
+// Members lists what a term is made of, as View.Members does; those of terms with variants of several words are kept.
+func (c *Counter) Members(term int) []lexicon.Member {
+	if !c.many[term] {
+		return c.View.Members(term)
+	}
+	c.standings()
+	return c.kept.found[c.View.Terms[term].Label].members
 }
 
 // Bag is an answer's terms with how often each occurs in it, in the order in which they first do.

@@ -2,12 +2,9 @@ package terms
 
 import (
 	"slices"
-	"strings"
 	"sync"
 
 	"github.com/RoaringBitmap/roaring/v2"
-
-	"aftermath/core/corpus"
 )
 
 // CountRows gives the figures of two or three terms in a row (n) within one sentence. Each word counts as its own term:
@@ -135,7 +132,7 @@ func (c *Counter) RowLabel(terms [3]int32) string {
 		found := false
 		for i := range words {
 			if sequence.At(words, sentences, i) {
-				forms[spelled(v.Index, words[i:i+len(sequence)])]++
+				forms[v.Index.Spelled(words[i:i+len(sequence)])]++
 				found = true
 			}
 		}
@@ -169,16 +166,4 @@ func (c *Counter) rarest(terms [3]int32) []uint32 {
 		}
 	}
 	return best
-}
-
-// spelled is words as respondents mostly spell them.
-func spelled(ix *corpus.Index, words []uint32) string {
-	var b strings.Builder
-	for i, w := range words {
-		if i > 0 {
-			b.WriteByte(' ')
-		}
-		b.WriteString(ix.Spelling(w))
-	}
-	return b.String()
 }

@@ -9,6 +9,7 @@ import (
 	"strings"
 	"sync"
 	"sync/atomic"
+	"time"
 	"unicode/utf8"
 
 	"github.com/RoaringBitmap/roaring/v2"
@@ -104,7 +105,7 @@ func (q *Question) counted(s *State, key string, count func() terms.Table) terms
 }
 
 // atOnce is how many answers of a focus distinctiveness is worked out for while the table waits.
-const atOnce = 200_000
+const atOnce = 30_000
 
 // distinct gives the distinctiveness of terms in a focus. It is worked out in the background where that takes long, and is
 // nil until then; with wait it is waited for.
@@ -118,8 +119,13 @@ func (q *Question) distinct(s *State, f Focus, set *roaring.Bitmap, wait bool) [
 	}
 	if wait || set.GetCardinality() <= atOnce {
 		work()
-	} else {
-		go work()
+	} else if e.distinct.Load() == nil {
+		// Not at the same time as what is waited for, nor for what has passed by then.
+		time.AfterFunc(150*time.Millisecond, func() {
+			if q.State() == s {
+				work()
+			}
+		})
 	}
 	if made := e.distinct.Load(); made != nil {
 		return *made
@@ -180,8 +186,8 @@ func (q *Question) Terms(s *State, f Focus, want TermQuery) (TermTable, error) {
 		distinct = q.distinct(s, f, set, want.Sort == "distinct")
 		t.Pending = distinct == nil
 	}
-	s.sort(rows, want, distinct)
 	t.Total = len(rows)
+	rows = firstOf(rows, want.Offset+want.Limit, s.order(want, distinct))
 	page := rows[min(want.Offset, len(rows)):min(want.Offset+want.Limit, len(rows))]
 	t.Terms = make([]Term, len(page))
 	lists := s.listsOf()
@@ -303,40 +309,58 @@ func (s *State) listsOf() map[int][]string {
 	return out
 }
 
-func (s *State) sort(rows []terms.Row, want TermQuery, distinct []float64) {
-	labels := map[[3]int32]string{}
-	label := func(r terms.Row) string {
-		l, ok := labels[r.Terms]
-		if !ok {
-			l = s.label(r)
-			labels[r.Terms] = l
+// order compares rows by what is asked for; ties go by answers, and then by the alphabet of the words they are made of.
+func (s *State) order(want TermQuery, distinct []float64) func(a, b terms.Row) int {
+	key := func(r terms.Row) float64 { return float64(r.Answers) }
+	switch want.Sort {
+	case "times":
+		key = func(r terms.Row) float64 { return float64(r.Times) }
+	case "uncoded":
+		key = func(r terms.Row) float64 { return share(r.Uncoded, r.Answers) }
+	case "distinct":
+		if distinct != nil {
+			key = func(r terms.Row) float64 { return distinct[r.Terms[0]] }
 		}
-		return l
 	}
-	slices.SortFunc(rows, func(a, b terms.Row) int {
-		order := 0
-		switch want.Sort {
-		case "term":
-			order = strings.Compare(label(a), label(b))
-		case "times":
-			order = cmp.Compare(a.Times, b.Times)
-		case "uncoded":
-			order = cmp.Compare(share(a.Uncoded, a.Answers), share(b.Uncoded, b.Answers))
-		case "distinct":
-			if distinct != nil {
-				order = cmp.Compare(distinct[a.Terms[0]], distinct[b.Terms[0]])
-			}
-		default:
-			order = cmp.Compare(a.Answers, b.Answers)
+	return func(a, b terms.Row) int {
+		order := cmp.Compare(key(a), key(b))
+		if want.Sort == "term" {
+			order = strings.Compare(s.label(a), s.label(b))
 		}
 		if want.Descending {
 			order = -order
 		}
-		if order = cmp.Or(order, b.Answers-a.Answers); order != 0 {
-			return order
+		if order == 0 {
+			order = b.Answers - a.Answers
 		}
-		return strings.Compare(label(a), label(b))
-	})
+		for i := 0; order == 0 && i < len(a.Terms); i++ {
+			order = int(a.Terms[i]) - int(b.Terms[i])
+		}
+		return order
+	}
+}
+
+// firstOf gives the first n rows in an order: a page needs no more, and to sort all of them takes far longer.
+func firstOf(rows []terms.Row, n int, order func(a, b terms.Row) int) []terms.Row {
+	if n >= len(rows)/4 {
+		slices.SortFunc(rows, order)
+		return rows
+	}
+	if n <= 0 {
+		return nil
+	}
+	best := make([]terms.Row, 0, 2*n)
+	for _, r := range rows {
+		if len(best) >= n && order(best[n-1], r) <= 0 {
+			continue
+		}
+		if best = append(best, r); len(best) == 2*n || len(best) == n {
+			slices.SortFunc(best, order)
+			best = best[:n]
+		}
+	}
+	slices.SortFunc(best, order)
+	return best[:min(n, len(best))]
 }
 
 func share(part, whole int) float64 {
@@ -360,7 +384,7 @@ func (s *State) line(r terms.Row, in TermTable, focus *roaring.Bitmap, strip *st
 		if distinct != nil {
 			t.Distinct = distinct[r.Terms[0]]
 		}
-		for _, m := range s.View.Members(int(r.Terms[0])) {
+		for _, m := range s.Counter.Members(int(r.Terms[0])) {
 			if len(t.Members) == maxMembers {
 				t.More++
 				continue
@@ -381,7 +405,7 @@ func (s *State) Members(label string) ([]Member, error) {
 		return nil, fmt.Errorf("%w: there is no term %q any more", ErrRequest, label)
 	}
 	out := []Member{}
-	for _, m := range s.View.Members(t) {
+	for _, m := range s.Counter.Members(t) {
 		out = append(out, Member{m.Text, m.Times})
 	}
 	return out, nil
@@ -398,6 +422,6 @@ func (q *Question) MatrixTerms(s *State, f Focus, least, limit int) (*roaring.Bi
 		return nil, nil, err
 	}
 	rows := slices.DeleteFunc(slices.Clone(counted.Rows), func(r terms.Row) bool { return s.View.Terms[r.Terms[0]].Stop || r.Answers < least })
-	s.sort(rows, TermQuery{Descending: true}, nil)
+	rows = firstOf(rows, limit, s.order(TermQuery{Descending: true}, nil))
 	return set, rows[:min(limit, len(rows))], nil
 }

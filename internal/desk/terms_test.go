@@ -209,6 +209,22 @@ func TestTermFilters(t *testing.T) {
 	assert.NotEqual(t, all, byWord)
 }
 
+// A page holds what the whole table holds there, however it is sorted.
+func TestPagesAreStretchesOfTheWhole(t *testing.T) {
+	q := ferries(t, 600)
+	for _, sort := range []string{"answers", "times", "uncoded", "distinct", "term"} {
+		for _, down := range []bool{true, false} {
+			whole, err := q.Terms(q.State(), nil, TermQuery{Sort: sort, Descending: down, Limit: 10_000})
+			require.NoError(t, err)
+			for _, at := range []int{0, 7, 60, whole.Total - 3} {
+				page, err := q.Terms(q.State(), nil, TermQuery{Sort: sort, Descending: down, Offset: at, Limit: 20})
+				require.NoError(t, err)
+				require.Equal(t, whole.Terms[at:min(at+20, whole.Total)], page.Terms, "%s from %d", sort, at)
+			}
+		}
+	}
+}
+
 func TestLexiconEdits(t *testing.T) {
 	_, q := open(t, sample...)
 	book := func() lexicon.Lexicon { return q.State().Playbook.Lexicon }

@@ -45,7 +45,7 @@ export default function Ledger() {
   const pending = head.data?.pending;
   useEffect(() => {
     if (!pending) return;
-    const timer = setTimeout(() => refetch(), 1200);
+    const timer = setTimeout(() => refetch(), 400);
     return () => clearTimeout(timer);
   }, [pending, refetch]);
   const scroller = useRef<HTMLDivElement>(null);
