@@ -2,6 +2,7 @@ package lexicon
 
 import (
 	"cmp"
+	"maps"
 	"slices"
 	"strings"
 
@@ -94,7 +95,8 @@ func (v *View) addMerges() {
 			}
 		}
 	}
-	for key, i := range v.phrases {
+	for _, key := range slices.Sorted(maps.Keys(v.phrases)) { // always in one order, so that like merges are alike
+		i := v.phrases[key]
 		var s Sequence
 		for _, w := range strings.Fields(key) {
 			s = append(s, v.Inflected(w))
@@ -342,16 +344,28 @@ func (v *View) Members(term int) []Member {
 		return out
 	}
 	times := map[string]int{}
-	for it := v.Phrases(term).Answers(v.Index).Iterator(); it.HasNext(); {
-		a := int(it.Next())
-		words := v.Index.Answer(a)
-		v.Phrases(term).Each(words, v.Index.Sentences(a), func(start, length int) { times[v.Index.Spelled(words[start:start+length])]++ })
-	}
+	v.EachPlace(term, func(_ uint32, words []uint32) { times[v.Index.Spelled(words)]++ })
+	return MembersOf(times)
+}
+
+// MembersOf lists members by their occurrences, in the order of Members.
+func MembersOf(times map[string]int) []Member {
+	out := make([]Member, 0, len(times))
 	for text, n := range times {
 		out = append(out, Member{text, n})
 	}
 	slices.SortFunc(out, func(a, b Member) int { return cmp.Or(b.Times-a.Times, strings.Compare(a.Text, b.Text)) })
 	return out
+}
+
+// EachPlace visits the places of a term in all answers, in order.
+func (v *View) EachPlace(term int, visit func(answer uint32, words []uint32)) {
+	ps := v.Phrases(term)
+	for it := ps.Answers(v.Index).Iterator(); it.HasNext(); {
+		a := it.Next()
+		words := v.Index.Answer(int(a))
+		ps.Each(words, v.Index.Sentences(int(a)), func(start, length int) { visit(a, words[start:start+length]) })
+	}
 }
 
 // Find gives the term that a typed text stands for: a merge, or the inflections of one word.

@@ -119,12 +119,17 @@ func (c *Counter) standings() []standing {
 			ps := v.Phrases(t)
 			known, ok := k.earlier[v.Terms[t].Label]
 			if !ok || !slices.EqualFunc(known.phrases, ps, lexicon.Sequence.Equal) {
-				known = standings{ps, nil, v.Members(t)}
-				for it := ps.Answers(v.Index).Iterator(); it.HasNext(); {
-					s := standing{answer: it.Next()}
-					ps.Each(v.Index.Answer(int(s.answer)), v.Index.Sentences(int(s.answer)), func(int, int) { s.times++ })
-					known.in = append(known.in, s)
-				}
+				known = standings{phrases: ps}
+				times := map[string]int{}
+				v.EachPlace(t, func(a uint32, words []uint32) {
+					times[v.Index.Spelled(words)]++
+					if n := len(known.in); n > 0 && known.in[n-1].answer == a {
+						known.in[n-1].times++
+						return
+					}
+					known.in = append(known.in, standing{answer: a, times: 1})
+				})
+				known.members = lexicon.MembersOf(times)
 			}
 			k.found[v.Terms[t].Label] = known
 			for _, s := range known.in {
