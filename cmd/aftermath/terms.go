@@ -59,7 +59,7 @@ func termsCommand() *cobra.Command {
 				}
 				return write(j.out, map[string]func(io.Writer) error{"csv": m.CSV, "zip": m.MatrixMarket}[format])
 			}
-			t, err := q.Terms(s, f, desk.TermQuery{Row: row, Answers: least, Stop: stop, Sort: "answers", Descending: true, Limit: limit})
+			t, err := q.Terms(s, f, desk.TermQuery{Row: row, Answers: least, Stop: stop, Sort: "answers", Descending: true, Limit: limit, NoStrips: true})
 			if err != nil {
 				return err
 			}

@@ -115,9 +115,9 @@ func (r *rowCounts) grow() {
 }
 
 // sampled is how many answers are looked at for the way a row is mostly written.
-const sampled = 2000
+const sampled = 300
 
-// RowLabel is a row of terms as it is mostly written in the first 2,000 answers with it (ties by alphabet).
+// RowLabel is a row of terms as it is mostly written in the first 300 answers with it (ties by alphabet).
 func (c *Counter) RowLabel(terms [3]int32) string {
 	v := c.View
 	sequence := v.RowSequence(terms)

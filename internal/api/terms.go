@@ -283,7 +283,9 @@ func (s *server) termsOut(ctx context.Context, in *struct {
 	FormatInput
 }) (*huma.StreamResponse, error) {
 	return tableFile(ctx, s, in.FocusInput, in.Format, "terms", func(q *desk.Question, state *desk.State, f desk.Focus) (desk.TermTable, error) {
-		return q.Terms(state, f, in.query(0, maxOut))
+		want := in.query(0, maxOut)
+		want.NoStrips = true
+		return q.Terms(state, f, want)
 	}, func(_ *desk.State, t desk.TermTable) func(func([]any) bool) { return export.Terms(t) })
 }
 

@@ -67,6 +67,7 @@ type TermQuery struct {
 	Sort          string // answers, times, uncoded, distinct or term
 	Descending    bool
 	Offset, Limit int
+	NoStrips      bool // strips are not wanted: the files have none
 }
 
 // countedCache keeps the counts of recent focuses of one state: sorting and paging ask for the same ones.
@@ -191,6 +192,9 @@ func (q *Question) Terms(s *State, f Focus, want TermQuery) (TermTable, error) {
 	page := rows[min(want.Offset, len(rows)):min(want.Offset+want.Limit, len(rows))]
 	t.Terms = make([]Term, len(page))
 	lists := s.listsOf()
+	if want.NoStrips {
+		strip = nil
+	}
 	each(len(page), func(i int) { t.Terms[i] = s.line(page[i], t, set, strip, lists, distinct) })
 	return t, nil
 }
@@ -309,7 +313,7 @@ func (s *State) listsOf() map[int][]string {
 	return out
 }
 
-// order compares rows by what is asked for; ties go by answers, and then by the alphabet of the words they are made of.
+// order compares rows by what is asked for; ties go by answers, and then by the alphabet.
 func (s *State) order(want TermQuery, distinct []float64) func(a, b terms.Row) int {
 	key := func(r terms.Row) float64 { return float64(r.Answers) }
 	switch want.Sort {
@@ -333,8 +337,8 @@ func (s *State) order(want TermQuery, distinct []float64) func(a, b terms.Row) i
 		if order == 0 {
 			order = b.Answers - a.Answers
 		}
-		for i := 0; order == 0 && i < len(a.Terms); i++ {
-			order = int(a.Terms[i]) - int(b.Terms[i])
+		for i := 0; order == 0 && i < len(a.Terms) && a.Terms[i] >= 0; i++ {
+			order = strings.Compare(s.View.Terms[a.Terms[i]].Label, s.View.Terms[b.Terms[i]].Label)
 		}
 		return order
 	}
@@ -394,7 +398,9 @@ func (s *State) line(r terms.Row, in TermTable, focus *roaring.Bitmap, strip *st
 	} else {
 		t.Label, t.Stop = s.Counter.RowLabel(r.Terms), s.View.RowHidden(r.Terms)
 	}
-	t.Strip = strip.count(roaring.And(found.Answers(s.View.Index), focus))
+	if strip != nil {
+		t.Strip = strip.count(roaring.And(found.Answers(s.View.Index), focus))
+	}
 	return t
 }
 

@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"io"
 	"math"
+	"slices"
 	"strconv"
 
 	"github.com/RoaringBitmap/roaring/v2"
@@ -43,7 +44,8 @@ type cell struct {
 	value  float64
 }
 
-// rows visits the answers of the focus with the cells that are not 0, in the order of the columns. Tf-idf is occurrences ×
+// rows visits the answers of the focus with the cells that are not 0, in the order of the columns; what is given holds
+// until visit returns. Tf-idf is occurrences ×
 // (ln((1+N)/(1+df)) + 1) with N and df of the focus, each row scaled to length 1.
 func (m Matrix) rows(visit func(answer int, cells []cell) error) error {
 	column := make([]int, len(m.Counter.View.Terms)) // plus one
@@ -53,38 +55,34 @@ func (m Matrix) rows(visit func(answer int, cells []cell) error) error {
 		column[r.Terms[0]] = i + 1
 		idf[i] = math.Log((1+n)/(1+float64(r.Answers))) + 1
 	}
-	row := make([]float64, len(m.Chosen))
+	var cells []cell
 	var err error
 	m.Counter.Bags(m.Focus, func(b terms.Bag) {
 		if err != nil {
 			return
 		}
-		clear(row)
+		cells = cells[:0]
 		length := 0.0
 		for i, t := range b.Terms {
-			c := column[t] - 1
-			if c < 0 {
+			if column[t] == 0 {
 				continue
 			}
+			c := cell{column[t] - 1, float64(b.Times[i])}
 			switch m.Values {
 			case "binary":
-				row[c] = 1
+				c.value = 1
 			case "share":
-				row[c] = float64(b.Times[i]) / float64(b.Words)
+				c.value /= float64(b.Words)
 			case "tfidf":
-				row[c] = float64(b.Times[i]) * idf[c]
-				length += row[c] * row[c]
-			default:
-				row[c] = float64(b.Times[i])
+				c.value *= idf[c.column]
+				length += c.value * c.value
 			}
+			cells = append(cells, c)
 		}
-		var cells []cell
-		for c, v := range row {
-			if v != 0 {
-				if m.Values == "tfidf" {
-					v /= math.Sqrt(length)
-				}
-				cells = append(cells, cell{c, v})
+		slices.SortFunc(cells, func(a, b cell) int { return a.column - b.column })
+		if m.Values == "tfidf" {
+			for i := range cells {
+				cells[i].value /= math.Sqrt(length)
 			}
 		}
 		err = visit(int(b.Answer), cells)
