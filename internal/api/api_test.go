@@ -255,6 +255,11 @@ func TestTermsInAndOut(t *testing.T) {
 		"/terms/csv?answers=40":                 "queue,80,1,120,",
 		"/context/csv?text=queue&by=given":      "A1,the,queue,was long,North",
 		"/compare/csv?by=route&a=North&limit=9": "queue,40,1,40,40,1,80,",
+		"/company/csv?text=pier":                "cold,40,40,",
+		"/corpus/csv?by=route":                  "route,answers,words,different words,richness,mean words,median words\nAll,80,440,",
+		"/timeline/csv?text=queue":              "term,,base,answers,share,low,high\n",
+		"/rising/csv":                           "term,: answers,",
+		"/network/csv?both=1":                   "other term,cluster",
 		"/matrix/csv?values=binary":             "respondent,queue,cold,long,pier,tea\nA1,1,0,1,0,0\n",
 	} {
 		status, body, header := ask(t, "GET", q+path, "")

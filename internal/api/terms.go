@@ -6,6 +6,7 @@ import (
 	"encoding/csv"
 	"fmt"
 	"io"
+	"iter"
 	"net/http"
 	"strings"
 
@@ -42,6 +43,11 @@ func registerTerms(a huma.API, s *server, op func(method, path, id, summary stri
 	huma.Register(a, get("/terms/{format}", "terms-out", "The term table as a file"), s.termsOut)
 	huma.Register(a, get("/context/{format}", "context-out", "Lines of context as a file"), s.contextOut)
 	huma.Register(a, get("/compare/{format}", "compare-out", "A comparison as a file"), s.compareOut)
+	huma.Register(a, get("/company/{format}", "company-out", "What a subject is said with, as a file"), s.companyOut)
+	huma.Register(a, get("/corpus/{format}", "corpus-out", "Figures of the text as a file"), s.corpusOut)
+	huma.Register(a, get("/timeline/{format}", "timeline-out", "Subjects over time as a file"), s.timelineOut)
+	huma.Register(a, get("/rising/{format}", "rising-out", "Terms that are said more than before, as a file"), s.risingOut)
+	huma.Register(a, get("/network/{format}", "network-out", "Links of a network as a file"), s.networkOut)
 	huma.Register(a, get("/matrix/{format}", "matrix", "Answers by terms, for statistics programs"), s.matrix)
 }
 
@@ -106,15 +112,19 @@ func (s *server) branches(ctx context.Context, in *struct {
 	})
 }
 
-func (s *server) company(ctx context.Context, in *struct {
+type CompanyInput struct {
 	FocusInput
 	desk.Subject
 	Least int `query:"least" minimum:"1" default:"3" doc:"answers that a term must share with it"`
 	Limit int `query:"limit" minimum:"1" maximum:"500" default:"40"`
-}) (*body[desk.Company], error) {
-	return reply(ctx, s, in.FocusInput, func(q *desk.Question, state *desk.State, f desk.Focus) (desk.Company, error) {
-		return q.Company(state, f, in.Subject, in.Least, in.Limit)
-	})
+}
+
+func (s *server) company(ctx context.Context, in *CompanyInput) (*body[desk.Company], error) {
+	return reply(ctx, s, in.FocusInput, in.ask)
+}
+
+func (in *CompanyInput) ask(q *desk.Question, state *desk.State, f desk.Focus) (desk.Company, error) {
+	return q.Company(state, f, in.Subject, in.Least, in.Limit)
 }
 
 type CompareInput struct {
@@ -131,57 +141,75 @@ func (in *CompareInput) query() desk.CompareQuery {
 }
 
 func (s *server) compare(ctx context.Context, in *CompareInput) (*body[desk.Comparison], error) {
-	return reply(ctx, s, in.FocusInput, func(q *desk.Question, state *desk.State, f desk.Focus) (desk.Comparison, error) {
-		return q.Compare(state, f, in.query())
-	})
+	return reply(ctx, s, in.FocusInput, in.ask)
 }
 
-func (s *server) corpus(ctx context.Context, in *struct {
+func (in *CompareInput) ask(q *desk.Question, state *desk.State, f desk.Focus) (desk.Comparison, error) {
+	return q.Compare(state, f, in.query())
+}
+
+type CorpusInput struct {
 	FocusInput
 	By string `query:"by"`
-}) (*body[desk.Corpus], error) {
-	return reply(ctx, s, in.FocusInput, func(q *desk.Question, state *desk.State, f desk.Focus) (desk.Corpus, error) {
-		return q.Corpus(state, f, in.By)
-	})
 }
 
-func (s *server) timeline(ctx context.Context, in *struct {
+func (s *server) corpus(ctx context.Context, in *CorpusInput) (*body[desk.Corpus], error) {
+	return reply(ctx, s, in.FocusInput, in.ask)
+}
+
+func (in *CorpusInput) ask(q *desk.Question, state *desk.State, f desk.Focus) (desk.Corpus, error) {
+	return q.Corpus(state, f, in.By)
+}
+
+type TimelineInput struct {
 	FocusInput
 	desk.TimeQuery
 	Kind string   `query:"of" enum:"term,row,rule" default:"term"`
 	Text []string `query:"text,explode" required:"true" maxItems:"12"`
-}) (*body[desk.Timeline], error) {
-	return reply(ctx, s, in.FocusInput, func(q *desk.Question, state *desk.State, f desk.Focus) (desk.Timeline, error) {
-		var subjects []desk.Subject
-		for _, t := range in.Text {
-			subjects = append(subjects, desk.Subject{Kind: in.Kind, Text: t})
-		}
-		return q.Timeline(state, f, subjects, in.TimeQuery)
-	})
 }
 
-func (s *server) rising(ctx context.Context, in *struct {
+func (s *server) timeline(ctx context.Context, in *TimelineInput) (*body[desk.Timeline], error) {
+	return reply(ctx, s, in.FocusInput, in.ask)
+}
+
+func (in *TimelineInput) ask(q *desk.Question, state *desk.State, f desk.Focus) (desk.Timeline, error) {
+	var subjects []desk.Subject
+	for _, t := range in.Text {
+		subjects = append(subjects, desk.Subject{Kind: in.Kind, Text: t})
+	}
+	return q.Timeline(state, f, subjects, in.TimeQuery)
+}
+
+type RisingInput struct {
 	FocusInput
 	desk.TimeQuery
 	Now   string `query:"now" doc:"the period that is compared with all before it; the last one if left out"`
 	Limit int    `query:"limit" minimum:"1" maximum:"500" default:"60"`
-}) (*body[desk.Rising], error) {
-	return reply(ctx, s, in.FocusInput, func(q *desk.Question, state *desk.State, f desk.Focus) (desk.Rising, error) {
-		return q.Rising(state, f, in.TimeQuery, in.Now, in.Limit)
-	})
 }
 
-func (s *server) network(ctx context.Context, in *struct {
+func (s *server) rising(ctx context.Context, in *RisingInput) (*body[desk.Rising], error) {
+	return reply(ctx, s, in.FocusInput, in.ask)
+}
+
+func (in *RisingInput) ask(q *desk.Question, state *desk.State, f desk.Focus) (desk.Rising, error) {
+	return q.Rising(state, f, in.TimeQuery, in.Now, in.Limit)
+}
+
+type NetworkInput struct {
 	FocusInput
 	Terms   int     `query:"terms" minimum:"2" maximum:"500" default:"150" doc:"how many of the most frequent terms are looked at"`
 	Measure string  `query:"measure" enum:"g2,lift,pmi,jaccard,both" default:"g2"`
 	Least   float64 `query:"least" minimum:"0" doc:"links under this of the measure are left out"`
 	Both    int     `query:"both" minimum:"1" default:"5" doc:"and those with fewer answers with both"`
 	Links   int     `query:"links" minimum:"1" maximum:"600" default:"120" doc:"and all but so many of the strongest"`
-}) (*body[desk.Network], error) {
-	return reply(ctx, s, in.FocusInput, func(q *desk.Question, state *desk.State, f desk.Focus) (desk.Network, error) {
-		return q.Network(state, f, desk.NetworkQuery{Terms: in.Terms, Measure: terms.Measure(in.Measure), Least: in.Least, Both: in.Both, Links: in.Links})
-	})
+}
+
+func (s *server) network(ctx context.Context, in *NetworkInput) (*body[desk.Network], error) {
+	return reply(ctx, s, in.FocusInput, in.ask)
+}
+
+func (in *NetworkInput) ask(q *desk.Question, state *desk.State, f desk.Focus) (desk.Network, error) {
+	return q.Network(state, f, desk.NetworkQuery{Terms: in.Terms, Measure: terms.Measure(in.Measure), Least: in.Least, Both: in.Both, Links: in.Links})
 }
 
 func (s *server) suggestions(ctx context.Context, in *struct {
@@ -263,7 +291,7 @@ type FormatInput struct {
 }
 
 // tableFile answers with a table as a file.
-func tableFile[T any](ctx context.Context, s *server, in FocusInput, format, name string, ask func(*desk.Question, *desk.State, desk.Focus) (T, error), rows func(*desk.State, T) func(yield func([]any) bool)) (*huma.StreamResponse, error) {
+func tableFile[T any](ctx context.Context, s *server, in FocusInput, format, name string, ask func(*desk.Question, *desk.State, desk.Focus) (T, error), rows func(*desk.State, T) iter.Seq[[]any]) (*huma.StreamResponse, error) {
 	q, state, f, err := s.open(ctx, in)
 	if err != nil {
 		return nil, problem(err)
@@ -286,7 +314,7 @@ func (s *server) termsOut(ctx context.Context, in *struct {
 		want := in.query(0, maxOut)
 		want.NoStrips = true
 		return q.Terms(state, f, want)
-	}, func(_ *desk.State, t desk.TermTable) func(func([]any) bool) { return export.Terms(t) })
+	}, plainly(export.Terms))
 }
 
 // maxOut is how many lines a file holds at most: as many as a sheet.
@@ -298,18 +326,56 @@ func (s *server) contextOut(ctx context.Context, in *struct {
 }) (*huma.StreamResponse, error) {
 	return tableFile(ctx, s, in.FocusInput, in.Format, "context", func(q *desk.Question, state *desk.State, f desk.Focus) (desk.ContextPage, error) {
 		return q.Context(state, f, in.Subject, terms.Order(in.By), 0, maxOut)
-	}, func(state *desk.State, p desk.ContextPage) func(func([]any) bool) {
+	}, func(state *desk.State, p desk.ContextPage) iter.Seq[[]any] {
 		return export.Context(p, state.Respondent)
 	})
+}
+
+// plainly makes rows of what needs nothing of the state.
+func plainly[T any](of func(T) iter.Seq[[]any]) func(*desk.State, T) iter.Seq[[]any] {
+	return func(_ *desk.State, made T) iter.Seq[[]any] { return of(made) }
 }
 
 func (s *server) compareOut(ctx context.Context, in *struct {
 	CompareInput
 	FormatInput
 }) (*huma.StreamResponse, error) {
-	return tableFile(ctx, s, in.FocusInput, in.Format, "comparison", func(q *desk.Question, state *desk.State, f desk.Focus) (desk.Comparison, error) {
-		return q.Compare(state, f, in.query())
-	}, func(_ *desk.State, c desk.Comparison) func(func([]any) bool) { return export.Compared(c) })
+	return tableFile(ctx, s, in.FocusInput, in.Format, "comparison", in.ask, plainly(export.Compared))
+}
+
+func (s *server) companyOut(ctx context.Context, in *struct {
+	CompanyInput
+	FormatInput
+}) (*huma.StreamResponse, error) {
+	return tableFile(ctx, s, in.FocusInput, in.Format, "said-with", in.ask, plainly(export.Company))
+}
+
+func (s *server) corpusOut(ctx context.Context, in *struct {
+	CorpusInput
+	FormatInput
+}) (*huma.StreamResponse, error) {
+	return tableFile(ctx, s, in.FocusInput, in.Format, "text", in.ask, plainly(export.Corpus))
+}
+
+func (s *server) timelineOut(ctx context.Context, in *struct {
+	TimelineInput
+	FormatInput
+}) (*huma.StreamResponse, error) {
+	return tableFile(ctx, s, in.FocusInput, in.Format, "over-time", in.ask, plainly(export.Timeline))
+}
+
+func (s *server) risingOut(ctx context.Context, in *struct {
+	RisingInput
+	FormatInput
+}) (*huma.StreamResponse, error) {
+	return tableFile(ctx, s, in.FocusInput, in.Format, "rising", in.ask, plainly(export.Rising))
+}
+
+func (s *server) networkOut(ctx context.Context, in *struct {
+	NetworkInput
+	FormatInput
+}) (*huma.StreamResponse, error) {
+	return tableFile(ctx, s, in.FocusInput, in.Format, "network", in.ask, plainly(export.Network))
 }
 
 func (s *server) matrix(ctx context.Context, in *struct {

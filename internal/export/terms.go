@@ -2,62 +2,105 @@ package export
 
 import (
 	"iter"
+	"strings"
 
 	"aftermath/internal/desk"
 )
 
-// Terms gives the term table as rows: a header, then a line for each term.
-func Terms(t desk.TermTable) iter.Seq[[]any] {
+// rows is a table: a header, then a row for each of n things.
+func rows(header []any, n int, row func(i int) []any) iter.Seq[[]any] {
 	return func(yield func([]any) bool) {
-		if !yield([]any{"term", "answers", "share of answers", "occurrences", "share of words", "uncoded answers", "uncoded share", "distinctiveness", "members"}) {
+		if !yield(header) {
 			return
 		}
-		for _, x := range t.Terms {
-			members := ""
-			for i, m := range x.Members {
-				if i > 0 {
-					members += ", "
-				}
-				members += m.Word
-			}
-			uncoded := 0.0
-			if x.Answers > 0 {
-				uncoded = float64(x.Uncoded) / float64(x.Answers)
-			}
-			if !yield([]any{x.Label, x.Answers, x.Share, x.Times, x.OfWords, x.Uncoded, uncoded, x.Distinct, members}) {
+		for i := range n {
+			if !yield(row(i)) {
 				return
 			}
 		}
 	}
+}
+
+// Terms gives the term table as rows.
+func Terms(t desk.TermTable) iter.Seq[[]any] {
+	header := []any{"term", "answers", "share of answers", "occurrences", "share of words", "uncoded answers", "uncoded share", "distinctiveness", "members"}
+	return rows(header, len(t.Terms), func(i int) []any {
+		x := t.Terms[i]
+		var members []string
+		for _, m := range x.Members {
+			members = append(members, m.Word)
+		}
+		uncoded := 0.0
+		if x.Answers > 0 {
+			uncoded = float64(x.Uncoded) / float64(x.Answers)
+		}
+		return []any{x.Label, x.Answers, x.Share, x.Times, x.OfWords, x.Uncoded, uncoded, x.Distinct, strings.Join(members, ", ")}
+	})
 }
 
 // Context gives lines of a subject in context as rows.
 func Context(p desk.ContextPage, id func(answer int) string) iter.Seq[[]any] {
-	return func(yield func([]any) bool) {
-		if !yield([]any{"respondent", "before", "found", "after", "who"}) {
-			return
-		}
-		for _, l := range p.Lines {
-			if !yield([]any{id(l.Answer), l.Before, l.Hit, l.After, l.Who}) {
-				return
-			}
-		}
-	}
+	return rows([]any{"respondent", "before", "found", "after", "who"}, len(p.Lines), func(i int) []any {
+		l := p.Lines[i]
+		return []any{id(l.Answer), l.Before, l.Hit, l.After, l.Who}
+	})
 }
 
-// Compared gives a comparison as rows.
+// Compared gives a comparison as rows; the first two hold the answers and words of each side.
 func Compared(c desk.Comparison) iter.Seq[[]any] {
-	return func(yield func([]any) bool) {
-		a, b := c.A.Name, c.B.Name
-		if !yield([]any{"term", a + ": answers", a + ": share of answers", a + ": occurrences", b + ": answers", b + ": share of answers", b + ": occurrences", "G2", "log2 ratio"}) ||
-			!yield([]any{"answers", c.A.Answers, "", "", c.B.Answers, "", "", "", ""}) ||
-			!yield([]any{"words", "", "", c.A.Words, "", "", c.B.Words, "", ""}) {
-			return
+	a, b := c.A.Name, c.B.Name
+	header := []any{"term", a + ": answers", a + ": share of answers", a + ": occurrences", b + ": answers", b + ": share of answers", b + ": occurrences", "G2", "log2 ratio"}
+	return rows(header, len(c.Terms)+2, func(i int) []any {
+		switch i {
+		case 0:
+			return []any{"(answers)", c.A.Answers, "", "", c.B.Answers, "", "", "", ""}
+		case 1:
+			return []any{"(words)", "", "", c.A.Words, "", "", c.B.Words, "", ""}
 		}
-		for _, t := range c.Terms {
-			if !yield([]any{t.Label, t.A, t.AShare, t.ATimes, t.B, t.BShare, t.BTimes, t.G2, t.Ratio}) {
-				return
-			}
-		}
-	}
+		t := c.Terms[i-2]
+		return []any{t.Label, t.A, t.AShare, t.ATimes, t.B, t.BShare, t.BTimes, t.G2, t.Ratio}
+	})
+}
+
+// Company gives what a subject is said with as rows.
+func Company(c desk.Company) iter.Seq[[]any] {
+	return rows([]any{"term", "answers with both", "answers", "G2", "PMI", "Jaccard", "lift"}, len(c.Terms), func(i int) []any {
+		t := c.Terms[i]
+		return []any{t.Label, t.Both, t.Answers, t.G2, t.PMI, t.Jaccard, t.Lift}
+	})
+}
+
+// Corpus gives the figures of the text as rows.
+func Corpus(c desk.Corpus) iter.Seq[[]any] {
+	return rows([]any{c.Segment, "answers", "words", "different words", "richness", "mean words", "median words"}, len(c.Figures), func(i int) []any {
+		f := c.Figures[i]
+		return []any{f.Name, f.Answers, f.Words, f.Distinct, f.Richness, f.Mean, f.Median}
+	})
+}
+
+// Timeline gives subjects over time as rows: one for each subject and period.
+func Timeline(t desk.Timeline) iter.Seq[[]any] {
+	n := len(t.Periods)
+	return rows([]any{"term", t.By, "base", "answers", "share", "low", "high"}, len(t.Lines)*n, func(i int) []any {
+		l, p := t.Lines[i/n], t.Lines[i/n].Points[i%n]
+		return []any{l.Name, t.Periods[i%n].Name, t.Periods[i%n].Base, p.Answers, p.Share, p.Low, p.High}
+	})
+}
+
+// Rising gives the terms that rose as rows.
+func Rising(r desk.Rising) iter.Seq[[]any] {
+	return rows([]any{"term", r.Now + ": answers", r.Now + ": share", "before: answers", "before: share", "p"}, len(r.Terms), func(i int) []any {
+		t := r.Terms[i]
+		return []any{t.Label, t.Now, t.Share, t.Before, t.Past, t.P}
+	})
+}
+
+// Network gives the links of a network as rows.
+func Network(n desk.Network) iter.Seq[[]any] {
+	header := []any{"term", "other term", "cluster", "other cluster", "answers", "other answers", "answers with both", "G2", "PMI", "Jaccard", "lift"}
+	return rows(header, len(n.Links), func(i int) []any {
+		l := n.Links[i]
+		a, b := n.Nodes[l.From], n.Nodes[l.To]
+		return []any{a.Label, b.Label, a.Cluster + 1, b.Cluster + 1, a.Answers, b.Answers, l.Both, l.G2, l.PMI, l.Jaccard, l.Lift}
+	})
 }

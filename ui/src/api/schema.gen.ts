@@ -157,6 +157,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/questions/{question}/company/{format}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What a subject is said with, as a file */
+        get: operations["company-out"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/questions/{question}/compare": {
         parameters: {
             query?: never;
@@ -234,6 +251,23 @@ export interface paths {
         };
         /** Figures of the text as a whole */
         get: operations["corpus"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/questions/{question}/corpus/{format}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Figures of the text as a file */
+        get: operations["corpus-out"];
         put?: never;
         post?: never;
         delete?: never;
@@ -380,6 +414,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/questions/{question}/network/{format}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Links of a network as a file */
+        get: operations["network-out"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/questions/{question}/playbook": {
         parameters: {
             query?: never;
@@ -441,6 +492,23 @@ export interface paths {
         };
         /** Terms that are said more than before */
         get: operations["rising"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/questions/{question}/rising/{format}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Terms that are said more than before, as a file */
+        get: operations["rising-out"];
         put?: never;
         post?: never;
         delete?: never;
@@ -544,6 +612,23 @@ export interface paths {
         };
         /** Subjects over time */
         get: operations["timeline"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/questions/{question}/timeline/{format}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Subjects over time as a file */
+        get: operations["timeline-out"];
         put?: never;
         post?: never;
         delete?: never;
@@ -3201,6 +3286,44 @@ export interface operations {
             };
         };
     };
+    "company-out": {
+        parameters: {
+            query: {
+                /** @description JSON list of conditions; empty for all that is answered */
+                focus?: string;
+                of?: "term" | "row" | "rule";
+                text: string;
+                /** @description answers that a term must share with it */
+                least?: number;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                question: number;
+                format: "csv" | "xlsx";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     compare: {
         parameters: {
             query?: {
@@ -3390,6 +3513,40 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Corpus"];
                 };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "corpus-out": {
+        parameters: {
+            query?: {
+                /** @description JSON list of conditions; empty for all that is answered */
+                focus?: string;
+                by?: string;
+            };
+            header?: never;
+            path: {
+                question: number;
+                format: "csv" | "xlsx";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Error */
             default: {
@@ -3751,6 +3908,48 @@ export interface operations {
             };
         };
     };
+    "network-out": {
+        parameters: {
+            query?: {
+                /** @description JSON list of conditions; empty for all that is answered */
+                focus?: string;
+                /** @description how many of the most frequent terms are looked at */
+                terms?: number;
+                measure?: "g2" | "lift" | "pmi" | "jaccard" | "both";
+                /** @description links under this of the measure are left out */
+                least?: number;
+                /** @description and those with fewer answers with both */
+                both?: number;
+                /** @description and all but so many of the strongest */
+                links?: number;
+            };
+            header?: never;
+            path: {
+                question: number;
+                format: "csv" | "xlsx";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     playbook: {
         parameters: {
             query?: never;
@@ -3913,6 +4112,46 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Rising"];
                 };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "rising-out": {
+        parameters: {
+            query?: {
+                /** @description JSON list of conditions; empty for all that is answered */
+                focus?: string;
+                /** @description a date or a wave; the first there is if left out */
+                by?: string;
+                /** @description of a date */
+                unit?: "week" | "month" | "quarter" | "year";
+                /** @description the period that is compared with all before it; the last one if left out */
+                now?: string;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                question: number;
+                format: "csv" | "xlsx";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Error */
             default: {
@@ -4199,6 +4438,45 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Timeline"];
                 };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "timeline-out": {
+        parameters: {
+            query: {
+                /** @description JSON list of conditions; empty for all that is answered */
+                focus?: string;
+                /** @description a date or a wave; the first there is if left out */
+                by?: string;
+                /** @description of a date */
+                unit?: "week" | "month" | "quarter" | "year";
+                of?: "term" | "row" | "rule";
+                text: string[];
+            };
+            header?: never;
+            path: {
+                question: number;
+                format: "csv" | "xlsx";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Error */
             default: {

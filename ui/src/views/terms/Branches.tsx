@@ -3,6 +3,7 @@ import { api, type Branch, take } from '../../api/client';
 import { useFocus } from '../../focus';
 import { count, many } from '../../format';
 import { useAsk } from '../../question';
+import { Picture } from './Picture';
 import { press } from './press';
 import { branchRule, type Subject } from './subject';
 
@@ -88,61 +89,68 @@ export default function Branches({ subject }: { subject: Subject }) {
           </select>
         </label>
       </p>
-      <div
-        className="scroll scroll-x branches"
-        ref={room} // biome-ignore lint/a11y/noNoninteractiveTabindex: a scrolling region must be reachable by keyboard
-        tabIndex={0}
-        role="region"
-        aria-label="Branches"
-      >
-        <svg width={wide} height={high - low + 40} viewBox={`0 ${low - 20} ${wide} ${high - low + 40}`}>
-          <title>{`What leads to ${subject.text} and follows from it`}</title>
-          {sides.map((side, i) => {
-            const sign = i ? 1 : -1;
-            const x = (p: Placed) => middle + sign * (p.x ? p.x - step + left + 30 : left);
-            const y = (p: Placed) => p.y + shift[i]!;
-            return (
-              <g key={i ? 'after' : 'before'}>
-                {side.placed
-                  .filter((p) => p.from)
-                  .map((p) => {
-                    const start = p.from!.x ? x(p.from!) + sign * width(p.from!) : middle + sign * left;
-                    const end = x(p) - sign * 5;
-                    const bend = (start + end) / 2;
-                    return (
-                      <path
+      <Picture name={`Branches of ${subject.text}`}>
+        <div
+          className="scroll scroll-x branches"
+          ref={room} // biome-ignore lint/a11y/noNoninteractiveTabindex: a scrolling region must be reachable by keyboard
+          tabIndex={0}
+          role="region"
+          aria-label="Branches"
+        >
+          <svg
+            className="drawing"
+            width={wide}
+            height={high - low + 40}
+            viewBox={`0 ${low - 20} ${wide} ${high - low + 40}`}
+          >
+            <title>{`What leads to ${subject.text} and follows from it`}</title>
+            {sides.map((side, i) => {
+              const sign = i ? 1 : -1;
+              const x = (p: Placed) => middle + sign * (p.x ? p.x - step + left + 30 : left);
+              const y = (p: Placed) => p.y + shift[i]!;
+              return (
+                <g key={i ? 'after' : 'before'}>
+                  {side.placed
+                    .filter((p) => p.from)
+                    .map((p) => {
+                      const start = p.from!.x ? x(p.from!) + sign * width(p.from!) : middle + sign * left;
+                      const end = x(p) - sign * 5;
+                      const bend = (start + end) / 2;
+                      return (
+                        <path
+                          key={`${p.words.join(' ')}${p.more}`}
+                          className="twig"
+                          strokeWidth={p.branch ? 1 + 4 * Math.sqrt(p.branch.answers / most) : 1}
+                          d={`M${start},${y(p.from!)} C${bend},${y(p.from!)} ${bend},${y(p)} ${end},${y(p)}`}
+                        />
+                      );
+                    })}
+                  {side.placed
+                    .filter((p) => p.from)
+                    .map((p) => (
+                      <Node
                         key={`${p.words.join(' ')}${p.more}`}
-                        className="twig"
-                        strokeWidth={p.branch ? 1 + 4 * Math.sqrt(p.branch.answers / most) : 1}
-                        d={`M${start},${y(p.from!)} C${bend},${y(p.from!)} ${bend},${y(p)} ${end},${y(p)}`}
+                        p={p}
+                        x={x(p)}
+                        y={y(p)}
+                        right={sign < 0}
+                        label={[
+                          ...(i ? [subject.text] : []),
+                          ...(i ? p.words : [...p.words].reverse()),
+                          ...(i ? [] : [subject.text]),
+                        ].join(' ')}
+                        choose={() => narrow({ kind: 'words', text: branchRule(subject, p.words, i === 1) })}
                       />
-                    );
-                  })}
-                {side.placed
-                  .filter((p) => p.from)
-                  .map((p) => (
-                    <Node
-                      key={`${p.words.join(' ')}${p.more}`}
-                      p={p}
-                      x={x(p)}
-                      y={y(p)}
-                      right={sign < 0}
-                      label={[
-                        ...(i ? [subject.text] : []),
-                        ...(i ? p.words : [...p.words].reverse()),
-                        ...(i ? [] : [subject.text]),
-                      ].join(' ')}
-                      choose={() => narrow({ kind: 'words', text: branchRule(subject, p.words, i === 1) })}
-                    />
-                  ))}
-              </g>
-            );
-          })}
-          <text className="trunk" x={middle} y={tall / 2} textAnchor="middle" dominantBaseline="middle">
-            {subject.text.length > 16 ? `${subject.text.slice(0, 15)}…` : subject.text}
-          </text>
-        </svg>
-      </div>
+                    ))}
+                </g>
+              );
+            })}
+            <text className="trunk" x={middle} y={tall / 2} textAnchor="middle" dominantBaseline="middle">
+              {subject.text.length > 16 ? `${subject.text.slice(0, 15)}…` : subject.text}
+            </text>
+          </svg>
+        </div>
+      </Picture>
     </>
   );
 }

@@ -2,6 +2,7 @@ import { api, type Condition, take } from '../../api/client';
 import { useFocus } from '../../focus';
 import { count, percent } from '../../format';
 import { useAsk } from '../../question';
+import { Files } from './Files';
 import { conditionOf, type Subject } from './subject';
 
 /** What a term is said with, and by whom more or less often. */
@@ -90,7 +91,7 @@ export default function Company({ subject }: { subject: Subject }) {
         <p className="soft small">
           {c.segments.length ? '' : 'Its share differs nowhere by more than chance. '}
           {count(c.tested)} values tested against all others (pooled z, two-sided; Benjamini-Hochberg); those under 0.05
-          are listed.
+          are listed. The terms, out: <Files of="company" query={{ ...query, limit: 500 }} />
         </p>
       </section>
     </div>

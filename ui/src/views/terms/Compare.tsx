@@ -2,14 +2,14 @@ import { useState } from 'react';
 import { api, type Comparison, type Condition, type TermApart, take } from '../../api/client';
 import { useFocus } from '../../focus';
 import { count, many, percent } from '../../format';
-import { useAsk, useDesk } from '../../question';
+import { useAsk } from '../../question';
 import { CloudPair } from './Cloud';
+import { Files } from './Files';
 import { Picture } from './Picture';
 import { press } from './press';
 
 /** The terms that tell two groups apart: as mirrored bars, or as clouds side by side. */
 export default function Compare() {
-  const { question } = useDesk();
   const { focusText, params, set, setPick, pick } = useFocus();
   const [most, setMost] = useState(18);
   const [upright, setUpright] = useState(false);
@@ -49,10 +49,6 @@ export default function Compare() {
   const open = (side: number, term: string) => setPick(behind(side, term));
   const ofA = c.terms.filter((t) => t.ratio >= 0 && t.a > 0).slice(0, most);
   const ofB = c.terms.filter((t) => t.ratio < 0 && t.b > 0).slice(0, most);
-  const file = (format: string) =>
-    `/api/v1/questions/${question.id}/compare/${format}?${new URLSearchParams(
-      Object.entries(query).flatMap(([k, v]) => (v ? [[k, String(v)]] : [])),
-    )}`;
   const words = (side: number) => {
     const list = all
       ? [...c.terms].sort((x, y) => (side ? y.b - x.b : y.a - x.a)).filter((t) => (side ? t.b : t.a) > 0)
@@ -62,16 +58,7 @@ export default function Compare() {
       .map((t) => ({ text: t.label, share: side ? t.bShare : t.aShare, answers: side ? t.b : t.a }));
   };
   const names = [c.a.name, c.b.name];
-  const out = (
-    <>
-      <a className="plain" href={file('csv')} download>
-        CSV
-      </a>{' '}
-      <a className="plain" href={file('xlsx')} download>
-        XLSX
-      </a>
-    </>
-  );
+  const out = <Files of="compare" query={query} />;
   return (
     <div className="comparev" aria-busy={compared.isPlaceholderData}>
       <div className="row wrap tools">

@@ -5,6 +5,7 @@ import { api, take } from '../../api/client';
 import { useFocus } from '../../focus';
 import { count, many } from '../../format';
 import { useAsk, useQuestionId } from '../../question';
+import { Files } from './Files';
 import { conditionOf, type Subject } from './subject';
 
 const page = 100;
@@ -43,7 +44,6 @@ export default function Context({ subject }: { subject: Subject }) {
   const line = (i: number) =>
     loaded[pages.indexOf(Math.floor(i / page))]?.data?.lines[i % page] ?? (i < page ? head.data?.lines[i] : undefined);
   const shown = pick.find((c) => c.kind === 'answers')?.answers?.[0];
-  const file = (format: string) => `/api/v1/questions/${id}/context/${format}?${new URLSearchParams(query)}`;
   if (head.error) return <p className="bad">{head.error.message}</p>;
   return (
     <>
@@ -63,13 +63,7 @@ export default function Context({ subject }: { subject: Subject }) {
           </select>
         </label>
         <span>
-          out:{' '}
-          <a className="plain" href={file('csv')} download>
-            CSV
-          </a>{' '}
-          <a className="plain" href={file('xlsx')} download>
-            XLSX
-          </a>
+          out: <Files of="context" query={query} />
         </span>
       </p>
       <div

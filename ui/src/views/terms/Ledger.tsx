@@ -8,6 +8,7 @@ import { count, many } from '../../format';
 import { useKeys } from '../../keys';
 import { useAsk, useDesk, useQuestionId } from '../../question';
 import { Beneath } from './Beneath';
+import { Files } from './Files';
 import { type Filter, Filters, noFilter } from './Filters';
 import { Line } from './Line';
 import { ListSheet, MergeSheet, PartSheet } from './Sheets';
@@ -149,8 +150,6 @@ export default function Ledger() {
     </span>
   );
   const strip = head.data?.strip;
-  const file = (format: string) =>
-    `/api/v1/questions/${id}/terms/${format}?${new URLSearchParams(Object.entries(query).map(([k, v]) => [k, String(v)]))}`;
   return (
     <>
       <div className="row between tools">
@@ -267,12 +266,7 @@ export default function Ledger() {
           {stop ? 'back to the terms' : `${count(head.data?.hidden ?? 0)} hidden`}
         </button>
         {row > 1 && !!head.data?.rare && ` · ${count(head.data.rare)} in one answer only are not listed`} · out:{' '}
-        <a className="plain" href={file('csv')} download>
-          CSV
-        </a>{' '}
-        <a className="plain" href={file('xlsx')} download>
-          XLSX
-        </a>
+        <Files of="terms" query={query} />
       </p>
       <Beneath />
       {sheet === 'merge' && <MergeSheet terms={acted} close={() => setSheet(undefined)} done={() => setChosen([])} />}

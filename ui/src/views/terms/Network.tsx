@@ -13,6 +13,7 @@ import { api, type Network as Data, take } from '../../api/client';
 import { useFocus } from '../../focus';
 import { count, many, tint } from '../../format';
 import { useAsk, useQuestionId } from '../../question';
+import { Files } from './Files';
 import { Picture } from './Picture';
 import { press } from './press';
 import { ListSheet } from './Sheets';
@@ -87,7 +88,7 @@ export default function Network() {
       )}
       {n && n.links.length > 0 && (
         <div className="networkparts" aria-busy={net.isPlaceholderData}>
-          <Picture name="Network of terms">
+          <Picture name="Network of terms" more={<Files of="network" query={query} />}>
             <Drawing n={n} opened={opened} open={open} />
           </Picture>
           <section aria-label="Clusters" className="scroll">

@@ -3,6 +3,7 @@ import { useFocus } from '../../focus';
 import { count, many, percent } from '../../format';
 import { useAsk } from '../../question';
 import { Beneath } from './Beneath';
+import { Files } from './Files';
 import { Spread } from './Line';
 import { TimeSettings, useTime } from './Timeline';
 
@@ -91,7 +92,8 @@ export default function Rising() {
         Each of {count(r.tested)} terms with five answers or more in {r.now} is tested against its own share in all
         periods before it (Fisher’s exact test, one-sided; Benjamini-Hochberg for that many tests); those under 0.05 are
         listed.
-        {r.missing > 0 && ` ${count(r.missing)} answers without a date are left out.`}
+        {r.missing > 0 && ` ${count(r.missing)} answers without a date are left out.`} Out:{' '}
+        <Files of="rising" query={query} />
       </p>
       <Beneath />
     </>

@@ -2,6 +2,7 @@ import { api, type Timeline as Data, take } from '../../api/client';
 import { useFocus } from '../../focus';
 import { count, percent } from '../../format';
 import { useAsk } from '../../question';
+import { Files } from './Files';
 import { Picture } from './Picture';
 import { press } from './press';
 import { conditionOf, type Subject } from './subject';
@@ -72,7 +73,7 @@ export default function Timeline({ subject }: { subject: Subject }) {
           {t.missing > 0 && `; ${count(t.missing)} answers without a date are left out`}
         </span>
       </p>
-      <Picture name={`${subject.text} over time`}>
+      <Picture name={`${subject.text} over time`} more={<Files of="timeline" query={query} />}>
         <svg
           className="timeline"
           viewBox={`0 0 ${wide} ${tall + 34}`}

@@ -5,6 +5,7 @@ import { useFocus } from '../../focus';
 import { count, many, percent } from '../../format';
 import { useAsk, useDesk } from '../../question';
 import { CloudPair } from './Cloud';
+import { Files } from './Files';
 import { Picture } from './Picture';
 import { press } from './press';
 
@@ -70,7 +71,7 @@ export default function Whole() {
       </div>
       {pictured && !terms.data && <p className="ghost">&nbsp;</p>}
       {way === 'treemap' && terms.data && (
-        <Picture name="Treemap of terms">
+        <Picture name="Treemap of terms" more={<Files of="terms" query={{ focus: focusText }} />}>
           <Treemap terms={terms.data.terms} pressed={pressed} open={open} />
           <p className="soft small">
             The {count(terms.data.terms.length)} most frequent of {many(terms.data.total, 'term')}; area goes with the
@@ -79,7 +80,7 @@ export default function Whole() {
         </Picture>
       )}
       {way === 'cloud' && terms.data && (
-        <Picture name="Cloud of terms">
+        <Picture name="Cloud of terms" more={<Files of="terms" query={{ focus: focusText }} />}>
           <CloudPair
             sets={[
               {
@@ -102,7 +103,7 @@ export default function Whole() {
         </Picture>
       )}
       {way === 'figures' && corpus.data && <Figures c={corpus.data} choose={(s) => set({ seg: s })} />}
-      {way === 'files' && <Files />}
+      {way === 'files' && <Matrix />}
     </div>
   );
 }
@@ -230,6 +231,7 @@ function Coverage({ c, open }: { c: Corpus; open: (label: string) => void }) {
 }
 
 function Figures({ c, choose }: { c: Corpus; choose: (segment: string) => void }) {
+  const { focusText } = useFocus();
   return (
     <>
       {c.segments.length > 0 && (
@@ -272,14 +274,15 @@ function Figures({ c, choose }: { c: Corpus; choose: (segment: string) => void }
       </table>
       <p className="soft small">
         Richness: how many different words are to be expected among {count(c.sample)} words drawn from the text, so that
-        long and short texts can be compared; none is given under {count(c.sample)} words.
+        long and short texts can be compared; none is given under {count(c.sample)} words. Out:{' '}
+        <Files of="corpus" query={{ focus: focusText, by: c.segment }} />
       </p>
     </>
   );
 }
 
 /** The answers by terms as a file for a statistics program. */
-function Files() {
+function Matrix() {
   const { question } = useDesk();
   const { focusText } = useFocus();
   const [values, setValues] = useState('counts');
