@@ -14,6 +14,7 @@ import (
 	"time"
 
 	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
 
 	"aftermath/internal/browser"
 	"aftermath/internal/demo"
@@ -59,13 +60,18 @@ func shots(question, file string) []shot {
 		{name: "clean", path: q + "/clean"},
 		{name: "clean-trying", path: q + "/clean", then: []chromedp.Action{chromedp.Evaluate(`document.querySelector('#off-numbers').click()`, nil), browser.Until(`document.querySelector('.effect')?.innerText.includes('otherwise')`)}},
 		{name: "terms", path: q + "/terms", then: []chromedp.Action{press("queue")}},
+		{name: "suggestions", path: q + "/terms?tab=suggestions", then: []chromedp.Action{browser.Until(`document.querySelectorAll('.suggestion').length > 5`),
+			chromedp.KeyEvent(kb.ArrowDown), browser.Until(`document.querySelector('.suggestion.on .small')?.innerText.includes('·')`)}},
+		{name: "clouds", path: q + "/terms?tab=compare&as=clouds&seg=passenger+type&a=Commuter&b=Tourist", then: []chromedp.Action{browser.Until(`document.querySelector('.cloud text')`)}},
+		{name: "network", path: q + "/terms?tab=network", then: []chromedp.Action{browser.Until(`document.querySelector('.node')`)}},
+		{name: "lexicon", path: q + "/terms?tab=lexicon"},
 		{name: "code", path: q + "/code?category=c2", then: []chromedp.Action{press("Add a rule"), browser.Until(`document.querySelector('.cm-content')`),
 			chromedp.SendKeys(".cm-content", "car / foot passenger +6w line / lane", chromedp.ByQuery), browser.Until(`document.querySelector('.evidence')`)}},
 		{name: "review", path: q + "/review", then: []chromedp.Action{browser.Key("j"), browser.Still(), browser.Key("3")}},
 		{name: "chart", path: q + "/chart?by=passenger+type", then: []chromedp.Action{
 			chromedp.Evaluate(`document.querySelectorAll('.bars tbody tr')[1].querySelectorAll('button')[2].click()`, nil)}},
 		{name: "chart-table", path: q + "/chart?by=route&as=table&weighted=1&" + focus(`[{"kind":"variable","name":"wave","op":"=","values":["Autumn 2026"]}]`)},
-		{name: "terms-dark", path: q + "/terms", dark: true, then: []chromedp.Action{press("wifi")}},
+		{name: "terms-dark", path: q + "/terms?way=branches", dark: true, then: []chromedp.Action{press("wifi")}},
 		{name: "keys", path: q + "/terms", then: []chromedp.Action{browser.Key("?")}},
 	}
 }
