@@ -103,7 +103,7 @@ func run(base, folder string, only []string) error {
 		}
 		paper := map[bool]string{false: "light", true: "dark"}[s.dark]
 		actions := []chromedp.Action{browser.Size(browser.Width, browser.Height), chromedp.Navigate(base + "/"),
-			chromedp.Evaluate(`localStorage.setItem('paper', '`+paper+`')`, nil), chromedp.Navigate(base + s.path), browser.Until(`document.querySelector('.main h1, .main .ruled, .main .termname, .main .treeline, .studies h2')`), browser.Still()}
+			chromedp.Evaluate(`localStorage.setItem('paper', '`+paper+`')`, nil), chromedp.Navigate(base + s.path), browser.Until(`document.querySelector('.main h1, .main .ruled, .main .termname, .main .treeline, .main .subviews, .studies h2')`), browser.Still()}
 		actions = append(actions, s.then...)
 		var png []byte
 		actions = append(actions, browser.Still(), chromedp.CaptureScreenshot(&png))

@@ -17,20 +17,25 @@ import (
 	"aftermath/internal/store"
 )
 
-// BenchmarkViews asks for what each view shows, on the demo with 50,000 respondents.
-func BenchmarkViews(b *testing.B) {
-	ctx := context.Background()
-	s, err := store.Open(ctx, pgtest.Database(b))
+// load puts rows of the demo into a store of their own, with its playbook, and opens the first question.
+func load(b *testing.B, rows [][]string) *desk.Question {
+	s, err := store.Open(context.Background(), pgtest.Database(b))
 	require.NoError(b, err)
-	defer s.Close()
+	b.Cleanup(func() { s.Close() })
 	d := desk.New(s)
 	book, err := demo.Playbook(demo.Change)
 	require.NoError(b, err)
-	table := &files.Table{Columns: demo.Columns, Rows: demo.Make(11, 50_000).Rows}
-	_, err = d.LoadTable(ctx, "Bench", demo.Specs(), table, func(int) playbook.Playbook { return book })
+	_, err = d.LoadTable(context.Background(), "Bench", demo.Specs(), &files.Table{Columns: demo.Columns, Rows: rows}, func(int) playbook.Playbook { return book })
 	require.NoError(b, err)
-	q, err := d.Question(ctx, 1)
+	q, err := d.Question(context.Background(), 1)
 	require.NoError(b, err)
+	return q
+}
+
+// BenchmarkViews asks for what each view shows, on the demo with 50,000 respondents.
+func BenchmarkViews(b *testing.B) {
+	ctx := context.Background()
+	q := load(b, demo.Make(11, 50_000).Rows)
 	northern := desk.Focus{{Kind: "variable", Name: "route", Op: "=", Values: []string{"Northern"}}}
 
 	view := func(name string, ask func(state *desk.State, f desk.Focus) error) {
@@ -81,12 +86,6 @@ func demoLexicon(b *testing.B) lexicon.Lexicon {
 // screen then: the table and the rail.
 func BenchmarkLexiconEdits(b *testing.B) {
 	ctx := context.Background()
-	s, err := store.Open(ctx, pgtest.Database(b))
-	require.NoError(b, err)
-	defer s.Close()
-	d := desk.New(s)
-	book, err := demo.Playbook(demo.Change)
-	require.NoError(b, err)
 	rows := respondents(100_000)
 	chance := rand.New(rand.NewPCG(1, 1))
 	for i := range rows {
@@ -98,10 +97,7 @@ func BenchmarkLexiconEdits(b *testing.B) {
 		row[10] += " " + rows[(i*7919)%len(rows)][11] + " " + word
 		rows[i] = row
 	}
-	_, err = d.LoadTable(ctx, "Bench", demo.Specs(), &files.Table{Columns: demo.Columns, Rows: rows}, func(int) playbook.Playbook { return book })
-	require.NoError(b, err)
-	q, err := d.Question(ctx, 1)
-	require.NoError(b, err)
+	q := load(b, rows)
 	show := func() {
 		table, err := q.Terms(q.State(), nil, desk.TermQuery{Descending: true, Limit: 100})
 		require.NoError(b, err)

@@ -1,6 +1,6 @@
 import { useState } from 'react';
-import { useDesk } from '../../question';
 import { useLexicon } from './lexicon';
+import { NumberField } from './NumberField';
 
 export type Filter = {
   search: string;
@@ -17,21 +17,7 @@ export const noFilter: Filter = { search: '', answers: 0, letters: 0, list: '', 
 export function Filters({ filter: f, change }: { filter: Filter; change: (f: Filter) => void }) {
   const [open, setOpen] = useState(false);
   const lexicon = useLexicon();
-  const { question } = useDesk();
   const set = [f.answers > 1, f.letters > 1, !!f.list, f.notMerged, f.notInRules].filter(Boolean).length;
-  const number = (name: 'answers' | 'letters', label: string) => (
-    <label>
-      {label}{' '}
-      <input
-        className="tiny"
-        type="number"
-        min={0}
-        max={question.answered}
-        value={f[name] || ''}
-        onChange={(e) => change({ ...f, [name]: Math.max(0, Math.floor(Number(e.target.value) || 0)) })}
-      />
-    </label>
-  );
   return (
     <>
       <input
@@ -47,8 +33,16 @@ export function Filters({ filter: f, change }: { filter: Filter; change: (f: Fil
       </button>
       {open && (
         <div className="filters">
-          {number('answers', 'in at least so many answers')}
-          {number('letters', 'of at least so many letters')}
+          <NumberField
+            label="in at least so many answers"
+            value={f.answers}
+            change={(answers) => change({ ...f, answers: Math.floor(answers) })}
+          />
+          <NumberField
+            label="of at least so many letters"
+            value={f.letters}
+            change={(letters) => change({ ...f, letters: Math.floor(letters) })}
+          />
           <label>
             on the list{' '}
             <select value={f.list} onChange={(e) => change({ ...f, list: e.target.value })}>

@@ -29,6 +29,7 @@ export default function Ledger() {
   const [filter, setFilter] = useState<Filter>(noFilter);
   const [chosen, setChosen] = useState<string[]>([]);
   const [sheet, setSheet] = useState<'merge' | 'part' | 'list'>();
+  const [out, setOut] = useState<string[]>([]); // words to take out of the term, when that is asked about
   const [at, setAt] = useState(0);
   const stop = params.get('stop') === '1';
   const row = Number(rows.find((r) => r === params.get('row')) ?? 1);
@@ -109,6 +110,11 @@ export default function Ledger() {
       `/q/${id}/code?${new URLSearchParams({ ...(focusText ? { focus: focusText } : {}), draft: acted.join(' / ') })}`,
     );
   const open = (s: typeof sheet) => () => acted.length && !stop && setSheet(s);
+  const part = (...words: string[]) => {
+    if (!parts || stop) return;
+    setOut(words);
+    setSheet('part');
+  };
   const parts = row === 1 && !chosen.length && !!now && now.members.length + now.more > 1;
   useKeys({
     ArrowDown: () => move(1),
@@ -120,7 +126,7 @@ export default function Ledger() {
     ' ': () => now && choose(now.label),
     h: hide,
     m: open('merge'),
-    p: () => parts && !stop && setSheet('part'),
+    p: () => part(),
     l: open('list'),
     c: () => acted.length && !stop && category(),
     Escape: () => {
@@ -178,7 +184,7 @@ export default function Ledger() {
           {!stop && (
             <>
               <Tool name="merge" k="m" act={open('merge')} off={!acted.length} />
-              <Tool name="part" k="p" act={() => setSheet('part')} off={!parts} />
+              <Tool name="part" k="p" act={() => part()} off={!parts} />
               <Tool name="list" k="l" act={open('list')} off={!acted.length} />
               <Tool name="category" k="c" act={category} off={!acted.length} />
             </>
@@ -245,6 +251,7 @@ export default function Ledger() {
                       chosen={chosen.includes(t.label)}
                       choose={() => choose(t.label)}
                       show={() => show(item.index)}
+                      takeOut={part}
                     />
                   ) : (
                     <span role="cell">&nbsp;</span>
@@ -271,7 +278,7 @@ export default function Ledger() {
       <Beneath />
       {sheet === 'merge' && <MergeSheet terms={acted} close={() => setSheet(undefined)} done={() => setChosen([])} />}
       {sheet === 'list' && <ListSheet terms={acted} close={() => setSheet(undefined)} done={() => setChosen([])} />}
-      {sheet === 'part' && now && <PartSheet term={now} close={() => setSheet(undefined)} />}
+      {sheet === 'part' && now && <PartSheet term={now} start={out} close={() => setSheet(undefined)} />}
     </>
   );
 }

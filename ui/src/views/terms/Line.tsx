@@ -1,6 +1,5 @@
 import type { Term, TermTable } from '../../api/client';
 import { count, percent } from '../../format';
-import { useDesk } from '../../question';
 
 type Props = {
   term: Term;
@@ -11,10 +10,12 @@ type Props = {
   chosen: boolean;
   choose: () => void;
   show: () => void;
+  /** Asks what taking a word out would change. */
+  takeOut: (word: string) => void;
 };
 
 /** A line of the ledger; what is joined under it opens with it. */
-export function Line({ term: t, strip, on, single, pending, chosen, choose, show }: Props) {
+export function Line({ term: t, strip, on, single, pending, chosen, choose, show, takeOut }: Props) {
   const others = t.members.filter((m) => m.word !== t.label);
   const uncoded = t.answers ? t.uncoded / t.answers : 0;
   return (
@@ -52,8 +53,7 @@ export function Line({ term: t, strip, on, single, pending, chosen, choose, show
       <span role="cell">
         <Spread counts={t.strip} strip={strip} />
       </span>
-      {on && single && <Members term={t} />}
-      {on && !single && t.lists.length > 0 && <span role="cell" className="members" />}
+      {on && single && <Members term={t} takeOut={takeOut} />}
     </>
   );
 }
@@ -80,12 +80,7 @@ export function Spread({ counts, strip }: { counts: number[]; strip: TermTable['
   );
 }
 
-function Members({ term: t }: { term: Term }) {
-  const { edit } = useDesk();
-  const out = (word: string) =>
-    t.merge
-      ? edit({ kind: 'split', label: t.label, terms: [word] })
-      : edit({ kind: 'part', label: t.label, terms: [word] });
+function Members({ term: t, takeOut }: Pick<Props, 'term' | 'takeOut'>) {
   const alone = t.members.length + t.more < 2;
   return (
     <span role="cell" className="members">
@@ -93,7 +88,7 @@ function Members({ term: t }: { term: Term }) {
         <span key={m.word}>
           {m.word} <em>{count(m.times)}</em>
           {!t.stop && !alone && m.word !== t.label && (
-            <button type="button" aria-label={`take ${m.word} out of ${t.label}`} onClick={() => out(m.word)}>
+            <button type="button" aria-label={`take ${m.word} out of ${t.label}`} onClick={() => takeOut(m.word)}>
               ×
             </button>
           )}
@@ -103,11 +98,6 @@ function Members({ term: t }: { term: Term }) {
         <span>
           and {count(t.more)} more, under part <kbd>p</kbd>
         </span>
-      )}
-      {t.merge && !t.stop && (
-        <button type="button" className="plain" onClick={() => edit({ kind: 'split', label: t.label })}>
-          part this merge
-        </button>
       )}
       {t.lists.map((l) => (
         <span key={l} className="soft">

@@ -14,6 +14,7 @@ import { useFocus } from '../../focus';
 import { count, many, tint } from '../../format';
 import { useAsk, useQuestionId } from '../../question';
 import { Files } from './Files';
+import { NumberField } from './NumberField';
 import { Picture } from './Picture';
 import { press } from './press';
 import { ListSheet } from './Sheets';
@@ -42,19 +43,6 @@ export default function Network() {
     take(api.GET('/api/v1/questions/{question}/network', { params: { path: { question }, query } })),
   );
   const n = net.data;
-  const number = (key: string, label: string, value: number, step: number) => (
-    <label>
-      {label}{' '}
-      <input
-        className="tiny"
-        type="number"
-        min={0}
-        step={step}
-        value={value}
-        onChange={(e) => set({ [key]: String(Math.max(0, Number(e.target.value) || 0)) }, true)}
-      />
-    </label>
-  );
   const opened = (terms: string[]) =>
     JSON.stringify(pick) === JSON.stringify(terms.map((text) => ({ kind: 'term', text })));
   const open = (terms: string[]) => setPick(terms.map((text) => ({ kind: 'term', text })));
@@ -71,8 +59,18 @@ export default function Network() {
             ))}
           </select>
         </label>
-        {number('least', 'at least', least, measure === 'jaccard' ? 0.01 : 1)}
-        {number('both', 'in answers', Math.max(1, both), 1)}
+        <NumberField
+          label="at least"
+          value={least}
+          step={measure === 'jaccard' ? 0.01 : 1}
+          change={(n) => set({ least: String(n) }, true)}
+        />
+        <NumberField
+          label="in answers"
+          value={both}
+          least={1}
+          change={(n) => set({ both: String(Math.floor(n)) }, true)}
+        />
         <label>
           links{' '}
           <select value={links} onChange={(e) => set({ links: e.target.value }, true)}>

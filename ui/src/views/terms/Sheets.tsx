@@ -1,4 +1,4 @@
-import { useState } from 'react';
+import { type ReactNode, useState } from 'react';
 import { api, type Edit, type Effect, type Term, take } from '../../api/client';
 import { useFocus } from '../../focus';
 import { count, many } from '../../format';
@@ -108,7 +108,9 @@ const Chips = ({ terms }: { terms: string[] }) => (
   </p>
 );
 
-function Ends({ go, ready, close }: { go: string; ready: boolean; close: () => void }) {
+type EndsProps = { go: string; ready: boolean; close: () => void; children?: ReactNode };
+
+function Ends({ go, ready, close, children }: EndsProps) {
   return (
     <p className="row">
       <button type="submit" className="go" disabled={!ready}>
@@ -117,6 +119,7 @@ function Ends({ go, ready, close }: { go: string; ready: boolean; close: () => v
       <button type="button" onClick={close}>
         Leave it
       </button>
+      {children}
     </p>
   );
 }
@@ -164,15 +167,18 @@ export function ListSheet({ terms, close, done }: Props) {
 }
 
 /** Takes words out of what is joined under a term. */
-export function PartSheet({ term, close }: { term: Term; close: () => void }) {
+export function PartSheet({ term, start, close }: { term: Term; start: string[]; close: () => void }) {
   const { edit } = useDesk();
-  const [out, setOut] = useState<string[]>([]);
+  const [out, setOut] = useState(start);
   const all = useAsk(['members', term.label], (question) =>
     take(
       api.GET('/api/v1/questions/{question}/members', { params: { path: { question }, query: { term: term.label } } }),
     ),
   );
-  const change: Edit = { kind: term.merge ? 'split' : 'part', label: term.label, terms: out };
+  const others = (all.data ?? []).map((m) => m.word).filter((w) => w !== term.label);
+  // Without anything but its label a merge is none.
+  const whole = term.merge && others.length > 0 && others.every((w) => out.includes(w));
+  const change: Edit = { kind: term.merge ? 'split' : 'part', label: term.label, terms: whole ? [] : out };
   const preview = useEffectOf(change, out.length > 0);
   return (
     <Sheet title={`What is joined as ${term.label}`} close={close}>
@@ -206,7 +212,13 @@ export function PartSheet({ term, close }: { term: Term; close: () => void }) {
             'Nothing is ticked yet.'
           )}
         </p>
-        <Ends go="Part" ready={out.length > 0} close={close} />
+        <Ends go="Part" ready={out.length > 0} close={close}>
+          {term.merge && (
+            <button type="button" onClick={() => setOut(others)}>
+              Tick all
+            </button>
+          )}
+        </Ends>
       </form>
     </Sheet>
   );

@@ -208,14 +208,20 @@ function Line({ s, current, near, ticked, tick, show, take: takeIt, refuse }: Li
           )}
         </p>
       </div>
-      <span className="row">
-        <button type="button" onClick={takeIt} disabled={!ticked.length}>
-          take
+      {current ? (
+        <span className="row">
+          <button type="button" onClick={takeIt} disabled={!ticked.length}>
+            take
+          </button>
+          <button type="button" className="plain" onClick={refuse} disabled={!ticked.length}>
+            keep apart
+          </button>
+        </span>
+      ) : (
+        <button type="button" className="plain" aria-label={`look at what may be ${s.term}`} onClick={show}>
+          look
         </button>
-        <button type="button" className="plain" onClick={refuse} disabled={!ticked.length}>
-          keep apart
-        </button>
-      </span>
+      )}
     </li>
   );
 }

@@ -6,6 +6,7 @@ import { count, many, percent } from '../../format';
 import { useAsk, useDesk } from '../../question';
 import { CloudPair } from './Cloud';
 import { Files } from './Files';
+import { NumberField } from './NumberField';
 import { Picture } from './Picture';
 import { press } from './press';
 
@@ -295,18 +296,6 @@ function Matrix() {
       least: String(least),
       terms: String(terms),
     })}`;
-  const number = (label: string, value: number, change: (n: number) => void) => (
-    <label>
-      {label}{' '}
-      <input
-        className="tiny"
-        type="number"
-        min={1}
-        value={value}
-        onChange={(e) => change(Math.max(1, Math.floor(Number(e.target.value) || 1)))}
-      />
-    </label>
-  );
   return (
     <section className="filesv" aria-label="For statistics programs">
       <h2>Answers by terms</h2>
@@ -324,8 +313,13 @@ function Matrix() {
             <option value="tfidf">weighted tf-idf, rows of length 1</option>
           </select>
         </label>
-        {number('terms in at least so many answers', least, setLeast)}
-        {number('at most so many terms', terms, setTerms)}
+        <NumberField
+          label="terms in at least so many answers"
+          value={least}
+          least={1}
+          change={(n) => setLeast(Math.floor(n))}
+        />
+        <NumberField label="at most so many terms" value={terms} least={1} change={(n) => setTerms(Math.floor(n))} />
       </p>
       <ul>
         <li>
