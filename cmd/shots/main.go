@@ -107,7 +107,7 @@ func run(base, folder string, only []string) error {
 		actions = append(actions, s.then...)
 		var png []byte
 		actions = append(actions, browser.Still(), chromedp.CaptureScreenshot(&png))
-		if err := browser.Do(page, 30*time.Second, actions...); err != nil {
+		if err := browser.Do(page, 60*time.Second, actions...); err != nil {
 			return fmt.Errorf("%s: %w", s.name, err)
 		}
 		if err := os.WriteFile(filepath.Join(folder, s.name+".png"), png, 0o644); err != nil {

@@ -157,7 +157,7 @@ export default function Branches({ subject }: { subject: Subject }) {
 
 /** How wide a word is drawn, about. */
 const width = (p: Placed) =>
-  p.branch ? p.branch.word.length * p.size * 0.47 + String(p.branch.answers).length * 6 + 14 : 0;
+  p.branch ? p.branch.word.length * p.size * 0.5 + String(p.branch.answers).length * 6.5 + 16 : 0;
 
 type NodeProps = { p: Placed; x: number; y: number; right: boolean; label: string; choose: () => void };
 
