@@ -218,6 +218,9 @@ func (q *Question) keep(ctx context.Context, before *State, c change, revision, 
 		return Effect{}, err
 	}
 	c.state.Revision = next
+	if c.state.kept != before.kept {
+		q.StopSuggestions(before) // they are looked for in a reading that is no more
+	}
 	q.state.Store(c.state)
 	q.tried.forget()
 	q.desk.Events.Send(Event{Kind: "edit", Question: q.ID, Revision: next})

@@ -88,13 +88,15 @@ export default function Rising() {
           </table>
         </div>
       )}
-      <p className="soft small">
-        Each of {count(r.tested)} terms with five answers or more in {r.now} is tested against its own share in all
-        periods before it (Fisher’s exact test, one-sided; Benjamini-Hochberg for that many tests); those under 0.05 are
-        listed.
-        {r.missing > 0 && ` ${count(r.missing)} answers without a date are left out.`} Out:{' '}
-        <Files of="rising" query={query} />
-      </p>
+      {r.now && (
+        <p className="soft small">
+          Each of {count(r.tested)} terms with five answers or more in {r.now} is tested against its own share in all
+          periods before it (Fisher’s exact test, one-sided; Benjamini-Hochberg for that many tests); those under 0.05
+          are listed.
+          {r.missing > 0 && ` ${count(r.missing)} answers without a date are left out.`} Out:{' '}
+          <Files of="rising" query={query} />
+        </p>
+      )}
       <Beneath />
     </>
   );
