@@ -8,6 +8,7 @@ import (
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
 
+	"aftermath/core/lexicon"
 	"aftermath/core/text"
 )
 
@@ -282,4 +283,44 @@ func TestFastMatcherAgainstDefinitions(t *testing.T) {
 	require.Greater(t, compared, 10_000)
 	require.Greater(t, matched, 500, "rules and answers must meet")
 	t.Logf("%d pairs compared, %d with marked words", compared, matched)
+}
+
+// Programs that are the same under two lexicons find the same answers, so that a result may be used again; and rules that a
+// change of the lexicon does not touch are the same.
+func TestSameProgramsFindTheSame(t *testing.T) {
+	same, other := 0, 0
+	rapid.Check(t, func(t *rapid.T) {
+		s := scope(t, rapid.SliceOfN(rapid.StringMatching(`((kind|boat|boats|late|crew|rude|staff|the)( |\. )){1,7}`), 12, 12).Draw(t, "answers")...)
+		l := s.View.Lexicon.Clone()
+		switch rapid.IntRange(0, 4).Draw(t, "change") {
+		case 0:
+			l.Merges = append(l.Merges, lexicon.Merge{Term: "boat", Variants: []string{"rude", "the crew"}})
+		case 1:
+			l.Lists[0].Entries = append(l.Lists[0].Entries, "boat")
+		case 2:
+			l.Inflections = false
+		case 3:
+			l.Parted = []string{"boats"}
+		case 4:
+			l.StopWords.Add = []string{"boat"}
+		}
+		changed := *s
+		changed.View = s.View.With(l)
+		for range 8 {
+			src := anyTree(2).Draw(t, "rule")
+			a, _ := Compile(src, s)
+			b, _ := Compile(src, &changed)
+			if a == nil || b == nil {
+				continue
+			}
+			if !a.Same(b) {
+				other++
+				continue
+			}
+			same++
+			require.Equal(t, (&Matcher{Scope: s}).Answers(a).ToArray(), (&Matcher{Scope: &changed}).Answers(b).ToArray(), src)
+		}
+	})
+	require.Greater(t, same, 100)
+	require.Greater(t, other, 100)
 }

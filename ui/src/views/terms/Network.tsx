@@ -187,6 +187,7 @@ function Drawing({ n, opened, open }: { n: Data; opened: (t: string[]) => boolea
           <g
             key={both.join()}
             {...press(() => open(both), `${both.join(' and ')}: ${many(l.both, 'answer')}; show them`, opened(both))}
+            tabIndex={-1} // its two terms are in the order of tabs; all links would be far too many
             className="edge"
           >
             <line x1={a.x} y1={a.y} x2={b.x} y2={b.y} strokeWidth={9} stroke="transparent" />
