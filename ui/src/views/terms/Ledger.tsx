@@ -2,7 +2,7 @@ import { useQueries } from '@tanstack/react-query';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { useEffect, useRef, useState } from 'react';
 import { useNavigate } from 'react-router';
-import { api, type Term, take } from '../../api/client';
+import { api, type Term, type TermTable, take } from '../../api/client';
 import { useFocus } from '../../focus';
 import { count, many } from '../../format';
 import { useKeys } from '../../keys';
@@ -42,14 +42,6 @@ export default function Ledger() {
     );
   const head = useAsk(['terms', query, 0], ask(0, page));
   const total = head.data?.total ?? 0;
-  // What takes long is worked out while the figures are already there.
-  const refetch = head.refetch;
-  const pending = head.data?.pending;
-  useEffect(() => {
-    if (!pending) return;
-    const timer = setTimeout(() => refetch(), 400);
-    return () => clearTimeout(timer);
-  }, [pending, refetch]);
   const scroller = useRef<HTMLDivElement>(null);
   const list = useVirtualizer({
     count: total,
@@ -63,10 +55,12 @@ export default function Ledger() {
     queries: pages.map((p) => ({
       queryKey: ['question', id, 'terms', query, p],
       queryFn: () => ask(p * page, page)(id),
+      // Distinctiveness takes long at a million answers: it is asked for again while the other figures are already there.
+      refetchInterval: (q: { state: { data?: TermTable } }) => (q.state.data?.pending ? 500 : (false as const)),
     })),
   });
-  const term = (i: number): Term | undefined =>
-    loaded[pages.indexOf(Math.floor(i / page))]?.data?.terms[i % page] ?? (i < page ? head.data?.terms[i] : undefined);
+  const pageOf = (i: number) => loaded[pages.indexOf(Math.floor(i / page))]?.data ?? (i < page ? head.data : undefined);
+  const term = (i: number): Term | undefined => pageOf(i)?.terms[i % page];
   const current = Math.min(at, Math.max(total - 1, 0));
   const now = term(current);
   const acted = chosen.length ? chosen : now ? [now.label] : [];
@@ -192,7 +186,7 @@ export default function Ledger() {
         </span>
       </div>
       {head.error && <p className="bad">{head.error.message}</p>}
-      {head.data && total === 0 && (
+      {head.data && !head.isPlaceholderData && total === 0 && (
         <p className="empty">
           {JSON.stringify(filter) !== JSON.stringify(noFilter)
             ? 'No term passes these filters.'
@@ -247,7 +241,7 @@ export default function Ledger() {
                       strip={strip}
                       on={on}
                       single={row === 1}
-                      pending={pending}
+                      pending={pageOf(item.index)?.pending}
                       chosen={chosen.includes(t.label)}
                       choose={() => choose(t.label)}
                       show={() => show(item.index)}
@@ -263,7 +257,7 @@ export default function Ledger() {
         </div>
       </div>
       <p className="ledgerfoot soft">
-        {stop ? many(total, 'hidden term') : many(total, 'term')} ·{' '}
+        {head.isPlaceholderData || !head.data ? 'counting…' : many(total, stop ? 'hidden term' : 'term')} ·{' '}
         <button
           type="button"
           className="plain"
