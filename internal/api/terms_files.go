@@ -1,0 +1,131 @@
+package api
+
+import (
+	"context"
+	"fmt"
+	"io"
+	"iter"
+
+	"github.com/danielgtaylor/huma/v2"
+
+	"aftermath/core/terms"
+	"aftermath/internal/desk"
+	"aftermath/internal/export"
+)
+
+// FormatInput is the format of a file that is asked for.
+type FormatInput struct {
+	Format string `path:"format" enum:"csv,xlsx"`
+}
+
+// tableFile answers with a table as a file.
+func tableFile[T any](ctx context.Context, s *server, in FocusInput, format, name string, ask func(*desk.Question, *desk.State, desk.Focus) (T, error), rows func(*desk.State, T) iter.Seq[[]any]) (*huma.StreamResponse, error) {
+	q, state, f, err := s.open(ctx, in)
+	if err != nil {
+		return nil, problem(err)
+	}
+	made, err := ask(q, state, f)
+	if err != nil {
+		return nil, problem(err)
+	}
+	return download(name+"."+format, export.Formats[format], func(w io.Writer) error {
+		return export.Sheet(w, format, name, rows(state, made))
+	}), nil
+}
+
+func (s *server) termsOut(ctx context.Context, in *struct {
+	FocusInput
+	TermFilters
+	FormatInput
+}) (*huma.StreamResponse, error) {
+	return tableFile(ctx, s, in.FocusInput, in.Format, "terms", func(q *desk.Question, state *desk.State, f desk.Focus) (desk.TermTable, error) {
+		want := in.query(0, maxOut)
+		want.NoStrips = true
+		return q.Terms(state, f, want)
+	}, plainly(export.Terms))
+}
+
+// maxOut is how many lines a file holds at most: as many as a sheet.
+const maxOut = 1_048_000
+
+func (s *server) contextOut(ctx context.Context, in *struct {
+	ContextInput
+	FormatInput
+}) (*huma.StreamResponse, error) {
+	return tableFile(ctx, s, in.FocusInput, in.Format, "context", func(q *desk.Question, state *desk.State, f desk.Focus) (desk.ContextPage, error) {
+		return q.Context(state, f, in.Subject, terms.Order(in.By), 0, maxOut)
+	}, func(state *desk.State, p desk.ContextPage) iter.Seq[[]any] {
+		return export.Context(p, state.Respondent)
+	})
+}
+
+// plainly makes rows of what needs nothing of the state.
+func plainly[T any](of func(T) iter.Seq[[]any]) func(*desk.State, T) iter.Seq[[]any] {
+	return func(_ *desk.State, made T) iter.Seq[[]any] { return of(made) }
+}
+
+func (s *server) compareOut(ctx context.Context, in *struct {
+	CompareInput
+	FormatInput
+}) (*huma.StreamResponse, error) {
+	return tableFile(ctx, s, in.FocusInput, in.Format, "comparison", in.ask, plainly(export.Compared))
+}
+
+func (s *server) companyOut(ctx context.Context, in *struct {
+	CompanyInput
+	FormatInput
+}) (*huma.StreamResponse, error) {
+	return tableFile(ctx, s, in.FocusInput, in.Format, "said-with", in.ask, plainly(export.Company))
+}
+
+func (s *server) corpusOut(ctx context.Context, in *struct {
+	CorpusInput
+	FormatInput
+}) (*huma.StreamResponse, error) {
+	return tableFile(ctx, s, in.FocusInput, in.Format, "text", in.ask, plainly(export.Corpus))
+}
+
+func (s *server) timelineOut(ctx context.Context, in *struct {
+	TimelineInput
+	FormatInput
+}) (*huma.StreamResponse, error) {
+	return tableFile(ctx, s, in.FocusInput, in.Format, "over-time", in.ask, plainly(export.Timeline))
+}
+
+func (s *server) risingOut(ctx context.Context, in *struct {
+	RisingInput
+	FormatInput
+}) (*huma.StreamResponse, error) {
+	return tableFile(ctx, s, in.FocusInput, in.Format, "rising", in.ask, plainly(export.Rising))
+}
+
+func (s *server) networkOut(ctx context.Context, in *struct {
+	NetworkInput
+	FormatInput
+}) (*huma.StreamResponse, error) {
+	return tableFile(ctx, s, in.FocusInput, in.Format, "network", in.ask, plainly(export.Network))
+}
+
+func (s *server) matrix(ctx context.Context, in *struct {
+	FocusInput
+	Format string `path:"format" enum:"csv,zip" doc:"a table, or Matrix Market with what its rows and columns are"`
+	Values string `query:"values" enum:"counts,binary,share,tfidf" default:"counts"`
+	Least  int    `query:"least" minimum:"1" default:"2" doc:"answers that a term must have"`
+	Terms  int    `query:"terms" minimum:"1" maximum:"100000" default:"2000" doc:"how many of the most frequent terms at most"`
+}) (*huma.StreamResponse, error) {
+	q, state, f, err := s.open(ctx, in.FocusInput)
+	if err != nil {
+		return nil, problem(err)
+	}
+	m, err := export.NewMatrix(q, state, f, in.Values, in.Least, in.Terms)
+	if err != nil {
+		return nil, problem(err)
+	}
+	if in.Format == "zip" {
+		return download("matrix-"+in.Values+".zip", "application/zip", m.MatrixMarket), nil
+	}
+	if err := m.Check(); err != nil {
+		return nil, problem(fmt.Errorf("%w: %w", desk.ErrRequest, err))
+	}
+	return download("matrix-"+in.Values+".csv", export.Formats["csv"], m.CSV), nil
+}
