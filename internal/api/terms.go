@@ -214,11 +214,12 @@ func (in *NetworkInput) ask(q *desk.Question, state *desk.State, f desk.Focus) (
 func (s *server) suggestions(ctx context.Context, in *struct {
 	QuestionInput
 	Kind   string `query:"kind" enum:"misspelt,joined,stem,alike" doc:"all if left out"`
+	Anew   bool   `query:"anew" doc:"forget what was found or given up, and look again"`
 	Offset int    `query:"offset" minimum:"0"`
 	Limit  int    `query:"limit" minimum:"0" maximum:"100" default:"30"`
 }) (*body[desk.Suggestions], error) {
 	return reply(ctx, s, FocusInput{QuestionInput: in.QuestionInput}, func(q *desk.Question, state *desk.State, _ desk.Focus) (desk.Suggestions, error) {
-		return q.Suggestions(ctx, state, in.Kind, in.Offset, in.Limit)
+		return q.Suggestions(ctx, state, in.Kind, in.Anew, in.Offset, in.Limit)
 	})
 }
 

@@ -13,6 +13,7 @@ import (
 // Suggestions are terms that may be one.
 type Suggestions struct {
 	Running bool           `json:"running" doc:"they are still being looked for"`
+	Stopped bool           `json:"stopped" doc:"looking was given up: nothing is listed until it is asked for again"`
 	Part    float64        `json:"part" doc:"how much of the looking is done, 0 to 1"`
 	Counts  map[string]int `json:"counts" doc:"suggestions of each kind"`
 	Refused int            `json:"refused" doc:"pairs that are kept apart"`
@@ -42,19 +43,21 @@ type VariantInfo struct {
 // search is a search for suggestions, made once per reading and language.
 type search struct {
 	mu      sync.Mutex
-	begun   bool
 	done    bool
+	stopped bool
 	part    float64
 	found   []terms.Suggestion
 	stop    context.CancelFunc
-	stopped bool
-	over    chan struct{} // closed when the looking ends
+	over    chan struct{} // closed when the looking ends; nil before it begins
 }
 
 // Suggestions gives what is found of one kind, and starts looking if nobody has. What is one term by now, or kept apart,
-// is left out. It does not wait for long: while Running, ask again.
-func (q *Question) Suggestions(ctx context.Context, s *State, kind string, offset, limit int) (Suggestions, error) {
+// is left out. It does not wait for long: while Running, ask again. With anew, what was found or given up is forgotten.
+func (q *Question) Suggestions(ctx context.Context, s *State, kind string, anew bool, offset, limit int) (Suggestions, error) {
 	look := &s.kept.search
+	if anew {
+		look.forget()
+	}
 	select {
 	case <-look.start(s):
 	case <-time.After(patience):
@@ -62,7 +65,7 @@ func (q *Question) Suggestions(ctx context.Context, s *State, kind string, offse
 		return Suggestions{}, ctx.Err()
 	}
 	look.mu.Lock()
-	out := Suggestions{Running: !look.done && !look.stopped, Part: look.part, Counts: map[string]int{}, List: []Suggestion{}}
+	out := Suggestions{Running: !look.done && !look.stopped, Stopped: look.stopped, Part: look.part, Counts: map[string]int{}, List: []Suggestion{}}
 	found := look.found
 	look.mu.Unlock()
 	for _, m := range s.View.Lexicon.Apart {
@@ -109,39 +112,51 @@ func (s *State) stillOpen(g terms.Suggestion) (Suggestion, bool) {
 // patience is how long is waited for suggestions before it is said that they are being looked for.
 const patience = 400 * time.Millisecond
 
-// start looks for suggestions in the background, if that has not been done. What it gives is closed when they are there,
-// or given up.
+// start looks for suggestions in the background, if that has not been done or given up. What it gives is closed when they
+// are there, or given up. What is kept apart is looked for too, so that it can be suggested again.
 func (l *search) start(s *State) <-chan struct{} {
 	l.mu.Lock()
 	defer l.mu.Unlock()
-	if l.begun {
+	if l.over != nil {
 		return l.over
 	}
 	ctx, stop := context.WithCancel(context.Background())
 	over := make(chan struct{})
-	l.begun, l.stopped, l.stop, l.over = true, false, stop, over
-	counter, language := s.Counter, s.Playbook.Language
-	go func() {
-		defer close(over)
-		defer stop()
-		finder := terms.Suggester{Counter: counter, Language: language, Workers: workers(), Progress: func(part float64) {
-			l.mu.Lock()
+	l.stop, l.over = stop, over
+	together := s.View.Lexicon.Clone()
+	together.Apart = nil
+	finder := terms.Suggester{Counter: terms.NewCounter(s.View.With(together), s.Counter), Language: s.Playbook.Language, Workers: workers()}
+	finder.Progress = func(part float64) {
+		l.mu.Lock()
+		defer l.mu.Unlock()
+		if l.over == over {
 			l.part = part
-			l.mu.Unlock()
-		}}
+		}
+	}
+	go func() {
+		defer stop()
+		defer close(over)
 		found, err := finder.Find(ctx)
 		l.mu.Lock()
 		defer l.mu.Unlock()
-		if err != nil {
-			l.begun, l.part = false, 0
-			return
+		if err == nil && l.over == over {
+			l.found, l.done = found, true
 		}
-		l.found, l.done = found, true
 	}()
 	return over
 }
 
-// StopSuggestions gives up looking; looking again begins anew.
+// forget lets suggestions be looked for anew.
+func (l *search) forget() {
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	if l.stop != nil {
+		l.stop()
+	}
+	l.done, l.stopped, l.part, l.found, l.stop, l.over = false, false, 0, nil, nil, nil
+}
+
+// StopSuggestions gives up looking.
 func (q *Question) StopSuggestions(s *State) {
 	l := &s.kept.search
 	l.mu.Lock()

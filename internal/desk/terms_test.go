@@ -1,6 +1,7 @@
 package desk
 
 import (
+	"context"
 	"math"
 	"strings"
 	"testing"
@@ -319,7 +320,7 @@ func TestSuggestionsAreTakenAndRefused(t *testing.T) {
 		var out Suggestions
 		require.Eventually(t, func() bool {
 			var err error
-			out, err = q.Suggestions(ctx, q.State(), "misspelt", 0, 10)
+			out, err = q.Suggestions(ctx, q.State(), "misspelt", false, 0, 10)
 			require.NoError(t, err)
 			return !out.Running
 		}, 10e9, 1e6)
@@ -340,6 +341,27 @@ func TestSuggestionsAreTakenAndRefused(t *testing.T) {
 	assert.Equal(t, 1, found.Refused)
 	assert.Len(t, coded(q)["Delivery"], 32)
 	_, err = q.Undo(ctx, false)
+	require.NoError(t, err)
+	assert.Equal(t, 1, ask().Total)
+
+	// What was refused before anybody looked can be suggested again; what was given up stays so until it is asked for anew.
+	edit(t, q, Edit{Kind: "apart", Label: "luggage", Terms: []string{"lugage"}})
+	_, err = q.Suggestions(ctx, q.State(), "", true, 0, 0)
+	require.NoError(t, err)
+	assert.Zero(t, ask().Total)
+	edit(t, q, Edit{Kind: "suggest again", Label: "luggage", Terms: []string{"lugage"}})
+	assert.Equal(t, 1, ask().Total)
+	look := &q.State().kept.search
+	look.forget()
+	underWay, cancel := context.WithCancel(ctx) // as if it were under way
+	over := make(chan struct{})
+	context.AfterFunc(underWay, func() { close(over) })
+	look.over, look.stop = over, cancel
+	q.StopSuggestions(q.State())
+	given := ask()
+	assert.True(t, given.Stopped)
+	assert.Zero(t, given.Total)
+	_, err = q.Suggestions(ctx, q.State(), "", true, 0, 0)
 	require.NoError(t, err)
 	assert.Equal(t, 1, ask().Total)
 }

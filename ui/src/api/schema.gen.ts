@@ -2571,6 +2571,8 @@ export interface components {
             refused: number;
             /** @description they are still being looked for */
             running: boolean;
+            /** @description looking was given up: nothing is listed until it is asked for again */
+            stopped: boolean;
             /**
              * Format: int64
              * @description of the kind that was asked for
@@ -4207,6 +4209,8 @@ export interface operations {
             query?: {
                 /** @description all if left out */
                 kind?: "misspelt" | "joined" | "stem" | "alike";
+                /** @description forget what was found or given up, and look again */
+                anew?: boolean;
                 offset?: number;
                 limit?: number;
             };

@@ -32,6 +32,12 @@ export default function Suggestions() {
   );
   const refetch = found.refetch;
   const running = found.data?.running;
+  const again = async () => {
+    await api.GET('/api/v1/questions/{question}/suggestions', {
+      params: { path: { question: id }, query: { anew: true, limit: 0 } },
+    });
+    refetch();
+  };
   useEffect(() => {
     if (!running) return;
     const timer = setInterval(() => refetch(), 700);
@@ -125,7 +131,15 @@ export default function Suggestions() {
           </button>
         </p>
       )}
-      {found.data && !running && list.length === 0 && (
+      {found.data?.stopped && (
+        <p className="empty">
+          Looking was given up.{' '}
+          <button type="button" className="plain" onClick={again}>
+            Look again
+          </button>
+        </p>
+      )}
+      {found.data && !running && !found.data.stopped && list.length === 0 && (
         <p className="empty">
           Nothing {Object.values(found.data.counts).some(Boolean) ? 'more of this kind ' : ''}to suggest. What you keep
           apart is not suggested again.
@@ -149,8 +163,14 @@ export default function Suggestions() {
           />
         ))}
       </ol>
-      {found.data && found.data.total > list.length && (
-        <p className="soft">The next of {count(found.data.total)} come up as these are decided.</p>
+      {found.data && !running && !found.data.stopped && (
+        <p className="soft small">
+          {found.data.total > list.length && `The next of ${count(found.data.total)} come up as these are decided. `}
+          Found under the lexicon as it was when they were looked for.{' '}
+          <button type="button" className="plain" onClick={again}>
+            look again
+          </button>
+        </p>
       )}
     </div>
   );
