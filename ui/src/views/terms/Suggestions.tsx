@@ -1,4 +1,4 @@
-import { useEffect, useState } from 'react';
+import { useEffect, useRef, useState } from 'react';
 import { api, type Suggestion, take } from '../../api/client';
 import { useFocus } from '../../focus';
 import { count, many } from '../../format';
@@ -189,9 +189,13 @@ type LineProps = {
 };
 
 function Line({ s, current, near, ticked, tick, show, take: takeIt, refuse }: LineProps) {
+  const ref = useRef<HTMLLIElement>(null);
+  useEffect(() => {
+    if (current) ref.current?.scrollIntoView({ block: 'nearest' });
+  }, [current]);
   const effect = useEffectOf({ kind: 'merge', label: s.term, terms: ticked }, near && ticked.length > 0);
   return (
-    <li className={current ? 'suggestion on' : 'suggestion'} aria-current={current}>
+    <li ref={ref} className={current ? 'suggestion on' : 'suggestion'} aria-current={current}>
       <div>
         <p>
           <button type="button" className="plain" onClick={show}>
