@@ -197,6 +197,7 @@ export function PartSheet({ term, start, close }: { term: Term; start: string[];
               <input
                 type="checkbox"
                 checked={out.includes(m.word)}
+                disabled={term.merge && m.word === term.label}
                 onChange={(e) => setOut(e.target.checked ? [...out, m.word] : out.filter((w) => w !== m.word))}
               />{' '}
               {m.word} <em>{count(m.times)}</em>

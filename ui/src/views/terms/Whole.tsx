@@ -232,7 +232,7 @@ function Coverage({ c, open }: { c: Corpus; open: (label: string) => void }) {
 }
 
 function Figures({ c, choose }: { c: Corpus; choose: (segment: string) => void }) {
-  const { focusText } = useFocus();
+  const { focusText, setPick } = useFocus();
   return (
     <>
       {c.segments.length > 0 && (
@@ -260,9 +260,21 @@ function Figures({ c, choose }: { c: Corpus; choose: (segment: string) => void }
           </tr>
         </thead>
         <tbody>
-          {c.figures.map((f) => (
+          {c.figures.map((f, i) => (
             <tr key={f.name}>
-              <th scope="row">{f.name}</th>
+              <th scope="row">
+                {i === 0 ? (
+                  f.name
+                ) : (
+                  <button
+                    type="button"
+                    className="plain"
+                    onClick={() => setPick([{ kind: 'variable', name: c.segment, op: '=', values: [f.name] }])}
+                  >
+                    {f.name}
+                  </button>
+                )}
+              </th>
               <td>{count(f.answers)}</td>
               <td>{count(f.words)}</td>
               <td>{count(f.distinct)}</td>
