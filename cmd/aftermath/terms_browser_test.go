@@ -142,6 +142,7 @@ func TestTermsInTheBrowser(t *testing.T) {
 	many := counted()
 	w.do(chromedp.KeyEvent(kb.ArrowDown))
 	w.until(`document.querySelectorAll('.suggestion')[1].className.includes('on') && document.querySelector('.suggestion.on .small').innerText.includes('No category gains') && document.querySelector('.pane mark')`)
+	w.until(`document.querySelector('.pane h2').innerText.match(/^[\d,]+ answers/)?.[0] === document.querySelector('.suggestion.on .small').innerText.match(/^[\d,]+ answers/)[0]`)
 	taken := w.get(`document.querySelector('.suggestion.on b').innerText`)
 	w.keys("t")
 	w.until(`document.querySelector('.notices').innerText.includes('as %s') && document.querySelector('.tools [aria-pressed=true] span').innerText === '%d'`, taken, many-1)

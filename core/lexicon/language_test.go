@@ -10,16 +10,14 @@ import (
 	"pgregory.net/rapid"
 
 	"aftermath/core/lexicon"
-	"aftermath/core/text"
+	"aftermath/core/lexicon/lexicontest"
 )
 
 // Negators are off every base list: hiding "not" must be someone's decision.
 func TestEveryLanguageHasItsLists(t *testing.T) {
 	assert.Equal(t, []string{"de", "en", "es", "fr", "it", "nl", "pt"}, lexicon.Languages())
 	for _, language := range lexicon.Languages() {
-		p, err := text.NewPipeline(language, text.DefaultSteps())
-		require.NoError(t, err)
-		v := lexicon.NewView(lexicon.NewStems(language, build(t, p, "x")), p, lexicon.Default(language))
+		v := lexicontest.View(t, language, lexicon.Default(language), "x")
 		negators, ok := v.Entries(lexicon.Negators)
 		require.True(t, ok)
 		base := lexicon.BaseStopWords(language)
@@ -44,10 +42,7 @@ func TestStopWordsAndStemsOfOtherLanguages(t *testing.T) {
 		"nl": {[]string{"de boten varen niet", "een boot voer"}, map[string][2]int{"boot": {2, 2}, "varen": {2, 2}, "niet": {1, 1}}},
 		"pt": {[]string{"os navios são bons", "um navio é melhor"}, map[string][2]int{"navio": {2, 2}, "bons": {2, 2}}},
 	} {
-		p, err := text.NewPipeline(language, text.DefaultSteps())
-		require.NoError(t, err)
-		v := lexicon.NewView(lexicon.NewStems(language, build(t, p, c.answers...)), p, lexicon.Default(language))
-		assert.Equal(t, c.shown, table(v), language)
+		assert.Equal(t, c.shown, table(lexicontest.View(t, language, lexicon.Default(language), c.answers...)), language)
 	}
 }
 

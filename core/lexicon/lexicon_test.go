@@ -1,29 +1,19 @@
 package lexicon_test
 
 import (
-	"context"
 	"testing"
 
 	"github.com/RoaringBitmap/roaring/v2"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"aftermath/core/corpus"
 	"aftermath/core/lexicon"
+	"aftermath/core/lexicon/lexicontest"
 	"aftermath/core/terms"
-	"aftermath/core/text"
 )
 
 func view(t require.TestingT, l lexicon.Lexicon, answers ...string) *lexicon.View {
-	p, err := text.NewPipeline("en", text.DefaultSteps())
-	require.NoError(t, err)
-	return lexicon.NewView(lexicon.NewStems("en", build(t, p, answers...)), p, l)
-}
-
-func build(t require.TestingT, p *text.Pipeline, answers ...string) *corpus.Index {
-	ix, err := corpus.Build(context.Background(), p, text.NewNoAnswers(p, nil), answers, 1, nil)
-	require.NoError(t, err)
-	return ix
+	return lexicontest.View(t, "en", l, answers...)
 }
 
 // table gives the term table as label to answers and times, stop words left out.

@@ -52,9 +52,9 @@ func (v *View) Typed(typed string) []string {
 // Wild says whether a word holds a wildcard.
 func Wild(word string) bool { return strings.ContainsAny(word, "*?") }
 
-// globMatch says whether a surface is of a pattern. Surfaces hold none of the other signs that path.Match knows, and no
+// GlobMatch says whether a surface is of a pattern. Surfaces hold none of the other signs that path.Match knows, and no
 // stroke, which its "*" would stop at.
-func globMatch(glob, surface string) bool {
+func GlobMatch(glob, surface string) bool {
 	ok, err := path.Match(glob, surface)
 	return ok && err == nil
 }
@@ -71,7 +71,7 @@ func (v *View) Exact(word string) WordSet {
 	first := v.first(prefix)
 	var out WordSet
 	for w := first; w < uint32(v.Index.Vocabulary()) && strings.HasPrefix(v.Index.Surface(w), prefix); w++ {
-		if globMatch(word, v.Index.Surface(w)) {
+		if GlobMatch(word, v.Index.Surface(w)) {
 			out = append(out, w)
 		}
 	}

@@ -125,7 +125,7 @@ func (v *View) mergeOf(surface, stem string) int {
 		}
 	}
 	for _, p := range v.patterns {
-		if !v.parted[surface] && globMatch(p.glob, surface) {
+		if !v.parted[surface] && GlobMatch(p.glob, surface) {
 			return p.merge
 		}
 	}

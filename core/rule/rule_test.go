@@ -1,7 +1,6 @@
 package rule
 
 import (
-	"context"
 	"errors"
 	"strings"
 	"testing"
@@ -11,19 +10,14 @@ import (
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
 
-	"aftermath/core/corpus"
 	"aftermath/core/lexicon"
+	"aftermath/core/lexicon/lexicontest"
 	"aftermath/core/survey"
-	"aftermath/core/text"
 )
 
 const worked = "Staff were not friendly. The car-deck crew, however, were kind and helpful! Queue? Long queues."
 
 func scope(t require.TestingT, answers ...string) *Scope {
-	p, err := text.NewPipeline("en", text.DefaultSteps())
-	require.NoError(t, err)
-	ix, err := corpus.Build(context.Background(), p, text.NewNoAnswers(p, text.DefaultNoAnswers("en")), answers, 1, nil)
-	require.NoError(t, err)
 	l := lexicon.Default("en")
 	l.Lists = []lexicon.List{{Name: "crew", Entries: []string{"crew", "staff", "steward*"}}, {Name: "on board", Entries: []string{"car deck"}}}
 	l.Merges = []lexicon.Merge{{Term: "queue", Variants: []string{"line", "tailback*"}}, {Term: "customer service", Variants: []string{"help desk"}}}
@@ -33,7 +27,7 @@ func scope(t require.TestingT, answers ...string) *Scope {
 	}
 	ticket, err := survey.NewVariable(survey.Spec{Name: "ticket", Role: survey.Segment}, cells)
 	require.NoError(t, err)
-	return &Scope{View: lexicon.NewView(lexicon.NewStems("en", ix), p, l), Variables: []*survey.Variable{ticket},
+	return &Scope{View: lexicontest.View(t, "en", l, answers...), Variables: []*survey.Variable{ticket},
 		Categories: []string{"Delays"}, Text: func(i int) string { return answers[i] },
 		Category: func(path []string) (string, error) {
 			if strings.Join(path, "/") == "Delays" {

@@ -113,7 +113,7 @@ func (s Suggester) alike(ctx context.Context) []Suggestion {
 				continue
 			}
 			term, other := v.Terms[chosen[a]].Label, v.Terms[chosen[b]].Label
-			if s.apart(term, other) || v.Terms[chosen[a]].Merge >= 0 && v.Terms[chosen[b]].Merge >= 0 {
+			if v.Lexicon.KeptApart(term, other) || v.Terms[chosen[a]].Merge >= 0 && v.Terms[chosen[b]].Merge >= 0 {
 				continue
 			}
 			g := Suggestion{Kind: Alike, Term: term, Times: times[chosen[a]], Score: score, Variants: []Variant{{Text: other, Times: times[chosen[b]]}}}

@@ -73,15 +73,12 @@ func (s Suggester) Find(ctx context.Context) ([]Suggestion, error) {
 	return out, ctx.Err()
 }
 
-// apart says whether the lexicon keeps the two apart.
-func (s Suggester) apart(a, b string) bool { return s.View.Lexicon.KeptApart(a, b) }
-
 // grouped makes one suggestion of all variants of one term. Those that rest on a single answer are left out.
 func (s Suggester) grouped(kind Kind, term int, variants []Variant) (Suggestion, bool) {
 	v := s.View
 	out := Suggestion{Kind: kind, Term: v.Terms[term].Label, Times: s.times(term), Answers: roaring.New()}
 	for _, x := range variants {
-		if !s.apart(out.Term, x.Text) {
+		if !v.Lexicon.KeptApart(out.Term, x.Text) {
 			out.Variants = append(out.Variants, x)
 			out.Answers.Or(v.ListPhrases(x.Text).Answers(v.Index))
 		}

@@ -1,7 +1,6 @@
 package terms_test
 
 import (
-	"context"
 	"fmt"
 	"math"
 	"slices"
@@ -13,18 +12,13 @@ import (
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
 
-	"aftermath/core/corpus"
 	"aftermath/core/lexicon"
+	"aftermath/core/lexicon/lexicontest"
 	"aftermath/core/terms"
-	"aftermath/core/text"
 )
 
 func view(t require.TestingT, l lexicon.Lexicon, answers ...string) *lexicon.View {
-	p, err := text.NewPipeline("en", text.DefaultSteps())
-	require.NoError(t, err)
-	ix, err := corpus.Build(context.Background(), p, text.NewNoAnswers(p, nil), answers, 1, nil)
-	require.NoError(t, err)
-	return lexicon.NewView(lexicon.NewStems("en", ix), p, l)
+	return lexicontest.View(t, "en", l, answers...)
 }
 
 func queues() lexicon.Lexicon {

@@ -248,6 +248,9 @@ func TestTermsInAndOut(t *testing.T) {
 	status, body, _ = ask(t, "POST", q+"/lexicon/stop-words?revision=1", "word,use\npier,hidden\n", csv...)
 	assert.Equal(t, 422, status)
 	assert.Contains(t, body, `row 2: the use of a stop word is hide or keep`)
+	status, body, _ = ask(t, "POST", q+"/lexicon/lists?revision=1", "crew,caf\xe9\n", csv...)
+	assert.Equal(t, 422, status)
+	assert.Contains(t, body, "not in UTF-8")
 	status, _, _ = ask(t, "POST", q+"/lexicon/lists?revision=0", "crew,staff\n", csv...)
 	assert.Equal(t, 409, status, "another window was first")
 

@@ -8,6 +8,7 @@ import (
 	"io"
 	"net/http"
 	"strings"
+	"unicode/utf8"
 
 	"github.com/danielgtaylor/huma/v2"
 
@@ -264,6 +265,9 @@ func (s *server) addLexiconPart(ctx context.Context, in *struct {
 	Revision int `query:"revision" doc:"the revision that the edit is made on"`
 	RawBody  []byte
 }) (*body[desk.Effect], error) {
+	if !utf8.Valid(in.RawBody) {
+		return nil, problem(fmt.Errorf("%w: the file is not in UTF-8, nothing was changed; save it as CSV UTF-8", desk.ErrRequest))
+	}
 	r := csv.NewReader(bytes.NewReader(bytes.TrimPrefix(in.RawBody, []byte("\xef\xbb\xbf"))))
 	r.FieldsPerRecord = -1
 	if head, _, _ := strings.Cut(string(in.RawBody), "\n"); !strings.Contains(head, ",") && strings.Contains(head, ";") {

@@ -225,7 +225,7 @@ func part(p *playbook.Playbook, s *State, e Edit) (string, error) {
 	return "Parted " + strings.Join(e.Terms, ", ") + " from " + cmp.Or(e.Label, "the others of the stem"), nil
 }
 
-// list puts terms into a term list, which is made if it is not there; unlist takes them out, or the whole list away.
+// listTerms puts terms into a term list, which is made if it is not there; unlist takes them out, or the whole list away.
 func listTerms(p *playbook.Playbook, e Edit) (string, error) {
 	l := &p.Lexicon
 	name := strings.TrimPrefix(strings.TrimSpace(e.Label), "@")

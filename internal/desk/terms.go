@@ -3,7 +3,6 @@ package desk
 import (
 	"cmp"
 	"fmt"
-	"path"
 	"slices"
 	"strings"
 	"sync"
@@ -190,7 +189,7 @@ func (s *State) filter(want TermQuery) (func(terms.Row) bool, error) {
 func (s *State) has(r terms.Row, search string) bool {
 	found := func(word string) bool { return strings.Contains(word, search) }
 	if lexicon.Wild(search) {
-		found = func(word string) bool { ok, err := path.Match(search, word); return ok && err == nil }
+		found = func(word string) bool { return lexicon.GlobMatch(search, word) }
 	}
 	return found(strings.ToLower(s.label(r))) || r.Terms[1] < 0 &&
 		slices.ContainsFunc(s.View.Terms[r.Terms[0]].Words, func(w uint32) bool {

@@ -1,6 +1,6 @@
 import { useQueryClient } from '@tanstack/react-query';
-import { type ReactNode, useRef, useState } from 'react';
-import type { LexiconState } from '../../api/client';
+import { type ReactNode, useState } from 'react';
+import { api, type LexiconState, take } from '../../api/client';
 import { useFocus } from '../../focus';
 import { count, many, percent } from '../../format';
 import { CopyFrom } from '../../frame/CopyFrom';
@@ -113,16 +113,22 @@ function InAndOut({ part }: { part: Part }) {
   const id = useQuestionId();
   const { question, say } = useDesk();
   const client = useQueryClient();
-  const input = useRef<HTMLInputElement>(null);
   const add = async (file: File) => {
-    const reply = await fetch(`/api/v1/questions/${id}/lexicon/${part}?revision=${question.revision}`, {
-      method: 'POST',
-      headers: { 'Content-Type': 'text/csv' },
-      body: file,
-    });
-    const said = await reply.json();
-    say(reply.ok ? { text: `${said.summary} from ${file.name}`, undo: true } : { text: said.detail, bad: true });
-    client.invalidateQueries({ queryKey: ['question', id] });
+    try {
+      const done = await take(
+        api.POST('/api/v1/questions/{question}/lexicon/{part}', {
+          params: { path: { question: id, part }, query: { revision: question.revision } },
+          headers: { 'Content-Type': 'text/csv' },
+          body: '',
+          bodySerializer: () => file, // as it is: the server judges its letters
+        }),
+      );
+      say({ text: `${done.summary} from ${file.name}`, undo: true });
+    } catch (e) {
+      say({ text: (e as Error).message, bad: true });
+    } finally {
+      client.invalidateQueries({ queryKey: ['question', id] });
+    }
   };
   return (
     <span className="small soft">
@@ -132,7 +138,6 @@ function InAndOut({ part }: { part: Part }) {
       <label className="plain filelink">
         CSV in
         <input
-          ref={input}
           type="file"
           accept=".csv,text/csv"
           aria-label={`add ${part} from a CSV file`}

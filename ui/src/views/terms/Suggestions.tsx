@@ -5,7 +5,6 @@ import { count, many } from '../../format';
 import { useKeys } from '../../keys';
 import { useAsk, useDesk, useQuestionId } from '../../question';
 import { EffectInWords, useEffectOf } from './Sheets';
-import { exactly } from './subject';
 
 const kinds = {
   misspelt: ['misspelt', 'rare words that one or two letters make a frequent word of'],
@@ -50,9 +49,7 @@ export default function Suggestions() {
   const ticked = (s: Suggestion) => s.variants.filter((v) => !left[key(s)]?.includes(v.text)).map((v) => v.text);
   // Once one walks through them, the answers pane shows those of the current one, whichever comes up.
   const [walking, setWalking] = useState(false);
-  const rule = now?.variants
-    .map((v) => (now.kind === 'misspelt' || now.kind === 'joined' ? exactly(v.text) : v.text))
-    .join(' / ');
+  const rule = now?.variants.map((v) => v.text).join(' / ');
   useEffect(() => {
     if (walking && rule) setPick([{ kind: 'words', text: rule }]);
   }, [walking, rule, setPick]);

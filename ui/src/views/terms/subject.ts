@@ -24,6 +24,3 @@ export const branchRule = (s: Subject, words: string[], after: boolean) => {
   const exact = words.map((w) => `=${w}`);
   return (after ? [asPart(s), ...exact] : [...exact.reverse(), asPart(s)]).join(' ');
 };
-
-/** The same words in a row, nothing joined. */
-export const exactly = (text: string) => `"${text}"`;
