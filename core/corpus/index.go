@@ -295,11 +295,12 @@ func (ix *Index) Postings(word uint32) []uint32 {
 
 // With is the set of answers that hold any of the words.
 func (ix *Index) With(words []uint32) *roaring.Bitmap {
-	set := roaring.New()
-	for _, w := range words {
-		set.AddMany(ix.Postings(w))
+	if len(words) == 1 && len(ix.Postings(words[0])) < ix.Len()/64 {
+		return roaring.BitmapOf(ix.Postings(words[0])...)
 	}
-	return set
+	set := ix.NewSet()
+	ix.Mark(words, set)
+	return Sparse(set)
 }
 
 // Status is the set of answers with that status. The caller must not change it.

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"maps"
 	"strings"
+	"sync"
 
 	"github.com/RoaringBitmap/roaring/v2"
 
@@ -32,13 +33,13 @@ type RuleResult struct {
 // Result is what a category has.
 type Result struct {
 	Place
-	Top           int // place of its top category in the frame, from 0
+	Top           int // colour of its top category, from 0: the one it was given, else that of its place
 	Rules, Unless []RuleResult
 	ByRules       *roaring.Bitmap // by its own rules, those that Unless takes away aside
 	Answers       *roaring.Bitmap // in the end
+	Own           *roaring.Bitmap // ByRules and decisions, before nets and before alone
 
-	own    *roaring.Bitmap // ByRules and decisions, before nets and before alone
-	before *roaring.Bitmap // own and what children have, before alone: what {X} speaks of
+	before *roaring.Bitmap // Own and what children have, before alone: what {X} speaks of
 }
 
 // Coding is a frame applied to answers. It does not change once made.
@@ -48,6 +49,58 @@ type Coding struct {
 	scope   *rule.Scope
 	byID    map[string]*Result
 	cache   map[string]RuleResult
+
+	counted func() counted
+}
+
+// counted is how many categories answers have, as far as it matters.
+type counted struct {
+	leaves tally // of the categories without children, in the end
+	mixing tally // of those of them that do not stand alone
+	others tally // of all that may push an alone category out, before that
+}
+
+// tally is the answers that at least one, and at least two, of some sets hold.
+type tally struct{ once, twice *roaring.Bitmap }
+
+func (t *tally) add(set *roaring.Bitmap) {
+	t.twice.Or(roaring.And(t.once, set))
+	t.once.Or(set)
+}
+
+func (c *Coding) count() counted {
+	fresh := func() tally { return tally{roaring.New(), roaring.New()} }
+	n := counted{fresh(), fresh(), fresh()}
+	for _, r := range c.Results {
+		if len(r.Children) == 0 {
+			n.leaves.add(r.Answers)
+			if !r.Alone {
+				n.mixing.add(r.Answers)
+			}
+		}
+		if !r.Alone {
+			n.others.add(r.Own)
+		}
+	}
+	return n
+}
+
+// Single is the set of answers that exactly one category without children has.
+func (c *Coding) Single() *roaring.Bitmap {
+	n := c.counted()
+	return roaring.AndNot(n.leaves.once, n.leaves.twice)
+}
+
+// Elsewhere is the set of answers that a category has, another than this one; nets aside, which have what is in them, and
+// those that stand alone, which make room.
+func (c *Coding) Elsewhere(r *Result) *roaring.Bitmap {
+	n := c.counted().mixing
+	if r == nil || r.Alone || len(r.Children) > 0 {
+		return n.once
+	}
+	out := roaring.AndNot(n.once, r.Answers)
+	out.Or(n.twice)
+	return out
 }
 
 // Of gives the result of a category.
@@ -60,16 +113,20 @@ func (c *Coding) Of(id string) (*Result, bool) {
 // them under the same lexicon, under another one those that come down to the same words.
 func Code(f Frame, d Decisions, scope rule.Scope, earlier *Coding) *Coding {
 	c := &Coding{byID: map[string]*Result{}, cache: map[string]RuleResult{}, Coded: roaring.New(), scope: &scope}
-	scope.Category, scope.Categories = c.resolve, nil
-	top := -1
+	scope.Category, scope.Categories, scope.CategoryPaths = c.resolve, nil, nil
+	place, colour := -1, 0
 	for p := range f.All() {
 		if len(p.Path) == 1 {
-			top++
+			place++
+			colour = place % len(Colours)
+			if p.Colour > 0 && p.Colour <= len(Colours) {
+				colour = p.Colour - 1
+			}
 		}
-		r := &Result{Place: p, Top: top}
+		r := &Result{Place: p, Top: colour}
 		c.Results = append(c.Results, r)
 		c.byID[p.ID] = r
-		scope.Categories = append(scope.Categories, p.PathName())
+		scope.Categories, scope.CategoryPaths = append(scope.Categories, p.PathName()), append(scope.CategoryPaths, p.Path)
 	}
 	for _, r := range c.Results {
 		r.Rules, r.Unless = c.compile(r.Category.Rules, earlier), c.compile(r.Category.Unless, earlier)
@@ -82,6 +139,7 @@ func Code(f Frame, d Decisions, scope rule.Scope, earlier *Coding) *Coding {
 	for _, r := range c.Results {
 		c.Coded.Or(r.Answers)
 	}
+	c.counted = sync.OnceValue(c.count)
 	return c
 }
 
@@ -186,16 +244,16 @@ func (c *Coding) evaluate(r *Result, d Decisions) {
 		r.ByRules.Or(c.results(r.Rules, d))
 		r.ByRules.AndNot(c.results(r.Unless, d))
 	}
-	r.own = r.ByRules.Clone()
+	r.Own = r.ByRules.Clone()
 	if len(r.Children) == 0 {
 		if on := d.On[r.ID]; on != nil {
-			r.own.Or(on)
+			r.Own.Or(on)
 		}
 		if off := d.Off[r.ID]; off != nil {
-			r.own.AndNot(off)
+			r.Own.AndNot(off)
 		}
 	}
-	before := r.own.Clone()
+	before := r.Own.Clone()
 	for _, child := range r.Children {
 		kid := c.byID[child.ID]
 		c.evaluate(kid, d)
@@ -238,7 +296,7 @@ func (c *Coding) leaveAlone(d Decisions) {
 		others := roaring.New()
 		for _, o := range c.Results {
 			if !o.Alone && !above(o, r) {
-				others.Or(o.own)
+				others.Or(o.Own)
 			}
 		}
 		if on := d.On[r.ID]; on != nil {
@@ -251,7 +309,7 @@ func (c *Coding) leaveAlone(d Decisions) {
 	}
 	for i := len(c.Results) - 1; i >= 0; i-- { // children stand after their net
 		if r := c.Results[i]; len(r.Children) > 0 {
-			sum := r.own.Clone()
+			sum := r.Own.Clone()
 			if r.Alone {
 				sum.And(r.Answers)
 			}
@@ -349,4 +407,25 @@ func (c *Coding) Evidence(r *Result, i int, answer uint32) rule.Evidence {
 	}
 	e, _ := c.Matcher().Explain(r.Rules[i].program, int(answer))
 	return e
+}
+
+// Trace holds every part of a rule against an answer; none for a rule that can't be read.
+func (c *Coding) Trace(r RuleResult, answer int) []rule.Step {
+	if r.program == nil {
+		return nil
+	}
+	return c.Matcher().Trace(r.program, answer)
+}
+
+// Places visits where a rule stands in the answers of a set, up to a number of places.
+func (c *Coding) Places(r RuleResult, set *roaring.Bitmap, most int, visit func(answer uint32, start, length int)) {
+	if r.program == nil {
+		return
+	}
+	n := 0
+	c.Matcher().Places(r.program, set, func(answer uint32, start, length int) {
+		if n++; n <= most {
+			visit(answer, start, length)
+		}
+	})
 }

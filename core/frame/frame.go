@@ -21,6 +21,8 @@ type Category struct {
 	Note     string     `json:"note,omitempty"`
 	Rules    []string   `json:"rules,omitempty" doc:"alternatives"`
 	Unless   []string   `json:"unless,omitempty" doc:"rules that take away"`
+	Resting  []string   `json:"resting,omitempty" doc:"rules that are kept but not used"`
+	Colour   int        `json:"colour,omitempty" doc:"of a top category: which of the eight colours, from 1; 0 for the one of its place"`
 	Alone    bool       `json:"alone,omitempty" doc:"only where no other category applies"`
 	Off      bool       `json:"off,omitempty" doc:"its rules rest"`
 	Children []Category `json:"children,omitempty"`
@@ -28,6 +30,10 @@ type Category struct {
 
 // Frame is a code frame in its order.
 type Frame []Category
+
+// Colours are the eight that top categories take, one after the other; they can be told apart by the colour-blind. What
+// stands below one has its colour, and all have a short code, so that colour is never the only sign.
+var Colours = [8]string{"#3E5C3A", "#A0441F", "#3D5F70", "#74518A", "#8A6412", "#1F6B66", "#98385A", "#4D4A43"}
 
 // Place is a category with where it stands.
 type Place struct {
@@ -51,6 +57,14 @@ func walk(cs []Category, above []string, yield func(Place) bool) bool {
 		}
 	}
 	return true
+}
+
+// Len is the number of categories, nets and all.
+func (f Frame) Len() (n int) {
+	for range f.All() {
+		n++
+	}
+	return n
 }
 
 // Find gives the category with that key.
@@ -77,7 +91,7 @@ func (f Frame) ByPath(path []string) (Place, bool) {
 func (f Frame) Clone() Frame {
 	out := slices.Clone(f)
 	for i := range out {
-		out[i].Rules, out[i].Unless = slices.Clone(out[i].Rules), slices.Clone(out[i].Unless)
+		out[i].Rules, out[i].Unless, out[i].Resting = slices.Clone(out[i].Rules), slices.Clone(out[i].Unless), slices.Clone(out[i].Resting)
 		out[i].Children = Frame(out[i].Children).Clone()
 	}
 	return out
@@ -96,6 +110,8 @@ func (f Frame) Check() error {
 			return fmt.Errorf("%w: a category has no name", ErrFrame)
 		case seen[key]:
 			return fmt.Errorf("%w: two categories are called %q", ErrFrame, p.PathName())
+		case p.Colour < 0 || p.Colour > len(Colours):
+			return fmt.Errorf("%w: %q asks for colour %d; there are %d", ErrFrame, p.PathName(), p.Colour, len(Colours))
 		}
 		seen[key] = true
 	}

@@ -4,6 +4,7 @@ import (
 	"slices"
 
 	"github.com/RoaringBitmap/roaring/v2"
+	"github.com/bits-and-blooms/bitset"
 
 	"aftermath/core/corpus"
 )
@@ -94,31 +95,67 @@ func (s Sequence) At(words []uint32, sentences []uint8, i int) bool {
 
 // Answers is the set of answers in which a phrase stands.
 func (ps Phrases) Answers(ix *corpus.Index) *roaring.Bitmap {
-	out := roaring.New()
+	if ps.Single() {
+		if len(ps) == 0 {
+			return roaring.New()
+		}
+		return ix.With(ps[0][0])
+	}
+	return corpus.Sparse(ps.Within(ix, nil))
+}
+
+// Within is the set of answers in which a phrase stands, of those in a set; nil stands for all.
+func (ps Phrases) Within(ix *corpus.Index, set *bitset.BitSet) *bitset.BitSet {
+	out := ix.NewSet()
 	for _, s := range ps {
 		if len(s) == 1 {
-			out.Or(ix.With(s[0]))
+			ix.Mark(s[0], out)
 			continue
 		}
-		for it := s.candidates(ix).Iterator(); it.HasNext(); {
-			a := it.Next()
-			words, sentences := ix.Answer(int(a)), ix.Sentences(int(a))
-			for i := range words {
-				if s.At(words, sentences, i) {
-					out.Add(a)
-					break
-				}
-			}
-		}
+		found := s.candidates(ix, set)
+		found.InPlaceDifference(out)
+		s.keep(ix, found)
+		out.InPlaceUnion(found)
+	}
+	if set != nil {
+		out.InPlaceIntersection(set)
 	}
 	return out
 }
 
+// Within is the set of answers in which the sequence stands, of those in a set; nil stands for all.
+func (s Sequence) Within(ix *corpus.Index, set *bitset.BitSet) *bitset.BitSet {
+	found := s.candidates(ix, set)
+	s.keep(ix, found)
+	return found
+}
+
+// keep takes out the answers in which the sequence does not stand.
+func (s Sequence) keep(ix *corpus.Index, set *bitset.BitSet) {
+	corpus.Filter(set, func() func(int) bool {
+		return func(a int) bool {
+			words, sentences := ix.Answer(a), ix.Sentences(a)
+			for i := range words {
+				if s.At(words, sentences, i) {
+					return true
+				}
+			}
+			return false
+		}
+	})
+}
+
 // candidates hold all the words of the sequence, in whatever order.
-func (s Sequence) candidates(ix *corpus.Index) *roaring.Bitmap {
-	set := ix.With(s[0])
-	for _, words := range s[1:] {
-		set.And(ix.With(words))
+func (s Sequence) candidates(ix *corpus.Index, set *bitset.BitSet) *bitset.BitSet {
+	out := ix.NewSet()
+	ix.Mark(s[0], out)
+	if set != nil {
+		out.InPlaceIntersection(set)
 	}
-	return set
+	for _, words := range s[1:] {
+		with := ix.NewSet()
+		ix.Mark(words, with)
+		out.InPlaceIntersection(with)
+	}
+	return out
 }

@@ -24,15 +24,16 @@ const Version = 1
 
 // Playbook is the document. Parts left out of a file take their defaults.
 type Playbook struct {
-	Aftermath int              `json:"aftermath" doc:"version of the format: 1"`
-	Language  string           `json:"language"`
-	Cleaning  []text.Step      `json:"cleaning"`
-	NoAnswers []string         `json:"noAnswers" doc:"phrases of refusal"`
-	Lexicon   lexicon.Lexicon  `json:"lexicon"`
-	Frame     frame.Frame      `json:"frame"`
-	Mask      bool             `json:"mask,omitempty" doc:"show and export answers with mail addresses and phone numbers masked"`
-	Variables []survey.Spec    `json:"variables,omitempty" doc:"what the columns of the data are"`
-	Derived   []survey.Derived `json:"derived,omitempty" doc:"variables made of others"`
+	Aftermath     int              `json:"aftermath" doc:"version of the format: 1"`
+	Language      string           `json:"language"`
+	Cleaning      []text.Step      `json:"cleaning"`
+	NoAnswers     []string         `json:"noAnswers" doc:"phrases of refusal"`
+	Lexicon       lexicon.Lexicon  `json:"lexicon"`
+	Frame         frame.Frame      `json:"frame"`
+	RefusedDrafts []string         `json:"refusedDrafts,omitempty" doc:"rules of drafts for categories that are not proposed again"`
+	Mask          bool             `json:"mask,omitempty" doc:"show and export answers with mail addresses and phone numbers masked"`
+	Variables     []survey.Spec    `json:"variables,omitempty" doc:"what the columns of the data are"`
+	Derived       []survey.Derived `json:"derived,omitempty" doc:"variables made of others"`
 }
 
 // New is the playbook of a new study.
@@ -137,5 +138,6 @@ func (p Playbook) Clone() Playbook {
 	p.Cleaning, p.NoAnswers = slices.Clone(p.Cleaning), slices.Clone(p.NoAnswers)
 	p.Lexicon = p.Lexicon.Clone()
 	p.Frame = p.Frame.Clone()
+	p.RefusedDrafts = slices.Clone(p.RefusedDrafts)
 	return p
 }

@@ -2,12 +2,14 @@ package rule
 
 import (
 	"fmt"
+	"math/bits"
 	"regexp"
 	"slices"
 	"strings"
 	"unicode"
 
 	"github.com/RoaringBitmap/roaring/v2"
+	"github.com/bits-and-blooms/bitset"
 
 	"aftermath/core/lexicon"
 	"aftermath/core/survey"
@@ -18,9 +20,10 @@ type Scope struct {
 	View      *lexicon.View
 	Variables []*survey.Variable
 	// Category finds a category by its path and gives its key, by which Program.Uses and Matcher.Category speak of it.
-	Category   func(path []string) (key string, err error)
-	Categories []string // all paths, for the nearest name
-	Text       func(answer int) string
+	Category      func(path []string) (key string, err error)
+	Categories    []string   // all paths as people write them, for the nearest name
+	CategoryPaths [][]string // the same, by their parts
+	Text          func(answer int) string
 }
 
 // Program is a rule made ready for one index and lexicon.
@@ -75,6 +78,11 @@ type op struct {
 	answers  *roaring.Bitmap // Condition
 	category string
 	regex    *regexp.Regexp
+
+	start, end int             // its runes in the rule, 0 for what is only a piece of a part
+	entry      string          // of a term list, in "2 of @list"
+	single     lexicon.WordSet // what it finds if all its hits are single words
+	table      *bitset.BitSet  // the same, for many words
 }
 
 type compiler struct {
@@ -99,11 +107,31 @@ func Compile(src string, scope *Scope) (*Program, []Problem) {
 }
 
 func (c *compiler) fail(n *Node, format string, args ...any) *op {
-	c.problems = append(c.problems, Problem{Start: n.Start, End: n.End, Message: fmt.Sprintf(format, args...)})
+	return c.failed(Problem{Start: n.Start, End: n.End, Message: fmt.Sprintf(format, args...)})
+}
+
+func (c *compiler) failed(p Problem) *op {
+	c.problems = append(c.problems, p)
 	return &op{kind: Any}
 }
 
+// mend writes a part anew, with something changed in it.
+func (c *compiler) mend(n *Node, change func(to *Node)) *Mend {
+	to := *n
+	to.Names = slices.Clone(n.Names)
+	change(&to)
+	return &Mend{n.Start, n.End, to.String()}
+}
+
+// op makes ready a node with all that it is made of.
 func (c *compiler) op(n *Node) *op {
+	o := c.made(n)
+	o.start, o.end = n.Start, n.End
+	o.singleWords(c.scope.View.Index.Vocabulary())
+	return o
+}
+
+func (c *compiler) made(n *Node) *op {
 	o := &op{kind: n.Kind, reach: n.Reach, number: n.Number}
 	switch n.Kind {
 	case Word:
@@ -146,6 +174,7 @@ func (c *compiler) op(n *Node) *op {
 			o.kids = append(o.kids, kid)
 			o.placed = o.placed && kid.placed
 		}
+		c.warnCovered(n, o)
 	case Near:
 		o.placed = true
 		for _, k := range n.Kids {
@@ -186,7 +215,9 @@ func (c *compiler) row(parts []*Node) *op {
 		}
 		var words []string
 		for ; i < len(parts) && parts[i].Kind == Word; i++ {
-			words = append(words, c.words(parts[i])...)
+			own := c.words(parts[i])
+			c.warnClash(parts[i], own)
+			words = append(words, own...)
 		}
 		for _, ps := range c.scope.View.Row(words) {
 			kids = append(kids, &op{kind: Word, placed: true, phrases: ps})
@@ -260,9 +291,11 @@ func (c *compiler) warnUnseen(n *Node, w string) {
 	p := Problem{Start: n.Start, End: n.End, Warning: true, Message: fmt.Sprintf("%q occurs in no answer", w)}
 	best, most := 3, 0
 	var nearest string
+	own := letterSet(w)
 	for i := range uint32(v.Index.Vocabulary()) {
 		s := v.Index.Surface(i)
-		if abs(len(s)-len(w)) > 2 || len(w) < 4 {
+		// Two changes take away at most two letters and bring at most two.
+		if abs(len(s)-len(w)) > 2 || len(w) < 4 || bits.OnesCount32(letterSet(s)^own) > 4 {
 			continue
 		}
 		if d := distance(s, w); d < best || d == best && v.Index.Count(i) > most {
@@ -278,6 +311,49 @@ func (c *compiler) warnUnseen(n *Node, w string) {
 	c.problems = append(c.problems, p)
 }
 
+// warnCovered warns of an alternative all of whose words another one finds as well.
+func (c *compiler) warnCovered(n *Node, o *op) {
+	for i, k := range o.kids {
+		for j, other := range o.kids {
+			if i == j || len(k.single) == 0 || len(k.single) == len(other.single) && j > i {
+				continue
+			}
+			if !slices.ContainsFunc(k.single, func(w uint32) bool { return !other.has(w) }) {
+				p := Problem{Start: n.Kids[i].Start, End: n.Kids[i].End, Warning: true,
+					Message: fmt.Sprintf("adds nothing: %s finds it already", n.Kids[j])}
+				kids := slices.Delete(slices.Clone(n.Kids), i, i+1)
+				rest := kids[0]
+				if len(kids) > 1 {
+					rest = &Node{Kind: Alternatives, Kids: kids}
+				}
+				p.Mend = &Mend{n.Start, n.End, rest.print(levelAlternatives)}
+				c.problems = append(c.problems, p)
+				break
+			}
+		}
+	}
+}
+
+// warnClash warns of a word that two merges ask for.
+func (c *compiler) warnClash(n *Node, words []string) {
+	for _, clash := range c.scope.View.Clashes {
+		for _, w := range words {
+			if strings.EqualFold(clash.Variant, w) {
+				c.problems = append(c.problems, Problem{Start: n.Start, End: n.End, Warning: true,
+					Message: fmt.Sprintf("%q counts as %q, though the merge %q asks for it too", w, clash.Has, clash.Wanted)})
+			}
+		}
+	}
+}
+
+// letterSet has a bit for each letter that occurs in a word.
+func letterSet(word string) (set uint32) {
+	for _, c := range word {
+		set |= 1 << (c & 31)
+	}
+	return set
+}
+
 func (c *compiler) of(n *Node) *op {
 	inner := n.Kids[0]
 	o := &op{kind: Of, number: n.Number}
@@ -291,7 +367,7 @@ func (c *compiler) of(n *Node) *op {
 		for _, e := range entries {
 			if !seen[e] {
 				seen[e] = true
-				o.kids = append(o.kids, &op{kind: List, placed: true, phrases: c.scope.View.ListPhrases(e)})
+				o.kids = append(o.kids, &op{kind: List, placed: true, entry: e, phrases: c.scope.View.ListPhrases(e)})
 			}
 		}
 	case Alternatives:
@@ -322,11 +398,17 @@ func (c *compiler) condition(n *Node) *op {
 		}
 		set, err := v.Select(n.Op, n.Names, c.scope.View.Index.Len())
 		if err != nil {
-			message := strings.TrimPrefix(err.Error(), "value: ")
-			if near := nearest(n.Names[0], v.Values); near != "" && v.Numbers == nil {
-				message += fmt.Sprintf("; the nearest is %q", near)
+			p := Problem{Start: n.Start, End: n.End, Message: strings.TrimPrefix(err.Error(), "value: ")}
+			for i, given := range n.Names {
+				near := nearest(given, v.Values)
+				if known := slices.ContainsFunc(v.Values, func(x string) bool { return strings.EqualFold(x, given) }); known || near == "" || v.Numbers != nil {
+					continue
+				}
+				p.Message += fmt.Sprintf("; the nearest is %q", near)
+				p.Mend = c.mend(n, func(to *Node) { to.Names[i] = near })
+				break
 			}
-			return c.fail(n, "%s", message)
+			return c.failed(p)
 		}
 		return &op{kind: Condition, answers: set}
 	}
@@ -345,21 +427,18 @@ func (c *compiler) unknown(n *Node, what, name string, known []string) *op {
 	p := Problem{Start: n.Start, End: n.End, Message: fmt.Sprintf("there is no %s %q", what, name)}
 	if near := nearest(name, known); near != "" {
 		p.Message += fmt.Sprintf("; the nearest is %q", near)
-		if n.Kind == List {
-			p.Mend = &Mend{n.Start, n.End, "@" + listName(near)}
-		}
+		p.Mend = c.mend(n, func(to *Node) { to.Text = near })
 	}
-	c.problems = append(c.problems, p)
-	return &op{kind: Any}
+	return c.failed(p)
 }
 
 func (c *compiler) unknownCategory(n *Node, err error) *op {
 	p := Problem{Start: n.Start, End: n.End, Message: err.Error()}
 	if near := nearest(strings.Join(n.Names, " / "), c.scope.Categories); near != "" {
 		p.Message += fmt.Sprintf("; the nearest is %q", near)
+		p.Mend = c.mend(n, func(to *Node) { to.Names = c.scope.CategoryPaths[slices.Index(c.scope.Categories, near)] })
 	}
-	c.problems = append(c.problems, p)
-	return &op{kind: Any}
+	return c.failed(p)
 }
 
 // nearest is the known name least far from the given one, empty if none is near.

@@ -28,7 +28,7 @@ func scope(t require.TestingT, answers ...string) *Scope {
 	ticket, err := survey.NewVariable(survey.Spec{Name: "ticket", Role: survey.Segment}, cells)
 	require.NoError(t, err)
 	return &Scope{View: lexicontest.View(t, "en", l, answers...), Variables: []*survey.Variable{ticket},
-		Categories: []string{"Delays"}, Text: func(i int) string { return answers[i] },
+		Categories: []string{"Delays"}, CategoryPaths: [][]string{{"Delays"}}, Text: func(i int) string { return answers[i] },
 		Category: func(path []string) (string, error) {
 			if strings.Join(path, "/") == "Delays" {
 				return "d", nil

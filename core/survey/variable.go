@@ -290,13 +290,9 @@ func (v *Variable) Select(op string, values []string, n int) (*roaring.Bitmap, e
 		if err != nil {
 			return nil, err
 		}
-		set := roaring.New()
-		for i, x := range v.Numbers {
-			if op == "<" && x < limit || op == "<=" && x <= limit || op == ">" && x > limit || op == ">=" && x >= limit {
-				set.Add(uint32(i))
-			}
-		}
-		return set, nil
+		return v.having(func(x float64) bool {
+			return op == "<" && x < limit || op == "<=" && x <= limit || op == ">" && x > limit || op == ">=" && x >= limit
+		}), nil
 	}
 	return nil, fmt.Errorf("%w: there is no comparison %q; there are %s", ErrValue, op, strings.Join(Operators, " "))
 }
@@ -309,6 +305,17 @@ func (v *Variable) asked(value string) (float64, error) {
 	return parseNumber(value, v.Unit, false)
 }
 
+// having is the set of respondents whose number meets a condition.
+func (v *Variable) having(condition func(float64) bool) *roaring.Bitmap {
+	set := make([]uint64, (len(v.Numbers)+63)/64)
+	for i, x := range v.Numbers {
+		if condition(x) {
+			set[i>>6] |= 1 << (i & 63)
+		}
+	}
+	return roaring.FromDense(set, false)
+}
+
 // equal is the set of respondents with that value, however it is written.
 func (v *Variable) equal(value string, n int) (*roaring.Bitmap, error) {
 	if value == Missing {
@@ -319,13 +326,7 @@ func (v *Variable) equal(value string, n int) (*roaring.Bitmap, error) {
 		if err != nil {
 			return nil, err
 		}
-		set := roaring.New()
-		for i, y := range v.Numbers {
-			if x == y {
-				set.Add(uint32(i))
-			}
-		}
-		return set, nil
+		return v.having(func(y float64) bool { return x == y }), nil
 	}
 	for i, known := range v.Values {
 		if strings.EqualFold(known, value) {

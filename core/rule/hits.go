@@ -1,0 +1,254 @@
+package rule
+
+import (
+	"slices"
+
+	"github.com/bits-and-blooms/bitset"
+
+	"aftermath/core/lexicon"
+)
+
+// hit is one place where a placed part stands in an answer.
+type hit struct {
+	start, end int32   // its span: first and last word
+	words      []int32 // ascending
+}
+
+// maxHits bounds the work on one very long answer: further hits of one part there are not looked for.
+const maxHits = 20_000
+
+// reader compares rules with one answer after the other. It keeps its room, so that most answers cost no memory.
+type reader struct {
+	m         *Matcher
+	answer    int
+	words     []uint32
+	sentences []uint8
+	room      []int32       // the words of hits, one after the other
+	hitsOf    map[*op][]hit // room for the hits of each part
+	a, b      []int32       // room for places of single words
+}
+
+func (m *Matcher) reader() *reader { return &reader{m: m, hitsOf: map[*op][]hit{}} }
+
+// open turns to an answer. Hits of the one before are no longer there.
+func (r *reader) open(answer int) {
+	ix := r.m.index()
+	r.answer, r.words, r.sentences, r.room = answer, ix.Answer(answer), ix.Sentences(answer), r.room[:0]
+}
+
+// matches says whether the answer matches.
+func (r *reader) matches(o *op) bool {
+	if o.placed {
+		if o.kind == Near && o.kids[0].single != nil && o.kids[1].single != nil {
+			return r.near(o)
+		}
+		return len(r.hits(o)) > 0
+	}
+	switch o.kind {
+	case Condition:
+		return o.answers.Contains(uint32(r.answer))
+	case Category:
+		return r.m.Category(o.category).Contains(uint32(r.answer))
+	case Any:
+		return true
+	case Regex:
+		return o.regex.MatchString(r.m.Scope.Text(r.answer))
+	case Alternatives:
+		return slices.ContainsFunc(o.kids, r.matches)
+	case With:
+		return r.matches(o.kids[0]) && r.matches(o.kids[1])
+	case Without:
+		return r.matches(o.kids[0]) && !r.matches(o.kids[1])
+	case Of:
+		n := 0
+		for _, k := range o.kids {
+			if r.matches(k) {
+				n++
+			}
+		}
+		return n >= o.number
+	}
+	return false
+}
+
+// near is matches for a joint with a reach between single words, which most are: no hit is made.
+func (r *reader) near(o *op) bool {
+	x, y := o.kids[0], o.kids[1]
+	r.a, r.b = r.a[:0], r.b[:0]
+	for i, w := range r.words {
+		if x.has(w) {
+			r.a = append(r.a, int32(i))
+		}
+		if y.has(w) {
+			r.b = append(r.b, int32(i))
+		}
+	}
+	from := 0 // places before it are out of reach of all that is still to come
+	for _, i := range r.a {
+		for from < len(r.b) && r.b[from] < i && !r.reaches(o.reach, r.b[from], i) {
+			from++
+		}
+		found := false
+		for _, j := range r.b[from:] {
+			if j > i && !r.reaches(o.reach, i, j) {
+				break
+			}
+			if found = i != j && r.within(o.reach, hit{start: i, end: i}, hit{start: j, end: j}); found {
+				break
+			}
+		}
+		if found != o.reach.Without {
+			return true
+		}
+	}
+	return false
+}
+
+// reaches says whether a later word is near enough to an earlier one, whatever the direction that is asked for.
+func (r *reader) reaches(reach Reach, earlier, later int32) bool {
+	if reach.Sentences {
+		return int(r.sentences[later])-int(r.sentences[earlier]) < reach.Distance
+	}
+	return int(later-earlier) <= reach.Distance
+}
+
+// hits lists where a placed part stands. The list is good until the next answer is opened.
+func (r *reader) hits(o *op) []hit {
+	out := r.hitsOf[o][:0]
+	switch {
+	case o.single != nil:
+		for i, w := range r.words {
+			if o.has(w) {
+				out = append(out, r.stretch(i, 1))
+			}
+		}
+	case o.kind == Word || o.kind == List:
+		o.phrases.Each(r.words, r.sentences, func(start, length int) { out = append(out, r.stretch(start, length)) })
+	case o.sequence != nil:
+		for i := range r.words {
+			if o.sequence.At(r.words, r.sentences, i) {
+				out = append(out, r.stretch(i, len(o.sequence)))
+			}
+		}
+	case o.kind == Row:
+		row := r.hits(o.kids[0])
+		for _, k := range o.kids[1:] {
+			row = r.pairs(nil, row, r.hits(k), func(x, y hit) bool {
+				return y.start == x.end+1 && r.sentences[x.end] == r.sentences[y.start]
+			})
+		}
+		return row
+	case o.kind == Alternatives:
+		for _, k := range o.kids {
+			out = append(out, r.hits(k)...)
+		}
+	case o.kind == Near:
+		x, y := r.hits(o.kids[0]), r.hits(o.kids[1])
+		if !o.reach.Without {
+			out = r.pairs(out, x, y, func(x, y hit) bool { return r.within(o.reach, x, y) })
+			break
+		}
+		for _, h := range x {
+			if !slices.ContainsFunc(y, func(g hit) bool { return !sharesWord(h, g) && r.within(o.reach, h, g) || partOf(h, g) }) {
+				out = append(out, h)
+			}
+		}
+	}
+	r.hitsOf[o] = out
+	return out
+}
+
+func (r *reader) stretch(start, length int) hit {
+	from := len(r.room)
+	for i := range length {
+		r.room = append(r.room, int32(start+i))
+	}
+	return hit{int32(start), int32(start + length - 1), r.room[from:len(r.room):len(r.room)]}
+}
+
+// pairs adds the joined hits of two sides that share no word and belong together.
+func (r *reader) pairs(out, xs, ys []hit, together func(x, y hit) bool) []hit {
+	for _, x := range xs {
+		for _, y := range ys {
+			if len(out) == maxHits {
+				return out
+			}
+			if !sharesWord(x, y) && together(x, y) {
+				from := len(r.room)
+				r.room = append(append(r.room, x.words...), y.words...)
+				words := r.room[from:len(r.room):len(r.room)]
+				slices.Sort(words)
+				out = append(out, hit{min(x.start, y.start), max(x.end, y.end), words})
+			}
+		}
+	}
+	return out
+}
+
+func sharesWord(x, y hit) bool {
+	if x.end < y.start || y.end < x.start {
+		return false
+	}
+	return slices.ContainsFunc(x.words, func(w int32) bool { return slices.Contains(y.words, w) })
+}
+
+// partOf says whether all words of x, and not as the whole, are words of y.
+func partOf(x, y hit) bool {
+	return len(x.words) < len(y.words) && !slices.ContainsFunc(x.words, func(w int32) bool { return !slices.Contains(y.words, w) })
+}
+
+// within says whether y stands within reach of x.
+func (r *reader) within(reach Reach, x, y hit) bool {
+	switch reach.Direction {
+	case '>':
+		if y.start <= x.end {
+			return false
+		}
+	case '<':
+		if y.end >= x.start {
+			return false
+		}
+	}
+	if reach.Sentences {
+		s := r.sentences
+		apart := max(int(s[y.start])-int(s[x.end]), int(s[x.start])-int(s[y.end]), 0)
+		return apart < reach.Distance
+	}
+	return max(y.start-x.end, x.start-y.end, 0) <= int32(reach.Distance)
+}
+
+// few is how many words a set may have to be searched word by word; a larger one gets a table.
+const few = 8
+
+// singleWords readies a placed part all of whose hits are one word long.
+func (o *op) singleWords(vocabulary int) {
+	var words []uint32
+	switch {
+	case (o.kind == Word || o.kind == List) && o.phrases.Single():
+		for _, s := range o.phrases {
+			words = append(words, s[0]...)
+		}
+	case o.kind == Alternatives && o.placed && !slices.ContainsFunc(o.kids, func(k *op) bool { return k.single == nil }):
+		for _, k := range o.kids {
+			words = append(words, k.single...)
+		}
+	default:
+		return
+	}
+	slices.Sort(words)
+	o.single = append(lexicon.WordSet{}, slices.Compact(words)...)
+	if len(o.single) > few {
+		o.table = bitset.New(uint(vocabulary))
+		for _, w := range o.single {
+			o.table.Set(uint(w))
+		}
+	}
+}
+
+// has says whether a part of single words finds the word.
+func (o *op) has(word uint32) bool {
+	if o.table != nil {
+		return o.table.Test(uint(word))
+	}
+	return slices.Contains(o.single, word)
+}
