@@ -6,7 +6,6 @@ import (
 	"regexp"
 	"slices"
 	"strings"
-	"unicode"
 
 	"github.com/RoaringBitmap/roaring/v2"
 	"github.com/bits-and-blooms/bitset"
@@ -445,30 +444,29 @@ func (c *compiler) unknownCategory(n *Node, err error) *op {
 func nearest(name string, known []string) string {
 	best, found := max(3, len(name)/2), ""
 	for _, k := range known {
-		if d := distance(strings.ToLower(k), strings.ToLower(name)); d < best {
+		if d := distance(k, name); d < best {
 			best, found = d, k
 		}
 	}
 	return found
 }
 
-// distance is the number of letters to put in, take out or change to make one word of the other (Levenshtein).
+// distance is the number of letters to put in, take out or change, or neighbours to swap, to make one word of the other (the
+// restricted distance of F. J. Damerau, 1964).
 func distance(a, b string) int {
-	x, y := []rune(a), []rune(b)
-	row := make([]int, len(y)+1)
+	x, y := []rune(strings.ToLower(a)), []rune(strings.ToLower(b))
+	before, last, row := make([]int, len(y)+1), make([]int, len(y)+1), make([]int, len(y)+1)
 	for j := range row {
 		row[j] = j
 	}
 	for i := range x {
-		diagonal := row[0]
+		before, last, row = last, row, before
 		row[0] = i + 1
 		for j := range y {
-			cost := diagonal
-			if unicode.ToLower(x[i]) != unicode.ToLower(y[j]) {
-				cost++
+			row[j+1] = min(last[j]+boolInt(x[i] != y[j]), last[j+1]+1, row[j]+1)
+			if i > 0 && j > 0 && x[i] == y[j-1] && x[i-1] == y[j] {
+				row[j+1] = min(row[j+1], before[j-1]+1)
 			}
-			diagonal = row[j+1]
-			row[j+1] = min(cost, row[j]+1, row[j+1]+1)
 		}
 	}
 	return row[len(y)]

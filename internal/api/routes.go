@@ -53,16 +53,14 @@ func register(a huma.API, s *server) {
 	huma.Register(a, op(http.MethodGet, q, "question", "A question's state in figures"), s.question)
 	huma.Register(a, op(http.MethodGet, q+"/answers", "answers", "Answers in a focus"), s.answers)
 	registerTerms(a, s, op)
+	registerCode(a, s, op)
 	huma.Register(a, op(http.MethodGet, q+"/cleaning", "cleaning", "Cleaning steps, and answers before and after"), s.cleaning)
 	huma.Register(a, op(http.MethodGet, q+"/checks", "checks", "Orders of cleaning steps that spoil something, and left-overs"), s.checks)
 	huma.Register(a, op(http.MethodPost, q+"/try", "try", "How a text would be read and coded"), s.try)
-	huma.Register(a, op(http.MethodGet, q+"/frame", "frame", "The code frame with its figures in a focus"), s.frame)
 	huma.Register(a, op(http.MethodGet, q+"/chart", "chart", "Categories by a segment"), s.chart)
-	huma.Register(a, op(http.MethodPost, q+"/rule", "preview-rule", "What a rule finds and would change"), s.rule)
 	huma.Register(a, op(http.MethodPost, q+"/preview", "preview", "What an edit would change"), s.preview)
 	huma.Register(a, op(http.MethodPost, q+"/edits", "edit", "Make an edit"), s.edit)
 	huma.Register(a, op(http.MethodPost, q+"/undo", "undo", "Take the newest edit back, or do it again"), s.undo)
-	huma.Register(a, op(http.MethodGet, q+"/revisions", "revisions", "The newest edits"), s.revisions)
 	huma.Register(a, op(http.MethodGet, q+"/playbook", "playbook", "Cleaning, lexicon and code frame as a file"), s.playbook)
 	put := op(http.MethodPut, q+"/playbook", "load-playbook", "Take a playbook file in place of what the question has")
 	put.MaxBodyBytes = 64 << 20
@@ -227,12 +225,6 @@ func (s *server) try(ctx context.Context, in *struct {
 	})
 }
 
-func (s *server) frame(ctx context.Context, in *FocusInput) (*body[desk.FrameTable], error) {
-	return reply(ctx, s, *in, func(q *desk.Question, state *desk.State, f desk.Focus) (desk.FrameTable, error) {
-		return q.Frame(state, f)
-	})
-}
-
 type chartInput struct {
 	FocusInput
 	By       string `query:"by" doc:"the variable; the first that serves if left out"`
@@ -243,25 +235,6 @@ type chartInput struct {
 func (s *server) chart(ctx context.Context, in *chartInput) (*body[desk.Chart], error) {
 	return reply(ctx, s, in.FocusInput, func(q *desk.Question, state *desk.State, f desk.Focus) (desk.Chart, error) {
 		return q.Chart(state, f, in.By, in.Base, in.Weighted)
-	})
-}
-
-func (s *server) rule(ctx context.Context, in *struct {
-	FocusInput
-	Body struct {
-		Rule     string `json:"rule" maxLength:"20000"`
-		Category string `json:"category,omitempty" doc:"the category it is written in"`
-		At       int    `json:"at,omitempty" doc:"which of its rules it takes the place of, from 1; 0 for a further one"`
-		Show     string `json:"show,omitempty" enum:"all,new,shared,lost" doc:"which examples are wanted"`
-		Limit    int    `json:"limit,omitempty" minimum:"0" maximum:"100"`
-	}
-}) (*body[desk.RulePreview], error) {
-	return reply(ctx, s, in.FocusInput, func(q *desk.Question, state *desk.State, f desk.Focus) (desk.RulePreview, error) {
-		limit := in.Body.Limit
-		if limit == 0 {
-			limit = 20
-		}
-		return q.PreviewRule(state, f, in.Body.Rule, in.Body.Category, in.Body.At, in.Body.Show, limit)
 	})
 }
 
@@ -293,15 +266,6 @@ func (s *server) undo(ctx context.Context, in *struct {
 	return reply(ctx, s, FocusInput{QuestionInput: in.QuestionInput}, func(q *desk.Question, _ *desk.State, _ desk.Focus) (desk.Effect, error) {
 		return q.Undo(ctx, in.Again)
 	})
-}
-
-func (s *server) revisions(ctx context.Context, in *QuestionInput) (*body[[]desk.RevisionInfo], error) {
-	q, err := s.desk.Question(ctx, in.Question)
-	if err != nil {
-		return nil, problem(err)
-	}
-	out, err := q.Revisions(ctx, 500)
-	return &body[[]desk.RevisionInfo]{out}, problem(err)
 }
 
 // download answers with a file.

@@ -20,6 +20,7 @@ import (
 	"github.com/danielgtaylor/huma/v2/adapters/humagin"
 	"github.com/gin-gonic/gin"
 
+	"aftermath/core/frame"
 	"aftermath/core/lexicon"
 	"aftermath/core/playbook"
 	"aftermath/core/survey"
@@ -156,7 +157,7 @@ func problem(err error) error {
 		return huma.Error409Conflict("Another window has changed this question in the meantime. Your edit was not made; what the other window did is kept. Look again and repeat it if it is still wanted.")
 	case errors.Is(err, desk.ErrNothing):
 		return huma.Error409Conflict("There is nothing to undo or redo.")
-	case errors.Is(err, desk.ErrRequest), errors.Is(err, files.ErrFile), errors.Is(err, files.ErrFetch), errors.Is(err, survey.ErrValue), errors.Is(err, survey.ErrDerived), errors.Is(err, survey.ErrSetup), errors.Is(err, playbook.ErrPlaybook), errors.Is(err, lexicon.ErrLexicon):
+	case errors.Is(err, desk.ErrRequest), errors.Is(err, files.ErrFile), errors.Is(err, files.ErrFetch), errors.Is(err, survey.ErrValue), errors.Is(err, survey.ErrDerived), errors.Is(err, survey.ErrSetup), errors.Is(err, playbook.ErrPlaybook), errors.Is(err, lexicon.ErrLexicon), errors.Is(err, frame.ErrFrame):
 		return huma.Error422UnprocessableEntity(sentence(err.Error()))
 	case errors.Is(err, context.Canceled):
 		return huma.NewError(499, "It was cancelled; nothing was changed.")

@@ -1,14 +1,10 @@
 package api
 
 import (
-	"bytes"
 	"context"
-	"encoding/csv"
 	"fmt"
 	"io"
 	"net/http"
-	"strings"
-	"unicode/utf8"
 
 	"github.com/danielgtaylor/huma/v2"
 
@@ -265,17 +261,9 @@ func (s *server) addLexiconPart(ctx context.Context, in *struct {
 	Revision int `query:"revision" doc:"the revision that the edit is made on"`
 	RawBody  []byte
 }) (*body[desk.Effect], error) {
-	if !utf8.Valid(in.RawBody) {
-		return nil, problem(fmt.Errorf("%w: the file is not in UTF-8, nothing was changed; save it as CSV UTF-8", desk.ErrRequest))
-	}
-	r := csv.NewReader(bytes.NewReader(bytes.TrimPrefix(in.RawBody, []byte("\xef\xbb\xbf"))))
-	r.FieldsPerRecord = -1
-	if head, _, _ := strings.Cut(string(in.RawBody), "\n"); !strings.Contains(head, ",") && strings.Contains(head, ";") {
-		r.Comma = ';'
-	}
-	rows, err := r.ReadAll()
+	rows, err := readTable(in.RawBody)
 	if err != nil {
-		return nil, problem(fmt.Errorf("%w: the file can't be read as CSV, nothing was changed: %w", desk.ErrRequest, err))
+		return nil, problem(err)
 	}
 	return reply(ctx, s, FocusInput{QuestionInput: in.QuestionInput}, func(q *desk.Question, state *desk.State, _ desk.Focus) (desk.Effect, error) {
 		l, added, err := state.View.Lexicon.WithTable(lexicon.Part(in.Part), rows)

@@ -52,7 +52,7 @@ func BenchmarkViews(b *testing.B) {
 		return err
 	})
 	view("answers", func(s *desk.State, f desk.Focus) error { _, err := q.List(s, f, 0, 20_000, 50); return err })
-	view("frame", func(s *desk.State, f desk.Focus) error { _, err := q.Frame(s, f); return err })
+	view("frame", func(s *desk.State, f desk.Focus) error { _, err := q.Frame(ctx, s, f, ""); return err })
 	view("chart", func(s *desk.State, f desk.Focus) error {
 		_, err := q.Chart(s, f, "passenger type", desk.BaseAnswered, true)
 		return err
@@ -60,7 +60,7 @@ func BenchmarkViews(b *testing.B) {
 	view("cleaning", func(s *desk.State, f desk.Focus) error { _, err := q.Cleaning(s, f, 14, 3); return err })
 	for _, rule := range []string{"queue / wait", "car +6w line / lane", `"more seats"`, "@crew +5w rude - queue", `re"\d+ min"`} {
 		view("rule "+rule, func(s *desk.State, f desk.Focus) error {
-			_, err := q.PreviewRule(s, f, rule, "c2", 0, "new", 20)
+			_, err := q.PreviewRule(s, f, desk.RuleQuery{Rule: rule, Category: "c2", Show: "new", By: "passenger type"})
 			return err
 		})
 	}

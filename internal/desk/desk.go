@@ -125,6 +125,7 @@ type Question struct {
 	tables countedCache
 	places placesCache
 	tried  trial
+	past   pastCache
 }
 
 // State is a question at one revision. It does not change once made.

@@ -22,19 +22,26 @@ import (
 
 // Edit is one change to a question's scheme. Kind says which of the other parts count.
 type Edit struct {
-	Kind string `json:"kind" enum:"hide,show,merge,split,part,join,list,unlist,rename,apart,suggest again,inflections,base,language,lexicon,cleaning,no answers,add category,change category,move category,remove category,decide,settle,playbook,copy,mask,restore"`
+	Kind string `json:"kind" enum:"hide,show,merge,split,part,join,list,unlist,rename,apart,suggest again,inflections,base,language,lexicon,cleaning,no answers,add category,change category,move category,remove category,duplicate category,split category,merge categories,rule,rest,frame,refuse draft,draft again,go back,decide,settle,playbook,copy,mask,restore"`
 
 	Terms    []string           `json:"terms,omitempty" doc:"hide, show: labels of terms; merge: what is merged; split: variants to take out, none for all; part, join: words; list, unlist: entries, none for the whole list; apart, suggest again: terms"`
 	Label    string             `json:"label,omitempty" doc:"merge, split: the merge; part: the term; list, unlist: the term list; rename: the merge or @list; apart, suggest again: the term; base, language: its code"`
-	Name     string             `json:"name,omitempty" doc:"rename: the new name"`
+	Name     string             `json:"name,omitempty" doc:"rename: the new name; split category: of the new one"`
 	Steps    []text.Step        `json:"steps,omitempty" doc:"cleaning: the steps that are on, in order"`
 	Phrases  []string           `json:"phrases,omitempty" doc:"no answers: the phrases of refusal"`
 	ID       string             `json:"id,omitempty" doc:"the category that is changed, moved, removed or decided on"`
 	Parent   string             `json:"parent,omitempty" doc:"add, move category: the net, empty for the top"`
 	Before   string             `json:"before,omitempty" doc:"move category: the sibling it comes before, empty for the end"`
-	Category *frame.Category    `json:"category,omitempty" doc:"add, change category: all of it but its place and children"`
+	Into     string             `json:"into,omitempty" doc:"merge categories: the one that stays"`
+	Rule     string             `json:"rule,omitempty" doc:"rule: its new text, empty to take it away; refuse draft: its rule"`
+	Was      string             `json:"was,omitempty" doc:"rule, rest: the text of the rule it is about, empty for a further one"`
+	Unless   bool               `json:"unless,omitempty" doc:"rule: of those that take away"`
+	Rules    []string           `json:"rules,omitempty" doc:"split category: the rules that go"`
+	Frame    *frame.Frame       `json:"frame,omitempty" doc:"frame: all of it"`
+	State    string             `json:"state,omitempty" doc:"go back: the number of a revision, or = and the name of a state"`
+	Category *frame.Category    `json:"category,omitempty" doc:"add, change category: all of it but its place and children; change category: not its rules either"`
 	Answers  []uint32           `json:"answers,omitempty" doc:"decide, settle: numbers of answers"`
-	To       string             `json:"to,omitempty" enum:"on,off,rules" doc:"decide: on, off, or back to what the rules say; settle, mask, inflections: on or off"`
+	To       string             `json:"to,omitempty" enum:"on,off,rules" doc:"decide: on, off, or back to what the rules say; settle, mask, inflections, rest: on or off; frame: on to set it after the one there is"`
 	Lexicon  *lexicon.Lexicon   `json:"lexicon,omitempty" doc:"lexicon: all of it"`
 	Playbook *playbook.Playbook `json:"playbook,omitempty" doc:"playbook, restore: the whole scheme"`
 	From     int64              `json:"from,omitempty" doc:"copy: the question it is copied from"`
@@ -66,6 +73,7 @@ type Effect struct {
 	Categories  []CategoryEffect `json:"categories" doc:"those that gain or lose answers"`
 	Read        int              `json:"read" doc:"previews of cleaning: answers that are read otherwise, whose words change"`
 	Proof       []Proof          `json:"proof" doc:"some of those, as they would be read"`
+	Misfits     []Misfit         `json:"misfits" doc:"rules that can no longer be read, or are new and can't be"`
 }
 
 // CategoryEffect is what a category gains and loses.
@@ -76,9 +84,42 @@ type CategoryEffect struct {
 	Lost   int    `json:"lost"`
 }
 
+// Misfit is a rule that does not fit: it names what is not there.
+type Misfit struct {
+	Category string `json:"category"`
+	Rule     string `json:"rule"`
+	Message  string `json:"message"`
+}
+
+// misfits are the rules that can't be read, other than those that could not be read before.
+func misfits(before, after *State) []Misfit {
+	out := []Misfit{}
+	bad := func(s *State, visit func(r *frame.Result, x frame.RuleResult)) {
+		for _, r := range s.Coding.Results {
+			for _, x := range slices.Concat(r.Rules, r.Unless) {
+				if !x.Readable() {
+					visit(r, x)
+				}
+			}
+		}
+	}
+	known := map[[2]string]bool{}
+	bad(before, func(r *frame.Result, x frame.RuleResult) { known[[2]string{r.PathName(), x.Source}] = true })
+	bad(after, func(r *frame.Result, x frame.RuleResult) {
+		if !known[[2]string{r.PathName(), x.Source}] {
+			out = append(out, Misfit{r.PathName(), x.Source, x.Problems[0].Message})
+		}
+	})
+	return out
+}
+
 // Preview works out an edit without keeping it.
 func (q *Question) Preview(ctx context.Context, e Edit) (Effect, error) {
 	before := q.State()
+	e, err := q.with(ctx, e)
+	if err != nil {
+		return Effect{}, err
+	}
 	c, err := q.worked(ctx, before, e)
 	if err != nil {
 		return Effect{}, err
@@ -129,19 +170,29 @@ func (q *Question) worked(ctx context.Context, before *State, e Edit) (change, e
 	return c, err
 }
 
+// with gives an edit all that it needs from elsewhere.
+func (q *Question) with(ctx context.Context, e Edit) (Edit, error) {
+	if e.Kind != "copy" {
+		return e, nil
+	}
+	other, err := q.desk.Question(ctx, e.From)
+	if err != nil {
+		return e, err
+	}
+	p := other.State().Playbook.Clone()
+	e.Playbook = &p
+	return e, nil
+}
+
 // Edit makes an edit on the revision that the caller has seen, and keeps it. It fails with store.ErrConflict if the
 // question is at another revision by now.
 func (q *Question) Edit(ctx context.Context, revision int, e Edit) (Effect, error) {
 	if e.Kind == "restore" {
 		return Effect{}, fmt.Errorf("%w: restore is what undo does", ErrRequest)
 	}
-	if e.Kind == "copy" {
-		other, err := q.desk.Question(ctx, e.From)
-		if err != nil {
-			return Effect{}, err
-		}
-		p := other.State().Playbook.Clone()
-		e.Playbook = &p
+	e, err := q.with(ctx, e)
+	if err != nil {
+		return Effect{}, err
 	}
 	q.edit.Lock()
 	defer q.edit.Unlock()
@@ -229,7 +280,7 @@ func (q *Question) keep(ctx context.Context, before *State, c change, revision, 
 
 func effect(before, after *State, summary string) Effect {
 	e := Effect{Revision: after.Revision, Summary: summary, CodedBefore: int(before.Coding.Coded.GetCardinality()), Coded: int(after.Coding.Coded.GetCardinality()),
-		Categories: []CategoryEffect{}, Proof: []Proof{}}
+		Categories: []CategoryEffect{}, Proof: []Proof{}, Misfits: misfits(before, after)}
 	for _, r := range after.Coding.Results {
 		was := roaring.New()
 		if b, ok := before.Coding.Of(r.ID); ok {
@@ -256,6 +307,15 @@ func (q *Question) work(ctx context.Context, before *State, e Edit) (change, err
 	switch e.Kind {
 	case "decide", "settle":
 		c.marks, c.summary, err = q.marks(before, e)
+	case "merge categories":
+		if c.marks, c.summary, err = mergeCategories(&p, before, e); err == nil {
+			c.marks = append(c.marks, marksLost(before, p)...)
+		}
+	case "go back":
+		var then *State
+		if then, err = q.At(ctx, before, e.State); err == nil {
+			p, c.marks, c.summary = then.Playbook.Clone(), marksBetween(before, then.Decisions), "Went back to "+stateName(e.State)
+		}
 	case "restore":
 		if e.Playbook != nil {
 			p = e.Playbook.Clone()
@@ -282,7 +342,7 @@ func (q *Question) work(ctx context.Context, before *State, e Edit) (change, err
 	}
 	c.state = &State{Revision: before.Revision, Study: before.Study, kept: before.kept, Playbook: p, Decisions: withMarks(before.Decisions, c.marks), Reading: before.Reading, View: before.View, Counter: before.Counter}
 	s := c.state
-	if !same(p.Cleaning, before.Playbook.Cleaning) || p.Language != before.Playbook.Language || !slices.Equal(p.NoAnswers, before.Playbook.NoAnswers) {
+	if !sameReading(p, before.Playbook) {
 		s.kept = &kept{}
 		if s.Reading, err = p.Read(ctx, q.Answers, runtime.GOMAXPROCS(0), q.progress("cleaning")); err != nil {
 			return change{}, err
@@ -298,6 +358,11 @@ func (q *Question) work(ctx context.Context, before *State, e Edit) (change, err
 	}
 	s.Coding = p.Code(s.View, q.Answers, s.Study.Variables, s.Decisions, before.Coding)
 	return c, nil
+}
+
+// sameReading says whether two schemes read the answers in the same way.
+func sameReading(a, b playbook.Playbook) bool {
+	return same(a.Cleaning, b.Cleaning) && a.Language == b.Language && slices.Equal(a.NoAnswers, b.NoAnswers)
 }
 
 // same compares two parts of a scheme as they are written.

@@ -17,12 +17,12 @@ import (
 
 // Condition is one piece of a focus. Kind says which of the other parts count.
 type Condition struct {
-	Kind   string   `json:"kind" enum:"words,term,row,variable,category,rule,coded,settled,status,step,decided,answers,alike,short,personal,hazard"`
-	Text   string   `json:"text,omitempty" doc:"words: a rule; term: its label; row: two or three terms; status, step: its name; personal: mail or phone"`
+	Kind   string   `json:"kind" enum:"words,term,row,variable,category,rule,coded,settled,status,step,decided,answers,alike,short,personal,hazard,changed"`
+	Text   string   `json:"text,omitempty" doc:"words: a rule; term: its label; row: two or three terms; status, step: its name; personal: mail or phone; changed: gained or lost"`
 	Name   string   `json:"name,omitempty" doc:"variable: its name"`
 	Op     string   `json:"op,omitempty" doc:"variable: = != < <= > >="`
-	Values []string `json:"values,omitempty" doc:"variable: one is enough"`
-	ID     string   `json:"id,omitempty" doc:"category, rule: the category"`
+	Values []string `json:"values,omitempty" doc:"variable: one is enough; changed: two states of the scheme, each the number of a revision, = and a name, or now"`
+	ID     string   `json:"id,omitempty" doc:"category, rule, changed: the category; changed: none for any"`
 	Rule   int      `json:"rule,omitempty" doc:"rule: which of the category's rules, from 1"`
 	N      int      `json:"n,omitempty" doc:"short: fewer words than this; alike: like this answer, by number from 1, 0 for all that are like another; hazard: place of the first step, from 0"`
 	M      int      `json:"m,omitempty" doc:"hazard: place of the second step"`
@@ -184,6 +184,11 @@ func (q *Question) condition(s *State, c Condition) (*roaring.Bitmap, error) {
 			}
 		}
 		return set, nil
+	case "changed":
+		if len(c.Values) != 2 {
+			return nil, gone("one of the two states in the focus")
+		}
+		return q.changedBetween(context.Background(), s, c.ID, c.Values[0], c.Values[1], c.Text == "lost")
 	case "settled":
 		return s.Decisions.Settled, nil
 	case "decided":

@@ -68,6 +68,19 @@ func apply(p *playbook.Playbook, s *State, e Edit) (summary string, err error) {
 		return "Loaded a playbook", nil
 	case "copy":
 		return copyParts(p, e)
+	case "frame":
+		if e.Frame == nil {
+			return refuse("no code frame was given")
+		}
+		return bringFrame(p, s, *e.Frame, e.To == "on"), nil
+	case "refuse draft":
+		if !slices.Contains(p.RefusedDrafts, e.Rule) {
+			p.RefusedDrafts = append(p.RefusedDrafts, e.Rule)
+		}
+		return "Refused the draft " + e.Rule, nil
+	case "draft again":
+		p.RefusedDrafts = nil
+		return "Let refused drafts be proposed again", nil
 	case "mask":
 		p.Mask = e.To == "on"
 		return map[bool]string{true: "Masked mail addresses and phone numbers", false: "Showed mail addresses and phone numbers again"}[p.Mask], nil
@@ -95,6 +108,14 @@ func apply(p *playbook.Playbook, s *State, e Edit) (summary string, err error) {
 		return refuse("the category is gone")
 	}
 	switch e.Kind {
+	case "rule":
+		return changeRule(c, e)
+	case "rest":
+		return rest(c, e)
+	case "duplicate category":
+		return duplicate(p, s, c), nil
+	case "split category":
+		return split(p, s, c, e)
 	case "change category":
 		if e.Category == nil {
 			return refuse("no category was given")
@@ -123,21 +144,51 @@ func copyParts(p *playbook.Playbook, e Edit) (string, error) {
 		case "lexicon":
 			p.Lexicon = from.Lexicon
 		case "frame":
-			earlier := p.Frame
-			p.Frame = from.Frame
-			for place := range p.Frame.All() {
-				place.ID = ""
-			}
-			p.Frame.Complete(earlier)
+			replaceFrame(p, from.Frame)
 		}
 	}
 	return "Copied " + strings.Join(e.Parts, ", ") + " from another question", nil
+}
+
+// replaceFrame puts another code frame in the place of the one there is. Categories under the same path keep their key.
+func replaceFrame(p *playbook.Playbook, by frame.Frame) {
+	earlier := p.Frame
+	p.Frame = by
+	for place := range p.Frame.All() {
+		place.ID = ""
+	}
+	p.Frame.Complete(earlier)
+}
+
+// bringFrame brings a code frame in: in the place of the one there is, or after it; a top category whose name is taken gets
+// a further number then.
+func bringFrame(p *playbook.Playbook, s *State, brought frame.Frame, after bool) string {
+	brought = brought.Clone()
+	summary := fmt.Sprintf("Brought in a code frame of %d categories", brought.Len())
+	if !after {
+		replaceFrame(p, brought)
+		return summary
+	}
+	for _, c := range brought {
+		old := c.Name
+		asNew(&c)
+		c.Name = freeName(p.Frame, c.Name)
+		if c.Name != old { // its own rules speak of itself
+			moved := playbook.Playbook{Frame: frame.Frame{c}}
+			rewrite(&moved, []string{old}, []string{c.Name})
+			c = moved.Frame[0]
+		}
+		p.Frame = append(p.Frame, c)
+	}
+	p.Frame.Complete(s.Playbook.Frame)
+	return summary + ", after the ones there were"
 }
 
 func changeCategory(p *playbook.Playbook, c frame.Place, to frame.Category) string {
 	old := slices.Clone(c.Path)
 	summary := "Changed the category " + c.PathName()
 	to.ID, to.Children = c.ID, c.Children
+	to.Rules, to.Unless, to.Resting = c.Rules, c.Unless, c.Resting // rules go by edits of their own
 	if to.Code == 0 {
 		to.Code = c.Code
 	}
@@ -172,6 +223,9 @@ func rewriteNames(p *playbook.Playbook, other func(k rule.Kind, names []string) 
 		}
 		for i := range place.Unless {
 			place.Unless[i] = rename(place.Unless[i])
+		}
+		for i := range place.Resting {
+			place.Resting[i] = rename(place.Resting[i])
 		}
 	}
 }

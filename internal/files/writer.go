@@ -38,3 +38,11 @@ func harmless(cell string) string {
 	}
 	return "'" + cell
 }
+
+// AsGiven takes off the sign with which a cell was kept from being run as a formula.
+func AsGiven(cell string) string {
+	if plain, ok := strings.CutPrefix(cell, "'"); ok && harmless(plain) != plain {
+		return plain
+	}
+	return cell
+}

@@ -96,8 +96,20 @@ type Focus struct {
 	Conditions json.RawMessage `gorm:"type:jsonb"`
 }
 
+// NamedState is a state of a question's scheme that was given a name, whole: it does not go when edits are undone.
+type NamedState struct {
+	QuestionID int64             `gorm:"primaryKey;autoIncrement:false"`
+	Question   *Question         `gorm:"constraint:OnDelete:CASCADE"`
+	Name       string            `gorm:"primaryKey"`
+	Number     int               // of the newest revision then
+	Scheme     playbook.Playbook `gorm:"serializer:json;type:jsonb"`
+	Decisions  []Decision        `gorm:"serializer:json;type:jsonb"`
+	At         time.Time         `gorm:"autoCreateTime"`
+}
+
 // Errors that callers branch on.
 var (
+	ErrTaken    = errors.New("the name is taken")
 	ErrNotFound = errors.New("not found")
 	ErrConflict = errors.New("another window has changed this question in the meantime")
 )
@@ -122,6 +134,9 @@ func Open(ctx context.Context, url string) (*Store, error) {
 			return errors.Join(tx.AutoMigrate(&Study{}, &StudyEdit{}), tx.Exec("update studies set revision = coalesce(revision, 0)").Error,
 				tx.Exec("alter table respondents drop constraint if exists fk_respondents_study").Error)
 		},
+	}, {
+		ID:      "2026-11-25 named states",
+		Migrate: func(tx *gorm.DB) error { return tx.AutoMigrate(&NamedState{}) },
 	}}
 	if err := gormigrate.New(db.WithContext(ctx), gormigrate.DefaultOptions, migrations).Migrate(); err != nil {
 		return nil, fmt.Errorf("database tables: %w", err)
@@ -310,6 +325,38 @@ func (s *Store) Keep(ctx context.Context, c Change) (int, error) {
 func (s *Store) Revisions(ctx context.Context, question int64, limit int) ([]Revision, error) {
 	var out []Revision
 	return out, s.db.WithContext(ctx).Select("question_id", "number", "summary", "undone", "at").Where("question_id = ?", question).Order("number desc").Limit(limit).Find(&out).Error
+}
+
+// Since gives the revisions after a number that are not undone, the newest first, with what undoes them.
+func (s *Store) Since(ctx context.Context, question int64, number int) ([]Revision, error) {
+	var out []Revision
+	return out, s.db.WithContext(ctx).Where("question_id = ? and number > ? and not undone", question, number).Order("number desc").Find(&out).Error
+}
+
+// NamedStates lists the states of a question that have a name, the newest first, without what they hold.
+func (s *Store) NamedStates(ctx context.Context, question int64) ([]NamedState, error) {
+	var out []NamedState
+	return out, s.db.WithContext(ctx).Select("question_id", "name", "number", "at").Where("question_id = ?", question).Order("at desc, name").Find(&out).Error
+}
+
+// NamedState gives a state by its name, or ErrNotFound.
+func (s *Store) NamedState(ctx context.Context, question int64, name string) (NamedState, error) {
+	var out NamedState
+	return out, found(s.db.WithContext(ctx).Where("question_id = ? and name = ?", question, name).First(&out).Error)
+}
+
+// KeepNamedState keeps a state under its name, or fails with ErrTaken: a name once given stays with its state.
+func (s *Store) KeepNamedState(ctx context.Context, n *NamedState) error {
+	result := s.db.WithContext(ctx).Clauses(clause.OnConflict{DoNothing: true}).Create(n)
+	if result.Error == nil && result.RowsAffected == 0 {
+		return ErrTaken
+	}
+	return result.Error
+}
+
+// DropNamedState takes the name off a state; one that is not there is no error.
+func (s *Store) DropNamedState(ctx context.Context, question int64, name string) error {
+	return s.db.WithContext(ctx).Delete(&NamedState{}, "question_id = ? and name = ?", question, name).Error
 }
 
 // Undoable gives the revision that undo would take back, or ErrNotFound.

@@ -64,6 +64,10 @@ const comparisons: Record<string, string> = {
   '>=': 'from',
 };
 
+/** A state of the scheme in words. */
+const state = (ref = 'now') =>
+  ref === 'now' ? ref : ref === '0' ? 'the beginning' : ref.startsWith('=') ? ref.slice(1) : `revision ${ref}`;
+
 /** A condition in words. */
 export function say(c: Condition, frame: FrameLine[] = []): string {
   const category = () => frame.find((f) => f.id === c.id)?.path.join(' / ') ?? 'a category';
@@ -97,6 +101,8 @@ export function say(c: Condition, frame: FrameLine[] = []): string {
       return c.not ? `${c.n} words or more` : `under ${c.n} words`;
     case 'personal':
       return c.text === 'phone' ? 'with a phone number' : 'with a mail address';
+    case 'changed':
+      return `what ${c.id ? category() : 'coding'} ${c.text} from ${state(c.values?.[0])} to ${state(c.values?.[1])}`;
     case 'hazard':
       return 'spoilt by the order of steps';
     default:

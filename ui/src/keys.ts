@@ -70,9 +70,15 @@ export const keyList: [string, [string, string][]][] = [
     [
       ['↓ ↑', 'next category, category before'],
       ['n', 'a new category'],
+      ['Alt ↑ ↓', 'move the category among its neighbours'],
+      ['Alt → ←', 'move it into the one above, out of its net'],
       ['a', 'add a rule'],
+      ['u', 'add an “unless”'],
       ['Enter', 'in a rule: keep it'],
       ['Esc', 'in a rule: drop it'],
+      ['Alt m', 'in a rule: take the first mend'],
+      ['Alt f', 'in a rule: its usual form'],
+      ['t e r', 'in Drafts: take, change first, refuse'],
     ],
   ],
   [

@@ -39,6 +39,12 @@ export type Corpus = S['Corpus'];
 export type Network = S['Network'];
 export type Timeline = S['Timeline'];
 export type LexiconState = S['LexiconState'];
+export type RuleQuery = S['RuleQuery'];
+export type Proposal = S['Proposal'];
+export type Health = S['Health'];
+export type Why = S['Why'];
+export type Between = S['Between'];
+export type ReadFrame = S['ReadFrame'];
 export type LiveEvent = S['Event'];
 
 export const api = createClient<paths>({ baseUrl: '/' });

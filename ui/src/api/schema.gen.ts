@@ -55,6 +55,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/questions/{question}/between": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What lies between two states of the scheme */
+        get: operations["between"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/questions/{question}/branches": {
         parameters: {
             query?: never;
@@ -276,6 +293,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/questions/{question}/drafts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Proposals for categories from what is not coded */
+        get: operations["drafts"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/questions/{question}/edits": {
         parameters: {
             query?: never;
@@ -318,8 +352,76 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The code frame with its figures in a focus */
+        /** The code frame with its figures */
         get: operations["frame"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/questions/{question}/frame.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The code frame as a table */
+        get: operations["frame-csv"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/questions/{question}/frame.qdc": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The code frame as a REFI-QDA codebook */
+        get: operations["frame-qdc"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/questions/{question}/frame/read": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Read a code frame from a file: a playbook, a table or a REFI-QDA codebook */
+        post: operations["read-frame"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/questions/{question}/health": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What in the code frame wants a look */
+        get: operations["health"];
         put?: never;
         post?: never;
         delete?: never;
@@ -534,6 +636,110 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/questions/{question}/rule/complete": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What may come at a rune of a rule */
+        post: operations["complete-rule"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/questions/{question}/rule/format": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A rule in its usual form */
+        post: operations["format-rule"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/questions/{question}/rule/misses": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Answers that lack just one part of a rule */
+        post: operations["misses"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/questions/{question}/rule/part": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What the part of a rule at a rune finds */
+        post: operations["rule-part"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/questions/{question}/rule/sharpen": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What might be made of a rule */
+        post: operations["sharpen"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/questions/{question}/states": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** States of the scheme that have a name */
+        get: operations["states"];
+        put?: never;
+        /** Give a state of the scheme a name */
+        post: operations["name-state"];
+        /** Take the name off a state */
+        delete: operations["drop-state"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/questions/{question}/suggestions": {
         parameters: {
             query?: never;
@@ -665,6 +871,23 @@ export interface paths {
         put?: never;
         /** Take the newest edit back, or do it again */
         post: operations["undo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/questions/{question}/why": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Why an answer has a category, or not */
+        get: operations["why"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -940,6 +1163,23 @@ export interface components {
             /** Format: date-time */
             at: string;
         };
+        Between: {
+            /**
+             * Format: int64
+             * @description answers of the focus
+             */
+            base: number;
+            /** @description those that differ, in the order of the later frame, then those that are gone */
+            categories: components["schemas"]["CategoryBetween"][];
+            /** Format: int64 */
+            coded: number;
+            /** Format: int64 */
+            codedBefore: number;
+            from: string;
+            /** @description what else of the scheme differs: cleaning, lexicon, decisions */
+            parts: string[];
+            to: string;
+        };
         Bin: {
             /** Format: int64 */
             count: number;
@@ -984,18 +1224,58 @@ export interface components {
             children?: components["schemas"]["Category"][];
             /** Format: int64 */
             code?: number;
+            /**
+             * Format: int64
+             * @description of a top category: which of the eight colours, from 1; 0 for the one of its place
+             */
+            colour?: number;
             /** @description key within the study; playbook files leave it out */
             id?: string;
             name: string;
             note?: string;
             /** @description its rules rest */
             off?: boolean;
+            /** @description rules that are kept but not used */
+            resting?: string[];
             /** @description alternatives */
             rules?: string[];
             /** @description what is typed to give it by hand */
             short?: string;
             /** @description rules that take away */
             unless?: string[];
+        };
+        CategoryBetween: {
+            /** @description rules */
+            added: string[];
+            /** Format: int64 */
+            after: number;
+            /** Format: int64 */
+            before: number;
+            /** @description it is in the later state only */
+            fresh?: boolean;
+            /** Format: int64 */
+            gained: number;
+            /** @description it is in the earlier state only */
+            gone?: boolean;
+            id: string;
+            /** Format: int64 */
+            lost: number;
+            /** @description its path; in the later state, if it is there */
+            name: string;
+            /** @description rules */
+            removed: string[];
+            short: string;
+            /** Format: int64 */
+            top: number;
+        };
+        CategoryCount: {
+            /** Format: int64 */
+            answers: number;
+            id: string;
+            name: string;
+            short: string;
+            /** Format: int64 */
+            top: number;
         };
         CategoryEffect: {
             /** Format: int64 */
@@ -1200,13 +1480,31 @@ export interface components {
             /** @description of the segment */
             values: string[];
         };
+        Completion: {
+            /** @description its figure, in words */
+            detail: string;
+            label: string;
+            /** @description what it puts there */
+            text: string;
+            /** @enum {string} */
+            what: "term" | "word" | "list" | "category" | "variable" | "value";
+        };
+        Completions: {
+            /**
+             * Format: int64
+             * @description the rune from which on an option replaces what is there
+             */
+            from: number;
+            /** @description the most fitting first */
+            options: components["schemas"]["Completion"][];
+        };
         Condition: {
             /** @description answers: these, by number */
             answers?: number[];
-            /** @description category, rule: the category */
+            /** @description category, rule, changed: the category; changed: none for any */
             id?: string;
             /** @enum {string} */
-            kind: "words" | "term" | "row" | "variable" | "category" | "rule" | "coded" | "settled" | "status" | "step" | "decided" | "answers" | "alike" | "short" | "personal" | "hazard";
+            kind: "words" | "term" | "row" | "variable" | "category" | "rule" | "coded" | "settled" | "status" | "step" | "decided" | "answers" | "alike" | "short" | "personal" | "hazard" | "changed";
             /**
              * Format: int64
              * @description hazard: place of the second step
@@ -1228,9 +1526,9 @@ export interface components {
              * @description rule: which of the category's rules, from 1
              */
             rule?: number;
-            /** @description words: a rule; term: its label; row: two or three terms; status, step: its name; personal: mail or phone */
+            /** @description words: a rule; term: its label; row: two or three terms; status, step: its name; personal: mail or phone; changed: gained or lost */
             text?: string;
-            /** @description variable: one is enough */
+            /** @description variable: one is enough; changed: two states of the scheme, each the number of a revision, = and a name, or now */
             values?: string[];
         };
         ContextLine: {
@@ -1325,13 +1623,50 @@ export interface components {
             revision: number;
             summary: string;
         };
+        Draft: {
+            /**
+             * Format: int64
+             * @description of those, without any category now: the coverage gained
+             */
+            gained: number;
+            /**
+             * Format: int64
+             * @description answers of the focus that it would have
+             */
+            matches: number;
+            name: string;
+            rule: string;
+            /**
+             * Format: int64
+             * @description of those, that other categories have
+             */
+            shared: number;
+            /** @description the most frequent in the uncoded first */
+            terms: string[];
+        };
+        Drafts: {
+            /**
+             * Format: int64
+             * @description answers of the focus that are not coded and not settled
+             */
+            base: number;
+            /** @description those that gain most first */
+            drafts: components["schemas"]["Draft"][];
+            /**
+             * Format: int64
+             * @description drafts that are not proposed again
+             */
+            refused: number;
+        };
         Edit: {
             /** @description decide, settle: numbers of answers */
             answers?: number[];
             /** @description move category: the sibling it comes before, empty for the end */
             before?: string;
-            /** @description add, change category: all of it but its place and children */
+            /** @description add, change category: all of it but its place and children; change category: not its rules either */
             category?: components["schemas"]["Category"];
+            /** @description frame: all of it */
+            frame?: components["schemas"]["Category"][];
             /**
              * Format: int64
              * @description copy: the question it is copied from
@@ -1339,13 +1674,15 @@ export interface components {
             from?: number;
             /** @description the category that is changed, moved, removed or decided on */
             id?: string;
+            /** @description merge categories: the one that stays */
+            into?: string;
             /** @enum {string} */
-            kind: "hide" | "show" | "merge" | "split" | "part" | "join" | "list" | "unlist" | "rename" | "apart" | "suggest again" | "inflections" | "base" | "language" | "lexicon" | "cleaning" | "no answers" | "add category" | "change category" | "move category" | "remove category" | "decide" | "settle" | "playbook" | "copy" | "mask" | "restore";
+            kind: "hide" | "show" | "merge" | "split" | "part" | "join" | "list" | "unlist" | "rename" | "apart" | "suggest again" | "inflections" | "base" | "language" | "lexicon" | "cleaning" | "no answers" | "add category" | "change category" | "move category" | "remove category" | "duplicate category" | "split category" | "merge categories" | "rule" | "rest" | "frame" | "refuse draft" | "draft again" | "go back" | "decide" | "settle" | "playbook" | "copy" | "mask" | "restore";
             /** @description merge, split: the merge; part: the term; list, unlist: the term list; rename: the merge or @list; apart, suggest again: the term; base, language: its code */
             label?: string;
             /** @description lexicon: all of it */
             lexicon?: components["schemas"]["Lexicon"];
-            /** @description rename: the new name */
+            /** @description rename: the new name; split category: of the new one */
             name?: string;
             /** @description add, move category: the net, empty for the top */
             parent?: string;
@@ -1357,15 +1694,25 @@ export interface components {
             playbook?: components["schemas"]["Playbook"];
             /** @description restore: decisions as they were */
             put?: components["schemas"]["HandMark"][];
+            /** @description rule: its new text, empty to take it away; refuse draft: its rule */
+            rule?: string;
+            /** @description split category: the rules that go */
+            rules?: string[];
+            /** @description go back: the number of a revision, or = and the name of a state */
+            state?: string;
             /** @description cleaning: the steps that are on, in order */
             steps?: components["schemas"]["Step"][];
             /** @description hide, show: labels of terms; merge: what is merged; split: variants to take out, none for all; part, join: words; list, unlist: entries, none for the whole list; apart, suggest again: terms */
             terms?: string[];
             /**
-             * @description decide: on, off, or back to what the rules say; settle, mask, inflections: on or off
+             * @description decide: on, off, or back to what the rules say; settle, mask, inflections, rest: on or off; frame: on to set it after the one there is
              * @enum {string}
              */
             to?: "on" | "off" | "rules";
+            /** @description rule: of those that take away */
+            unless?: boolean;
+            /** @description rule, rest: the text of the rule it is about, empty for a further one */
+            was?: string;
         };
         "Edit-studyRequest": {
             edit: components["schemas"]["SetupEdit"];
@@ -1390,6 +1737,8 @@ export interface components {
             coded: number;
             /** Format: int64 */
             codedBefore: number;
+            /** @description rules that can no longer be read, or are new and can't be */
+            misfits: components["schemas"]["Misfit"][];
             /** @description some of those, as they would be read */
             proof: components["schemas"]["Proof"][];
             /**
@@ -1473,6 +1822,21 @@ export interface components {
             code?: number;
             /**
              * Format: int64
+             * @description of a top category: which of the eight colours, from 1; 0 for the one of its place
+             */
+            colour?: number;
+            /**
+             * Format: int64
+             * @description answers in the focus that it did not have in the earlier state that was asked for
+             */
+            gained: number;
+            /**
+             * Format: int64
+             * @description answers in the focus that it had then, and has no more
+             */
+            gone: number;
+            /**
+             * Format: int64
              * @description answers it was put on by hand
              */
             hand: number;
@@ -1497,6 +1861,8 @@ export interface components {
              */
             only: number;
             path: string[];
+            /** @description rules that are kept but not used */
+            resting?: string[];
             /** @description alternatives */
             rules?: string[];
             /**
@@ -1530,6 +1896,8 @@ export interface components {
             coded: number;
             /** Format: int64 */
             revision: number;
+            /** @description gained and gone are worked out */
+            since?: boolean;
         };
         FreshValues: {
             column: string;
@@ -1608,6 +1976,41 @@ export interface components {
              * @description place of the later step
              */
             second: number;
+        };
+        Health: {
+            /**
+             * Format: int64
+             * @description answers of the focus
+             */
+            base: number;
+            /** Format: int64 */
+            coded: number;
+            /** Format: int64 */
+            least: number;
+            /** @description categories without children, in the order of the frame */
+            leaves: components["schemas"]["CategoryCount"][];
+            /** @description answers that two of them have both; one with itself: all it has */
+            matrix: number[][];
+            /** @description pairs that have half of the smaller one or more in common, the closest first */
+            overlaps: components["schemas"]["Overlap"][];
+            /**
+             * Format: int64
+             * @description rules that rest; what their category would have is not counted
+             */
+            resting: number;
+            /** @description those that can't be read, match nothing or add nothing */
+            rules: components["schemas"]["RuleHealth"][];
+            /** @description coverage by the values of each variable */
+            segments: components["schemas"]["SegmentCoverage"][];
+            /** @description categories with fewer answers than asked for */
+            small: components["schemas"]["CategoryCount"][];
+            /**
+             * Format: int64
+             * @description values that were tested against the rest
+             */
+            tested: number;
+            /** @description terms that no rule looks for, the most frequent first */
+            unused: components["schemas"]["UnusedTerm"][];
         };
         Join: {
             /** @description what is added */
@@ -1834,6 +2237,11 @@ export interface components {
             times: number;
             word: string;
         };
+        MemberLine: {
+            text: string;
+            /** Format: int64 */
+            times: number;
+        };
         Mend: {
             /** Format: int64 */
             end: number;
@@ -1850,6 +2258,63 @@ export interface components {
             answers: number;
             /** @description variants that stand in no answer */
             unseen: string[];
+        };
+        Misfit: {
+            category: string;
+            message: string;
+            rule: string;
+        };
+        Miss: {
+            /**
+             * Format: int64
+             * @description in the focus
+             */
+            answers: number;
+            /** Format: int64 */
+            end: number;
+            /** @description in words */
+            lacks: string;
+            /** @description the rule that asks for this one thing less */
+            rule: string;
+            /**
+             * Format: int64
+             * @description first rune of the part in the rule
+             */
+            start: number;
+            /**
+             * Format: int64
+             * @description of those, without any category
+             */
+            uncoded: number;
+        };
+        Misses: {
+            /** @description of the way that was asked for */
+            examples: components["schemas"]["Page"];
+            /**
+             * Format: int64
+             * @description different answers in the focus
+             */
+            total: number;
+            /** @description those with fewer answers first: what lacks least */
+            ways: components["schemas"]["Miss"][];
+        };
+        "Name-stateRequest": {
+            name: string;
+            /** @description the number of a revision; empty for the present state */
+            state?: string;
+        };
+        NamedInfo: {
+            /**
+             * Format: date-time
+             * @description when it was named
+             */
+            at: string;
+            name: string;
+            /**
+             * Format: int64
+             * @description of the revision after which it was so
+             */
+            number: number;
         };
         Network: {
             /**
@@ -1947,6 +2412,37 @@ export interface components {
              */
             short: number;
         };
+        Overlap: {
+            a: components["schemas"]["CategoryCount"];
+            b: components["schemas"]["CategoryCount"];
+            /** Format: int64 */
+            both: number;
+            /**
+             * Format: double
+             * @description log-likelihood ratio of the 2 × 2 table
+             */
+            g2: number;
+            /**
+             * Format: double
+             * @description answers with both / answers with either, 0 to 1
+             */
+            jaccard: number;
+            /**
+             * Format: double
+             * @description answers with both / those to be expected if neither drew the other
+             */
+            lift: number;
+            /**
+             * Format: double
+             * @description pointwise mutual information, log2 of lift; 0 where they never meet
+             */
+            pmi: number;
+            /**
+             * Format: double
+             * @description of the smaller one, 0 to 1
+             */
+            share: number;
+        };
         Page: {
             answers: components["schemas"]["Answer"][];
             /**
@@ -1961,6 +2457,9 @@ export interface components {
             hit?: boolean;
             text: string;
         };
+        PartFound: {
+            part?: components["schemas"]["RulePart"];
+        };
         Period: {
             /**
              * Format: int64
@@ -1970,6 +2469,14 @@ export interface components {
             name: string;
             /** @description conditions of a focus that speaks of this period only */
             only: components["schemas"]["Condition"][];
+        };
+        PlaceInRule: {
+            /**
+             * Format: int64
+             * @description the rune
+             */
+            at: number;
+            rule: string;
         };
         Playbook: {
             /**
@@ -1987,6 +2494,8 @@ export interface components {
             mask?: boolean;
             /** @description phrases of refusal */
             noAnswers: string[];
+            /** @description rules of drafts for categories that are not proposed again */
+            refusedDrafts?: string[];
             /** @description what the columns of the data are */
             variables?: components["schemas"]["Spec"][];
         };
@@ -2017,23 +2526,6 @@ export interface components {
             rows: number;
             /** @description these are all rows */
             whole: boolean;
-        };
-        "Preview-ruleRequest": {
-            /**
-             * Format: int64
-             * @description which of its rules it takes the place of, from 1; 0 for a further one
-             */
-            at?: number;
-            /** @description the category it is written in */
-            category?: string;
-            /** Format: int64 */
-            limit?: number;
-            rule: string;
-            /**
-             * @description which examples are wanted
-             * @enum {string}
-             */
-            show?: "all" | "new" | "shared" | "lost";
         };
         Problem: {
             /**
@@ -2106,6 +2598,37 @@ export interface components {
             struck?: boolean;
             text: string;
             with?: string;
+        };
+        Proposal: {
+            /** @description missed: the part it would stand beside */
+            for?: string;
+            /**
+             * Format: int64
+             * @description answers in the focus that it matches and the rule does not
+             */
+            gained: number;
+            /**
+             * Format: int64
+             * @description answers in the focus that the rule matches and it does not
+             */
+            lost: number;
+            rule: string;
+            /**
+             * Format: double
+             * @description alternatives: likeness, 0 to 1; the others: G²
+             */
+            score: number;
+            term: string;
+            /**
+             * Format: int64
+             * @description of the gained, without any category now
+             */
+            uncoded: number;
+            /**
+             * Format: int64
+             * @description of the lost, taken off by hand
+             */
+            wrong: number;
         };
         QuestionInfo: {
             /** Format: int64 */
@@ -2184,6 +2707,17 @@ export interface components {
              * @description mends that there are for hazards and left-overs of cleaning; 0 until they were looked for
              */
             warnings: number;
+        };
+        ReadFrame: {
+            /** Format: int64 */
+            categories: number;
+            frame: components["schemas"]["Category"][];
+            /** @enum {string} */
+            kind: "playbook" | "table" | "codebook";
+            /** @description what was left out or changed */
+            notes: string[];
+            /** Format: int64 */
+            rules: number;
         };
         Recipe: {
             /** @description delimited: one sign */
@@ -2314,6 +2848,14 @@ export interface components {
             revision: number;
             upload: string;
         };
+        RuleHealth: {
+            /** @description it can't be read */
+            bad?: boolean;
+            category: components["schemas"]["CategoryCount"];
+            message: string;
+            rule: string;
+            unless?: boolean;
+        };
         RuleLine: {
             /**
              * Format: int64
@@ -2323,39 +2865,133 @@ export interface components {
             problems: components["schemas"]["Problem"][];
             source: string;
         };
+        RulePart: {
+            /**
+             * Format: int64
+             * @description in the focus, with this part alone
+             */
+            answers: number;
+            /** Format: int64 */
+            end: number;
+            /**
+             * Format: int64
+             * @description further words
+             */
+            more: number;
+            /** Format: int64 */
+            start: number;
+            text: string;
+            /** @description what it is, in words */
+            what: string;
+            /** @description what it finds, the most frequent first; at most 12 */
+            words: components["schemas"]["MemberLine"][];
+        };
         RulePreview: {
+            /**
+             * Format: int64
+             * @description answers in the focus
+             */
+            base: number;
             examples: components["schemas"]["Page"];
             /**
              * Format: int64
-             * @description answers in the focus that the category would lose
+             * @description answers in the focus that its category would lose
              */
             lost: number;
             /**
              * Format: int64
-             * @description answers in the focus that it matches
+             * @description of those, that it matches
              */
             matches: number;
             /**
              * Format: int64
-             * @description of those, new in its category
+             * @description answers in the focus that its category would gain; without one, those it matches
              */
             new: number;
             /**
              * Format: int64
-             * @description of those, that no other category has
+             * @description of the matches, that no other category has
              */
             only: number;
+            /** @description other categories that would gain or lose answers in the focus */
+            others: components["schemas"]["CategoryEffect"][];
             problems: components["schemas"]["Problem"][];
+            /** @description by the values of the variable that was asked for */
+            segments: components["schemas"]["SegmentCount"][];
             /**
              * Format: int64
-             * @description of those, that other categories have too
+             * @description of the matches, that other categories have too
              */
             shared: number;
             /**
              * Format: int64
-             * @description of those, without any category now
+             * @description of the matches, without any category now
              */
             uncoded: number;
+            /** @description the categories it shares matches with, the most first */
+            with: components["schemas"]["CategoryCount"][];
+        };
+        RuleQuery: {
+            /** @description a variable: matches by its values */
+            by?: string;
+            /** @description the category it is written in, empty for none yet */
+            category?: string;
+            /**
+             * Format: int64
+             * @description examples
+             */
+            limit?: number;
+            rule: string;
+            /**
+             * @description which examples are wanted
+             * @enum {string}
+             */
+            show?: "all" | "new" | "shared" | "lost";
+            /** @description it takes away */
+            unless?: boolean;
+            /** @description the rule whose place it takes, empty for a further one */
+            was?: string;
+        };
+        RuleText: {
+            rule: string;
+        };
+        SegmentCount: {
+            /** Format: int64 */
+            answers: number;
+            /**
+             * Format: int64
+             * @description answers in the focus with the value
+             */
+            base: number;
+            /**
+             * Format: double
+             * @description 0 to 1
+             */
+            share: number;
+            value: string;
+        };
+        SegmentCoverage: {
+            /** Format: int64 */
+            base: number;
+            /** Format: int64 */
+            coded: number;
+            /**
+             * Format: int64
+             * @description 1 above the rest, -1 below it, 0 not surely: two-sided z test at 5 %, adjusted (Benjamini-Hochberg)
+             */
+            differs: number;
+            /**
+             * Format: double
+             * @description among those with another value
+             */
+            rest: number;
+            /**
+             * Format: double
+             * @description 0 to 1
+             */
+            share: number;
+            value: string;
+            variable: string;
         };
         SegmentName: {
             name: string;
@@ -2406,6 +3042,26 @@ export interface components {
             kind: "column" | "derive" | "remove variable";
             /** @description remove variable: a derived one */
             name?: string;
+        };
+        Sharpening: {
+            /** @description terms around which the same words stand */
+            alternatives: components["schemas"]["Proposal"][];
+            /** @description terms that stand in what was taken off by hand more often than in the rest */
+            exclusions: components["schemas"]["Proposal"][];
+            /**
+             * Format: int64
+             * @description answers in the focus that the rule matches now
+             */
+            matches: number;
+            /** @description terms frequent in answers that lack just one part of the rule, in place of that part */
+            missed: components["schemas"]["Proposal"][];
+            /** @description terms that come with what it finds more often than by chance */
+            partners: components["schemas"]["Proposal"][];
+            /**
+             * Format: int64
+             * @description of those, taken off the category by hand
+             */
+            wrong: number;
         };
         Sheet: {
             columns: components["schemas"]["Profile"][];
@@ -2897,6 +3553,13 @@ export interface components {
             text: string;
             words: components["schemas"]["TriedWord"][];
         };
+        UnusedTerm: {
+            /** Format: int64 */
+            answers: number;
+            label: string;
+            /** Format: int64 */
+            uncoded: number;
+        };
         Upload: {
             /** Format: int64 */
             bytes: number;
@@ -2926,6 +3589,45 @@ export interface components {
             text: string;
             /** Format: int64 */
             times: number;
+        };
+        Why: {
+            /** @description the rules give it, those that take away looked at */
+            byRules: boolean;
+            has: boolean;
+            /**
+             * @description what was decided by hand
+             * @enum {string}
+             */
+            mark: "on" | "off" | "rules";
+            /** @description what decided in the end, in words */
+            reason: string;
+            rules: components["schemas"]["WhyRule"][];
+        };
+        WhyPart: {
+            /** Format: int64 */
+            depth: number;
+            found: boolean;
+            /** @description it must not be there, and is */
+            spoils?: boolean;
+            text: string;
+            /** @description what it is, in words */
+            what: string;
+            /** @description of the answer, as they were written */
+            words: string[];
+        };
+        WhyRule: {
+            /** @description why it can't be read */
+            broken?: string;
+            found: boolean;
+            /**
+             * Format: int64
+             * @description from 1, among those of its kind
+             */
+            number: number;
+            /** @description each part and joint, before what it is made of */
+            parts: components["schemas"]["WhyPart"][];
+            source: string;
+            unless?: boolean;
         };
         WordFigures: {
             /** Format: int64 */
@@ -3055,6 +3757,43 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Page"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    between: {
+        parameters: {
+            query: {
+                /** @description JSON list of conditions; empty for all that is answered */
+                focus?: string;
+                /** @description the number of a revision, 0 for the beginning, = and a name, or now */
+                from: string;
+                to?: string;
+            };
+            header?: never;
+            path: {
+                question: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Between"];
                 };
             };
             /** @description Error */
@@ -3561,6 +4300,40 @@ export interface operations {
             };
         };
     };
+    drafts: {
+        parameters: {
+            query?: {
+                /** @description JSON list of conditions; empty for all that is answered */
+                focus?: string;
+            };
+            header?: never;
+            path: {
+                question: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Drafts"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     edit: {
         parameters: {
             query?: never;
@@ -3665,6 +4438,8 @@ export interface operations {
             query?: {
                 /** @description JSON list of conditions; empty for all that is answered */
                 focus?: string;
+                /** @description an earlier state to compare with: the number of a revision, or = and a name */
+                since?: string;
             };
             header?: never;
             path: {
@@ -3681,6 +4456,138 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FrameTable"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "frame-csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                question: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "frame-qdc": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                question: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "read-frame": {
+        parameters: {
+            query?: {
+                /** @description of the file */
+                name?: string;
+            };
+            header?: never;
+            path: {
+                question: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadFrame"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    health: {
+        parameters: {
+            query?: {
+                /** @description JSON list of conditions; empty for all that is answered */
+                focus?: string;
+                /** @description categories with fewer answers are small */
+                least?: number;
+            };
+            header?: never;
+            path: {
+                question: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Health"];
                 };
             };
             /** @description Error */
@@ -4180,7 +5087,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Preview-ruleRequest"];
+                "application/json": components["schemas"]["RuleQuery"];
             };
         };
         responses: {
@@ -4192,6 +5099,289 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["RulePreview"];
                 };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "complete-rule": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                question: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlaceInRule"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Completions"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "format-rule": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                question: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RuleText"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RuleText"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    misses: {
+        parameters: {
+            query?: {
+                /** @description JSON list of conditions; empty for all that is answered */
+                focus?: string;
+                /** @description the relaxed rule of which examples are wanted; empty for the first */
+                way?: string;
+            };
+            header?: never;
+            path: {
+                question: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RuleQuery"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Misses"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "rule-part": {
+        parameters: {
+            query?: {
+                /** @description JSON list of conditions; empty for all that is answered */
+                focus?: string;
+            };
+            header?: never;
+            path: {
+                question: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlaceInRule"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PartFound"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    sharpen: {
+        parameters: {
+            query?: {
+                /** @description JSON list of conditions; empty for all that is answered */
+                focus?: string;
+            };
+            header?: never;
+            path: {
+                question: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RuleQuery"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sharpening"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    states: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                question: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NamedInfo"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "name-state": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                question: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Name-stateRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NamedInfo"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "drop-state": {
+        parameters: {
+            query: {
+                name: string;
+            };
+            header?: never;
+            path: {
+                question: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Error */
             default: {
@@ -4549,6 +5739,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Effect"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    why: {
+        parameters: {
+            query?: {
+                /** @description its number */
+                answer?: number;
+                category?: string;
+            };
+            header?: never;
+            path: {
+                question: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Why"];
                 };
             };
             /** @description Error */

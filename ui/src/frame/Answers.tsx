@@ -1,11 +1,13 @@
 import { useQueries } from '@tanstack/react-query';
 import { useVirtualizer } from '@tanstack/react-virtual';
-import { useEffect, useRef } from 'react';
+import { useEffect, useRef, useState } from 'react';
 import { type Answer, api, type Code, take } from '../api/client';
 import { say, useFocus } from '../focus';
 import { count, dated, tint } from '../format';
 import { useKeys } from '../keys';
 import { useAsk, useFrame, useQuestionId } from '../question';
+import { WhySheet } from './Why';
+import { WordBar } from './WordBar';
 
 const page = 50;
 
@@ -48,13 +50,29 @@ export function Who({ answer }: { answer: Answer }) {
   );
 }
 
-function One({ answer }: { answer: Answer }) {
+function One({ answer, ask }: { answer: Answer; ask: () => void }) {
   const blank = answer.status === 'missing';
   return (
     <>
-      <p lang="en">{blank ? <span className="soft">nothing was written</span> : <Words answer={answer} />}</p>
+      <p lang="en" className="said">
+        {blank ? <span className="soft">nothing was written</span> : <Words answer={answer} />}
+      </p>
       <Who answer={answer} />
-      <Codes codes={answer.codes} />
+      <div className="row between">
+        <Codes codes={answer.codes} />
+        {!blank && (
+          <button
+            type="button"
+            className="plain small why"
+            onClick={(e) => {
+              e.stopPropagation();
+              ask();
+            }}
+          >
+            why?
+          </button>
+        )}
+      </div>
     </>
   );
 }
@@ -64,6 +82,8 @@ type ListProps = { shown: string; total: number; current?: number; choose?: (ans
 
 export function AnswerList({ shown, total, current, choose }: ListProps) {
   const id = useQuestionId();
+  const { params, pick } = useFocus();
+  const [asked, setAsked] = useState<Answer>();
   const scroller = useRef<HTMLDivElement>(null);
   const list = useVirtualizer({
     count: Math.min(total, longest),
@@ -128,11 +148,22 @@ export function AnswerList({ shown, total, current, choose }: ListProps) {
               aria-posinset={item.index + 1}
               aria-setsize={total}
             >
-              {answer ? <One answer={answer} /> : <p className="ghost">&nbsp;</p>}
+              {answer ? <One answer={answer} ask={() => setAsked(answer)} /> : <p className="ghost">&nbsp;</p>}
             </li>
           );
         })}
       </ol>
+      {asked && (
+        <WhySheet
+          answer={asked}
+          start={
+            pick.find((c) => c.kind === 'category' || c.kind === 'rule')?.id ??
+            params.get('category') ??
+            asked.codes[0]?.id
+          }
+          close={() => setAsked(undefined)}
+        />
+      )}
     </section>
   );
 }
@@ -185,6 +216,7 @@ export function AnswersPane() {
               <p className="soft">The first {count(longest)}; narrow the focus to read the others.</p>
             )}
             <AnswerList {...counted.current} {...open} />
+            <WordBar />
           </>
         )
       )}

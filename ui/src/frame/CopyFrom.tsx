@@ -2,6 +2,7 @@ import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { api, type Edit, take } from '../api/client';
 import { useDesk } from '../question';
+import { EffectOf } from './EffectOf';
 import { Sheet } from './Sheets';
 
 type Part = NonNullable<Edit['parts']>[number];
@@ -26,6 +27,7 @@ export function CopyFrom({ first }: { first: Part }) {
   );
   if (!others.length) return null;
   const source = from ?? others[0]!.id;
+  const change: Edit = { kind: 'copy', from: source, parts: chosen };
   return (
     <>
       <button type="button" className="plain" onClick={() => setOpen(true)}>
@@ -37,7 +39,7 @@ export function CopyFrom({ first }: { first: Part }) {
             onSubmit={(e) => {
               e.preventDefault();
               setOpen(false);
-              edit({ kind: 'copy', from: source, parts: chosen });
+              edit(change);
             }}
           >
             <label className="stack">
@@ -70,6 +72,7 @@ export function CopyFrom({ first }: { first: Part }) {
               It takes the place of what stands here, and can be undone. Decisions by hand stay where a category of that
               name does.
             </p>
+            <EffectOf change={chosen.length ? change : undefined} />
             <p className="row">
               <button type="submit" className="go" disabled={!chosen.length}>
                 Take over

@@ -1,4 +1,5 @@
 import { type ReactNode, useEffect, useRef } from 'react';
+import { Link } from 'react-router';
 import { api, take } from '../api/client';
 import { keyList } from '../keys';
 import { useAsk, useDesk } from '../question';
@@ -86,6 +87,9 @@ export function Revisions({ close }: { close: () => void }) {
         <button type="button" disabled={!question.redo} onClick={() => undo(true)}>
           Redo
         </button>
+        <Link className="plain" to={`/q/${question.id}/code?tab=revisions`} onClick={close}>
+          compare, name, go back…
+        </Link>
         <button type="button" onClick={close}>
           Close
         </button>

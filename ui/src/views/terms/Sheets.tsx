@@ -2,6 +2,7 @@ import { type ReactNode, useState } from 'react';
 import { api, type Edit, type Effect, type Term, take } from '../../api/client';
 import { useFocus } from '../../focus';
 import { count, many } from '../../format';
+import { useEffectOf } from '../../frame/EffectOf';
 import { Sheet } from '../../frame/Sheets';
 import { useAsk, useDesk } from '../../question';
 import { useLexicon } from './lexicon';
@@ -17,16 +18,6 @@ export function EffectInWords({ effect }: { effect: Pick<Effect, 'categories'> }
         .join(', ')}
       .
     </>
-  );
-}
-
-/** Previews an edit while it is being put together. */
-export function useEffectOf(change: Edit, ready: boolean) {
-  return useAsk(
-    ['preview', JSON.stringify(change)],
-    (question) =>
-      take(api.POST('/api/v1/questions/{question}/preview', { params: { path: { question } }, body: change })),
-    ready,
   );
 }
 

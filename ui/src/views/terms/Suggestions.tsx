@@ -2,9 +2,10 @@ import { useEffect, useRef, useState } from 'react';
 import { api, type Suggestion, take } from '../../api/client';
 import { useFocus } from '../../focus';
 import { count, many } from '../../format';
+import { useEffectOf } from '../../frame/EffectOf';
 import { useKeys } from '../../keys';
 import { useAsk, useDesk, useQuestionId } from '../../question';
-import { EffectInWords, useEffectOf } from './Sheets';
+import { EffectInWords } from './Sheets';
 
 const kinds = {
   misspelt: ['misspelt', 'rare words that one or two letters make a frequent word of'],

@@ -1,5 +1,6 @@
 import { expect, test } from 'vitest';
-import { stretches } from './RuleLine';
+import { stretches } from './Rule';
+import { joined, mended, runeAt, unit } from './runes';
 
 test('a rule is coloured by its parts, and nothing of it is lost', () => {
   expect(stretches('queue / wait - train')).toEqual([
@@ -25,4 +26,11 @@ test('a rule is coloured by its parts, and nothing of it is lost', () => {
         .map(([text]) => text)
         .join(''),
     ).toBe(rule);
+});
+
+test('words are joined to a rule, and a mend goes where the server counts', () => {
+  expect(joined(['car', 'line', 'a/b'], 'sentence')).toBe('car +1s line +1s "a/b"');
+  expect(mended('😀 frendly', { start: 2, end: 9, with: 'friendly' })).toBe('😀 friendly');
+  expect(unit('😀 x', 2)).toBe(3);
+  expect(runeAt('😀 x', 3)).toBe(2);
 });

@@ -1,0 +1,310 @@
+package api
+
+import (
+	"bytes"
+	"context"
+	"encoding/csv"
+	"fmt"
+	"io"
+	"net/http"
+	"path"
+	"strconv"
+	"strings"
+	"unicode/utf8"
+
+	"github.com/danielgtaylor/huma/v2"
+
+	"aftermath/core/frame"
+	"aftermath/core/playbook"
+	"aftermath/core/rule"
+	"aftermath/internal/desk"
+	"aftermath/internal/files"
+)
+
+// registerCode adds the routes of the code frame and of rules that are being written.
+func registerCode(a huma.API, s *server, op func(method, path, id, summary string) huma.Operation) {
+	const q = "/questions/{question}"
+	huma.Register(a, op(http.MethodGet, q+"/frame", "frame", "The code frame with its figures"), s.frame)
+	huma.Register(a, op(http.MethodGet, q+"/frame.csv", "frame-csv", "The code frame as a table"), s.frameCSV)
+	huma.Register(a, op(http.MethodGet, q+"/frame.qdc", "frame-qdc", "The code frame as a REFI-QDA codebook"), s.frameQDC)
+	read := op(http.MethodPost, q+"/frame/read", "read-frame", "Read a code frame from a file: a playbook, a table or a REFI-QDA codebook")
+	read.MaxBodyBytes = 64 << 20
+	huma.Register(a, read, s.readFrame)
+	huma.Register(a, op(http.MethodGet, q+"/health", "health", "What in the code frame wants a look"), s.health)
+	huma.Register(a, op(http.MethodGet, q+"/drafts", "drafts", "Proposals for categories from what is not coded"), s.drafts)
+	huma.Register(a, op(http.MethodGet, q+"/why", "why", "Why an answer has a category, or not"), s.why)
+	huma.Register(a, op(http.MethodPost, q+"/rule", "preview-rule", "What a rule finds and would change"), s.rule)
+	huma.Register(a, op(http.MethodPost, q+"/rule/misses", "misses", "Answers that lack just one part of a rule"), s.misses)
+	huma.Register(a, op(http.MethodPost, q+"/rule/sharpen", "sharpen", "What might be made of a rule"), s.sharpen)
+	huma.Register(a, op(http.MethodPost, q+"/rule/part", "rule-part", "What the part of a rule at a rune finds"), s.rulePart)
+	huma.Register(a, op(http.MethodPost, q+"/rule/complete", "complete-rule", "What may come at a rune of a rule"), s.completeRule)
+	huma.Register(a, op(http.MethodPost, q+"/rule/format", "format-rule", "A rule in its usual form"), s.formatRule)
+	huma.Register(a, op(http.MethodGet, q+"/revisions", "revisions", "The newest edits"), s.revisions)
+	huma.Register(a, op(http.MethodGet, q+"/between", "between", "What lies between two states of the scheme"), s.between)
+	huma.Register(a, op(http.MethodGet, q+"/states", "states", "States of the scheme that have a name"), s.states)
+	huma.Register(a, op(http.MethodPost, q+"/states", "name-state", "Give a state of the scheme a name"), s.nameState)
+	huma.Register(a, op(http.MethodDelete, q+"/states", "drop-state", "Take the name off a state"), s.dropState)
+}
+
+func (s *server) frame(ctx context.Context, in *struct {
+	FocusInput
+	Since string `query:"since" doc:"an earlier state to compare with: the number of a revision, or = and a name"`
+}) (*body[desk.FrameTable], error) {
+	return reply(ctx, s, in.FocusInput, func(q *desk.Question, state *desk.State, f desk.Focus) (desk.FrameTable, error) {
+		return q.Frame(ctx, state, f, in.Since)
+	})
+}
+
+func (s *server) frameCSV(ctx context.Context, in *QuestionInput) (*huma.StreamResponse, error) {
+	_, state, _, err := s.open(ctx, FocusInput{QuestionInput: *in})
+	if err != nil {
+		return nil, problem(err)
+	}
+	return download("frame.csv", "text/csv; charset=utf-8", func(w io.Writer) error {
+		out := files.NewWriter(w)
+		for _, row := range state.Playbook.Frame.Table() {
+			if err := out.Write(row); err != nil {
+				return err
+			}
+		}
+		return out.Flush()
+	}), nil
+}
+
+func (s *server) frameQDC(ctx context.Context, in *QuestionInput) (*huma.StreamResponse, error) {
+	q, state, _, err := s.open(ctx, FocusInput{QuestionInput: *in})
+	if err != nil {
+		return nil, problem(err)
+	}
+	data, err := state.Playbook.Frame.Codebook(state.Study.Name + "\n" + q.Name + "\n" + strconv.FormatInt(q.ID, 10))
+	if err != nil {
+		return nil, problem(err)
+	}
+	return download("codebook.qdc", "application/xml", func(w io.Writer) error { _, err := w.Write(data); return err }), nil
+}
+
+// ReadFrame is a code frame that was read from a file.
+type ReadFrame struct {
+	Kind       string      `json:"kind" enum:"playbook,table,codebook"`
+	Frame      frame.Frame `json:"frame"`
+	Categories int         `json:"categories"`
+	Rules      int         `json:"rules"`
+	Notes      []string    `json:"notes" doc:"what was left out or changed"`
+}
+
+func (s *server) readFrame(ctx context.Context, in *struct {
+	QuestionInput
+	Name    string `query:"name" doc:"of the file"`
+	RawBody []byte
+}) (*body[ReadFrame], error) {
+	return reply(ctx, s, FocusInput{QuestionInput: in.QuestionInput}, func(*desk.Question, *desk.State, desk.Focus) (ReadFrame, error) {
+		return readFrame(in.Name, in.RawBody)
+	})
+}
+
+// readFrame reads a code frame by what the file holds, or by its name where that does not tell.
+func readFrame(name string, data []byte) (out ReadFrame, err error) {
+	plain := bytes.TrimPrefix(data, []byte("\xef\xbb\xbf"))
+	out.Notes = []string{}
+	switch start := bytes.TrimSpace(plain); {
+	case bytes.HasPrefix(start, []byte("<")):
+		var notes []string
+		out.Kind = "codebook"
+		out.Frame, notes, err = frame.FromCodebook(start)
+		out.Notes = append(out.Notes, notes...)
+	case bytes.HasPrefix(start, []byte("{")):
+		var p playbook.Playbook
+		out.Kind = "playbook"
+		p, err = playbook.Parse(start)
+		out.Frame = p.Frame
+		out.Notes = append(out.Notes, "only the code frame is taken; cleaning and lexicon of the playbook stay out")
+	case strings.EqualFold(path.Ext(name), ".xlsx") || bytes.HasPrefix(start, []byte("PK")):
+		return out, fmt.Errorf("%w: this is a workbook; save its sheet as CSV", desk.ErrRequest)
+	default:
+		var rows [][]string
+		out.Kind = "table"
+		if rows, err = readTable(plain); err == nil {
+			out.Frame, err = frame.FromTable(rows)
+		}
+	}
+	if err != nil {
+		return out, err
+	}
+	if out.Frame == nil {
+		out.Frame = frame.Frame{}
+	}
+	for p := range out.Frame.All() {
+		out.Categories++
+		out.Rules += len(p.Rules) + len(p.Unless)
+	}
+	return out, nil
+}
+
+// readTable reads a CSV file in UTF-8, parted by commas or semicolons. What a spreadsheet was kept from running as a formula
+// is as it was before.
+func readTable(data []byte) ([][]string, error) {
+	if !utf8.Valid(data) {
+		return nil, fmt.Errorf("%w: the file is not in UTF-8, nothing was changed; save it as CSV UTF-8", desk.ErrRequest)
+	}
+	r := csv.NewReader(bytes.NewReader(bytes.TrimPrefix(data, []byte("\xef\xbb\xbf"))))
+	r.FieldsPerRecord = -1
+	if head, _, _ := strings.Cut(string(data), "\n"); !strings.Contains(head, ",") && strings.Contains(head, ";") {
+		r.Comma = ';'
+	}
+	rows, err := r.ReadAll()
+	if err != nil {
+		return nil, fmt.Errorf("%w: the file can't be read as CSV, nothing was changed: %w", desk.ErrRequest, err)
+	}
+	for _, row := range rows {
+		for i, cell := range row {
+			row[i] = files.AsGiven(cell)
+		}
+	}
+	return rows, nil
+}
+
+func (s *server) health(ctx context.Context, in *struct {
+	FocusInput
+	Least int `query:"least" minimum:"0" default:"30" doc:"categories with fewer answers are small"`
+}) (*body[desk.Health], error) {
+	return reply(ctx, s, in.FocusInput, func(q *desk.Question, state *desk.State, f desk.Focus) (desk.Health, error) {
+		return q.Health(state, f, in.Least)
+	})
+}
+
+func (s *server) drafts(ctx context.Context, in *FocusInput) (*body[desk.Drafts], error) {
+	return reply(ctx, s, *in, func(q *desk.Question, state *desk.State, f desk.Focus) (desk.Drafts, error) {
+		return q.Drafts(state, f)
+	})
+}
+
+func (s *server) why(ctx context.Context, in *struct {
+	QuestionInput
+	Answer   int    `query:"answer" minimum:"0" doc:"its number"`
+	Category string `query:"category"`
+}) (*body[desk.Why], error) {
+	return reply(ctx, s, FocusInput{QuestionInput: in.QuestionInput}, func(q *desk.Question, state *desk.State, _ desk.Focus) (desk.Why, error) {
+		return q.Why(state, in.Answer, in.Category)
+	})
+}
+
+func (s *server) rule(ctx context.Context, in *struct {
+	FocusInput
+	Body desk.RuleQuery
+}) (*body[desk.RulePreview], error) {
+	return reply(ctx, s, in.FocusInput, func(q *desk.Question, state *desk.State, f desk.Focus) (desk.RulePreview, error) {
+		return q.PreviewRule(state, f, in.Body)
+	})
+}
+
+func (s *server) misses(ctx context.Context, in *struct {
+	FocusInput
+	Way  string `query:"way" doc:"the relaxed rule of which examples are wanted; empty for the first"`
+	Body desk.RuleQuery
+}) (*body[desk.Misses], error) {
+	return reply(ctx, s, in.FocusInput, func(q *desk.Question, state *desk.State, f desk.Focus) (desk.Misses, error) {
+		return q.Misses(state, f, in.Body, in.Way)
+	})
+}
+
+func (s *server) sharpen(ctx context.Context, in *struct {
+	FocusInput
+	Body desk.RuleQuery
+}) (*body[desk.Sharpening], error) {
+	return reply(ctx, s, in.FocusInput, func(q *desk.Question, state *desk.State, f desk.Focus) (desk.Sharpening, error) {
+		return q.Sharpen(state, f, in.Body)
+	})
+}
+
+// PlaceInRule is a rune of a rule that is being written.
+type PlaceInRule struct {
+	Rule string `json:"rule" maxLength:"20000"`
+	At   int    `json:"at" minimum:"0" doc:"the rune"`
+}
+
+// PartFound is the part of a rule that one points at, if there is one.
+type PartFound struct {
+	Part *desk.RulePart `json:"part,omitempty"`
+}
+
+func (s *server) rulePart(ctx context.Context, in *struct {
+	FocusInput
+	Body PlaceInRule
+}) (*body[PartFound], error) {
+	return reply(ctx, s, in.FocusInput, func(q *desk.Question, state *desk.State, f desk.Focus) (PartFound, error) {
+		part, err := q.PartAt(state, f, in.Body.Rule, in.Body.At)
+		return PartFound{part}, err
+	})
+}
+
+func (s *server) completeRule(ctx context.Context, in *struct {
+	QuestionInput
+	Body PlaceInRule
+}) (*body[desk.Completions], error) {
+	return reply(ctx, s, FocusInput{QuestionInput: in.QuestionInput}, func(q *desk.Question, state *desk.State, _ desk.Focus) (desk.Completions, error) {
+		return q.Complete(state, in.Body.Rule, in.Body.At)
+	})
+}
+
+// RuleText is a rule.
+type RuleText struct {
+	Rule string `json:"rule" maxLength:"20000"`
+}
+
+func (s *server) formatRule(_ context.Context, in *struct {
+	QuestionInput
+	Body RuleText
+}) (*body[RuleText], error) {
+	n, problems := rule.Parse(in.Body.Rule)
+	if len(problems) > 0 {
+		return nil, problem(fmt.Errorf("%w: a rule that can't be read has no usual form: %s", desk.ErrRequest, problems[0].Message))
+	}
+	return &body[RuleText]{RuleText{n.String()}}, nil
+}
+
+func (s *server) revisions(ctx context.Context, in *QuestionInput) (*body[[]desk.RevisionInfo], error) {
+	q, err := s.desk.Question(ctx, in.Question)
+	if err != nil {
+		return nil, problem(err)
+	}
+	out, err := q.Revisions(ctx, 500)
+	return &body[[]desk.RevisionInfo]{out}, problem(err)
+}
+
+func (s *server) between(ctx context.Context, in *struct {
+	FocusInput
+	From string `query:"from" required:"true" doc:"the number of a revision, 0 for the beginning, = and a name, or now"`
+	To   string `query:"to" default:"now"`
+}) (*body[desk.Between], error) {
+	return reply(ctx, s, in.FocusInput, func(q *desk.Question, state *desk.State, f desk.Focus) (desk.Between, error) {
+		return q.Between(ctx, state, f, in.From, in.To)
+	})
+}
+
+func (s *server) states(ctx context.Context, in *QuestionInput) (*body[[]desk.NamedInfo], error) {
+	return reply(ctx, s, FocusInput{QuestionInput: *in}, func(q *desk.Question, _ *desk.State, _ desk.Focus) ([]desk.NamedInfo, error) {
+		return q.Named(ctx)
+	})
+}
+
+func (s *server) nameState(ctx context.Context, in *struct {
+	QuestionInput
+	Body struct {
+		Name  string `json:"name" minLength:"1" maxLength:"200"`
+		State string `json:"state,omitempty" doc:"the number of a revision; empty for the present state"`
+	}
+}) (*body[[]desk.NamedInfo], error) {
+	return reply(ctx, s, FocusInput{QuestionInput: in.QuestionInput}, func(q *desk.Question, state *desk.State, _ desk.Focus) ([]desk.NamedInfo, error) {
+		if err := q.NameState(ctx, state, in.Body.State, in.Body.Name); err != nil {
+			return nil, err
+		}
+		return q.Named(ctx)
+	})
+}
+
+func (s *server) dropState(ctx context.Context, in *struct {
+	QuestionInput
+	Name string `query:"name" required:"true"`
+}) (*struct{}, error) {
+	return nil, problem(s.desk.Store.DropNamedState(ctx, in.Question, in.Name))
+}

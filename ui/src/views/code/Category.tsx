@@ -1,0 +1,310 @@
+import { useEffect, useState } from 'react';
+import { Link } from 'react-router';
+import type { Category, FrameLine } from '../../api/client';
+import { useFocus } from '../../focus';
+import { count, many, tint } from '../../format';
+import { useKeys } from '../../keys';
+import { useDesk } from '../../question';
+import { Arrange, type Arranging } from './Arrange';
+import { forget, keepWriting, keptWriting, type Writ } from './kept';
+import { alternatives, Problems, RuleText } from './Rule';
+import { Writing } from './Writing';
+
+/** An open category: its name, its note, its rules one per line. */
+export function Page({ line, lines, write }: { line: FrameLine; lines: FrameLine[]; write?: string }) {
+  const { edit, question } = useDesk();
+  const { setPick, params, set, focusText } = useFocus();
+  const [writing, setWriting] = useState<Writ | undefined>(() => keptWriting(question.id, line.id!));
+  const [round, setRound] = useState(0); // grows when text comes from elsewhere
+  const [naming, setNaming] = useState(false);
+  const [arranging, setArranging] = useState<Arranging>();
+  useEffect(() => {
+    if (!write) return;
+    // What is being written here already is kept: what comes is a further alternative of it.
+    setWriting((w) =>
+      w?.text.trim() ? { ...w, text: alternatives(w.text, write) } : { was: '', unless: false, text: write },
+    );
+    setRound((n) => n + 1);
+    set({ write: '' }, true);
+  }, [write, set]);
+  const change = (to: Partial<Category>) => {
+    const { id, name, code, short, note, alone, off, colour } = line;
+    return edit({ kind: 'change category', id, category: { name, code, short, note, alone, off, colour, ...to } });
+  };
+  const start = (was: string, unless = false) => setWriting({ was, unless, text: was });
+  const stop = () => {
+    forget(question.id, line.id!);
+    setWriting(undefined);
+  };
+  useKeys({ a: () => start(''), u: () => start('', true) });
+  const keep = async (text: string) => {
+    const rule = text.trim();
+    if (!writing || !rule) return;
+    const list = writing.unless ? line.less : line.hits;
+    const was = list.some((r) => r.source === writing.was) ? writing.was : undefined;
+    if (was === rule || (await edit({ kind: 'rule', id: line.id, rule, was, unless: writing.unless }))) {
+      stop();
+      setPick([{ kind: 'category', id: line.id }]);
+    }
+  };
+  const drop = (was: string, unless: boolean) => {
+    stop();
+    return edit({ kind: 'rule', id: line.id, was, rule: '', unless });
+  };
+  const picked = params.get('pick') ?? '';
+  const pen = (unless: boolean, no: number) =>
+    writing && (
+      <Writing
+        key={`${round}${unless}${writing.was}`}
+        line={line}
+        was={writing.was}
+        unless={unless}
+        start={writing.text}
+        no={no}
+        write={(text) => keepWriting(question.id, line.id!, { ...writing, text })}
+        keep={keep}
+        drop={stop}
+        remove={writing.was ? () => drop(writing.was, unless) : undefined}
+      />
+    );
+  const list = (rules: FrameLine['hits'], unless: boolean) => (
+    <>
+      {rules.map((r, i) =>
+        writing?.was === r.source && writing.unless === unless ? (
+          pen(unless, i + 1)
+        ) : (
+          <div key={`${i}${r.source}`} className="ruleline">
+            <span className="no">{i + 1}</span>
+            <button
+              type="button"
+              className="rulesource"
+              onClick={() => start(r.source, unless)}
+              aria-label={`rule ${i + 1}: ${r.source}; change it`}
+            >
+              <RuleText source={r.source} />
+            </button>
+            <button
+              type="button"
+              className="plain num"
+              aria-pressed={picked.includes(`"rule":${i + 1}`)}
+              disabled={unless}
+              aria-label={`show the ${count(r.answers)} answers of rule ${i + 1}`}
+              onClick={() => setPick([{ kind: 'rule', id: line.id, rule: i + 1 }])}
+            >
+              {count(r.answers)}
+            </button>
+            <div className="ruleacts">
+              <Link
+                className="plain small"
+                to={`/q/${question.id}/terms?${new URLSearchParams({ ...(focusText ? { focus: focusText } : {}), pick: JSON.stringify([{ kind: 'words', text: r.source }]) })}`}
+              >
+                in context
+              </Link>
+              {!unless && (
+                <button
+                  type="button"
+                  className="plain small"
+                  onClick={() => edit({ kind: 'rest', id: line.id, was: r.source, to: 'on' })}
+                  aria-label={`let rest rule ${i + 1}`}
+                >
+                  let rest
+                </button>
+              )}
+            </div>
+            {r.problems.length > 0 && (
+              <div className="under">
+                <Problems
+                  source={r.source}
+                  problems={r.problems}
+                  mend={(rule) => edit({ kind: 'rule', id: line.id, rule, was: r.source, unless })}
+                />
+              </div>
+            )}
+          </div>
+        ),
+      )}
+      {writing?.unless === unless && !rules.some((r) => r.source === writing.was) && pen(unless, rules.length + 1)}
+    </>
+  );
+  return (
+    <section className="page" aria-label={line.name}>
+      <p className={`soft row ${tint(line.top)}`}>
+        <span>
+          {line.path.slice(0, -1).join(' / ') || (line.net ? 'a net' : 'stands at the top')} · code {line.code} · key{' '}
+          <b className="short">{line.short}</b>
+        </span>
+      </p>
+      {naming ? (
+        <Naming
+          line={line}
+          done={(to) => {
+            setNaming(false);
+            if (to) change(to);
+          }}
+        />
+      ) : (
+        <>
+          <h1>
+            <button
+              type="button"
+              className="title"
+              onClick={() => setNaming(true)}
+              title="change name, note, code, key and colour"
+            >
+              {line.name}
+            </button>
+          </h1>
+          <p className="soft note">
+            {line.note || 'No note yet: press the name to write what belongs here and what does not.'}
+          </p>
+        </>
+      )}
+      <p className="soft">
+        {many(line.has, 'answer')} here, {count(line.only)} of them only here
+        {line.hand ? `, ${count(line.hand)} by hand` : ''}
+        {line.alone ? '; only where no other category applies' : ''}
+        {line.off ? '; its rules rest' : ''}
+        {line.net ? '; a net has what any category inside it has' : ''}
+        {!line.net && !line.hits.length ? '; it has no rule, so it is given by hand only' : ''}.
+      </p>
+      <div className="rules">{list(line.hits, false)}</div>
+      {(line.less.length > 0 || writing?.unless) && (
+        <>
+          <p className="caption">unless</p>
+          <div className="rules">{list(line.less, true)}</div>
+        </>
+      )}
+      {!!line.resting?.length && (
+        <>
+          <p className="caption">resting: kept, not used</p>
+          <div className="rules">
+            {line.resting.map((source) => (
+              <div key={source} className="ruleline rested">
+                <span className="no" />
+                <span className="rulesource">
+                  <RuleText source={source} />
+                </span>
+                <button
+                  type="button"
+                  className="plain small"
+                  onClick={() => edit({ kind: 'rest', id: line.id, was: source, to: 'off' })}
+                >
+                  take up again
+                </button>
+              </div>
+            ))}
+          </div>
+        </>
+      )}
+      {!writing && (
+        <p className="row wrap">
+          <button type="button" onClick={() => start('')}>
+            Add a rule <kbd>a</kbd>
+          </button>
+          <button type="button" onClick={() => start('', true)}>
+            Add an “unless” <kbd>u</kbd>
+          </button>
+        </p>
+      )}
+      {!writing && (
+        <div className="row wrap settings">
+          <label>
+            <input type="checkbox" checked={!!line.alone} onChange={(e) => change({ alone: e.target.checked })} />{' '}
+            stands alone
+          </label>
+          <label>
+            <input type="checkbox" checked={!!line.off} onChange={(e) => change({ off: e.target.checked })} /> all rules
+            rest
+          </label>
+          {(
+            [
+              ['move', 'move…'],
+              ['merge', 'merge into…'],
+              ['split', 'split…'],
+              ['duplicate', 'duplicate'],
+              ['remove', 'remove…'],
+            ] as const
+          ).map(([kind, words]) => (
+            <button
+              key={kind}
+              type="button"
+              className="plain"
+              disabled={kind === 'split' && line.hits.length < 2}
+              title={kind === 'split' ? 'move some of its rules to a new category' : undefined}
+              onClick={() =>
+                kind === 'duplicate' ? edit({ kind: 'duplicate category', id: line.id }) : setArranging(kind)
+              }
+            >
+              {words}
+            </button>
+          ))}
+        </div>
+      )}
+      {arranging && <Arrange kind={arranging} line={line} lines={lines} close={() => setArranging(undefined)} />}
+    </section>
+  );
+}
+
+const colours = ['moss', 'clay', 'slate', 'violet', 'ochre', 'teal', 'plum', 'ink'];
+
+function Naming({ line, done }: { line: FrameLine; done: (to?: Partial<Category>) => void }) {
+  const [name, setName] = useState(line.name);
+  const [note, setNote] = useState(line.note ?? '');
+  const [code, setCode] = useState(String(line.code ?? ''));
+  const [short, setShort] = useState(line.short ?? '');
+  const [colour, setColour] = useState(line.colour ?? 0);
+  return (
+    <form
+      className="naming"
+      onKeyDown={(e) => e.key === 'Escape' && done()}
+      onSubmit={(e) => {
+        e.preventDefault();
+        if (name.trim())
+          done({
+            name: name.trim(),
+            note: note.trim(),
+            code: Number(code) || line.code,
+            short: short.trim() || line.short,
+            colour: colour || undefined,
+          });
+      }}
+    >
+      {/* biome-ignore lint/a11y/noAutofocus: the name was pressed in order to write it */}
+      <input className="title" autoFocus value={name} onChange={(e) => setName(e.target.value)} aria-label="Name" />
+      <textarea
+        value={note}
+        rows={2}
+        onChange={(e) => setNote(e.target.value)}
+        aria-label="Note"
+        placeholder="What belongs here, and what does not"
+      />
+      <p className="row wrap">
+        <label>
+          code <input className="tiny" value={code} inputMode="numeric" onChange={(e) => setCode(e.target.value)} />
+        </label>
+        <label>
+          key <input className="tiny" value={short} onChange={(e) => setShort(e.target.value)} />
+        </label>
+        {line.path.length === 1 && (
+          <label>
+            colour{' '}
+            <select value={colour} onChange={(e) => setColour(Number(e.target.value))}>
+              <option value={0}>by its place</option>
+              {colours.map((c, i) => (
+                <option key={c} value={i + 1}>
+                  {c}
+                </option>
+              ))}
+            </select>
+          </label>
+        )}
+        <button type="submit" className="go">
+          Keep
+        </button>
+        <button type="button" onClick={() => done()}>
+          Drop
+        </button>
+      </p>
+    </form>
+  );
+}
