@@ -413,13 +413,19 @@ func TestALargerStudyByKeyboard(t *testing.T) {
 
 	// A playbook from a file; one that can't be read changes nothing.
 	bad := file(t, t.TempDir(), "bad.json", `{"aftermath":1,"lexikon":{}}`)
+	w.press("In and out")
 	w.until(`document.querySelector('.filelink input')`)
 	w.do(chromedp.SetUploadFiles(`.filelink input`, []string{bad}, chromedp.ByQuery))
 	w.until(`document.querySelector('.notices .bad')?.innerText.includes('lexikon')`)
 	good, err := filepath.Abs("../../internal/demo/change.json")
 	require.NoError(t, err)
 	w.do(chromedp.SetUploadFiles(`.filelink input`, []string{good}, chromedp.ByQuery))
-	w.until(`document.querySelectorAll('.treeline').length === 17 && document.querySelector('.notices').innerText.includes('Loaded change.json')`)
+	w.until(`document.querySelector('dialog')?.innerText.includes('A playbook with 17 categories') && document.querySelector('dialog .plainfigures')`)
+	w.axe("bringing in")
+	w.press("Bring it in")
+	w.until(`document.querySelector('.notices').innerText.includes('Loaded a playbook')`)
+	w.press("Frame")
+	w.until(`document.querySelectorAll('.treeline').length === 17`)
 
 	// Review: the short code 3f goes before the key f.
 	w.view("Review")

@@ -3,6 +3,7 @@
 package rule
 
 import (
+	"fmt"
 	"strconv"
 	"strings"
 	"unicode"
@@ -56,6 +57,22 @@ func (r Reach) String() string {
 	b.WriteString(strconv.Itoa(r.Distance))
 	b.WriteByte(map[bool]byte{false: 'w', true: 's'}[r.Sentences])
 	return b.String()
+}
+
+// Words says what a reach asks of its two sides.
+func (r Reach) Words() string {
+	out := fmt.Sprintf("at most %d %s apart", r.Distance, map[bool]string{false: "words", true: "sentences"}[r.Sentences])
+	if r.Sentences {
+		out = fmt.Sprintf("within %d sentences", r.Distance)
+	}
+	if r.Distance == 1 {
+		out = map[bool]string{false: "side by side", true: "in one sentence"}[r.Sentences]
+	}
+	out += map[rune]string{'>': ", in this order", '<': ", in the other order"}[r.Direction]
+	if r.Without {
+		return "the first without the second " + out
+	}
+	return "both, " + out
 }
 
 // The greatest reaches.

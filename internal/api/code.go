@@ -85,11 +85,12 @@ func (s *server) frameQDC(ctx context.Context, in *QuestionInput) (*huma.StreamR
 
 // ReadFrame is a code frame that was read from a file.
 type ReadFrame struct {
-	Kind       string      `json:"kind" enum:"playbook,table,codebook"`
-	Frame      frame.Frame `json:"frame"`
-	Categories int         `json:"categories"`
-	Rules      int         `json:"rules"`
-	Notes      []string    `json:"notes" doc:"what was left out or changed"`
+	Kind       string             `json:"kind" enum:"playbook,table,codebook"`
+	Frame      frame.Frame        `json:"frame"`
+	Playbook   *playbook.Playbook `json:"playbook,omitempty" doc:"all of it, if it was one"`
+	Categories int                `json:"categories"`
+	Rules      int                `json:"rules"`
+	Notes      []string           `json:"notes" doc:"what was left out or changed"`
 }
 
 func (s *server) readFrame(ctx context.Context, in *struct {
@@ -116,8 +117,7 @@ func readFrame(name string, data []byte) (out ReadFrame, err error) {
 		var p playbook.Playbook
 		out.Kind = "playbook"
 		p, err = playbook.Parse(start)
-		out.Frame = p.Frame
-		out.Notes = append(out.Notes, "only the code frame is taken; cleaning and lexicon of the playbook stay out")
+		out.Frame, out.Playbook = p.Frame, &p
 	case strings.EqualFold(path.Ext(name), ".xlsx") || bytes.HasPrefix(start, []byte("PK")):
 		return out, fmt.Errorf("%w: this is a workbook; save its sheet as CSV", desk.ErrRequest)
 	default:

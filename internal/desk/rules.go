@@ -333,16 +333,18 @@ func (q *Question) Why(s *State, answer int, category string) (Why, error) {
 			for _, step := range s.Coding.Trace(x, answer) {
 				part := WhyPart{What: kindNames[step.Kind], Depth: step.Depth, Found: step.Found, Spoils: step.Spoils, Words: []string{}, Text: step.Entry}
 				if step.Kind == rule.Near {
-					part.What = "within " + step.Reach.String()[1:]
-					if step.Reach.Without {
-						part.What = "none within " + step.Reach.String()[1:]
-					}
+					part.What = step.Reach.Words()
 				}
 				if step.End > 0 {
 					part.Text = string(runes[step.Start:step.End])
 				}
-				for _, n := range step.Words {
-					part.Words = append(part.Words, masked(original, words[n].Start, words[n].End, personal))
+				for i := 0; i < len(step.Words); { // words in a row are shown as they were written
+					last := i
+					for last+1 < len(step.Words) && step.Words[last+1] == step.Words[last]+1 {
+						last++
+					}
+					part.Words = append(part.Words, masked(original, words[step.Words[i]].Start, words[step.Words[last]].End, personal))
+					i = last + 1
 				}
 				for _, t := range step.Stretches {
 					part.Words = append(part.Words, masked(original, t[0], t[1], personal))

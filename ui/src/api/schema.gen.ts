@@ -2716,6 +2716,8 @@ export interface components {
             kind: "playbook" | "table" | "codebook";
             /** @description what was left out or changed */
             notes: string[];
+            /** @description all of it, if it was one */
+            playbook?: components["schemas"]["Playbook"];
             /** Format: int64 */
             rules: number;
         };

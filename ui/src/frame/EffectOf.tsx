@@ -25,7 +25,7 @@ export function EffectOf({ change, children }: { change?: Edit; children?: (e: E
     <>
       <p className="effect" role="status">
         {coded === 0
-          ? 'As many answers stay coded. '
+          ? 'As many answers are coded as before. '
           : coded > 0
             ? `${many(coded, 'answer')} more would be coded. `
             : `${many(-coded, 'answer')} would have no category any more. `}

@@ -67,32 +67,35 @@ export function WhySheet({ answer, start, close }: { answer: Answer; start?: str
                   {r.unless && <em className="soft">unless </em>}
                   <RuleText source={r.source} />
                 </span>
-                <span className="soft small">{r.broken ?? (r.found ? 'matches' : 'does not match')}</span>
+                <span className="soft small">
+                  {r.broken ?? (r.found ? 'matches' : 'does not match')}
+                  {r.parts.length > 1 && !r.found && ` (${r.parts[0]!.what})`}
+                  {r.found && r.parts[0]?.words.length ? (
+                    <>
+                      : <q>{r.parts[0].words.join(' … ')}</q>
+                    </>
+                  ) : null}
+                </span>
               </p>
               {r.parts.length > 1 && (
                 <ul className="plainlist">
-                  {r.parts.map((p, i) => (
-                    <li key={i} style={{ paddingLeft: 16 + 18 * p.depth }} className={p.spoils ? 'bad' : ''}>
+                  {r.parts.slice(1).map((p, i) => (
+                    <li key={i} style={{ paddingLeft: 4 + 18 * p.depth }} className={p.spoils ? 'bad' : ''}>
                       <span className={p.found && !p.spoils ? 'found' : p.spoils ? '' : 'soft'}>
                         {p.spoils ? '✗' : p.found ? '✓' : '–'}
                       </span>{' '}
-                      <code>{p.text}</code> <span className="soft small">{p.what}</span>{' '}
+                      <code>{p.text}</code> <span className="soft small">{p.what}:</span>{' '}
                       {p.words.length > 0 ? (
                         <span>
-                          found <q>{p.words.join(' … ')}</q>
+                          <q>{p.words.join(' … ')}</q>
                           {p.spoils && ', which must not be there'}
                         </span>
                       ) : (
-                        <span className="soft">{p.found ? '' : 'not there'}</span>
+                        <span className="soft">{p.found ? 'so it is' : 'not there'}</span>
                       )}
                     </li>
                   ))}
                 </ul>
-              )}
-              {r.parts.length === 1 && r.parts[0]!.words.length > 0 && (
-                <p className="soft small whyone">
-                  found <q>{r.parts[0]!.words.join(' … ')}</q>
-                </p>
               )}
             </section>
           ))}

@@ -2,62 +2,31 @@ import { useState } from 'react';
 import { api, type Edit, type ReadFrame, take } from '../../api/client';
 import { many } from '../../format';
 import { CopyFrom } from '../../frame/CopyFrom';
-import { EffectOf } from '../../frame/EffectOf';
+import { EffectOf, useEffectOf } from '../../frame/EffectOf';
 import { Sheet } from '../../frame/Sheets';
 import { useDesk } from '../../question';
-
-type Read = { file: string; edit: (after: boolean) => Edit; what: string; notes: string[]; whole?: boolean };
 
 /** Carries the frame, or the whole scheme, out as a file, and in from one. */
 export default function InOut() {
   const { question, say } = useDesk();
-  const [read, setRead] = useState<Read>();
-  const refused = (e: unknown) => say({ text: `${(e as Error).message} Nothing was changed.`, bad: true });
-  const readFrame = async (file: File) => {
-    const f: ReadFrame = await take(
-      api.POST('/api/v1/questions/{question}/frame/read', {
-        params: { path: { question: question.id }, query: { name: file.name } },
-        headers: { 'Content-Type': 'application/octet-stream' },
-        body: '',
-        bodySerializer: () => file, // as it is: the server tells what it holds
-      }),
-    );
-    setRead({
-      file: file.name,
-      what: `${f.kind === 'codebook' ? 'A REFI-QDA codebook' : f.kind === 'table' ? 'A table' : 'A playbook'} with ${many(f.categories, 'category', 'categories')} and ${many(f.rules, 'rule')}.`,
-      notes: f.notes,
-      edit: (after) => ({ kind: 'frame', frame: f.frame, to: after ? 'on' : undefined }),
-    });
-  };
-  const readPlaybook = async (file: File) => {
-    let playbook: Edit['playbook'];
+  const [read, setRead] = useState<{ name: string; file: ReadFrame }>();
+  const open = async (file: File) => {
     try {
-      playbook = JSON.parse(await file.text());
-    } catch {
-      throw new Error(`${file.name} is no playbook: it can’t be read as JSON.`);
+      setRead({
+        name: file.name,
+        file: await take(
+          api.POST('/api/v1/questions/{question}/frame/read', {
+            params: { path: { question: question.id }, query: { name: file.name } },
+            headers: { 'Content-Type': 'application/octet-stream' },
+            body: '',
+            bodySerializer: () => file, // as it is: the server tells what it holds
+          }),
+        ),
+      });
+    } catch (e) {
+      say({ text: `${file.name}: ${(e as Error).message}. Nothing was changed.`, bad: true });
     }
-    setRead({
-      file: file.name,
-      what: 'A playbook: cleaning, lexicon and code frame take the place of what stands here.',
-      notes: [],
-      whole: true,
-      edit: () => ({ kind: 'playbook', playbook }),
-    });
   };
-  const opener = (label: string, accept: string, open: (f: File) => Promise<void>) => (
-    <label className="plain filelink">
-      {label}
-      <input
-        type="file"
-        accept={accept}
-        onChange={(e) => {
-          const file = e.target.files?.[0];
-          e.target.value = '';
-          if (file) open(file).catch(refused);
-        }}
-      />
-    </label>
-  );
   const base = `/api/v1/questions/${question.id}`;
   return (
     <div className="inoutv">
@@ -91,14 +60,23 @@ export default function InOut() {
         <h2>In</h2>
         <dl className="files">
           <dt>
-            {opener('A code frame…', '.csv,.qdc,.json,.xml,text/csv,application/xml,application/json', readFrame)}
+            <label className="plain filelink">
+              A file…
+              <input
+                type="file"
+                accept=".csv,.qdc,.json,.xml,text/csv,application/xml,application/json"
+                onChange={(e) => {
+                  const file = e.target.files?.[0];
+                  e.target.value = '';
+                  if (file) open(file);
+                }}
+              />
+            </label>
           </dt>
           <dd>
-            From a CSV of this kind, a QDC codebook or the frame of a playbook: in the place of the frame there is, or
-            after it.
+            A playbook, whole or its code frame only; a code frame as CSV; a QDC codebook. It takes the place of the
+            frame there is, or comes after it.
           </dd>
-          <dt>{opener('A whole playbook…', '.json,application/json', readPlaybook)}</dt>
-          <dd>In the place of cleaning, lexicon and frame.</dd>
           <dt>
             <CopyFrom first="frame" />
           </dt>
@@ -110,17 +88,30 @@ export default function InOut() {
           mended.
         </p>
       </section>
-      {read && <BringIn read={read} close={() => setRead(undefined)} />}
+      {read && <BringIn {...read} close={() => setRead(undefined)} />}
     </div>
   );
 }
 
-function BringIn({ read, close }: { read: Read; close: () => void }) {
+const kinds = { codebook: 'A REFI-QDA codebook', table: 'A table', playbook: 'A playbook' };
+const places = {
+  whole: 'all of it: cleaning, lexicon and frame in the place of what stands here',
+  replace: 'its frame in the place of the one there is',
+  after: 'its frame after the one there is',
+};
+type Place = keyof typeof places;
+
+/** Asks where what was read shall go, its effect shown first. */
+function BringIn({ name, file, close }: { name: string; file: ReadFrame; close: () => void }) {
   const { edit } = useDesk();
-  const [after, setAfter] = useState(false);
-  const change = read.edit(after);
+  const [place, setPlace] = useState<Place>(file.playbook ? 'whole' : 'replace');
+  const change: Edit =
+    place === 'whole'
+      ? { kind: 'playbook', playbook: file.playbook }
+      : { kind: 'frame', frame: file.frame, to: place === 'after' ? 'on' : undefined };
+  const refused = useEffectOf(change, true).error;
   return (
-    <Sheet title={`Bring in ${read.file}?`} close={close}>
+    <Sheet title={`Bring in ${name}?`} close={close}>
       <form
         onSubmit={(e) => {
           e.preventDefault();
@@ -128,32 +119,32 @@ function BringIn({ read, close }: { read: Read; close: () => void }) {
           edit(change);
         }}
       >
-        <p>{read.what}</p>
-        {read.notes.length > 0 && (
+        <p>
+          {kinds[file.kind]} with {many(file.categories, 'category', 'categories')} and {many(file.rules, 'rule')}.
+        </p>
+        {file.notes.length > 0 && (
           <ul className="plainlist soft">
-            {read.notes.map((n) => (
+            {file.notes.map((n) => (
               <li key={n}>{n}</li>
             ))}
           </ul>
         )}
-        {!read.whole && (
-          <fieldset className="plainset">
-            <legend>Where it goes</legend>
-            {[false, true].map((a) => (
-              <p key={String(a)}>
+        <fieldset className="plainset">
+          <legend>What goes where</legend>
+          {(Object.keys(places) as Place[])
+            .filter((p) => p !== 'whole' || file.playbook)
+            .map((p) => (
+              <p key={p}>
                 <label>
-                  <input type="radio" name="where" checked={after === a} onChange={() => setAfter(a)} />{' '}
-                  {a
-                    ? 'after the frame there is'
-                    : 'in the place of the frame there is: categories under the same names keep their decisions by hand'}
+                  <input type="radio" name="place" checked={place === p} onChange={() => setPlace(p)} /> {places[p]}
                 </label>
               </p>
             ))}
-          </fieldset>
-        )}
+        </fieldset>
+        {place !== 'after' && <p className="soft">Categories under the same names keep their decisions by hand.</p>}
         <EffectOf change={change} />
         <p className="row">
-          <button type="submit" className="go">
+          <button type="submit" className="go" disabled={!!refused}>
             Bring it in
           </button>
           <button type="button" onClick={close}>

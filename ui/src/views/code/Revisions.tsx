@@ -55,7 +55,7 @@ export default function Revisions() {
   );
   return (
     <div className="revisionsv">
-      <div className="row wrap between twostates">
+      <div className="row wrap twostates">
         {choose(from, (s) => compare(s, to), 'from')}
         {choose(to, (s) => compare(from, s), 'to')}
         <span className="row">
