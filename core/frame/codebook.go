@@ -39,8 +39,11 @@ type qdcCode struct {
 
 // Codebook writes the frame's nets, categories, notes and colours in the REFI-QDA codebook exchange format (QDC 1.0).
 // Rules, keys and code numbers have no place in it. A net takes no decisions, so it is not codable. The study makes the
-// identifiers of the codes: the same study gives the same ones.
+// identifiers of the codes: the same study gives the same ones. The format has no form for a frame without categories.
 func (f Frame) Codebook(study string) ([]byte, error) {
+	if len(f) == 0 {
+		return nil, fmt.Errorf("%w: there is no category yet, and a codebook must hold one", ErrFrame)
+	}
 	book := qdcBook{Origin: "Aftermath"}
 	for i, c := range f {
 		colour := i%len(Colours) + 1

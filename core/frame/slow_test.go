@@ -144,3 +144,46 @@ func TestCodingAgainstDefinition(t *testing.T) {
 		require.Equal(t, coded(c), coded(again), "results that are used again change nothing")
 	})
 }
+
+// What a rule would change in a slot, worked out from what is known, is what coding the frame anew gives.
+func TestTrialAgainstCodingAnew(t *testing.T) {
+	s := scope(t)
+	tried := 0
+	rapid.Check(t, func(t *rapid.T) {
+		f, d := anyFrame(t), NewDecisions()
+		c := Code(f, d, s, nil)
+		r := rapid.SampledFrom(c.Results).Draw(t, "category")
+		slot := Slot{Category: r.ID, Unless: rapid.Bool().Draw(t, "unless")}
+		list := &r.Category.Rules
+		if slot.Unless {
+			list = &r.Category.Unless
+		}
+		slot.At = rapid.IntRange(0, len(*list)).Draw(t, "at")
+		src := rapid.SampledFrom([]string{"late", "crew / tea", "rude + crew", "nothing - late", "boat / never"}).Draw(t, "rule")
+		changes, ok := c.Trial(slot, c.Try(src), d)
+		if !ok {
+			return
+		}
+		tried++
+		after := f.Clone()
+		p, _ := after.Find(r.ID)
+		list = &p.Rules
+		if slot.Unless {
+			list = &p.Unless
+		}
+		if slot.At == 0 {
+			*list = append(*list, src)
+		} else {
+			(*list)[slot.At-1] = src
+		}
+		said := func(changes []Change) (out []string) {
+			for _, x := range changes {
+				out = append(out, fmt.Sprint(x.PathName(), x.Gained, x.Lost))
+			}
+			return out
+		}
+		want := c.Changes(Code(after, d, s, nil), r.ID)
+		require.ElementsMatch(t, said(want), said(changes))
+	})
+	require.Greater(t, tried, 20)
+}

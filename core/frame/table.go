@@ -31,12 +31,13 @@ func yes(b bool) string {
 	return ""
 }
 
-// pathText writes a path so that names with a stroke in them can be told from two names.
+// pathText writes a path so that names with a stroke in them can be told from two names: they stand in quotes, and a quote
+// in a name is written twice.
 func pathText(path []string) string {
 	out := make([]string, len(path))
 	for i, name := range path {
-		if strings.Contains(name, "/") {
-			name = `"` + name + `"`
+		if strings.ContainsAny(name, `/"`) {
+			name = `"` + strings.ReplaceAll(name, `"`, `""`) + `"`
 		}
 		out[i] = name
 	}
@@ -52,15 +53,19 @@ func splitPath(text string) (path []string) {
 		}
 		name.Reset()
 	}
+	before := ' '
 	for _, c := range text {
 		switch {
 		case c == '"':
-			quotes = !quotes
+			if quotes = !quotes; quotes && before == '"' { // two of them in quotes are one of the name
+				name.WriteRune(c)
+			}
 		case c == '/' && !quotes:
 			add()
 		default:
 			name.WriteRune(c)
 		}
+		before = c
 	}
 	add()
 	return path

@@ -1,5 +1,7 @@
 package rule
 
+import "fmt"
+
 // Relaxed is a rule that asks for one thing less than another.
 type Relaxed struct {
 	Rule       *Node
@@ -73,7 +75,7 @@ func (n *Node) relax(placed bool) (out []Relaxed) {
 		if n.Number > 1 {
 			less := *n
 			less.Number--
-			add(&less, n, "only "+less.String()[:len(less.String())-len(n.Kids[0].String())]+"them")
+			add(&less, n, fmt.Sprintf("only %d of them", less.Number))
 		}
 	case Alternatives:
 		for i := range n.Kids {

@@ -1,10 +1,12 @@
 package rule
 
 import (
+	"regexp"
 	"slices"
 	"strings"
 	"testing"
 
+	"github.com/RoaringBitmap/roaring/v2"
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
 
@@ -19,6 +21,9 @@ type slow struct {
 	sentences []int
 	stem      func(string) string
 	lists     map[string][]string
+	original  string
+	ticket    string // of the respondent; empty for a missing value
+	delayed   bool   // the category {Delays} has the answer
 }
 
 // spot is a hit: the places of its words, ascending.
@@ -60,7 +65,27 @@ func (m slow) matches(n *Node) bool {
 		return m.matches(n.Kids[0]) && !m.matches(n.Kids[1])
 	case Alternatives:
 		return slices.ContainsFunc(n.Kids, m.matches)
+	case Regex:
+		return regexp.MustCompile(n.Text).MatchString(m.original)
+	case Category:
+		return m.delayed
+	case Condition:
+		is := slices.ContainsFunc(n.Names, func(v string) bool {
+			return strings.EqualFold(v, m.ticket) || v == "missing" && m.ticket == ""
+		})
+		return n.Op == "=" && is || n.Op == "!=" && !is && m.ticket != ""
 	case Of:
+		if n.Kids[0].Kind == List {
+			found := map[string]bool{}
+			for _, e := range m.lists[n.Kids[0].Text] {
+				for _, w := range m.words {
+					if m.stem(e) == m.stem(w) {
+						found[m.stem(e)] = true
+					}
+				}
+			}
+			return len(found) >= n.Number
+		}
 		kids, found := map[string]*Node{}, 0
 		for _, k := range n.Kids[0].Kids {
 			kids[k.String()] = k
@@ -195,10 +220,15 @@ func anyTree(depth int) *rapid.Generator[string] {
 	if depth == 0 {
 		return part
 	}
+	// Parts that speak of the whole answer, or of who gave it.
+	whole := rapid.SampledFrom([]string{"*", "[ticket = Day]", "[ticket = season / missing]", "[ticket != Day]", "{Delays}", `re"boats?[.!] "`, "2 of @crew"})
 	return rapid.Custom(func(t *rapid.T) string {
 		sub := anyTree(depth - 1)
 		a, b := sub.Draw(t, "a"), sub.Draw(t, "b")
 		reach := rapid.SampledFrom([]string{"1w", "2w", "4w", ">1w", ">3w", "<2w", "1s", "2s", ">1s", "<2s"}).Draw(t, "reach")
+		if rapid.IntRange(0, 7).Draw(t, "of the whole answer") == 0 {
+			a = whole.Draw(t, "whole")
+		}
 		switch rapid.IntRange(0, 9).Draw(t, "shape") {
 		case 0, 1:
 			return "(" + a + ") +" + reach + " (" + b + ")"
@@ -219,70 +249,91 @@ func anyTree(depth int) *rapid.Generator[string] {
 	})
 }
 
-// The fast matcher finds what the definitions say, and marks the words they say.
-func TestFastMatcherAgainstDefinitions(t *testing.T) {
+// comparison counts what was compared.
+type comparison struct{ pairs, matched, marked int }
+
+// compare draws answers and rules and holds the fast matcher against the definitions.
+func (c *comparison) compare(t *rapid.T) {
 	words := []string{"kind", "boat", "boats", "late", "lately", "crew", "rude", "staff", "bot", "the"}
 	ends := []string{" ", " ", " ", " ", ". ", "! ", "-"}
 	p, err := text.NewPipeline("en", text.DefaultSteps())
 	require.NoError(t, err)
-	compared, matched := 0, 0
-	rapid.Check(t, func(t *rapid.T) {
-		var answers []string
-		for range 20 {
-			var b strings.Builder
-			for range rapid.IntRange(1, 9).Draw(t, "length") {
-				b.WriteString(rapid.SampledFrom(words).Draw(t, "word") + rapid.SampledFrom(ends).Draw(t, "end"))
-			}
-			answers = append(answers, b.String())
+	var answers []string
+	for range 20 {
+		var b strings.Builder
+		for range rapid.IntRange(1, 9).Draw(t, "length") {
+			b.WriteString(rapid.SampledFrom(words).Draw(t, "word") + rapid.SampledFrom(ends).Draw(t, "end"))
 		}
-		s := scope(t, answers...)
-		// Terms by the view are what the definitions call a word with its inflections.
-		stem := func(w string) string {
-			if term, ok := s.View.Find(w); ok {
-				return s.View.Terms[term].Label
-			}
-			return w
+		answers = append(answers, b.String())
+	}
+	delayed := roaring.BitmapOf(rapid.SliceOf(rapid.Uint32Range(0, 19)).Draw(t, "delayed")...)
+	s := scope(t, answers...)
+	// Terms by the view are what the definitions call a word with its inflections.
+	stem := func(w string) string {
+		if term, ok := s.View.Find(w); ok {
+			return s.View.Terms[term].Label
 		}
-		m := &Matcher{Scope: s}
-		for range 12 {
-			src := anyTree(2).Draw(t, "rule")
-			tree, problems := Parse(src)
-			require.Empty(t, problems, src)
-			program, problems := Compile(src, s)
-			reference := slow{stem: stem, lists: map[string][]string{"crew": {"crew", "staff", "steward"}}}
-			if program == nil {
-				require.False(t, reference.readable(tree) && !strings.Contains(problems[0].Message, "only"), "%s: %v", src, problems)
+		return w
+	}
+	m := &Matcher{Scope: s, Category: func(string) *roaring.Bitmap { return delayed }}
+	for range 16 {
+		src := anyTree(2).Draw(t, "rule")
+		tree, problems := Parse(src)
+		require.Empty(t, problems, src)
+		program, problems := Compile(src, s)
+		reference := slow{stem: stem, lists: map[string][]string{"crew": {"crew", "staff", "steward"}}}
+		if program == nil {
+			require.False(t, reference.readable(tree) && !strings.Contains(problems[0].Message, "only"), "%s: %v", src, problems)
+			continue
+		}
+		found := m.Answers(program)
+		for i, a := range answers {
+			reference.original, reference.ticket, reference.delayed = a, []string{"Day", "Season", ""}[i%3], delayed.Contains(uint32(i))
+			reference.words, reference.sentences = nil, nil
+			for _, w := range p.Clean(a).Words {
+				reference.words, reference.sentences = append(reference.words, w.Surface), append(reference.sentences, w.Sentence)
+			}
+			c.pairs++
+			want := reference.matches(tree)
+			require.Equal(t, want, found.Contains(uint32(i)), "%s on %q", src, a)
+			if !want {
 				continue
 			}
-			found := m.Answers(program)
-			for i, a := range answers {
-				reference.words, reference.sentences = nil, nil
-				for _, w := range p.Clean(a).Words {
-					reference.words, reference.sentences = append(reference.words, w.Surface), append(reference.sentences, w.Sentence)
+			c.matched++
+			if !reference.placed(tree) {
+				continue
+			}
+			c.marked++
+			marked := map[int]bool{}
+			for _, s := range reference.spots(tree) {
+				for _, w := range s {
+					marked[w] = true
 				}
-				want := reference.matches(tree)
-				require.Equal(t, want, found.Contains(uint32(i)), "%s on %q", src, a)
-				if want && reference.placed(tree) {
-					marked := map[int]bool{}
-					for _, s := range reference.spots(tree) {
-						for _, w := range s {
-							marked[w] = true
-						}
-					}
-					e, _ := m.Explain(program, i)
-					require.Len(t, e.Words, len(marked), "%s on %q", src, a)
-					for _, w := range e.Words {
-						require.True(t, marked[w], "%s on %q: word %d", src, a, w)
-					}
-					matched++
-				}
-				compared++
+			}
+			e, _ := m.Explain(program, i)
+			require.Len(t, e.Words, len(marked), "%s on %q", src, a)
+			for _, w := range e.Words {
+				require.True(t, marked[w], "%s on %q: word %d", src, a, w)
 			}
 		}
-	})
-	require.Greater(t, compared, 10_000)
-	require.Greater(t, matched, 500, "rules and answers must meet")
-	t.Logf("%d pairs compared, %d with marked words", compared, matched)
+	}
+}
+
+// The fast matcher finds what the definitions say, and marks the words they say: over 20,000 pairs of a rule and an answer,
+// and more while fuzzing.
+func TestFastMatcherAgainstDefinitions(t *testing.T) {
+	var c comparison
+	for c.pairs < 20_000 {
+		rapid.Check(t, c.compare)
+	}
+	require.Greater(t, c.matched, 2_000, "rules and answers must meet")
+	require.Greater(t, c.marked, 500)
+	t.Logf("%d pairs compared, %d matched, %d with marked words", c.pairs, c.matched, c.marked)
+}
+
+func FuzzMatcher(f *testing.F) {
+	var c comparison
+	f.Fuzz(rapid.MakeFuzz(c.compare))
 }
 
 // Programs that are the same under two lexicons find the same answers, so that a result may be used again; and rules that a
@@ -318,7 +369,8 @@ func TestSameProgramsFindTheSame(t *testing.T) {
 				continue
 			}
 			same++
-			require.Equal(t, (&Matcher{Scope: s}).Answers(a).ToArray(), (&Matcher{Scope: &changed}).Answers(b).ToArray(), src)
+			delayed := func(string) *roaring.Bitmap { return roaring.BitmapOf(0, 3) }
+			require.Equal(t, (&Matcher{Scope: s, Category: delayed}).Answers(a).ToArray(), (&Matcher{Scope: &changed, Category: delayed}).Answers(b).ToArray(), src)
 		}
 	})
 	require.Greater(t, same, 100)
