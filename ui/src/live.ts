@@ -1,4 +1,4 @@
-import { useQueryClient } from '@tanstack/react-query';
+import { type QueryClient, useQueryClient } from '@tanstack/react-query';
 import { useEffect, useSyncExternalStore } from 'react';
 import type { LiveEvent } from './api/client';
 
@@ -21,6 +21,15 @@ export function useProgress() {
   );
 }
 
+/**
+ * Asks anew for all that was asked for under a key. What is on its way for the first time is begun anew too: invalidated
+ * only, it would arrive as it was before the change, and stay.
+ */
+export function askAgain(client: QueryClient, queryKey: unknown[]) {
+  client.resetQueries({ queryKey, predicate: (q) => q.state.fetchStatus === 'fetching' && q.state.data === undefined });
+  return client.invalidateQueries({ queryKey });
+}
+
 /** Follows what other windows and the server do. The stream is closed while the window is hidden. */
 export function useLiveEvents() {
   const client = useQueryClient();
@@ -36,10 +45,10 @@ export function useLiveEvents() {
           clearTimeout(timer);
           timer = setTimeout(() => setProgress(undefined), e.done === e.total ? 600 : 4000);
         } else if (e.kind === 'edit') {
-          client.invalidateQueries({ queryKey: ['question', e.question] });
+          askAgain(client, ['question', e.question]);
         } else {
           client.invalidateQueries({ queryKey: ['studies'] });
-          client.invalidateQueries({ queryKey: ['question'] });
+          askAgain(client, ['question']);
         }
       };
     };
@@ -49,7 +58,7 @@ export function useLiveEvents() {
         source = undefined;
       } else if (!source) {
         open();
-        client.invalidateQueries({ queryKey: ['question'] });
+        askAgain(client, ['question']);
       }
     };
     open();

@@ -4,6 +4,7 @@ import { useParams } from 'react-router';
 import { api, type Edit, type Effect, type Question, Refusal, type SetupEdit, take } from './api/client';
 import { useFocus } from './focus';
 import { many } from './format';
+import { askAgain } from './live';
 
 /** What was just done, or went wrong. */
 type Notice = { text: string; bad?: boolean; undo?: boolean };
@@ -83,7 +84,7 @@ export function DeskProvider({ children }: { children: (d: { error?: Error; read
         return undefined;
       } finally {
         setBusy(false);
-        client.invalidateQueries({ queryKey: ['question', id] });
+        askAgain(client, ['question', id]);
       }
     },
     [client, id],
@@ -127,7 +128,7 @@ export function DeskProvider({ children }: { children: (d: { error?: Error; read
         setNotice({ text: (error as Error).message, bad: true });
         return false;
       } finally {
-        await client.invalidateQueries({ queryKey: ['question'] });
+        await askAgain(client, ['question']);
       }
     },
     [client, study],

@@ -4,6 +4,7 @@ import { api, type Condition, take } from '../api/client';
 import { say, useFocus } from '../focus';
 import { count } from '../format';
 import { useKeys } from '../keys';
+import { askAgain } from '../live';
 import { useDesk, useFrame } from '../question';
 import { Sheet } from './Sheets';
 
@@ -189,7 +190,7 @@ function Kept({ words, close }: { words: string; close: () => void }) {
     } catch (e) {
       notify({ text: (e as Error).message, bad: true });
     }
-    await client.invalidateQueries({ queryKey: ['question', question.id] });
+    await askAgain(client, ['question', question.id]);
   };
   const keep = async () => {
     close();

@@ -101,7 +101,7 @@ function Bar({ words, close }: { words: string; close: () => void }) {
             className="chip"
             aria-pressed={ticked.includes(w)}
             onClick={() =>
-              setTurned(turned.includes(w.surface) ? turned.filter((t) => t !== w.surface) : [...turned, w.surface])
+              setTurned((all) => (all.includes(w.surface) ? all.filter((t) => t !== w.surface) : [...all, w.surface]))
             }
           >
             {w.surface}

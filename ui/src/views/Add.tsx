@@ -3,6 +3,7 @@ import { useState } from 'react';
 import { Link, useNavigate, useParams } from 'react-router';
 import { api, type Further, type Question, type Spec, take } from '../api/client';
 import { count, many } from '../format';
+import { askAgain } from '../live';
 import { bare } from './ColumnSettings';
 import { Arriving, ColumnTable } from './Load';
 import { Finish, Loading } from './Loading';
@@ -64,7 +65,7 @@ function useAdding(back: string) {
     try {
       const { summary } = await add(abort.signal);
       await client.invalidateQueries({ queryKey: ['studies'] });
-      await client.invalidateQueries({ queryKey: ['question'] });
+      await askAgain(client, ['question']);
       navigate(back, { state: { done: summary } });
     } catch (e) {
       setFailed(e instanceof DOMException ? 'Cancelled. The study is as it was.' : (e as Error).message);

@@ -61,7 +61,10 @@ export function Page({ line, lines, write }: { line: FrameLine; lines: FrameLine
         unless={unless}
         start={writing.text}
         no={no}
-        write={(text) => keepWriting(question.id, line.id!, { ...writing, text })}
+        write={(text) => {
+          setWriting({ ...writing, text });
+          keepWriting(question.id, line.id!, { ...writing, text });
+        }}
         keep={keep}
         drop={stop}
         remove={writing.was ? () => drop(writing.was, unless) : undefined}

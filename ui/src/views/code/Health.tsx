@@ -213,7 +213,7 @@ function Matrix({ h, pick }: { h: Look; pick: (c: Condition[]) => void }) {
                           <button
                             type="button"
                             style={{ '--part': `${Math.round(100 * Math.sqrt(share))}%` } as React.CSSProperties}
-                            aria-label={`${count(h.matrix[i]![j]!)} answers with ${r.name} and ${c.name}`}
+                            aria-label={`${Math.round(100 * share)} %: ${count(h.matrix[i]![j]!)} answers with ${r.name} and ${c.name}`}
                             onPointerEnter={() => setOver([i, j])}
                             onFocus={() => setOver([i, j])}
                             onPointerLeave={() => setOver(undefined)}

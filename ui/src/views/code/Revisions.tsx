@@ -96,7 +96,7 @@ export default function Revisions() {
                   <button
                     type="button"
                     className="plain small"
-                    aria-label={`go back to ${n.name}`}
+                    aria-label={`go back to it…: ${n.name}`}
                     onClick={() => setBack(`=${n.name}`)}
                   >
                     go back to it…
@@ -142,7 +142,7 @@ export default function Revisions() {
                   <button
                     type="button"
                     className="plain small"
-                    aria-label={`name the state after revision ${ref}`}
+                    aria-label={`name… the state after revision ${ref}`}
                     onClick={() => setNaming(ref)}
                   >
                     name…
@@ -152,7 +152,7 @@ export default function Revisions() {
                   <button
                     type="button"
                     className="plain small"
-                    aria-label={`go back to after revision ${ref}`}
+                    aria-label={`go back to it…: after revision ${ref}`}
                     onClick={() => setBack(ref)}
                   >
                     go back to it…

@@ -4,6 +4,7 @@ import { api, type LexiconState, take } from '../../api/client';
 import { useFocus } from '../../focus';
 import { count, many, percent } from '../../format';
 import { CopyFrom } from '../../frame/CopyFrom';
+import { askAgain } from '../../live';
 import { useDesk, useQuestionId } from '../../question';
 import { useLexicon } from './lexicon';
 
@@ -127,7 +128,7 @@ function InAndOut({ part }: { part: Part }) {
     } catch (e) {
       say({ text: (e as Error).message, bad: true });
     } finally {
-      client.invalidateQueries({ queryKey: ['question', id] });
+      askAgain(client, ['question', id]);
     }
   };
   return (

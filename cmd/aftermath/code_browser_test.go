@@ -1,0 +1,242 @@
+package main
+
+import (
+	"fmt"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"github.com/chromedp/cdproto/input"
+	"github.com/chromedp/cdproto/runtime"
+	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"aftermath/internal/browser"
+	"aftermath/internal/demo"
+)
+
+// line finds a category in the outline by its name.
+func line(name string) string {
+	return fmt.Sprintf(`[...document.querySelectorAll('.treeline')].find(l => l.children[1].firstChild.textContent === %s)`, quote(name))
+}
+
+// drag moves the pointer from the middle of one element to a place in another: at is the part of its height.
+func (w *window) drag(from, to string, at float64) {
+	w.t.Helper()
+	var a, b struct{ X, Y float64 }
+	place := `(e => { const r = e.getBoundingClientRect(); return {x: r.x + r.width / 3, y: r.y + r.height * %v} })(%s)`
+	w.do(chromedp.Evaluate(fmt.Sprintf(place, 0.5, from), &a), chromedp.Evaluate(fmt.Sprintf(place, at, to), &b))
+	w.do(input.DispatchMouseEvent(input.MousePressed, a.X, a.Y).WithButton(input.Left).WithClickCount(1),
+		input.DispatchMouseEvent(input.MouseMoved, a.X+12, a.Y).WithButton(input.Left).WithButtons(1),
+		input.DispatchMouseEvent(input.MouseMoved, b.X, b.Y).WithButton(input.Left).WithButtons(1),
+		input.DispatchMouseEvent(input.MouseReleased, b.X, b.Y).WithButton(input.Left).WithClickCount(1))
+}
+
+// alt presses a key with Alt held.
+func (w *window) alt(key string) {
+	w.t.Helper()
+	w.do(input.DispatchKeyEvent(input.KeyRawDown).WithKey(key).WithModifiers(input.ModifierAlt), input.DispatchKeyEvent(input.KeyUp).WithKey(key).WithModifiers(input.ModifierAlt))
+}
+
+// A rule is written with a mistake, mended by one key, and has the effect it promised; one is made of words that were
+// selected; a category is dragged into a net; all of it is undone.
+func TestTheCodeFrameInTheBrowser(t *testing.T) {
+	w := openWindow(t)
+	rows := [][]string{{"respondent id", "route", "What should we change?"}}
+	for _, p := range people() {
+		rows = append(rows, []string{p.id, p.route, p.answer})
+	}
+	w.loadStudy(rows)
+	base := w.base + "/api/v1/questions/1"
+	revision := 0
+	change := func(edit string) {
+		ask[any](t, "POST", base+"/edits", fmt.Sprintf(`{"revision":%d,"edit":%s}`, revision, edit))
+		revision++
+	}
+	change(`{"kind":"add category","category":{"name":"Waiting","rules":["queue"]}}`)
+	change(`{"kind":"add category","category":{"name":"On board","rules":[],"children":[{"name":"Drinks","rules":["tea"]}]}}`)
+	w.do(chromedp.Navigate(w.base + "/q/1/code?category=c1"))
+	figure := func(name string, n int) {
+		t.Helper()
+		w.until(`%s?.querySelector('.num').innerText === '%d'`, line(name), n)
+	}
+	queue := func(p person) bool { return has(p, "queue") }
+	late := func(p person) bool { return has(p, "late") && has(p, "boat") }
+	figure("Waiting", count(queue))
+
+	// A mistake is marked where it stands, its mend is one key away, and the effect is that of the mended rule.
+	w.keys("a")
+	w.until(`document.activeElement?.classList.contains('cm-content')`)
+	w.do(chromedp.SendKeys(`.cm-content`, "laet + (boat", chromedp.ByQuery))
+	w.until(`document.querySelector('.problems')?.innerText.includes('not closed') && document.querySelector('.r-problem, .r-warning')`)
+	w.alt("m")
+	w.until(`document.querySelector('.problems')?.innerText.includes('"late" does')`)
+	w.alt("m")
+	w.until(`document.querySelector('.cm-content').innerText === 'late + (boat)' && document.querySelector('.writing .effect')?.getAttribute('aria-busy') === 'false'`)
+	fresh := count(func(p person) bool { return late(p) && !queue(p) })
+	assert.Contains(t, w.get(`document.querySelector('.writing .effect').innerText`), fmt.Sprintf("Catches %d answers; %d had no category at all, %[2]d new here", count(late), fresh))
+	w.until(`document.querySelector('.evidence mark')?.innerText === 'late boat'`)
+	w.axe("a rule with its effect")
+	w.press("By group")
+	w.until(`document.querySelectorAll('.writing .plainfigures tbody tr').length === 3`)
+	w.press("Near misses")
+	w.until(`document.querySelector('.ways')`)
+	w.axe("near misses")
+	w.do(chromedp.Focus(`.cm-content`, chromedp.ByQuery), chromedp.KeyEvent(kb.Enter))
+	figure("Waiting", count(queue)+fresh)
+
+	// Words selected in an answer become a rule of the open category; the answer says why it is in.
+	slow := `[...document.querySelectorAll('.pane .said')].find(p => p.innerText === 'slow line, late boat')`
+	w.until("%s", slow)
+	w.do(chromedp.Evaluate(`((p) => { const r = document.createRange(); r.selectNodeContents(p); const s = getSelection(); s.removeAllRanges(); s.addRange(r) })(`+slow+`)`, nil))
+	w.until(`document.querySelectorAll('.wordbar .chip').length === 4`)
+	w.axe("words that are selected")
+	w.do(chromedp.Evaluate(`[...document.querySelectorAll('.wordbar .chip')].slice(2).forEach(c => c.click())`, nil)) // late, boat
+	w.do(chromedp.SetValue(`.wordbar label select`, "sentence", chromedp.ByQuery), chromedp.Evaluate(`document.querySelector('.wordbar label select').dispatchEvent(new Event('change', {bubbles: true}))`, nil))
+	w.until(`document.querySelector('.wordbar .rulesource').innerText === 'slow +1s line'`)
+	w.press("Write it")
+	w.until(`document.querySelector('.cm-content')?.innerText === 'slow +1s line' && document.querySelector('.writing .effect')`)
+	w.press("Keep")
+	w.until(`[...document.querySelectorAll('.ruleline .rulesource')].map(r => r.innerText).join() === 'queue,late + (boat),slow +1s line'`)
+	w.do(chromedp.Evaluate(slow+`.closest('li').querySelector('.why').click()`, nil))
+	w.until(`document.querySelectorAll('dialog .whyrule').length === 3 && document.querySelector('dialog .effect').innerText.includes('It has Waiting: its rules give it')`)
+	w.axe("why")
+	w.press("Close")
+
+	// A category is dragged into a net and moved out again by keyboard; the net counts an answer once.
+	net := count(func(p person) bool { return queue(p) || late(p) || has(p, "tea") || has(p, "slow line") })
+	w.drag(line("Waiting"), line("On board"), 0.5)
+	figure("On board", net)
+	w.until(`%s.querySelector('span').style.paddingLeft === '9px'`, line("Waiting"))
+	w.alt("ArrowLeft")
+	figure("On board", count(func(p person) bool { return has(p, "tea") }))
+	w.drag(line("Waiting"), line("On board"), 0.1)
+	w.until(`document.querySelector('.treeline') === %s`, line("Waiting"))
+	w.until(`document.querySelector('.low').innerText.includes('Revisions\n7')`)
+
+	// All of it is undone, and done again.
+	for range 7 {
+		w.keys("z")
+		w.do(browser.Still())
+	}
+	w.until(`document.querySelectorAll('.treeline').length === 0 && document.querySelector('.empty')`)
+	for range 7 {
+		w.keys("Z")
+		w.do(browser.Still())
+	}
+	figure("Waiting", count(func(p person) bool { return queue(p) || late(p) || has(p, "slow line") }))
+}
+
+// Two windows write in one category at once: neither loses a word, and each sees what the other did.
+func TestTwoWindowsWriteRules(t *testing.T) {
+	w := openWindow(t)
+	rows := [][]string{{"respondent id", "What should we change?"}}
+	for _, p := range people() {
+		rows = append(rows, []string{p.id, p.answer})
+	}
+	w.loadStudy(rows)
+	base := w.base + "/api/v1/questions/1"
+	ask[any](t, "POST", base+"/edits", `{"revision":0,"edit":{"kind":"add category","category":{"name":"Waiting","rules":["queue","late"]}}}`)
+	w.do(chromedp.Navigate(w.base + "/q/1/code?category=c1"))
+	w.until(`document.querySelectorAll('.ruleline .rulesource').length === 2`)
+	w.do(chromedp.Evaluate(`document.querySelectorAll('.rulesource')[1].click()`, nil))
+	w.until(`document.querySelector('.cm-content')`)
+	w.do(chromedp.SendKeys(`.cm-content`, " + boat", chromedp.ByQuery))
+	w.until(`document.querySelector('.cm-content').innerText === 'late + boat'`)
+	// Meanwhile the other removes the first rule, and then changes the one that is being written.
+	ask[any](t, "POST", base+"/edits", `{"revision":1,"edit":{"kind":"rule","id":"c1","was":"queue","rule":""}}`)
+	w.until(`document.querySelectorAll('.ruleline .rulesource').length === 0 && document.querySelector('.cm-content').innerText === 'late + boat'`)
+	ask[any](t, "POST", base+"/edits", `{"revision":2,"edit":{"kind":"rule","id":"c1","was":"late","rule":"late + gate"}}`)
+	w.until(`document.querySelector('.writing .warning')?.innerText.includes('another window') && document.querySelector('.cm-content').innerText === 'late + boat'`)
+	// The page is left and opened anew: what was being written is still there.
+	w.do(chromedp.Reload())
+	w.until(`document.querySelector('.cm-content')?.innerText === 'late + boat'`)
+	w.press("Keep")
+	w.until(`[...document.querySelectorAll('.rulesource')].map(r => r.innerText).join() === 'late + gate,late + boat' && !document.querySelector('.cm-content')`)
+	// An edit on a revision that is no longer the newest is refused, and changes nothing.
+	var status int
+	w.do(chromedp.Evaluate(`fetch('/api/v1/questions/1/edits', {method: 'POST', headers: {'Content-Type': 'application/json'}, body: JSON.stringify({revision: 2, edit: {kind: 'rule', id: 'c1', was: 'late + gate', rule: ''}})}).then(r => r.status)`, &status,
+		func(p *runtime.EvaluateParams) *runtime.EvaluateParams { return p.WithAwaitPromise(true) }))
+	assert.Equal(t, 409, status)
+	assert.Equal(t, "2", w.get(`document.querySelectorAll('.ruleline .rulesource').length`))
+}
+
+// Drafts, health, revisions, and the ways in and out, on the demo's answers.
+func TestDraftsHealthAndRevisionsInTheBrowser(t *testing.T) {
+	w := openWindow(t)
+	w.loadStudy(append([][]string{demo.Columns}, demo.Make(3, 3000).Rows...))
+	data, err := os.ReadFile("../../internal/demo/change.json")
+	require.NoError(t, err)
+	base := w.base + "/api/v1/questions/1"
+	ask[any](t, "PUT", base+"/playbook?revision=0", string(data))
+	w.do(chromedp.Navigate(w.base + "/q/1/code"))
+	w.until(`document.querySelectorAll('.treeline').length === 17`)
+	number := func(of string) string { return strings.ReplaceAll(w.get("%s", of), ",", "") }
+
+	// The draft that gains most is taken by one key and gains what it said; the next is refused.
+	w.press("Drafts")
+	w.until(`document.querySelectorAll('.suggestion').length > 3`)
+	w.axe("drafts")
+	gains := strings.Fields(strings.TrimPrefix(number(`document.querySelector('.suggestion .gain').innerText`), "+"))[0]
+	left := number(`document.querySelector('.draftsv .soft.small').innerText.match(/[\d,]+/)[0]`)
+	w.do(chromedp.KeyEvent(kb.ArrowDown), chromedp.KeyEvent(kb.ArrowUp))
+	w.until(`document.querySelector('.pane h2').innerText.replaceAll(',', '').startsWith(%s)`, quote(gains+" answers"))
+	taken := w.get(`document.querySelector('.suggestion b').innerText`)
+	w.keys("t")
+	w.until(`document.querySelector('.notices').innerText.includes(%s) && Number(document.querySelector('.draftsv .soft.small').innerText.match(/[\d,]+/)[0].replace(',', '')) === %s - %s`,
+		quote("Added the category "+taken), left, gains)
+	refused := w.get(`document.querySelector('.suggestion b').innerText`)
+	w.keys("r")
+	w.until(`document.querySelector('.draftsv').innerText.includes('one draft refused') && ![...document.querySelectorAll('.suggestion b')].some(b => b.innerText === %s)`, quote(refused))
+
+	// Health: every figure opens its answers.
+	w.press("Health")
+	w.until(`document.querySelector('.matrix button')`)
+	w.axe("health")
+	together := number(`document.querySelector('.matrix button').getAttribute('aria-label').split(' ')[2]`)
+	w.do(chromedp.Evaluate(`document.querySelector('.matrix button').click()`, nil))
+	w.until(`document.querySelector('.pane h2').innerText.replaceAll(',', '').startsWith(%s)`, quote(together+" answer"))
+	w.do(chromedp.Evaluate(`document.querySelectorAll('.coverage tbody button')[1].click()`, nil))
+	w.until(`document.querySelector('.pane h2').innerText.replaceAll(',', '').startsWith(document.querySelectorAll('.coverage tbody button')[1].innerText.replaceAll(',', '') + ' answers')`)
+
+	// A state is named, the frame changed, the two compared; the figures open their answers; one goes back.
+	w.press("Revisions") // of the rail: a sheet with the way to the view
+	w.until(`document.querySelector('dialog[open]')`)
+	w.press("compare, name, go back")
+	w.until(`document.querySelector('.revisionsv')`)
+	w.axe("revisions")
+	w.press("Name the present state")
+	w.do(chromedp.SendKeys(`dialog input`, "sent to client", chromedp.ByQuery))
+	w.press("Keep it")
+	w.until(`[...document.querySelectorAll('.revisionsv .revisions button')].some(b => b.innerText === 'sent to client')`)
+	state := ask[figures](t, "GET", base, "")
+	ask[any](t, "POST", base+"/edits", fmt.Sprintf(`{"revision":%d,"edit":{"kind":"rule","id":"c2","rule":"queue / wait","was":"queue / wait - train"}}`, state.Revision))
+	w.do(chromedp.Evaluate(`[...document.querySelectorAll('.revisionsv .revisions button')].find(b => b.innerText === 'sent to client').click()`, nil))
+	w.until(`document.querySelector('.betweens del')?.innerText === 'queue / wait - train'`)
+	w.axe("two states")
+	w.do(chromedp.Evaluate(`document.querySelector('.betweens button').click()`, nil))
+	w.until(`document.querySelector('.pane h2').innerText.startsWith(document.querySelector('.betweens button').innerText.slice(1) + ' answer') && document.querySelector('.pane h2').innerText.includes('from sent to client')`)
+	w.press("go back to it")
+	w.until(`document.querySelector('dialog .plainfigures')`)
+	w.press("Go back to it")
+	w.until(`document.querySelector('.notices').innerText.includes('Went back to “sent to client”') && document.querySelector('.revisionsv .effect').innerText.includes('No category gained or lost')`)
+
+	// The frame goes out as a table and as a codebook, and each comes in again.
+	w.press("In and out")
+	for name, said := range map[string]string{"frame.csv": "A table with 18 categories", "frame.qdc": "A REFI-QDA codebook with 18 categories and 0 rules"} {
+		var text string
+		w.do(chromedp.Evaluate(`fetch('/api/v1/questions/1/`+name+`').then(r => r.text())`, &text, func(p *runtime.EvaluateParams) *runtime.EvaluateParams { return p.WithAwaitPromise(true) }))
+		path := file(t, t.TempDir(), name, text)
+		w.until(`document.querySelector('.filelink input')`)
+		w.do(chromedp.SetUploadFiles(`.filelink input`, []string{path}, chromedp.ByQuery))
+		w.until(`document.querySelector('dialog')?.innerText.includes(%s) && document.querySelector('dialog .effect')?.innerText.includes('answer')`, quote(said))
+		if filepath.Ext(name) == ".csv" {
+			assert.Contains(t, w.get(`document.querySelector('dialog .effect').innerText`), "No category gains or loses an answer", "what went out comes in as it was")
+		}
+		w.press("Leave it")
+		w.until(`!document.querySelector('dialog')`)
+	}
+}
