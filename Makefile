@@ -58,6 +58,8 @@ bench: setup
 fuzz:
 	go test ./core/text -run '^$$' -fuzz FuzzClean -fuzztime $(FUZZTIME)
 	go test ./core/rule -run '^$$' -fuzz FuzzCompile -fuzztime $(FUZZTIME)
+	go test ./core/rule -run '^$$' -fuzz FuzzMatcher -fuzztime $(FUZZTIME)
+	go test ./core/frame -run '^$$' -fuzz FuzzFromCodebook -fuzztime $(FUZZTIME)
 	go test ./core/playbook -run '^$$' -fuzz FuzzParse -fuzztime $(FUZZTIME)
 	go test ./core/survey -run '^$$' -fuzz FuzzGuessRole -fuzztime $(FUZZTIME)
 	go test ./internal/files -run '^$$' -fuzz FuzzRead -fuzztime $(FUZZTIME)

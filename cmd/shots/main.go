@@ -13,6 +13,7 @@ import (
 	"strings"
 	"time"
 
+	"github.com/chromedp/cdproto/runtime"
 	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
 
@@ -67,13 +68,35 @@ func shots(question, file string) []shot {
 		{name: "lexicon", path: q + "/terms?tab=lexicon"},
 		{name: "code", path: q + "/code?category=c2", then: []chromedp.Action{press("Add a rule"), browser.Until(`document.querySelector('.cm-content')`),
 			chromedp.SendKeys(".cm-content", "car / foot passenger +6w line / lane", chromedp.ByQuery), browser.Until(`document.querySelector('.evidence')`)}},
+		{name: "code-drafts", path: q + "/code?tab=drafts", then: []chromedp.Action{browser.Until(`document.querySelector('.suggestion')`), chromedp.KeyEvent(kb.ArrowDown)}},
+		{name: "code-health", path: q + "/code?tab=health", then: []chromedp.Action{browser.Until(`document.querySelector('.matrix button')`),
+			chromedp.Evaluate(`document.querySelectorAll('.matrix button')[2].click(); document.querySelector('.matrix').scrollIntoView({block: 'start'})`, nil)}},
 		{name: "review", path: q + "/review", then: []chromedp.Action{browser.Key("j"), browser.Still(), browser.Key("3")}},
 		{name: "chart", path: q + "/chart?by=passenger+type", then: []chromedp.Action{
 			chromedp.Evaluate(`document.querySelectorAll('.bars tbody tr')[1].querySelectorAll('button')[2].click()`, nil)}},
 		{name: "chart-table", path: q + "/chart?by=route&as=table&weighted=1&" + focus(`[{"kind":"variable","name":"wave","op":"=","values":["Autumn 2026"]}]`)},
 		{name: "terms-dark", path: q + "/terms?way=branches", dark: true, then: []chromedp.Action{press("wifi")}},
-		{name: "keys", path: q + "/terms", then: []chromedp.Action{browser.Key("?")}},
+		// The last, since it edits.
+		{name: "code-revisions", path: q + "/code?tab=revisions", then: []chromedp.Action{chromedp.Evaluate(revised(question), nil, awaited),
+			chromedp.Evaluate(`location.search = '?tab=revisions&from=%3Dsent%20to%20client'`, nil), browser.Until(`document.querySelector('.betweens button')`), browser.Still(),
+			chromedp.Evaluate(`document.querySelector('.betweens button').click()`, nil)}},
 	}
+}
+
+func awaited(p *runtime.EvaluateParams) *runtime.EvaluateParams { return p.WithAwaitPromise(true) }
+
+// revised is a script that names a state of the frame and then changes it.
+func revised(question string) string {
+	return `(async () => {
+		const base = '/api/v1/questions/` + question + `';
+		const post = (path, body) => fetch(base + path, {method: 'POST', headers: {'Content-Type': 'application/json'}, body: JSON.stringify(body)}).then(r => r.json());
+		let {revision} = await fetch(base).then(r => r.json());
+		const edit = async e => ({revision} = await post('/edits', {revision, edit: e}));
+		await edit({kind: 'rule', id: 'c2', rule: 'long +3w line'});
+		await post('/states', {name: 'sent to client'});
+		await edit({kind: 'rule', id: 'c2', was: 'queue / wait - train', rule: 'queue / wait'});
+		await edit({kind: 'add category', category: {name: 'Seats and sockets', rules: ['seats / sockets / tables / plug']}});
+	})()`
 }
 
 func run(base, folder string, only []string) error {

@@ -1,7 +1,16 @@
 import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/react-query';
 import { createContext, type ReactNode, useCallback, useContext, useRef, useState } from 'react';
 import { useParams } from 'react-router';
-import { api, type Edit, type Effect, type Question, Refusal, type SetupEdit, take } from './api/client';
+import {
+  api,
+  type Edit,
+  type Effect,
+  type FrameLine,
+  type Question,
+  Refusal,
+  type SetupEdit,
+  take,
+} from './api/client';
 import { useFocus } from './focus';
 import { many } from './format';
 import { askAgain } from './live';
@@ -185,3 +194,17 @@ export function useFrame(focus: string) {
     take(api.GET('/api/v1/questions/{question}/frame', { params: { path: { question }, query: { focus } } })),
   );
 }
+
+/** States of the scheme that were given a name, the newest first. */
+export const useNamedStates = () =>
+  useAsk(['states'], (question) =>
+    take(api.GET('/api/v1/questions/{question}/states', { params: { path: { question } } })),
+  );
+
+/** The options of a list of categories, by their paths. */
+export const categoryOptions = (lines: FrameLine[]) =>
+  lines.map((l) => (
+    <option key={l.id} value={l.id}>
+      {l.path.join(' / ')}
+    </option>
+  ));

@@ -57,9 +57,8 @@ function One({ answer, ask }: { answer: Answer; ask: () => void }) {
       <p lang="en" className="said">
         {blank ? <span className="soft">nothing was written</span> : <Words answer={answer} />}
       </p>
-      <Who answer={answer} />
       <div className="row between">
-        <Codes codes={answer.codes} />
+        <Who answer={answer} />
         {!blank && (
           <button
             type="button"
@@ -73,6 +72,7 @@ function One({ answer, ask }: { answer: Answer; ask: () => void }) {
           </button>
         )}
       </div>
+      <Codes codes={answer.codes} />
     </>
   );
 }

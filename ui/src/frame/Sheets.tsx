@@ -27,6 +27,23 @@ export function Sheet({ title, close, children }: { title: string; close: () => 
   );
 }
 
+type EndsProps = { go: string; ready: boolean; close: () => void; children?: ReactNode };
+
+/** The two ends of a sheet's form: doing it, or leaving it. */
+export function Ends({ go, ready, close, children }: EndsProps) {
+  return (
+    <p className="row">
+      <button type="submit" className="go" disabled={!ready}>
+        {go}
+      </button>
+      <button type="button" onClick={close}>
+        Leave it
+      </button>
+      {children}
+    </p>
+  );
+}
+
 export function Help({ close }: { close: () => void }) {
   return (
     <Sheet title="Keys" close={close}>

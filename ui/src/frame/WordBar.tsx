@@ -3,7 +3,7 @@ import { useNavigate } from 'react-router';
 import { api, take } from '../api/client';
 import { useFocus } from '../focus';
 import { count, many } from '../format';
-import { useAsk, useFrame, useQuestionId } from '../question';
+import { categoryOptions, useAsk, useFrame, useQuestionId } from '../question';
 import { RuleText } from '../views/code/Rule';
 import { type Joint, joined, joints } from '../views/code/runes';
 
@@ -136,11 +136,7 @@ function Bar({ words, close }: { words: string; close: () => void }) {
       <p className="row">
         <select value={into} onChange={(event) => setInto(event.target.value)} aria-label="the category it is for">
           <option value="">a new category</option>
-          {lines.map((l) => (
-            <option key={l.id} value={l.id}>
-              {l.path.join(' / ')}
-            </option>
-          ))}
+          {categoryOptions(lines)}
         </select>
         <button type="button" className="go" disabled={!ticked.length} onClick={write}>
           Write it

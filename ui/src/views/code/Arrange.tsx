@@ -3,8 +3,8 @@ import type { Edit, FrameLine } from '../../api/client';
 import { useFocus } from '../../focus';
 import { count, many } from '../../format';
 import { EffectOf } from '../../frame/EffectOf';
-import { Sheet } from '../../frame/Sheets';
-import { useDesk } from '../../question';
+import { Ends, Sheet } from '../../frame/Sheets';
+import { categoryOptions, useDesk } from '../../question';
 import { RuleText } from './Rule';
 
 export type Arranging = 'move' | 'merge' | 'split' | 'remove';
@@ -40,7 +40,6 @@ export function Arrange({ kind, line, lines, close }: ArrangeProps) {
         : undefined,
     remove: { kind: 'remove category', id: line.id } as Edit,
   }[kind];
-  const place = (l: FrameLine) => l.path.join(' / ');
   return (
     <Sheet title={title} close={close}>
       <form
@@ -57,11 +56,7 @@ export function Arrange({ kind, line, lines, close }: ArrangeProps) {
             {kind === 'move' ? 'The net it should stand in' : 'The category that stays'}
             <select value={to} onChange={(e) => setTo(e.target.value)}>
               <option value="">{kind === 'move' ? 'the top' : 'choose one'}</option>
-              {(kind === 'move' ? nets : mates).map((l) => (
-                <option key={l.id} value={l.id}>
-                  {place(l)}
-                </option>
-              ))}
+              {categoryOptions(kind === 'move' ? nets : mates)}
             </select>
           </label>
         )}
@@ -109,14 +104,11 @@ export function Arrange({ kind, line, lines, close }: ArrangeProps) {
                 : ''
           }
         </EffectOf>
-        <p className="row">
-          <button type="submit" className="go" disabled={!change}>
-            {{ move: 'Move it', merge: 'Merge them', split: 'Split it', remove: 'Remove it' }[kind]}
-          </button>
-          <button type="button" onClick={close}>
-            Leave it
-          </button>
-        </p>
+        <Ends
+          go={{ move: 'Move it', merge: 'Merge them', split: 'Split it', remove: 'Remove it' }[kind]}
+          ready={!!change}
+          close={close}
+        />
       </form>
     </Sheet>
   );

@@ -3,7 +3,7 @@ import { api, type Condition, type FrameLine, take } from '../../api/client';
 import { useFocus } from '../../focus';
 import { count, many, percent } from '../../format';
 import { useKeys } from '../../keys';
-import { useAsk, useDesk, useFrame } from '../../question';
+import { categoryOptions, useAsk, useDesk, useFrame } from '../../question';
 import { NewCategory } from './NewCategory';
 import { RuleText } from './Rule';
 
@@ -72,11 +72,7 @@ export default function Drafts() {
             take them into{' '}
             <select value={up} onChange={(e) => setUp(e.target.value)}>
               <option value="">the top</option>
-              {nets.map((l) => (
-                <option key={l.id} value={l.id}>
-                  {l.path.join(' / ')}
-                </option>
-              ))}
+              {categoryOptions(nets)}
             </select>
           </label>
         )}

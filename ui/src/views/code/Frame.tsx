@@ -3,7 +3,7 @@ import { api, type FrameLine, take } from '../../api/client';
 import { useFocus } from '../../focus';
 import { many, percent } from '../../format';
 import { useKeys } from '../../keys';
-import { useAsk, useDesk } from '../../question';
+import { useAsk, useDesk, useNamedStates } from '../../question';
 import { Page } from './Category';
 import { lastVisit } from './kept';
 import { NewCategory } from './NewCategory';
@@ -16,9 +16,7 @@ export default function Frame() {
   // The revision that the last visit ended with; it stays while this one lasts.
   const visit = useMemo(() => lastVisit(question.id, question.revision), [question.id, question.revision]);
   const [than, setThan] = useState('');
-  const named = useAsk(['states'], (q) =>
-    take(api.GET('/api/v1/questions/{question}/states', { params: { path: { question: q } } })),
-  );
+  const named = useNamedStates();
   const since = than || (visit < question.revision ? String(visit) : '');
   const frame = useAsk(['frame', focusText, 'since', since], (q) =>
     take(

@@ -3,12 +3,13 @@ import { api, type Edit, type ReadFrame, take } from '../../api/client';
 import { many } from '../../format';
 import { CopyFrom } from '../../frame/CopyFrom';
 import { EffectOf, useEffectOf } from '../../frame/EffectOf';
-import { Sheet } from '../../frame/Sheets';
-import { useDesk } from '../../question';
+import { Ends, Sheet } from '../../frame/Sheets';
+import { useDesk, useFrame } from '../../question';
 
 /** Carries the frame, or the whole scheme, out as a file, and in from one. */
 export default function InOut() {
   const { question, say } = useDesk();
+  const frame = useFrame('');
   const [read, setRead] = useState<{ name: string; file: ReadFrame }>();
   const open = async (file: File) => {
     try {
@@ -44,11 +45,15 @@ export default function InOut() {
               Code frame as CSV
             </a>
           </dt>
-          <dd>One row a rule, with its category, net, code, key and note: to read in a spreadsheet and bring back.</dd>
+          <dd>One row a category, its rules one per line in a cell: to read in a spreadsheet and bring back.</dd>
           <dt>
-            <a className="plain" href={`${base}/frame.qdc`} download>
-              Codebook (QDC)
-            </a>
+            {frame.data?.categories.length === 0 ? (
+              <span className="soft">Codebook (QDC): no category yet</span>
+            ) : (
+              <a className="plain" href={`${base}/frame.qdc`} download>
+                Codebook (QDC)
+              </a>
+            )}
           </dt>
           <dd>
             The open REFI-QDA exchange format: codes, nets, descriptions and colours. It has no place for rules, so they
@@ -143,14 +148,7 @@ function BringIn({ name, file, close }: { name: string; file: ReadFrame; close: 
         </fieldset>
         {place !== 'after' && <p className="soft">Categories under the same names keep their decisions by hand.</p>}
         <EffectOf change={change} />
-        <p className="row">
-          <button type="submit" className="go" disabled={!!refused}>
-            Bring it in
-          </button>
-          <button type="button" onClick={close}>
-            Leave it
-          </button>
-        </p>
+        <Ends go="Bring it in" ready={!refused} close={close} />
       </form>
     </Sheet>
   );

@@ -4,7 +4,7 @@ import { api, type FrameLine, take } from '../../api/client';
 import { useFocus } from '../../focus';
 import { count, many } from '../../format';
 import { Sheet } from '../../frame/Sheets';
-import { useAsk, useDesk, useQuestionId } from '../../question';
+import { categoryOptions, useAsk, useDesk, useQuestionId } from '../../question';
 import { nameOf, Problems } from './Rule';
 import { type Joint, joined, joints } from './runes';
 
@@ -81,11 +81,7 @@ export function NewCategory({ lines, draft, called, beside, close }: NewProps) {
             It belongs to
             <select value={into} onChange={(e) => setInto(e.target.value)}>
               <option value="">a new category</option>
-              {lines.map((l) => (
-                <option key={l.id} value={l.id}>
-                  {l.path.join(' / ')}
-                </option>
-              ))}
+              {categoryOptions(lines)}
             </select>
           </label>
         )}
@@ -100,13 +96,7 @@ export function NewCategory({ lines, draft, called, beside, close }: NewProps) {
               In
               <select value={up} onChange={(e) => setUp(e.target.value)}>
                 <option value="">the top</option>
-                {lines
-                  .filter((l) => !l.hand)
-                  .map((l) => (
-                    <option key={l.id} value={l.id}>
-                      {l.path.join(' / ')}
-                    </option>
-                  ))}
+                {categoryOptions(lines.filter((l) => !l.hand))}
               </select>
             </label>
           </>

@@ -3,8 +3,8 @@ import { api, type Between, type Condition, take } from '../../api/client';
 import { useFocus } from '../../focus';
 import { count, many, tint } from '../../format';
 import { EffectOf } from '../../frame/EffectOf';
-import { Sheet } from '../../frame/Sheets';
-import { useAsk, useDesk } from '../../question';
+import { Ends, Sheet } from '../../frame/Sheets';
+import { useAsk, useDesk, useNamedStates } from '../../question';
 
 const when = (at: string) => new Date(at).toLocaleString('en-GB', { dateStyle: 'medium', timeStyle: 'short' });
 
@@ -15,9 +15,7 @@ export default function Revisions() {
   const list = useAsk(['revisions'], (q) =>
     take(api.GET('/api/v1/questions/{question}/revisions', { params: { path: { question: q } } })),
   );
-  const named = useAsk(['states'], (q) =>
-    take(api.GET('/api/v1/questions/{question}/states', { params: { path: { question: q } } })),
-  );
+  const named = useNamedStates();
   const [naming, setNaming] = useState<string>();
   const [back, setBack] = useState<string>();
   const from = params.get('from') ?? '';
@@ -299,9 +297,7 @@ function Compared({ from, to, label }: { from: string; to: string; label: (s: st
 /** Takes a name off a state; asked twice, as it can’t be undone. */
 function DropName({ name, done }: { name: string; done: () => void }) {
   const { question, say } = useDesk();
-  const states = useAsk(['states'], (q) =>
-    take(api.GET('/api/v1/questions/{question}/states', { params: { path: { question: q } } })),
-  );
+  const states = useNamedStates();
   const [sure, setSure] = useState(false);
   const drop = async () => {
     try {
@@ -336,9 +332,7 @@ function NameSheet({ state, close }: { state: string; close: () => void }) {
   const [wrong, setWrong] = useState('');
   const field = useRef<HTMLInputElement>(null);
   useEffect(() => field.current?.focus(), []);
-  const states = useAsk(['states'], (q) =>
-    take(api.GET('/api/v1/questions/{question}/states', { params: { path: { question: q } } })),
-  );
+  const states = useNamedStates();
   const keep = async () => {
     try {
       await take(
@@ -377,14 +371,7 @@ function NameSheet({ state, close }: { state: string; close: () => void }) {
         </label>
         {wrong && <p className="bad">{wrong}</p>}
         <p className="soft">Cleaning, lexicon, frame and decisions by hand are kept whole under it.</p>
-        <p className="row">
-          <button type="submit" className="go" disabled={!name.trim()}>
-            Keep it
-          </button>
-          <button type="button" onClick={close}>
-            Leave it
-          </button>
-        </p>
+        <Ends go="Keep it" ready={!!name.trim()} close={close} />
       </form>
     </Sheet>
   );
@@ -407,14 +394,7 @@ function GoBack({ state, words, close }: { state: string; words: string; close: 
             'Cleaning, lexicon, frame and decisions by hand become what they were then. It is an edit like any other: undo brings back what is here now.'
           }
         </EffectOf>
-        <p className="row">
-          <button type="submit" className="go">
-            Go back to it
-          </button>
-          <button type="button" onClick={close}>
-            Leave it
-          </button>
-        </p>
+        <Ends go="Go back to it" ready close={close} />
       </form>
     </Sheet>
   );

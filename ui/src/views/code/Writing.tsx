@@ -48,7 +48,7 @@ export function Writing({ line, was, unless, start, no, write, keep, drop, remov
     write(s);
   };
   useEffect(() => {
-    const t = setTimeout(() => setAsked(text), 60);
+    const t = setTimeout(() => setAsked(text), 15);
     return () => clearTimeout(t);
   }, [text]);
   const examples = show in { new: 1, all: 1, shared: 1, lost: 1 } ? (show as RuleQuery['show']) : 'all';

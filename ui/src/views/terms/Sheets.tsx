@@ -1,9 +1,9 @@
-import { type ReactNode, useState } from 'react';
+import { useState } from 'react';
 import { api, type Edit, type Effect, type Term, take } from '../../api/client';
 import { useFocus } from '../../focus';
 import { count, many } from '../../format';
 import { useEffectOf } from '../../frame/EffectOf';
-import { Sheet } from '../../frame/Sheets';
+import { Ends, Sheet } from '../../frame/Sheets';
 import { useAsk, useDesk } from '../../question';
 import { useLexicon } from './lexicon';
 
@@ -98,22 +98,6 @@ const Chips = ({ terms }: { terms: string[] }) => (
     ))}
   </p>
 );
-
-type EndsProps = { go: string; ready: boolean; close: () => void; children?: ReactNode };
-
-function Ends({ go, ready, close, children }: EndsProps) {
-  return (
-    <p className="row">
-      <button type="submit" className="go" disabled={!ready}>
-        {go}
-      </button>
-      <button type="button" onClick={close}>
-        Leave it
-      </button>
-      {children}
-    </p>
-  );
-}
 
 /** Puts terms on a term list, a new one or one there is. */
 export function ListSheet({ terms, close, done }: Props) {
