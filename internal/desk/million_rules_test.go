@@ -165,3 +165,27 @@ func BenchmarkMillionFrame(b *testing.B) {
 		b.ReportMetric(took[million/10].Seconds(), "s-tenth")
 	}
 }
+
+// BenchmarkMillionCode asks what stands around the frame and a rule that is being written.
+func BenchmarkMillionCode(b *testing.B) {
+	q := millionQuestion(b)
+	s := q.State()
+	want := desk.RuleQuery{Rule: "stood / sat / stuck +6w minute / hour / line", Category: "c2", Limit: 15}
+	must := func(_ any, err error) { require.NoError(b, err) }
+	for name, ask := range map[string]func(){
+		"drafts":       func() { must(q.Drafts(s, nil)) },
+		"health":       func() { must(q.Health(s, nil, 30)) },
+		"near misses":  func() { must(q.Misses(s, nil, want, "")) },
+		"suggestions":  func() { must(q.Sharpen(s, nil, want)) },
+		"a completion": func() { must(q.Complete(s, "queue / wa", 10)) },
+		"a part":       func() { must(q.PartAt(s, nil, want.Rule, 2)) },
+		"a why":        func() { must(q.Why(s, 77_777, "c2")) },
+	} {
+		ask() // what is kept per focus is counted once
+		b.Run(name, func(b *testing.B) {
+			for b.Loop() {
+				ask()
+			}
+		})
+	}
+}

@@ -62,13 +62,17 @@ func (q *Question) Sharpen(s *State, f Focus, want RuleQuery) (Sharpening, error
 	if x.said, err = q.count(s, f, 1, false); err != nil {
 		return out, err
 	}
+	x.answers = make([]int32, len(s.View.Terms))
+	for _, r := range x.said.Rows {
+		x.answers[r.Terms[0]] = int32(r.Answers)
+	}
 	out.Alternatives = x.alternatives(tried)
 	out.Missed = x.missed()
-	out.Partners = x.joined(x.found, roaring.AndNot(set, x.found), func(term *rule.Node) *rule.Node {
+	out.Partners = x.joined(x.found, set, x.answers, func(term *rule.Node) *rule.Node {
 		return &rule.Node{Kind: rule.With, Kids: []*rule.Node{tree, term}}
 	})
 	if !x.wrong.IsEmpty() {
-		out.Exclusions = x.joined(x.wrong, roaring.AndNot(x.found, x.wrong), func(term *rule.Node) *rule.Node {
+		out.Exclusions = x.joined(x.wrong, x.found, s.Counter.AnswersPer(x.found, workers()), func(term *rule.Node) *rule.Node {
 			return &rule.Node{Kind: rule.Without, Kids: []*rule.Node{tree, term}}
 		})
 		out.Exclusions = slices.DeleteFunc(out.Exclusions, func(p Proposal) bool { return p.Wrong == 0 })
@@ -84,6 +88,7 @@ type sharpener struct {
 	tree              *rule.Node
 	own               map[int32]bool // terms that the rule is of
 	said              terms.Table
+	answers           []int32 // of the focus, per term
 }
 
 // term is a term as a rule writes it.
@@ -145,7 +150,7 @@ func (x sharpener) missed() []Proposal {
 		}
 		looser := x.s.Coding.Try(way.Rule.String())
 		near := roaring.AndNot(roaring.And(looser.Answers, x.set), x.found)
-		for _, t := range x.telling(near, roaring.AndNot(x.set, near)) {
+		for _, t := range x.telling(near, x.set, x.answers) {
 			if p, ok := x.proposal(t.term, other(x.term(t.term)), t.g2); ok && p.Gained > 0 {
 				p.For = part.String()
 				out = append(out, p)
@@ -156,10 +161,10 @@ func (x sharpener) missed() []Proposal {
 	return out[:min(len(out), mostProposals)]
 }
 
-// joined are terms that tell one set from another, each joined to the rule.
-func (x sharpener) joined(in, from *roaring.Bitmap, join func(term *rule.Node) *rule.Node) []Proposal {
+// joined are terms that tell a part of a set from the rest, each joined to the rule.
+func (x sharpener) joined(in, all *roaring.Bitmap, answers []int32, join func(term *rule.Node) *rule.Node) []Proposal {
 	out := []Proposal{}
-	for _, t := range x.telling(in, from) {
+	for _, t := range x.telling(in, all, answers) {
 		if p, ok := x.proposal(t.term, join(x.term(t.term)), t.g2); ok {
 			out = append(out, p)
 		}
@@ -172,15 +177,16 @@ type tellingTerm struct {
 	g2   float64
 }
 
-// telling are the terms whose share of answers is higher in one set than in another, the surest first (G²).
-func (x sharpener) telling(in, from *roaring.Bitmap) (out []tellingTerm) {
-	a, b := x.s.Counter.AnswersPer(in, workers()), x.s.Counter.AnswersPer(from, workers())
-	n, m := int(in.GetCardinality()), int(from.GetCardinality())
+// telling are the terms whose share of answers is higher in a part of a set than in the rest, the surest first (G²). The
+// answers of the set that hold each term are given.
+func (x sharpener) telling(in, all *roaring.Bitmap, answers []int32) (out []tellingTerm) {
+	a := x.s.Counter.AnswersPer(in, workers())
+	n, m := int(in.GetCardinality()), int(all.GetCardinality())
 	for t := range x.s.View.Terms {
 		if a[t] < 2 || x.own[int32(t)] || x.s.View.Terms[t].Stop {
 			continue
 		}
-		if c := crosstab.NewCoOccurrence(int(a[t]), n, int(a[t]+b[t]), n+m); c.Lift > 1 && c.G2 > 3.84 {
+		if c := crosstab.NewCoOccurrence(int(a[t]), n, int(answers[t]), m); c.Lift > 1 && c.G2 > 3.84 {
 			out = append(out, tellingTerm{t, c.G2})
 		}
 	}
