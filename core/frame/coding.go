@@ -376,13 +376,13 @@ func (c *Coding) Compile(src string) (*rule.Program, []rule.Problem) {
 	return rule.Compile(src, c.scope)
 }
 
-// RuleWords visits the words of the index that the rules of the frame look for, each perhaps several times.
-func (c *Coding) RuleWords(visit func(word uint32)) {
+// RuleTerms visits the terms that the rules of the frame look for, each perhaps several times.
+func (c *Coding) RuleTerms(visit func(term int)) {
 	for _, r := range c.Results {
 		for _, rules := range [][]RuleResult{r.Rules, r.Unless} {
 			for _, x := range rules {
 				if x.program != nil {
-					x.program.Words(visit)
+					x.program.Terms(c.scope.View, visit)
 				}
 			}
 		}

@@ -41,20 +41,38 @@ func (p *Program) Same(q *Program) bool {
 	return p.scope.View.Index == q.scope.View.Index && p.root.same(q.root)
 }
 
-// Words visits the words of the index that the program looks for, each perhaps several times.
-func (p *Program) Words(visit func(word uint32)) { p.root.visit(visit) }
+// Terms visits the terms of a view that the program looks for, each perhaps several times. A merge is looked for as one, not by the
+// words of its variants; of a row, each word's term.
+func (p *Program) Terms(v *lexicon.View, visit func(term int)) { p.root.terms(v, visit) }
 
-func (o *op) visit(visit func(word uint32)) {
+func (o *op) terms(v *lexicon.View, visit func(term int)) {
 	for _, s := range append(slices.Clone(o.phrases), o.sequence) {
+		if t, ok := mergeOf(v, s); ok {
+			visit(t)
+			continue
+		}
 		for _, set := range s {
 			for _, w := range set {
-				visit(w)
+				visit(v.TermOf(w))
 			}
 		}
 	}
 	for _, k := range o.kids {
-		k.visit(visit)
+		k.terms(v, visit)
 	}
+}
+
+// mergeOf finds the merge that has several words in a row as a variant.
+func mergeOf(v *lexicon.View, s lexicon.Sequence) (term int, ok bool) {
+	if len(s) < 2 {
+		return 0, false
+	}
+	for t := range v.Terms {
+		if v.Terms[t].Merge >= 0 && slices.ContainsFunc(v.Phrases(t), s.Equal) {
+			return t, true
+		}
+	}
+	return 0, false
 }
 
 func (o *op) same(x *op) bool {

@@ -1,6 +1,9 @@
 package rule
 
-import "strings"
+import (
+	"slices"
+	"strings"
+)
 
 // Typing is what is being written at a place of a rule that may not be whole yet.
 type Typing struct {
@@ -71,7 +74,8 @@ func TypingAt(src string, at int) Typing {
 	return Typing{Kind: Word, From: start, Prefix: string(runes[start:at])}
 }
 
-// PartAt gives the smallest part of a rule at a rune, nil if none is there or the rule can't be read.
+// PartAt gives the smallest part of a rule at a rune, nil if none is there or the rule can't be read. Bare words in a row are
+// one part: together they may stand for a merge.
 func PartAt(src string, at int) *Node {
 	tree, problems := Parse(src)
 	if tree == nil || len(problems) > 0 {
@@ -79,6 +83,9 @@ func PartAt(src string, at int) *Node {
 	}
 	for {
 		inner := tree
+		if tree.Kind == Row && !slices.ContainsFunc(tree.Kids, func(k *Node) bool { return k.Kind != Word }) {
+			return tree
+		}
 		for _, k := range tree.Kids {
 			if k.Start <= at && at < k.End {
 				inner = k

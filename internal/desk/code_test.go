@@ -260,6 +260,19 @@ func TestHealthOfTheFrame(t *testing.T) {
 	assert.Equal(t, 20, unused["late"], "a rule that can't be read looks for nothing")
 	assert.NotContains(t, unused, "socket")
 	assert.Equal(t, SegmentCoverage{Variable: "route", Value: "North", Base: 160, Coded: 60, Share: 0.375, Rest: 0.375}, h.Segments[0])
+
+	// A merge is looked for as one, its words are not.
+	edit(t, q, Edit{Kind: "merge", Label: "queue", Terms: []string{"was long"}})
+	edit(t, q, Edit{Kind: "merge", Label: "wet feet", Terms: []string{"on deck"}})
+	edit(t, q, category(q, "Wet", "wet feet"))
+	h, err = q.Health(q.State(), nil, 30)
+	require.NoError(t, err)
+	labels := []string{}
+	for _, u := range h.Unused {
+		labels = append(labels, u.Label)
+	}
+	assert.NotContains(t, labels, "wet feet")
+	assert.NotContains(t, labels, "queue")
 }
 
 // Two states are compared by the answers they code; a named one stays, whatever is undone; one can go back to each.
@@ -355,6 +368,9 @@ func TestHelpWhileWriting(t *testing.T) {
 	part, err = q.PartAt(s, nil, "dog + seats", 1)
 	require.NoError(t, err)
 	assert.Equal(t, []MemberLine{{"dog", 20}, {"dogs", 20}}, part.Words)
+	part, err = q.PartAt(s, Focus{{Kind: "variable", Name: "route", Op: "=", Values: []string{"North"}}}, "near the seats / queue", 5)
+	require.NoError(t, err)
+	assert.Equal(t, []any{"near the seats", 10, []MemberLine{{"near the seats", 10}}}, []any{part.Text, part.Answers, part.Words}, "in the focus, and as it stands there")
 
 	sharp, err := q.Sharpen(s, nil, RuleQuery{Rule: "socket", Category: id(t, q, "Sockets")})
 	require.NoError(t, err)

@@ -246,7 +246,7 @@ func (s *State) own(x Subject) map[int32]bool {
 		}
 	case "rule":
 		if p, _ := s.Coding.Compile(x.Text); p != nil {
-			p.Words(func(w uint32) { own[int32(s.View.TermOf(w))] = true })
+			p.Terms(s.View, func(t int) { own[int32(t)] = true })
 		}
 	}
 	return own

@@ -151,14 +151,20 @@ func (h *Health) overlap(leaves []*roaring.Bitmap) {
 	slices.SortStableFunc(h.Overlaps, func(a, b Overlap) int { return cmp.Compare(b.Jaccard, a.Jaccard) })
 }
 
+// ruled says of each term whether a rule looks for it.
+func (s *State) ruled() []bool {
+	out := make([]bool, len(s.View.Terms))
+	s.Coding.RuleTerms(func(t int) { out[t] = true })
+	return out
+}
+
 // unused lists the terms that no rule looks for.
 func (q *Question) unused(s *State, f Focus, out *Health) error {
 	said, err := q.count(s, f, 1, false)
 	if err != nil {
 		return err
 	}
-	used := make([]bool, len(s.View.Terms))
-	s.Coding.RuleWords(func(w uint32) { used[s.View.TermOf(w)] = true })
+	used := s.ruled()
 	for _, r := range said.Rows {
 		if t := r.Terms[0]; !used[t] && !s.View.Terms[t].Stop {
 			out.Unused = append(out.Unused, UnusedTerm{s.View.Terms[t].Label, r.Answers, r.Uncoded})

@@ -234,11 +234,11 @@ type RulePart struct {
 	Text    string       `json:"text"`
 	What    string       `json:"what" doc:"what it is, in words"`
 	Answers int          `json:"answers" doc:"in the focus, with this part alone"`
-	Words   []MemberLine `json:"words" doc:"what it finds, the most frequent first; at most 12"`
-	More    int          `json:"more" doc:"further words"`
+	Words   []MemberLine `json:"words" doc:"what a part that stands somewhere finds in the focus, the most frequent first; at most 12"`
+	More    int          `json:"more" doc:"further ones"`
 }
 
-// MemberLine is a word with its occurrences in the question.
+// MemberLine is words in a row with their occurrences.
 type MemberLine struct {
 	Text  string `json:"text"`
 	Times int    `json:"times"`
@@ -268,18 +268,39 @@ func (q *Question) PartAt(s *State, f Focus, src string, at int) (*RulePart, err
 	}
 	out := &RulePart{Start: n.Start, End: n.End, Text: n.String(), What: kindNames[n.Kind], Words: []MemberLine{},
 		Answers: int(set.AndCardinality(s.Coding.Matcher().Answers(p)))}
-	ix, seen := s.View.Index, map[uint32]bool{}
-	p.Words(func(w uint32) {
-		if !seen[w] {
-			seen[w] = true
-			out.Words = append(out.Words, MemberLine{ix.Spelling(w), ix.Count(w)})
-		}
-	})
+	switch n.Kind {
+	case rule.Near:
+		out.What = n.Reach.Words()
+	case rule.Word, rule.Quote, rule.Exact, rule.List, rule.Row, rule.Alternatives:
+		out.Words = s.found(p, set)
+	}
 	slices.SortFunc(out.Words, func(a, b MemberLine) int { return cmp.Or(b.Times-a.Times, cmp.Compare(a.Text, b.Text)) })
 	if out.More = max(0, len(out.Words)-mostWords); out.More > 0 {
 		out.Words = out.Words[:mostWords]
 	}
 	return out, nil
+}
+
+// found counts what a part finds in a set of answers, each stretch of words as respondents mostly gave it.
+func (s *State) found(p *rule.Program, set *roaring.Bitmap) []MemberLine {
+	ix := s.View.Index
+	single, rows := map[uint32]int{}, map[string]int{}
+	s.Coding.Matcher().Places(p, set, func(answer uint32, start, length int) {
+		words := ix.Answer(int(answer))[start : start+length]
+		if length == 1 {
+			single[words[0]]++
+		} else {
+			rows[ix.Spelled(words)]++
+		}
+	})
+	out := []MemberLine{}
+	for w, times := range single {
+		out = append(out, MemberLine{ix.Spelling(w), times})
+	}
+	for row, times := range rows {
+		out = append(out, MemberLine{row, times})
+	}
+	return out
 }
 
 // Why says of an answer and a category, rule by rule and part by part, what was found.

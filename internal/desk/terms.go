@@ -164,8 +164,7 @@ func (s *State) filter(want TermQuery) (func(terms.Row) bool, error) {
 	}
 	var ruled []bool
 	if want.NotInRules {
-		ruled = make([]bool, len(s.View.Terms))
-		s.Coding.RuleWords(func(w uint32) { ruled[s.View.TermOf(w)] = true })
+		ruled = s.ruled()
 	}
 	any := func(r terms.Row, is func(t int32) bool) bool {
 		return slices.ContainsFunc(r.Terms[:], func(t int32) bool { return t >= 0 && is(t) })

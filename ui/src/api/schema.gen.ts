@@ -2877,7 +2877,7 @@ export interface components {
             end: number;
             /**
              * Format: int64
-             * @description further words
+             * @description further ones
              */
             more: number;
             /** Format: int64 */
@@ -2885,7 +2885,7 @@ export interface components {
             text: string;
             /** @description what it is, in words */
             what: string;
-            /** @description what it finds, the most frequent first; at most 12 */
+            /** @description what a part that stands somewhere finds in the focus, the most frequent first; at most 12 */
             words: components["schemas"]["MemberLine"][];
         };
         RulePreview: {
