@@ -12,7 +12,7 @@ import { Writing } from './Writing';
 
 /** An open category: its name, its note, its rules one per line. */
 export function Page({ line, lines, write }: { line: FrameLine; lines: FrameLine[]; write?: string }) {
-  const { edit, question } = useDesk();
+  const { edit, question, say } = useDesk();
   const { setPick, params, set, focusText } = useFocus();
   const [writing, setWriting] = useState<Writ | undefined>(() => keptWriting(question.id, line.id!));
   const [round, setRound] = useState(0); // grows when text comes from elsewhere
@@ -31,7 +31,11 @@ export function Page({ line, lines, write }: { line: FrameLine; lines: FrameLine
     const { id, name, code, short, note, alone, off, colour } = line;
     return edit({ kind: 'change category', id, category: { name, code, short, note, alone, off, colour, ...to } });
   };
-  const start = (was: string, unless = false) => setWriting({ was, unless, text: was });
+  const start = (was: string, unless = false) => {
+    if (writing && writing.text.trim() && writing.text !== writing.was)
+      say({ text: 'Another rule is being written: keep it with Enter, or drop it with Esc, first.' });
+    else setWriting({ was, unless, text: was });
+  };
   const stop = () => {
     forget(question.id, line.id!);
     setWriting(undefined);

@@ -89,7 +89,7 @@ const completing = (question: number) =>
           options: found.options.map((o) => ({
             label: o.label,
             apply: o.text,
-            detail: o.detail,
+            detail: o.detail.replace(/\d{4,}/, (n) => count(Number(n))),
             type: o.what,
           })),
         };
