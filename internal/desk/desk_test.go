@@ -328,7 +328,12 @@ func TestUndoGivesBackEverything(t *testing.T) {
 				{Kind: "decide", ID: waiting, Answers: []uint32{0, 6}, To: "on"}, {Kind: "decide", ID: waiting, Answers: []uint32{0, 3}, To: "off"},
 				{Kind: "decide", ID: waiting, Answers: []uint32{3}, To: "rules"}, {Kind: "settle", Answers: []uint32{0, 2, 6}, To: "on"}, {Kind: "settle", Answers: []uint32{0, 3}, To: "off"},
 			}).Draw(rt, "edit")
-			if _, err := q.Edit(ctx, q.State().Revision, e); err == nil {
+			preview, refused := q.Preview(ctx, e)
+			effect, err := q.Edit(ctx, q.State().Revision, e)
+			require.Equal(rt, err == nil, refused == nil, "a preview is refused just when the edit is")
+			if err == nil {
+				require.Equal(rt, preview.Categories, effect.Categories, "%s: what was previewed is what came", e.Kind)
+				require.Equal(rt, preview.Coded, effect.Coded)
 				done++
 			} else {
 				require.ErrorIs(rt, err, ErrRequest)

@@ -32,7 +32,7 @@ export function Page({ line, lines, write }: { line: FrameLine; lines: FrameLine
     return edit({ kind: 'change category', id, category: { name, code, short, note, alone, off, colour, ...to } });
   };
   const start = (was: string, unless = false) => {
-    if (writing && writing.text.trim() && writing.text !== writing.was)
+    if (writing?.text.trim() && writing.text !== writing.was)
       say({ text: 'Another rule is being written: keep it with Enter, or drop it with Esc, first.' });
     else setWriting({ was, unless, text: was });
   };
