@@ -40,6 +40,7 @@ type Result struct {
 	Own           *roaring.Bitmap // ByRules and decisions, before nets and before alone
 
 	before *roaring.Bitmap // Own and what children have, before alone: what {X} speaks of
+	net    *Result         // the one it stands in; nil at the top
 }
 
 // Coding is a frame applied to answers. It does not change once made.
@@ -51,56 +52,6 @@ type Coding struct {
 	cache   map[string]RuleResult
 
 	counted func() counted
-}
-
-// counted is how many categories answers have, as far as it matters.
-type counted struct {
-	leaves tally // of the categories without children, in the end
-	mixing tally // of those of them that do not stand alone
-	others tally // of all that may push an alone category out, before that
-}
-
-// tally is the answers that at least one, and at least two, of some sets hold.
-type tally struct{ once, twice *roaring.Bitmap }
-
-func (t *tally) add(set *roaring.Bitmap) {
-	t.twice.Or(roaring.And(t.once, set))
-	t.once.Or(set)
-}
-
-func (c *Coding) count() counted {
-	fresh := func() tally { return tally{roaring.New(), roaring.New()} }
-	n := counted{fresh(), fresh(), fresh()}
-	for _, r := range c.Results {
-		if len(r.Children) == 0 {
-			n.leaves.add(r.Answers)
-			if !r.Alone {
-				n.mixing.add(r.Answers)
-			}
-		}
-		if !r.Alone {
-			n.others.add(r.Own)
-		}
-	}
-	return n
-}
-
-// Single is the set of answers that exactly one category without children has.
-func (c *Coding) Single() *roaring.Bitmap {
-	n := c.counted()
-	return roaring.AndNot(n.leaves.once, n.leaves.twice)
-}
-
-// Elsewhere is the set of answers that a category has, another than this one; nets aside, which have what is in them, and
-// those that stand alone, which make room.
-func (c *Coding) Elsewhere(r *Result) *roaring.Bitmap {
-	n := c.counted().mixing
-	if r == nil || r.Alone || len(r.Children) > 0 {
-		return n.once
-	}
-	out := roaring.AndNot(n.once, r.Answers)
-	out.Or(n.twice)
-	return out
 }
 
 // Of gives the result of a category.
@@ -115,6 +66,7 @@ func Code(f Frame, d Decisions, scope rule.Scope, earlier *Coding) *Coding {
 	c := &Coding{byID: map[string]*Result{}, cache: map[string]RuleResult{}, Coded: roaring.New(), scope: &scope}
 	scope.Category, scope.Categories, scope.CategoryPaths = c.resolve, nil, nil
 	place, colour := -1, 0
+	var nets []*Result // the way to the category at hand
 	for p := range f.All() {
 		if len(p.Path) == 1 {
 			place++
@@ -124,6 +76,10 @@ func Code(f Frame, d Decisions, scope rule.Scope, earlier *Coding) *Coding {
 			}
 		}
 		r := &Result{Place: p, Top: colour}
+		nets = append(nets[:len(p.Path)-1], r)
+		if len(nets) > 1 {
+			r.net = nets[len(nets)-2]
+		}
 		c.Results = append(c.Results, r)
 		c.byID[p.ID] = r
 		scope.Categories, scope.CategoryPaths = append(scope.Categories, p.PathName()), append(scope.CategoryPaths, p.Path)

@@ -2,6 +2,7 @@ package frame
 
 import (
 	"fmt"
+	"slices"
 	"testing"
 
 	"github.com/RoaringBitmap/roaring/v2"
@@ -9,7 +10,7 @@ import (
 	"pgregory.net/rapid"
 )
 
-// anyFrame draws a frame of up to five top categories, some of them nets, some alone, some naming others.
+// anyFrame draws a frame of up to five top categories, some of them nets, up to three deep, some alone, some naming others.
 func anyFrame(t *rapid.T) Frame {
 	words := []string{"late", "crew", "rude", "kind", "nothing", "tea", "boat", "never"}
 	names := []string{}
@@ -32,7 +33,12 @@ func anyFrame(t *rapid.T) Frame {
 		if rapid.Bool().Draw(t, "net") {
 			c.Alone = false
 			for j := range rapid.IntRange(1, 3).Draw(t, "children") {
-				c.Children = append(c.Children, one(fmt.Sprintf("T%dK%d", i, j)))
+				kid := one(fmt.Sprintf("T%dK%d", i, j))
+				for k := range rapid.IntRange(-3, 2).Draw(t, "grandchildren") {
+					kid.Alone = false
+					kid.Children = append(kid.Children, one(fmt.Sprintf("T%dK%dG%d", i, j, k)))
+				}
+				c.Children = append(c.Children, kid)
 			}
 		}
 		if !c.Alone { // only what stands before may be named, so that there is no circle
@@ -104,7 +110,7 @@ func (s slowly) has(p Place) bool {
 		return true
 	}
 	for other := range s.frame.All() {
-		itsNet := len(p.Path) == 2 && len(other.Path) == 1 && other.Name == p.Path[0]
+		itsNet := len(other.Path) < len(p.Path) && slices.Equal(other.Path, p.Path[:len(other.Path)])
 		if !other.Alone && !itsNet && s.own(other) {
 			return false
 		}
@@ -139,6 +145,23 @@ func TestCodingAgainstDefinition(t *testing.T) {
 					require.True(t, !k.Answers.Contains(uint32(i)) || r.Answers.Contains(uint32(i)), "a net has what %s has", kid.Name)
 				}
 			}
+		}
+		for _, r := range c.Results {
+			only, everything, elsewhere := roaring.New(), roaring.BitmapOf(0, 1, 2, 3, 4, 5), roaring.New()
+			for i := range uint32(len(answers)) {
+				sole := r.Answers.Contains(i)
+				for _, o := range c.Results {
+					sole = sole && (r.Related(o) || !o.Answers.Contains(i))
+					if !r.Related(o) && !o.Alone && (len(o.Children) == 0 || o.Own.Contains(i)) && o.Answers.Contains(i) {
+						elsewhere.Add(i)
+					}
+				}
+				if sole {
+					only.Add(i)
+				}
+			}
+			require.Equal(t, only.ToArray(), c.Only(r).ToArray(), "only %s has", r.PathName())
+			require.Equal(t, elsewhere.ToArray(), c.Elsewhere(everything, r).ToArray(), "others than %s have", r.PathName())
 		}
 		again := Code(f, d, s, c)
 		require.Equal(t, coded(c), coded(again), "results that are used again change nothing")

@@ -26,7 +26,11 @@ type reader struct {
 	room      []int32       // the words of hits, one after the other
 	hitsOf    map[*op][]hit // room for the hits of each part
 	a, b      []int32       // room for places of single words
+	x, y      []stretch     // and of several
 }
+
+// stretch is words in a row: the first and the last.
+type stretch struct{ start, end int32 }
 
 func (m *Matcher) reader() *reader { return &reader{m: m, hitsOf: map[*op][]hit{}} }
 
@@ -39,8 +43,11 @@ func (r *reader) open(answer int) {
 // matches says whether the answer matches.
 func (r *reader) matches(o *op) bool {
 	if o.placed {
-		if o.kind == Near && o.kids[0].single != nil && o.kids[1].single != nil {
-			return r.near(o)
+		if o.kind == Near && o.kids[0].stretched && o.kids[1].stretched {
+			if o.kids[0].single != nil && o.kids[1].single != nil {
+				return r.near(o)
+			}
+			return r.nearStretches(o)
 		}
 		return len(r.hits(o)) > 0
 	}
@@ -104,6 +111,48 @@ func (r *reader) near(o *op) bool {
 	return false
 }
 
+// nearStretches is matches for a joint with a reach between parts whose hits are stretches of words: no hit is made either.
+func (r *reader) nearStretches(o *op) bool {
+	r.x, r.y = r.stretches(o.kids[0], r.x[:0]), r.stretches(o.kids[1], r.y[:0])
+	for _, x := range r.x {
+		if slices.ContainsFunc(r.y, func(y stretch) bool {
+			if x.start <= y.end && y.start <= x.end { // they share words: no pair, but one may be part of the other
+				return o.reach.Without && y.start <= x.start && x.end <= y.end && y.end-y.start > x.end-x.start
+			}
+			return r.within(o.reach, hit{start: x.start, end: x.end}, hit{start: y.start, end: y.end})
+		}) != o.reach.Without {
+			return true
+		}
+	}
+	return false
+}
+
+// stretches adds the hits of a part that are stretches of words.
+func (r *reader) stretches(o *op, out []stretch) []stretch {
+	add := func(start, length int) { out = append(out, stretch{int32(start), int32(start + length - 1)}) }
+	switch {
+	case o.single != nil:
+		for i, w := range r.words {
+			if o.has(w) {
+				add(i, 1)
+			}
+		}
+	case o.kind == Word || o.kind == List:
+		o.phrases.Each(r.words, r.sentences, add)
+	case o.sequence != nil:
+		for i := range r.words {
+			if o.sequence.At(r.words, r.sentences, i) {
+				add(i, len(o.sequence))
+			}
+		}
+	default:
+		for _, k := range o.kids {
+			out = r.stretches(k, out)
+		}
+	}
+	return out
+}
+
 // reaches says whether a later word is near enough to an earlier one, whatever the direction that is asked for.
 func (r *reader) reaches(reach Reach, earlier, later int32) bool {
 	if reach.Sentences {
@@ -116,19 +165,10 @@ func (r *reader) reaches(reach Reach, earlier, later int32) bool {
 func (r *reader) hits(o *op) []hit {
 	out := r.hitsOf[o][:0]
 	switch {
-	case o.single != nil:
-		for i, w := range r.words {
-			if o.has(w) {
-				out = append(out, r.stretch(i, 1))
-			}
-		}
-	case o.kind == Word || o.kind == List:
-		o.phrases.Each(r.words, r.sentences, func(start, length int) { out = append(out, r.stretch(start, length)) })
-	case o.sequence != nil:
-		for i := range r.words {
-			if o.sequence.At(r.words, r.sentences, i) {
-				out = append(out, r.stretch(i, len(o.sequence)))
-			}
+	case o.single != nil, o.kind == Word, o.kind == List, o.sequence != nil:
+		r.x = r.stretches(o, r.x[:0])
+		for _, s := range r.x {
+			out = append(out, r.hit(s))
 		}
 	case o.kind == Row:
 		row := r.hits(o.kids[0])
@@ -158,12 +198,13 @@ func (r *reader) hits(o *op) []hit {
 	return out
 }
 
-func (r *reader) stretch(start, length int) hit {
+// hit makes a hit of words in a row.
+func (r *reader) hit(s stretch) hit {
 	from := len(r.room)
-	for i := range length {
-		r.room = append(r.room, int32(start+i))
+	for w := s.start; w <= s.end; w++ {
+		r.room = append(r.room, w)
 	}
-	return hit{int32(start), int32(start + length - 1), r.room[from:len(r.room):len(r.room)]}
+	return hit{s.start, s.end, r.room[from:len(r.room):len(r.room)]}
 }
 
 // pairs adds the joined hits of two sides that share no word and belong together.
@@ -215,6 +256,12 @@ func (r *reader) within(reach Reach, x, y hit) bool {
 		return apart < reach.Distance
 	}
 	return max(y.start-x.end, x.start-y.end, 0) <= int32(reach.Distance)
+}
+
+// onlyStretches says whether all hits of a part are words in a row.
+func (o *op) onlyStretches() bool {
+	return o.single != nil || o.kind == Word || o.kind == List || o.sequence != nil ||
+		o.kind == Alternatives && !slices.ContainsFunc(o.kids, func(k *op) bool { return !k.stretched })
 }
 
 // few is how many words a set may have to be searched word by word; a larger one gets a table.

@@ -99,6 +99,7 @@ type op struct {
 	entry      string          // of a term list, in "2 of @list"
 	single     lexicon.WordSet // what it finds if all its hits are single words
 	table      *bitset.BitSet  // the same, for many words
+	stretched  bool            // all its hits are words in a row
 }
 
 type compiler struct {
@@ -144,6 +145,7 @@ func (c *compiler) op(n *Node) *op {
 	o := c.made(n)
 	o.start, o.end = n.Start, n.End
 	o.singleWords(c.scope.View.Index.Vocabulary())
+	o.stretched = o.onlyStretches()
 	return o
 }
 
@@ -242,18 +244,26 @@ func (c *compiler) row(parts []*Node) *op {
 	return rowOf(kids)
 }
 
+// rowOf makes a row. One of which each part is single words is a sequence: it is found without making hits of its parts.
 func rowOf(kids []*op) *op {
 	if len(kids) == 1 {
 		return kids[0]
 	}
-	var s lexicon.Sequence
+	row := &op{kind: Row, placed: true}
 	for _, k := range kids {
-		if k.kind != Word || !k.phrases.Single() || len(k.phrases) == 0 {
+		words := k.single
+		if k.kind == Word && k.phrases.Single() && len(k.phrases) > 0 {
+			words = k.phrases[0][0]
+		}
+		if words == nil {
 			return &op{kind: Row, placed: true, kids: kids}
 		}
-		s = append(s, k.phrases[0][0])
+		row.sequence = append(row.sequence, words)
+		if k.kind != Word {
+			row.kids = kids // what a part finds is told of them
+		}
 	}
-	return &op{kind: Row, placed: true, sequence: s}
+	return row
 }
 
 // exact makes ready surfaces in a row, nothing joined.

@@ -18,7 +18,7 @@ type FrameLine struct {
 	Up    string     `json:"up,omitempty" doc:"the net it stands in"`
 	Has   int        `json:"has" doc:"answers in the focus"`
 	Share float64    `json:"share" doc:"of the answers in the focus, 0 to 1"`
-	Only  int        `json:"only" doc:"answers in the focus that nothing else has"`
+	Only  int        `json:"only" doc:"answers in the focus that no other category has, those in it and above it aside"`
 	Hits  []RuleLine `json:"hits"`
 	Less  []RuleLine `json:"less" doc:"the rules that take away"`
 	Hand  int        `json:"hand" doc:"answers it was put on by hand"`
@@ -58,7 +58,6 @@ func (q *Question) Frame(ctx context.Context, s *State, f Focus, since string) (
 	}
 	t := FrameTable{Revision: s.Revision, Base: int(set.GetCardinality()), Coded: int(set.AndCardinality(s.Coding.Coded)), Since: then != nil, Categories: []FrameLine{}}
 	var ups []string // keys of the nets above
-	single := s.Coding.Single()
 	for _, r := range s.Coding.Results {
 		ups = append(ups[:len(r.Path)-1], r.ID)
 		line := FrameLine{Category: *r.Category, Path: r.Path, Net: len(r.Children) > 0, Top: r.Top, Has: int(set.AndCardinality(r.Answers))}
@@ -67,7 +66,7 @@ func (q *Question) Frame(ctx context.Context, s *State, f Focus, since string) (
 			line.Up = ups[len(ups)-2]
 		}
 		line.Share = share(line.Has, t.Base)
-		line.Only = int(roaring.And(set, r.Answers).AndCardinality(single))
+		line.Only = int(set.AndCardinality(s.Coding.Only(r)))
 		line.Hits, line.Less = ruleLines(r.Rules, set), ruleLines(r.Unless, set)
 		for i, idle := range r.Idle() {
 			if idle != "" {

@@ -121,7 +121,7 @@ func (q *Question) draft(s *State, set, left *roaring.Bitmap, group []int) Draft
 		tried = s.Coding.Try(d.Rule)
 	}
 	found := roaring.And(tried.Answers, set)
-	d.Matches, d.Gained, d.Shared = int(found.GetCardinality()), int(found.AndCardinality(left)), int(found.AndCardinality(s.Coding.Elsewhere(nil)))
+	d.Matches, d.Gained, d.Shared = int(found.GetCardinality()), int(found.AndCardinality(left)), int(s.Coding.Elsewhere(found, nil).GetCardinality())
 	return d
 }
 

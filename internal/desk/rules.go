@@ -96,12 +96,12 @@ func (q *Question) PreviewRule(s *State, f Focus, want RuleQuery) (RulePreview, 
 			}
 		}
 	}
-	shared := roaring.And(found, s.Coding.Elsewhere(own))
+	shared := s.Coding.Elsewhere(found, own)
 	out.Matches, out.New, out.Lost, out.Shared = int(found.GetCardinality()), int(fresh.GetCardinality()), int(lost.GetCardinality()), int(shared.GetCardinality())
 	out.Uncoded, out.Only = countWithout(found, s.Coding.Coded), out.Matches-out.Shared
 	for _, r := range s.Coding.Results {
-		if r != own && len(r.Children) == 0 && !r.Alone {
-			if n := int(found.AndCardinality(r.Answers)); n > 0 {
+		if !r.Alone && (own == nil || !r.Related(own)) {
+			if n := int(found.AndCardinality(r.Carries())); n > 0 {
 				out.With = append(out.With, categoryCount(r, n))
 			}
 		}

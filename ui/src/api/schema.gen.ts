@@ -1857,7 +1857,7 @@ export interface components {
             off?: boolean;
             /**
              * Format: int64
-             * @description answers in the focus that nothing else has
+             * @description answers in the focus that no other category has, those in it and above it aside
              */
             only: number;
             path: string[];

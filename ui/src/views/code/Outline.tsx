@@ -103,7 +103,7 @@ export function Outline({ lines, open, since, show }: OutlineProps) {
         <span />
         <span>answers</span>
         <span>share</span>
-        <span title="answers that no other category has">only</span>
+        <span title="answers that no other category has, those in it and above it aside">only</span>
       </p>
       <div className={drag ? 'treelines dragging' : 'treelines'}>
         {found.map((l) => (
