@@ -128,6 +128,20 @@ func TestTheCodeFrameInTheBrowser(t *testing.T) {
 		w.do(browser.Still())
 	}
 	figure("Waiting", count(func(p person) bool { return queue(p) || late(p) || has(p, "slow line") }))
+
+	// What takes away shows its answers too, while it is written and after.
+	w.keys("u")
+	w.until(`document.activeElement?.classList.contains('cm-content')`)
+	w.do(chromedp.SendKeys(`.cm-content`, "boat / long", chromedp.ByQuery))
+	boats := count(func(p person) bool { return has(p, "boat", "long") })
+	w.until(`document.querySelector('.writing .effect')?.innerText.includes('Matches %d answers')`, boats)
+	w.press("All")
+	w.press("read them all")
+	w.until(`document.querySelector('.pane h2').innerText.startsWith('%d answers: boat / long')`, boats)
+	w.do(chromedp.Focus(`.cm-content`, chromedp.ByQuery), chromedp.KeyEvent(kb.Enter))
+	figure("Waiting", count(func(p person) bool { return queue(p) && !has(p, "boat", "long") }))
+	w.do(chromedp.Evaluate(`document.querySelector('[aria-label*="“unless” rule 1"].num').click()`, nil))
+	w.until(`document.querySelector('.pane h2').innerText.startsWith('%d answers: boat / long') && document.querySelector('[aria-label*="“unless” rule 1"].num').ariaPressed === 'true'`, boats)
 }
 
 // Two windows write in one category at once: neither loses a word, and each sees what the other did.

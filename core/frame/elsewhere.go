@@ -32,7 +32,7 @@ func (c *Coding) count() counted {
 			n.others.add(r.Own)
 		}
 		if f := n.families[r]; f != nil {
-			mixing.Or(f.mixing.once)
+			mixing = roaring.Or(mixing, f.mixing.once)
 		}
 		n.mixing[r] = mixing
 		if n.families[r.net] == nil {
@@ -44,10 +44,11 @@ func (c *Coding) count() counted {
 	return n
 }
 
-// Carries is the set of answers that a category has by itself, in the end: of a net, those that its own rules catch.
+// Carries is the set of answers that a category has by itself, in the end: of a net, those that its own rules catch. The caller
+// must not change it.
 func (r *Result) Carries() *roaring.Bitmap {
 	if len(r.Children) == 0 {
-		return r.Answers.Clone()
+		return r.Answers
 	}
 	return roaring.And(r.Own, r.Answers)
 }

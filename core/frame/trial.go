@@ -19,9 +19,10 @@ type Slot struct {
 	At       int // which rule it stands in for, from 1; 0 for a further one
 }
 
-// Trial gives what a rule would change if it stood in a slot: the category itself (first, and always), and those that stand alone and
-// would make room or come back; nets follow their categories and are left out. It is worked out from what is known, in time that does not grow with the frame. Where other
-// rules name what would change, or the rule names a category itself, ok is false: the frame must be coded anew then.
+// Trial gives what a rule would change if it stood in a slot: the category itself (first, and always), and those that stand
+// alone and would make room or come back; nets follow their categories and are left out. It is worked out from what is known,
+// in time that does not grow with the frame. Where other rules name what would change, or the rule names a category itself, ok
+// is false: the frame must be coded anew then.
 func (c *Coding) Trial(slot Slot, tried RuleResult, d Decisions) (changes []Change, ok bool) {
 	r, found := c.byID[slot.Category]
 	if !found || tried.program == nil || len(tried.program.Uses()) > 0 || c.named(r) {

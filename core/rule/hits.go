@@ -25,8 +25,7 @@ type reader struct {
 	sentences []uint8
 	room      []int32       // the words of hits, one after the other
 	hitsOf    map[*op][]hit // room for the hits of each part
-	a, b      []int32       // room for places of single words
-	x, y      []stretch     // and of several
+	x, y      []stretch     // room for the stretches of two sides
 }
 
 // stretch is words in a row: the first and the last.
@@ -44,10 +43,7 @@ func (r *reader) open(answer int) {
 func (r *reader) matches(o *op) bool {
 	if o.placed {
 		if o.kind == Near && o.kids[0].stretched && o.kids[1].stretched {
-			if o.kids[0].single != nil && o.kids[1].single != nil {
-				return r.near(o)
-			}
-			return r.nearStretches(o)
+			return r.near(o)
 		}
 		return len(r.hits(o)) > 0
 	}
@@ -78,41 +74,8 @@ func (r *reader) matches(o *op) bool {
 	return false
 }
 
-// near is matches for a joint with a reach between single words, which most are: no hit is made.
+// near is matches for a joint with a reach between parts whose hits are stretches of words, which most are: no hit is made.
 func (r *reader) near(o *op) bool {
-	x, y := o.kids[0], o.kids[1]
-	r.a, r.b = r.a[:0], r.b[:0]
-	for i, w := range r.words {
-		if x.has(w) {
-			r.a = append(r.a, int32(i))
-		}
-		if y.has(w) {
-			r.b = append(r.b, int32(i))
-		}
-	}
-	from := 0 // places before it are out of reach of all that is still to come
-	for _, i := range r.a {
-		for from < len(r.b) && r.b[from] < i && !r.reaches(o.reach, r.b[from], i) {
-			from++
-		}
-		found := false
-		for _, j := range r.b[from:] {
-			if j > i && !r.reaches(o.reach, i, j) {
-				break
-			}
-			if found = i != j && r.within(o.reach, hit{start: i, end: i}, hit{start: j, end: j}); found {
-				break
-			}
-		}
-		if found != o.reach.Without {
-			return true
-		}
-	}
-	return false
-}
-
-// nearStretches is matches for a joint with a reach between parts whose hits are stretches of words: no hit is made either.
-func (r *reader) nearStretches(o *op) bool {
 	r.x, r.y = r.stretches(o.kids[0], r.x[:0]), r.stretches(o.kids[1], r.y[:0])
 	for _, x := range r.x {
 		if slices.ContainsFunc(r.y, func(y stretch) bool {
@@ -151,14 +114,6 @@ func (r *reader) stretches(o *op, out []stretch) []stretch {
 		}
 	}
 	return out
-}
-
-// reaches says whether a later word is near enough to an earlier one, whatever the direction that is asked for.
-func (r *reader) reaches(reach Reach, earlier, later int32) bool {
-	if reach.Sentences {
-		return int(r.sentences[later])-int(r.sentences[earlier]) < reach.Distance
-	}
-	return int(later-earlier) <= reach.Distance
 }
 
 // hits lists where a placed part stands. The list is good until the next answer is opened.

@@ -58,13 +58,11 @@ func apply(p *playbook.Playbook, s *State, e Edit) (summary string, err error) {
 		if e.Playbook == nil {
 			return refuse("no playbook was given")
 		}
-		earlier, variables, derived := p.Frame, p.Variables, p.Derived
-		*p = e.Playbook.Clone()
-		for place := range p.Frame.All() {
-			place.ID = ""
-		}
-		p.Frame.Complete(earlier)
-		p.Variables, p.Derived = variables, derived
+		loaded := e.Playbook.Clone()
+		by := loaded.Frame
+		loaded.Frame, loaded.Variables, loaded.Derived = p.Frame, p.Variables, p.Derived
+		*p = loaded
+		replaceFrame(p, by)
 		return "Loaded a playbook", nil
 	case "copy":
 		return copyParts(p, e)

@@ -52,18 +52,19 @@ func (q *Question) Sharpen(s *State, f Focus, want RuleQuery) (Sharpening, error
 	if len(problems) > 0 || !tried.Readable() {
 		return out, nil
 	}
-	x := sharpener{q: q, s: s, set: set, tree: tree, found: roaring.And(tried.Answers, set), wrong: roaring.New()}
+	x := sharpener{s: s, set: set, tree: tree, found: roaring.And(tried.Answers, set), wrong: roaring.New()}
 	if off := s.Decisions.Off[want.Category]; off != nil {
 		x.wrong.Or(off)
 		x.wrong.And(x.found)
 	}
 	x.own = s.own(Subject{Kind: "rule", Text: want.Rule})
 	out.Matches, out.Wrong = int(x.found.GetCardinality()), int(x.wrong.GetCardinality())
-	if x.said, err = q.count(s, f, 1, false); err != nil {
+	said, err := q.count(s, f, 1, false)
+	if err != nil {
 		return out, err
 	}
 	x.answers = make([]int32, len(s.View.Terms))
-	for _, r := range x.said.Rows {
+	for _, r := range said.Rows {
 		x.answers[r.Terms[0]] = int32(r.Answers)
 	}
 	out.Alternatives = x.alternatives(tried)
@@ -82,13 +83,11 @@ func (q *Question) Sharpen(s *State, f Focus, want RuleQuery) (Sharpening, error
 
 // sharpener works on one rule in one focus.
 type sharpener struct {
-	q                 *Question
 	s                 *State
 	set, found, wrong *roaring.Bitmap
 	tree              *rule.Node
 	own               map[int32]bool // terms that the rule is of
-	said              terms.Table
-	answers           []int32 // of the focus, per term
+	answers           []int32        // of the focus, per term
 }
 
 // term is a term as a rule writes it.
@@ -120,13 +119,13 @@ func (x sharpener) alternatives(tried frame.RuleResult) []Proposal {
 		places = append(places, terms.Place{Answer: answer, Start: int32(start), Length: int32(length)})
 	})
 	var chosen []int
-	rows := slices.Clone(x.said.Rows)
-	slices.SortFunc(rows, func(a, b terms.Row) int { return cmp.Or(b.Answers-a.Answers, int(a.Terms[0])-int(b.Terms[0])) })
-	for _, r := range rows {
-		if t := r.Terms[0]; len(chosen) < mostLikened && r.Answers >= 3 && !x.own[t] && !x.s.View.Terms[t].Stop {
-			chosen = append(chosen, int(t))
+	for t, n := range x.answers {
+		if n >= 3 && !x.own[int32(t)] && !x.s.View.Terms[t].Stop {
+			chosen = append(chosen, t)
 		}
 	}
+	slices.SortStableFunc(chosen, func(a, b int) int { return int(x.answers[b] - x.answers[a]) })
+	chosen = chosen[:min(len(chosen), mostLikened)]
 	out := []Proposal{}
 	for _, l := range x.s.Counter.LikeAround(x.set, places, chosen) {
 		alternative := &rule.Node{Kind: rule.Alternatives, Kids: []*rule.Node{x.tree, x.term(l.Term)}}

@@ -17,3 +17,12 @@ export function dated(s: string) {
 
 /** The class that gives a top category its colour. */
 export const tint = (top: number) => `tint-${top % 8}`;
+
+/** Unweighted bases under which a share is dimmed, and under which it is not shown: as charts have them. */
+export const bases = { small: 30, tiny: 10 };
+
+/** A share of a base, or that there are too few for one. */
+export const shareIn = (base: number, share: number) => (base < bases.tiny ? 'few' : percent(share));
+
+/** A moment in words: "25 Nov 2026, 08:21". */
+export const moment = (at: string) => new Date(at).toLocaleString('en-GB', { dateStyle: 'medium', timeStyle: 'short' });

@@ -1,6 +1,7 @@
 import { type ReactNode, useEffect, useRef } from 'react';
 import { Link } from 'react-router';
 import { api, take } from '../api/client';
+import { moment } from '../format';
 import { keyList } from '../keys';
 import { useAsk, useDesk } from '../question';
 
@@ -91,9 +92,7 @@ export function Revisions({ close }: { close: () => void }) {
               {r.summary}
               {r.undone && ' (undone)'}
             </span>
-            <time dateTime={r.at}>
-              {new Date(r.at).toLocaleString('en-GB', { dateStyle: 'medium', timeStyle: 'short' })}
-            </time>
+            <time dateTime={r.at}>{moment(r.at)}</time>
           </li>
         ))}
       </ol>

@@ -1,6 +1,6 @@
 import { useEffect, useState } from 'react';
 import { Link } from 'react-router';
-import type { Category, FrameLine } from '../../api/client';
+import type { Category, Condition, FrameLine } from '../../api/client';
 import { useFocus } from '../../focus';
 import { count, many, tint } from '../../format';
 import { useKeys } from '../../keys';
@@ -15,18 +15,23 @@ export function Page({ line, lines, write }: { line: FrameLine; lines: FrameLine
   const { edit, question, say } = useDesk();
   const { setPick, params, set, focusText } = useFocus();
   const [writing, setWriting] = useState<Writ | undefined>(() => keptWriting(question.id, line.id!));
-  const [round, setRound] = useState(0); // grows when text comes from elsewhere
   const [naming, setNaming] = useState(false);
   const [arranging, setArranging] = useState<Arranging>();
+  const put = (w: Writ) => {
+    setWriting(w);
+    keepWriting(question.id, line.id!, w);
+  };
+  // biome-ignore lint/correctness/useExhaustiveDependencies: what comes is taken once
   useEffect(() => {
     if (!write) return;
     // What is being written here already is kept: what comes is a further alternative of it.
-    setWriting((w) =>
-      w?.text.trim() ? { ...w, text: alternatives(w.text, write) } : { was: '', unless: false, text: write },
+    put(
+      writing?.text.trim()
+        ? { ...writing, text: alternatives(writing.text, write) }
+        : { was: '', unless: false, text: write },
     );
-    setRound((n) => n + 1);
     set({ write: '' }, true);
-  }, [write, set]);
+  }, [write]);
   const change = (to: Partial<Category>) => {
     const { id, name, code, short, note, alone, off, colour } = line;
     return edit({ kind: 'change category', id, category: { name, code, short, note, alone, off, colour, ...to } });
@@ -41,8 +46,8 @@ export function Page({ line, lines, write }: { line: FrameLine; lines: FrameLine
     setWriting(undefined);
   };
   useKeys({ a: () => start(''), u: () => start('', true) });
-  const keep = async (text: string) => {
-    const rule = text.trim();
+  const keep = async () => {
+    const rule = writing?.text.trim();
     if (!writing || !rule) return;
     const list = writing.unless ? line.less : line.hits;
     const was = list.some((r) => r.source === writing.was) ? writing.was : undefined;
@@ -56,19 +61,20 @@ export function Page({ line, lines, write }: { line: FrameLine; lines: FrameLine
     return edit({ kind: 'rule', id: line.id, was, rule: '', unless });
   };
   const picked = params.get('pick') ?? '';
+  /** What a rule matches: of those that take away, by what they say. */
+  const behind = (source: string, i: number, unless: boolean): Condition[] => [
+    unless ? { kind: 'words', text: source } : { kind: 'rule', id: line.id, rule: i + 1 },
+  ];
   const pen = (unless: boolean, no: number) =>
     writing && (
       <Writing
-        key={`${round}${unless}${writing.was}`}
+        key={`${unless}${writing.was}`}
         line={line}
         was={writing.was}
         unless={unless}
-        start={writing.text}
+        text={writing.text}
         no={no}
-        write={(text) => {
-          setWriting({ ...writing, text });
-          keepWriting(question.id, line.id!, { ...writing, text });
-        }}
+        change={(text) => put({ ...writing, text })}
         keep={keep}
         drop={stop}
         remove={writing.was ? () => drop(writing.was, unless) : undefined}
@@ -93,10 +99,10 @@ export function Page({ line, lines, write }: { line: FrameLine; lines: FrameLine
             <button
               type="button"
               className="plain num"
-              aria-pressed={picked.includes(`"rule":${i + 1}`)}
-              disabled={unless}
-              aria-label={`show the ${count(r.answers)} answers of rule ${i + 1}`}
-              onClick={() => setPick([{ kind: 'rule', id: line.id, rule: i + 1 }])}
+              aria-pressed={picked === JSON.stringify(behind(r.source, i, unless))}
+              disabled={r.problems.some((p) => !p.warning)}
+              aria-label={`show the ${count(r.answers)} answers of ${unless ? '“unless” ' : ''}rule ${i + 1}`}
+              onClick={() => setPick(behind(r.source, i, unless))}
             >
               {count(r.answers)}
             </button>

@@ -143,30 +143,22 @@ type Props = {
   change: (s: string) => void;
   keep: () => void;
   drop: () => void;
+  format: () => void;
   label: string;
 };
 
 /** The rule that is being written: coloured, completed, its problems marked in place with their mend one key away. */
-export function RuleEditor({ question, focus, value, problems, change, keep, drop, label }: Props) {
+export function RuleEditor({ question, focus, value, problems, change, keep, drop, format, label }: Props) {
   const host = useRef<HTMLDivElement>(null);
   const view = useRef<EditorView>(undefined);
-  const acts = useRef({ change, keep, drop, problems, focus });
+  const acts = useRef({ change, keep, drop, format, problems, focus });
   const sent = useRef(value); // what was last typed here: only what comes from elsewhere is put in
-  acts.current = { change, keep, drop, problems, focus };
+  acts.current = { change, keep, drop, format, problems, focus };
   const put = (text: string) =>
     view.current?.dispatch({
       changes: { from: 0, to: view.current.state.doc.length, insert: text },
       selection: { anchor: text.length },
     });
-  const format = async () => {
-    const v = view.current;
-    if (!v) return;
-    const text = v.state.doc.toString();
-    const done = await take(
-      api.POST('/api/v1/questions/{question}/rule/format', { params: { path: { question } }, body: { rule: text } }),
-    ).catch(() => undefined);
-    if (done && v.state.doc.toString() === text && done.rule !== text) put(done.rule);
-  };
   const mend = () => {
     const p = acts.current.problems.find((x) => x.mend);
     if (p?.mend && view.current) put(mended(view.current.state.doc.toString(), p.mend));
@@ -194,7 +186,7 @@ export function RuleEditor({ question, focus, value, problems, change, keep, dro
             { key: 'Enter', run: act(() => acts.current.keep()) },
             { key: 'Escape', run: act(() => acts.current.drop()) },
             { key: 'Alt-m', run: act(mend) },
-            { key: 'Alt-f', run: act(format) },
+            { key: 'Alt-f', run: act(() => acts.current.format()) },
             ...historyKeymap,
             ...defaultKeymap,
           ]),

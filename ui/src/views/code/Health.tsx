@@ -1,7 +1,7 @@
 import { Fragment, type ReactNode, useState } from 'react';
 import { api, type Condition, type Health as Look, take } from '../../api/client';
 import { useFocus } from '../../focus';
-import { count, many, percent, tint } from '../../format';
+import { bases, count, many, percent, shareIn, tint } from '../../format';
 import { useAsk } from '../../question';
 import { NumberField } from '../terms/NumberField';
 import { RuleText } from './Rule';
@@ -281,13 +281,13 @@ function Coverage({ h, figure }: CoverageProps) {
               const is: Condition = { kind: 'variable', name: s.variable, op: '=', values: [s.value] };
               return (
                 <Fragment key={s.value}>
-                  <tr className={s.base < 30 ? 'dim' : ''}>
+                  <tr className={s.base < bases.small ? 'dim' : ''}>
                     <th scope="row">{s.value}</th>
                     <td>{figure(s.base, [is], s.value)}</td>
                     <td>{figure(s.base - s.coded, [is, { kind: 'coded', not: true }], `${s.value}, not coded`)}</td>
-                    <td className="num">{s.base < 10 ? 'few' : percent(s.share)}</td>
+                    <td className="num">{shareIn(s.base, s.share)}</td>
                     <td className="barcell">
-                      <i style={{ width: s.base < 10 ? 0 : `${100 * s.share}%` }} />
+                      <i style={{ width: s.base < bases.tiny ? 0 : `${100 * s.share}%` }} />
                       <b style={{ left: `${100 * all}%` }} />
                     </td>
                     <td className="soft">{s.differs > 0 ? 'above the rest' : s.differs < 0 ? 'below the rest' : ''}</td>
@@ -299,7 +299,8 @@ function Coverage({ h, figure }: CoverageProps) {
       </table>
       <p className="soft small">
         Unweighted; the line stands at {percent(all)}, all of the focus. “Above” and “below”: two-sided z test against
-        the rest at 5 %, adjusted for {count(h.tested)} tests. Bases under 30 are dimmed, under 10 get no share.
+        the rest at 5 %, adjusted for {count(h.tested)} tests. Bases under {bases.small} are dimmed, under {bases.tiny}{' '}
+        get no share.
       </p>
     </>
   );

@@ -7,7 +7,7 @@ import { Evidence } from './Writing';
 
 /** Answers that lack just one part of the rule, by what they lack. */
 export function Misses({ query, take: put }: { query: RuleQuery; take: (rule: string) => void }) {
-  const { focusText } = useFocus();
+  const { focusText, setPick } = useFocus();
   const [chosen, setChosen] = useState('');
   const misses = useAsk(['misses', query.rule, query.category, query.was, chosen, focusText], (question) =>
     take(
@@ -43,7 +43,22 @@ export function Misses({ query, take: put }: { query: RuleQuery; take: (rule: st
         <Evidence key={a.number} answer={a} />
       ))}
       {m.examples.total > m.examples.answers.length && (
-        <p className="soft">and {count(m.examples.total - m.examples.answers.length)} more</p>
+        <p className="soft">
+          and {count(m.examples.total - m.examples.answers.length)} more:{' '}
+          <button
+            type="button"
+            className="plain"
+            onClick={() =>
+              setPick([
+                { kind: 'words', text: open.rule },
+                { kind: 'words', text: query.rule, not: true },
+                ...(query.category ? [{ kind: 'category', id: query.category, not: true } as const] : []),
+              ])
+            }
+          >
+            read them all
+          </button>
+        </p>
       )}
       <p>
         <button type="button" className="plain" onClick={() => put(open.rule)}>

@@ -1,12 +1,11 @@
 import { useEffect, useRef, useState } from 'react';
 import { api, take } from '../../api/client';
 import { useFocus } from '../../focus';
+import { moment } from '../../format';
 import { EffectOf } from '../../frame/EffectOf';
 import { Ends, Sheet } from '../../frame/Sheets';
 import { useAsk, useDesk, useNamedStates } from '../../question';
 import { Compared } from './Compared';
-
-const when = (at: string) => new Date(at).toLocaleString('en-GB', { dateStyle: 'medium', timeStyle: 'short' });
 
 /** Every edit with when and what; any two states of the scheme compared by their effect on the answers. */
 export default function Revisions() {
@@ -101,7 +100,7 @@ export default function Revisions() {
                   </button>
                   <DropName name={n.name} done={() => from === `=${n.name}` && set({ from: '', to: '' })} />
                 </span>
-                <time dateTime={n.at}>{when(n.at)}</time>
+                <time dateTime={n.at}>{moment(n.at)}</time>
               </li>
             ))}
           </ol>
@@ -157,7 +156,7 @@ export default function Revisions() {
                   </button>
                 )}
               </span>
-              <time dateTime={r.at}>{when(r.at)}</time>
+              <time dateTime={r.at}>{moment(r.at)}</time>
             </li>
           );
         })}

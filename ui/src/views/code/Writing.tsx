@@ -1,7 +1,7 @@
-import { useEffect, useMemo, useState } from 'react';
+import { useEffect, useMemo, useRef, useState } from 'react';
 import { type Answer, api, type FrameLine, type RuleQuery, take } from '../../api/client';
 import { useFocus } from '../../focus';
-import { count, many, percent, tint } from '../../format';
+import { bases, count, many, shareIn, tint } from '../../format';
 import { Words } from '../../frame/Answers';
 import { useAsk, useDesk } from '../../question';
 import { RuleEditor } from './Editor';
@@ -14,11 +14,11 @@ type WritingProps = {
   /** The rule whose place it takes; empty for a further one. */
   was: string;
   unless: boolean;
-  start: string;
+  text: string;
   /** What stands beside it. */
   no: number;
-  write: (s: string) => void;
-  keep: (s: string) => void;
+  change: (s: string) => void;
+  keep: () => void;
   drop: () => void;
   remove?: () => void;
 };
@@ -35,18 +35,13 @@ const tabs = {
 type Tab = keyof typeof tabs;
 
 /** The rule under one's fingers, what it would change, and the answers that say so. */
-export function Writing({ line, was, unless, start, no, write, keep, drop, remove }: WritingProps) {
-  const { focusText } = useFocus();
+export function Writing({ line, was, unless, text, no, change, keep, drop, remove }: WritingProps) {
+  const { focusText, setPick } = useFocus();
   const { question } = useDesk();
-  const [text, setText] = useState(start);
-  const [asked, setAsked] = useState(start);
+  const [asked, setAsked] = useState(text);
   const [show, setShow] = useState<Tab>(was && !unless ? 'all' : unless ? 'lost' : 'new');
   const variables = question.variables.filter((v) => v.values.length > 0);
   const [by, setBy] = useState(variables[0]?.name ?? '');
-  const change = (s: string) => {
-    setText(s);
-    write(s);
-  };
   useEffect(() => {
     const t = setTimeout(() => setAsked(text), 15);
     return () => clearTimeout(t);
@@ -68,6 +63,17 @@ export function Writing({ line, was, unless, start, no, write, keep, drop, remov
   const wrong = useMemo(() => p?.problems ?? [], [p]);
   const stopped = wrong.some((x) => !x.warning);
   const figures: Partial<Record<Tab, number>> = { new: p?.new, all: p?.matches, shared: p?.shared, lost: p?.lost };
+  const now = useRef(text);
+  now.current = text;
+  const format = async () => {
+    const done = await take(
+      api.POST('/api/v1/questions/{question}/rule/format', {
+        params: { path: { question: question.id } },
+        body: { rule: text },
+      }),
+    ).catch(() => undefined);
+    if (done && now.current === text) change(done.rule); // unless one typed on meanwhile
+  };
   const gone = was && !(unless ? line.less : line.hits).some((r) => r.source === was);
   return (
     <div className="writing">
@@ -79,8 +85,9 @@ export function Writing({ line, was, unless, start, no, write, keep, drop, remov
           value={text}
           problems={text === asked ? wrong : []}
           change={change}
-          keep={() => keep(text)}
+          keep={keep}
           drop={drop}
+          format={format}
           label={unless ? 'the “unless” rule being written' : 'the rule being written'}
         />
         <span className="num">{p && !stopped ? count(p.matches) : ''}</span>
@@ -116,26 +123,13 @@ export function Writing({ line, was, unless, start, no, write, keep, drop, remov
         </p>
       )}
       <p className="row wrap">
-        <button type="button" className="go" disabled={!text.trim()} onClick={() => keep(text)}>
+        <button type="button" className="go" disabled={!text.trim()} onClick={keep}>
           Keep <kbd>↵</kbd>
         </button>
         <button type="button" onClick={drop}>
           Drop <kbd>Esc</kbd>
         </button>
-        <button
-          type="button"
-          className="plain"
-          disabled={!text.trim() || stopped}
-          onClick={async () => {
-            const done = await take(
-              api.POST('/api/v1/questions/{question}/rule/format', {
-                params: { path: { question: question.id } },
-                body: { rule: text },
-              }),
-            ).catch(() => undefined);
-            if (done) change(done.rule);
-          }}
-        >
+        <button type="button" className="plain" disabled={!text.trim() || stopped} onClick={format}>
           usual form <kbd>Alt f</kbd>
         </button>
         {remove && (
@@ -180,8 +174,17 @@ export function Writing({ line, was, unless, start, no, write, keep, drop, remov
               {p.examples.total === 0 && <p className="empty">None.</p>}
               {p.examples.total > p.examples.answers.length && (
                 <p className="soft">
-                  and {count(p.examples.total - p.examples.answers.length)} more; keep the rule and press its figure to
-                  read them all
+                  and {count(p.examples.total - p.examples.answers.length)} more
+                  {show === 'all' ? (
+                    <>
+                      {': '}
+                      <button type="button" className="plain" onClick={() => setPick([{ kind: 'words', text: asked }])}>
+                        read them all
+                      </button>
+                    </>
+                  ) : (
+                    '; keep the rule and press its figure to read them all'
+                  )}
                 </p>
               )}
             </>
@@ -251,19 +254,21 @@ function Groups({ by, setBy, variables, segments }: GroupsProps) {
         </thead>
         <tbody>
           {segments.map((s) => (
-            <tr key={s.value} className={s.base < 30 ? 'dim' : ''}>
+            <tr key={s.value} className={s.base < bases.small ? 'dim' : ''}>
               <th scope="row">{s.value}</th>
               <td className="num">{count(s.answers)}</td>
               <td className="num soft">{count(s.base)}</td>
-              <td className="num">{s.base < 10 ? 'few' : percent(s.share)}</td>
+              <td className="num">{shareIn(s.base, s.share)}</td>
               <td className="barcell">
-                <i style={{ width: s.base < 10 || !most ? 0 : `${(100 * s.share) / most}%` }} />
+                <i style={{ width: s.base < bases.tiny || !most ? 0 : `${(100 * s.share) / most}%` }} />
               </td>
             </tr>
           ))}
         </tbody>
       </table>
-      <p className="soft small">Unweighted. Values with a base under 30 are dimmed, under 10 get no share.</p>
+      <p className="soft small">
+        Unweighted. Values with a base under {bases.small} are dimmed, under {bases.tiny} get no share.
+      </p>
     </>
   );
 }
