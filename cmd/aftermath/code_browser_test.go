@@ -56,8 +56,8 @@ func TestTheCodeFrameInTheBrowser(t *testing.T) {
 		ask[any](t, "POST", base+"/edits", fmt.Sprintf(`{"revision":%d,"edit":%s}`, revision, edit))
 		revision++
 	}
-	change(`{"kind":"add category","category":{"name":"Waiting","rules":["queue"]}}`)
-	change(`{"kind":"add category","category":{"name":"On board","rules":[],"children":[{"name":"Drinks","rules":["tea"]}]}}`)
+	change(`{"kind":"add category","name":"Waiting","rules":["queue"]}`)
+	change(`{"kind":"frame","after":true,"frame":[{"name":"On board","children":[{"name":"Drinks","rules":["tea"]}]}]}`)
 	w.do(chromedp.Navigate(w.base + "/q/1/code?category=c1"))
 	figure := func(name string, n int) {
 		t.Helper()
@@ -153,7 +153,7 @@ func TestTwoWindowsWriteRules(t *testing.T) {
 	}
 	w.loadStudy(rows)
 	base := w.base + "/api/v1/questions/1"
-	ask[any](t, "POST", base+"/edits", `{"revision":0,"edit":{"kind":"add category","category":{"name":"Waiting","rules":["queue","late"]}}}`)
+	ask[any](t, "POST", base+"/edits", `{"revision":0,"edit":{"kind":"add category","name":"Waiting","rules":["queue","late"]}}`)
 	w.do(chromedp.Navigate(w.base + "/q/1/code?category=c1"))
 	w.until(`document.querySelectorAll('.ruleline .rulesource').length === 2`)
 	w.do(chromedp.Evaluate(`document.querySelectorAll('.rulesource')[1].click()`, nil))
@@ -161,9 +161,9 @@ func TestTwoWindowsWriteRules(t *testing.T) {
 	w.do(chromedp.SendKeys(`.cm-content`, " + boat", chromedp.ByQuery))
 	w.until(`document.querySelector('.cm-content').innerText === 'late + boat'`)
 	// Meanwhile the other removes the first rule, and then changes the one that is being written.
-	ask[any](t, "POST", base+"/edits", `{"revision":1,"edit":{"kind":"rule","id":"c1","was":"queue","rule":""}}`)
+	ask[any](t, "POST", base+"/edits", `{"revision":1,"edit":{"kind":"rule","category":"c1","was":"queue","rule":""}}`)
 	w.until(`document.querySelectorAll('.ruleline .rulesource').length === 0 && document.querySelector('.cm-content').innerText === 'late + boat'`)
-	ask[any](t, "POST", base+"/edits", `{"revision":2,"edit":{"kind":"rule","id":"c1","was":"late","rule":"late + gate"}}`)
+	ask[any](t, "POST", base+"/edits", `{"revision":2,"edit":{"kind":"rule","category":"c1","was":"late","rule":"late + gate"}}`)
 	w.until(`document.querySelector('.writing .warning')?.innerText.includes('another window') && document.querySelector('.cm-content').innerText === 'late + boat'`)
 	// The page is left and opened anew: what was being written is still there.
 	w.do(chromedp.Reload())
@@ -172,7 +172,7 @@ func TestTwoWindowsWriteRules(t *testing.T) {
 	w.until(`[...document.querySelectorAll('.rulesource')].map(r => r.innerText).join() === 'late + gate,late + boat' && !document.querySelector('.cm-content')`)
 	// An edit on a revision that is no longer the newest is refused, and changes nothing.
 	var status int
-	w.do(chromedp.Evaluate(`fetch('/api/v1/questions/1/edits', {method: 'POST', headers: {'Content-Type': 'application/json'}, body: JSON.stringify({revision: 2, edit: {kind: 'rule', id: 'c1', was: 'late + gate', rule: ''}})}).then(r => r.status)`, &status,
+	w.do(chromedp.Evaluate(`fetch('/api/v1/questions/1/edits', {method: 'POST', headers: {'Content-Type': 'application/json'}, body: JSON.stringify({revision: 2, edit: {kind: 'rule', category: 'c1', was: 'late + gate', rule: ''}})}).then(r => r.status)`, &status,
 		func(p *runtime.EvaluateParams) *runtime.EvaluateParams { return p.WithAwaitPromise(true) }))
 	assert.Equal(t, 409, status)
 	assert.Equal(t, "2", w.get(`document.querySelectorAll('.ruleline .rulesource').length`))
@@ -227,7 +227,7 @@ func TestDraftsHealthAndRevisionsInTheBrowser(t *testing.T) {
 	w.press("Keep it")
 	w.until(`[...document.querySelectorAll('.revisionsv .revisions button')].some(b => b.innerText === 'sent to client')`)
 	state := ask[figures](t, "GET", base, "")
-	ask[any](t, "POST", base+"/edits", fmt.Sprintf(`{"revision":%d,"edit":{"kind":"rule","id":"c2","rule":"queue / wait","was":"queue / wait - train"}}`, state.Revision))
+	ask[any](t, "POST", base+"/edits", fmt.Sprintf(`{"revision":%d,"edit":{"kind":"rule","category":"c2","rule":"queue / wait","was":"queue / wait - train"}}`, state.Revision))
 	w.do(chromedp.Evaluate(`[...document.querySelectorAll('.revisionsv .revisions button')].find(b => b.innerText === 'sent to client').click()`, nil))
 	w.until(`document.querySelector('.betweens del')?.innerText === 'queue / wait - train'`)
 	w.axe("two states")

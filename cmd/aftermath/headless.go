@@ -197,7 +197,10 @@ func codeCommand() *cobra.Command {
 			for name, failed := range set.Failed {
 				fmt.Fprintf(c.ErrOrStderr(), "the variable %q can't be made: %v\n", name, failed)
 			}
-			coding := j.book.Code(j.book.View(j.reading), j.answers, set.Variables, frame.NewDecisions(), nil)
+			coding, err := j.book.Code(c.Context(), j.book.View(j.reading), j.answers, set.Variables, frame.NewDecisions(), nil)
+			if err != nil {
+				return err
+			}
 			warnProblems(c.ErrOrStderr(), coding)
 			data := export.Data{Columns: j.table.Columns, Cell: j.cell(specs), ID: j.idAt, Text: j.textAt}
 			if err := write(j.out, func(w io.Writer) error { return shapes[shape](w, data, coding) }); err != nil {

@@ -211,7 +211,7 @@ func TestKilledServerLosesNothingAndAgreesWithTheCommandLine(t *testing.T) {
 	was := ask[figures](t, "GET", q, "")
 	assert.GreaterOrEqual(t, float64(was.Left), 0.2*float64(was.Answered), "a fifth or more is left to do")
 	ask[any](t, "POST", q+"/edits", `{"revision":0,"edit":{"kind":"merge","label":"queue","terms":["wait"]}}`)
-	ask[any](t, "POST", q+"/edits", `{"revision":1,"edit":{"kind":"add category","category":{"name":"Dogs","rules":["dog / pet"]}}}`)
+	ask[any](t, "POST", q+"/edits", `{"revision":1,"edit":{"kind":"add category","name":"Dogs","rules":["dog / pet"]}}`)
 	require.NoError(t, first.cmd.Process.Signal(syscall.SIGKILL))
 	_ = first.cmd.Wait()
 

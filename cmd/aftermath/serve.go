@@ -115,16 +115,25 @@ func serve(ctx context.Context, o serveOptions, prepare func(context.Context, *d
 		BaseContext: func(net.Listener) context.Context { return ctx }} // open event streams end with us
 	failed := make(chan error, 1)
 	go func() { failed <- h.Serve(listener) }()
+	sweep := time.NewTicker(time.Minute)
+	defer sweep.Stop()
 	fmt.Printf("Aftermath is ready at http://%s  (Ctrl-C stops it; everything is kept)\n", listener.Addr())
-	select {
-	case err = <-failed:
-		return err
-	case <-ctx.Done():
+	for ctx.Err() == nil {
+		select {
+		case err = <-failed:
+			return err
+		case <-sweep.C:
+			d.LetGo(idleFor)
+		case <-ctx.Done():
+		}
 	}
 	stop, cancel := context.WithTimeout(context.WithoutCancel(ctx), 10*time.Second)
 	defer cancel()
 	return h.Shutdown(stop)
 }
+
+// idleFor is how long a question stays in memory that nobody uses.
+const idleFor = 30 * time.Minute
 
 // uploadFolder makes an empty folder for files on their way in: beside the private database, where what a killed run has left
 // is found and goes, or else a temporary one.
@@ -138,7 +147,7 @@ func uploadFolder(private bool, data string) (string, error) {
 
 // loadDemo loads the demo study, unless it is there as it was left.
 func loadDemo(ctx context.Context, d *desk.Desk) error {
-	all, err := d.Store.Studies(ctx)
+	all, err := d.Studies(ctx)
 	if err != nil {
 		return err
 	}

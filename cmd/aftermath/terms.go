@@ -1,6 +1,9 @@
 package main
 
 import (
+	"aftermath/internal/desk/focus"
+	said "aftermath/internal/desk/report/terms"
+
 	"fmt"
 	"io"
 	"path/filepath"
@@ -17,7 +20,7 @@ import (
 func termsCommand() *cobra.Command {
 	var j job
 	var row, least, limit int
-	var focus, matrix string
+	var narrow, matrix string
 	var stop bool
 	c := &cobra.Command{Use: "terms", Short: "Count what a file's answers say: the term table, or the answers by terms", Args: cobra.NoArgs,
 		RunE: func(c *cobra.Command, _ []string) error {
@@ -35,7 +38,7 @@ func termsCommand() *cobra.Command {
 			if values := []string{"counts", "binary", "share", "tfidf"}; matrix != "" && !slices.Contains(values, matrix) {
 				return fmt.Errorf("--matrix is one of %s, not %q", strings.Join(values, ", "), matrix)
 			}
-			f, err := desk.ParseFocus(focus)
+			f, err := focus.Parse(narrow)
 			if err != nil {
 				return err
 			}
@@ -47,19 +50,23 @@ func termsCommand() *cobra.Command {
 			for i := range cells {
 				cells[i] = j.table.Column(i)
 			}
-			q, err := desk.Unstored(c.Context(), specs, cells, j.textAt, j.book)
+			s, err := desk.Unstored(c.Context(), specs, cells, j.textAt, j.book)
 			if err != nil {
 				return err
 			}
-			s := q.State()
 			if matrix != "" {
-				m, err := export.NewMatrix(q, s, f, matrix, least, limit)
+				m, err := export.NewMatrix(c.Context(), s, f, matrix, least, limit)
 				if err != nil {
 					return err
 				}
-				return write(j.out, map[string]func(io.Writer) error{"csv": m.CSV, "zip": m.MatrixMarket}[format])
+				return write(j.out, func(w io.Writer) error {
+					if format == "zip" {
+						return m.MatrixMarket(c.Context(), w)
+					}
+					return m.CSV(c.Context(), w)
+				})
 			}
-			t, err := q.Terms(s, f, desk.TermQuery{Row: row, Answers: least, Stop: stop, Sort: "answers", Descending: true, Limit: limit, NoStrips: true})
+			t, err := said.Terms(c.Context(), s, f, said.TermQuery{Row: row, Answers: least, Stop: stop, Sort: "answers", Descending: true, Limit: limit, NoStrips: true})
 			if err != nil {
 				return err
 			}
@@ -70,7 +77,7 @@ func termsCommand() *cobra.Command {
 	c.Flags().BoolVar(&stop, "stop", false, "the stop words instead")
 	c.Flags().IntVar(&least, "answers", 1, "answers that a term must have")
 	c.Flags().IntVar(&limit, "terms", 1_000_000, "how many terms at most, the most frequent first")
-	c.Flags().StringVar(&focus, "focus", "", "only answers that meet these conditions: JSON, as in the application's address line")
+	c.Flags().StringVar(&narrow, "focus", "", "only answers that meet these conditions: JSON, as in the application's address line")
 	c.Flags().StringVar(&matrix, "matrix", "", "write the answers by terms instead: counts, binary, share or tfidf; to .csv, or to .zip for Matrix Market")
 	return c
 }

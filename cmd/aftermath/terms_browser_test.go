@@ -7,6 +7,8 @@ import (
 	"strings"
 	"testing"
 
+	said "aftermath/internal/desk/report/terms"
+
 	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
 	"github.com/stretchr/testify/assert"
@@ -14,7 +16,6 @@ import (
 
 	"aftermath/internal/browser"
 	"aftermath/internal/demo"
-	"aftermath/internal/desk"
 )
 
 // tab goes to one of the ways to look at terms.
@@ -155,7 +156,7 @@ func TestTermsInTheBrowser(t *testing.T) {
 	// Paired clouds draw every word they promise, on one scale; a word opens its answers.
 	w.do(chromedp.Navigate(w.base + "/q/1/terms?tab=compare&as=clouds&seg=passenger+type&a=Commuter&b=Tourist"))
 	w.until(`document.querySelectorAll('.clouds section').length === 2 && document.querySelectorAll('.cloud text').length > 60`)
-	compared := ask[desk.Comparison](t, "GET", w.base+"/api/v1/questions/1/compare?by=passenger+type&a=Commuter&b=Tourist&limit=500", "")
+	compared := ask[said.Comparison](t, "GET", w.base+"/api/v1/questions/1/compare?by=passenger+type&a=Commuter&b=Tourist&limit=500", "")
 	for side, first := range []bool{true, false} {
 		var want []string
 		for _, x := range compared.Terms {

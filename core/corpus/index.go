@@ -9,8 +9,8 @@ import (
 	"sync/atomic"
 
 	"github.com/RoaringBitmap/roaring/v2"
-	"golang.org/x/sync/errgroup"
 
+	"aftermath/core/parallel"
 	"aftermath/core/text"
 )
 
@@ -55,31 +55,28 @@ type shard struct {
 func Build(ctx context.Context, p *text.Pipeline, no text.NoAnswers, answers []string, workers int, progress func(done int)) (*Index, error) {
 	shards := make([]*shard, (len(answers)+chunk-1)/chunk)
 	var done atomic.Int64
-	g, ctx := errgroup.WithContext(ctx)
-	g.SetLimit(max(workers, 1))
-	for i := range shards {
-		g.Go(func() error {
-			if err := ctx.Err(); err != nil {
-				return err
-			}
+	err := parallel.Each(ctx, workers, len(shards), func() func(int) {
+		return func(i int) {
 			part := answers[i*chunk : min((i+1)*chunk, len(answers))]
-			shards[i] = read(p, no, part)
-			if progress != nil {
+			if shards[i] = read(ctx, p, no, part); progress != nil {
 				progress(int(done.Add(int64(len(part)))))
 			}
-			return nil
-		})
-	}
-	if err := g.Wait(); err != nil {
+		}
+	})
+	if err != nil {
 		return nil, err
 	}
 	return join(shards, len(answers), len(p.Steps()), workers), nil
 }
 
-func read(p *text.Pipeline, no text.NoAnswers, answers []string) *shard {
+// read reads answers; of some, if ctx ends.
+func read(ctx context.Context, p *text.Pipeline, no text.NoAnswers, answers []string) *shard {
 	s := &shard{words: map[string]uint32{}, spellings: map[string]map[string]int{}}
 	var c text.Cleaned
 	for i, a := range answers {
+		if i%64 == 0 && ctx.Err() != nil {
+			return s
+		}
 		p.CleanInto(&c, a)
 		for _, w := range c.Words {
 			id, known := s.words[w.Surface]
@@ -146,17 +143,10 @@ func join(shards []*shard, n, steps, workers int) *Index {
 	for range steps {
 		ix.touched = append(ix.touched, roaring.New())
 	}
-	var numbering errgroup.Group
-	numbering.SetLimit(max(workers, 1))
-	counts := make([][]int, len(shards))
+	counts, froms := make([][]int, len(shards)), make([]int, len(shards))
 	answer, token := uint32(0), 0
 	for i, s := range shards {
-		from := token
-		numbering.Go(func() error {
-			counts[i] = s.number(seen, ix.tokens[from:])
-			copy(ix.sentenceAt[from:], s.sentences)
-			return nil
-		})
+		froms[i] = token
 		token += len(s.tokens)
 		for _, i := range s.mail {
 			ix.mail.Add(answer + i)
@@ -175,7 +165,12 @@ func join(shards []*shard, n, steps, workers int) *Index {
 			answer++
 		}
 	}
-	_ = numbering.Wait()
+	_ = parallel.Each(context.Background(), workers, len(shards), func() func(int) {
+		return func(i int) {
+			counts[i] = shards[i].number(seen, ix.tokens[froms[i]:])
+			copy(ix.sentenceAt[froms[i]:], shards[i].sentences)
+		}
+	})
 	for i, s := range shards {
 		for w, n := range counts[i] {
 			ix.counts[seen[s.surfaces[w]]] += n

@@ -1,12 +1,14 @@
 package corpus
 
 import (
+	"context"
 	"math/bits"
 	"runtime"
-	"sync"
 
 	"github.com/RoaringBitmap/roaring/v2"
 	"github.com/bits-and-blooms/bitset"
+
+	"aftermath/core/parallel"
 )
 
 // NewSet is a set of no answers, as one bit for each: the form that is quickest to join and to fill.
@@ -36,13 +38,14 @@ func (ix *Index) Mark(words []uint32, to *bitset.BitSet) {
 // stretch is how many answers one goroutine looks at before it takes further ones, by 64.
 const stretch = 256
 
-// Filter takes out of a set the answers that are not kept, on all processors. Each goroutine has a judge of its own.
-func Filter(set *bitset.BitSet, judge func() (keep func(answer int) bool)) {
+// Filter takes out of a set the answers that are not kept, on all processors. Each goroutine has a judge of its own. It gives up when
+// ctx ends; the set is not whole then, and the error says so.
+func Filter(ctx context.Context, set *bitset.BitSet, judge func() (keep func(answer int) bool)) error {
 	marks := set.Words()
-	run := func(next func() (from int, ok bool)) {
+	return parallel.Each(ctx, runtime.GOMAXPROCS(0), (len(marks)+stretch-1)/stretch, func() func(int) {
 		keep := judge()
-		for from, ok := next(); ok; from, ok = next() {
-			for i := from; i < min(from+stretch, len(marks)); i++ {
+		return func(n int) {
+			for i := n * stretch; i < min((n+1)*stretch, len(marks)) && ctx.Err() == nil; i++ {
 				for rest := marks[i]; rest != 0; rest &= rest - 1 {
 					at := bits.TrailingZeros64(rest)
 					if !keep(i<<6 + at) {
@@ -51,19 +54,5 @@ func Filter(set *bitset.BitSet, judge func() (keep func(answer int) bool)) {
 				}
 			}
 		}
-	}
-	var mu sync.Mutex
-	at := 0
-	next := func() (int, bool) {
-		mu.Lock()
-		defer mu.Unlock()
-		from := at
-		at += stretch
-		return from, from < len(marks)
-	}
-	var all sync.WaitGroup
-	for range min(runtime.GOMAXPROCS(0), (len(marks)+stretch-1)/stretch) {
-		all.Go(func() { run(next) })
-	}
-	all.Wait()
+	})
 }

@@ -1,6 +1,7 @@
 package corpus
 
 import (
+	"context"
 	"slices"
 	"strings"
 	"testing"
@@ -39,7 +40,7 @@ func TestSetsOfAnswers(t *testing.T) {
 		require.Equal(rt, want.ToArray(), ix.With(numbers).ToArray())
 
 		third := ix.Dense(set)
-		Filter(third, func() func(int) bool { return func(answer int) bool { return answer%3 == 0 } })
+		require.NoError(t, Filter(context.Background(), third, func() func(int) bool { return func(answer int) bool { return answer%3 == 0 } }))
 		want = roaring.New()
 		for _, a := range set.ToArray() {
 			if a%3 == 0 {

@@ -1,13 +1,18 @@
 package frame
 
 import (
+	"context"
 	"fmt"
 	"maps"
+	"slices"
 	"strings"
 	"sync"
 
 	"github.com/RoaringBitmap/roaring/v2"
+	"gonum.org/v1/gonum/graph/simple"
+	"gonum.org/v1/gonum/graph/topo"
 
+	"aftermath/core/naming"
 	"aftermath/core/rule"
 )
 
@@ -47,9 +52,14 @@ type Result struct {
 type Coding struct {
 	Results []*Result // in frame order
 	Coded   *roaring.Bitmap
-	scope   *rule.Scope
-	byID    map[string]*Result
-	cache   map[string]RuleResult
+
+	frame     Frame
+	decisions Decisions
+	scope     *rule.Scope
+	byID      map[string]*Result
+	byPath    map[string]*Result
+	cache     map[string]RuleResult
+	circular  bool // rules were taken out that go round in a circle
 
 	counted func() counted
 }
@@ -62,8 +72,9 @@ func (c *Coding) Of(id string) (*Result, bool) {
 
 // Code applies a frame. Earlier, if given, is a coding of the same variables whose rule results are used again: all of
 // them under the same lexicon, under another one those that come down to the same words.
-func Code(f Frame, d Decisions, scope rule.Scope, earlier *Coding) *Coding {
-	c := &Coding{byID: map[string]*Result{}, cache: map[string]RuleResult{}, Coded: roaring.New(), scope: &scope}
+// It gives up with an error when ctx ends.
+func Code(ctx context.Context, f Frame, d Decisions, scope rule.Scope, earlier *Coding) (*Coding, error) {
+	c := &Coding{frame: f, decisions: d, byID: map[string]*Result{}, byPath: map[string]*Result{}, cache: map[string]RuleResult{}, Coded: roaring.New(), scope: &scope}
 	scope.Category, scope.Categories, scope.CategoryPaths = c.resolve, nil, nil
 	place, colour := -1, 0
 	var nets []*Result // the way to the category at hand
@@ -81,7 +92,7 @@ func Code(f Frame, d Decisions, scope rule.Scope, earlier *Coding) *Coding {
 			r.net = nets[len(nets)-2]
 		}
 		c.Results = append(c.Results, r)
-		c.byID[p.ID] = r
+		c.byID[p.ID], c.byPath[p.key()] = r, r
 		scope.Categories, scope.CategoryPaths = append(scope.Categories, p.PathName()), append(scope.CategoryPaths, p.Path)
 	}
 	for _, r := range c.Results {
@@ -89,27 +100,28 @@ func Code(f Frame, d Decisions, scope rule.Scope, earlier *Coding) *Coding {
 	}
 	c.breakCircles()
 	for _, r := range c.Results {
-		c.evaluate(r, d)
+		if err := c.evaluate(ctx, r, d); err != nil {
+			return nil, err
+		}
 	}
 	c.leaveAlone(d)
 	for _, r := range c.Results {
 		c.Coded.Or(r.Answers)
 	}
 	c.counted = sync.OnceValue(c.count)
-	return c
+	return c, nil
 }
 
 // resolve finds a category for a rule that names it.
 func (c *Coding) resolve(path []string) (string, error) {
-	for _, r := range c.Results {
-		if len(r.Path) == len(path) && strings.EqualFold(r.PathName(), strings.Join(path, " / ")) {
-			if r.Alone {
-				return "", fmt.Errorf("%q stands alone: it has what no other category has, so no rule may name it", r.PathName())
-			}
-			return r.ID, nil
-		}
+	r, ok := c.byPath[Place{Path: path}.key()]
+	switch {
+	case !ok:
+		return "", fmt.Errorf("there is no category %q", naming.Path(path))
+	case r.Alone:
+		return "", fmt.Errorf("%q stands alone: it has what no other category has, so no rule may name it", r.PathName())
 	}
-	return "", fmt.Errorf("there is no category %q", strings.Join(path, " / "))
+	return r.ID, nil
 }
 
 func (c *Coding) compile(sources []string, earlier *Coding) []RuleResult {
@@ -139,17 +151,16 @@ func (c *Coding) compile(sources []string, earlier *Coding) []RuleResult {
 func (c *Coding) breakCircles() {
 	needs := map[string][]string{}
 	for _, r := range c.Results {
-		for _, rules := range [][]RuleResult{r.Rules, r.Unless} {
-			for _, res := range rules {
-				if res.program != nil {
-					needs[r.ID] = append(needs[r.ID], res.program.Uses()...)
-				}
+		for _, res := range slices.Concat(r.Rules, r.Unless) {
+			if res.program != nil {
+				needs[r.ID] = append(needs[r.ID], res.program.Uses()...)
 			}
 		}
 		for _, child := range r.Children {
 			needs[r.ID] = append(needs[r.ID], child.ID)
 		}
 	}
+	circle := c.circles(needs)
 	for _, r := range c.Results {
 		for _, rules := range [][]RuleResult{r.Rules, r.Unless} {
 			for i := range rules {
@@ -157,17 +168,43 @@ func (c *Coding) breakCircles() {
 					continue
 				}
 				for _, use := range rules[i].program.Uses() {
-					if way := c.way(use, r.ID, needs, map[string]bool{}); way != nil {
-						names := append([]string{r.PathName()}, way...)
-						rules[i].Problems = append([]rule.Problem{{End: len([]rune(rules[i].Source)),
-							Message: "this goes round in a circle: " + strings.Join(names, " → ")}}, rules[i].Problems...)
-						rules[i].program = nil
-						break
+					if circle[use] != circle[r.ID] {
+						continue
 					}
+					way := c.way(use, r.ID, needs, map[string]bool{})
+					names := append([]string{r.PathName()}, way...)
+					rules[i].Problems = append([]rule.Problem{{End: len([]rune(rules[i].Source)),
+						Message: "this goes round in a circle: " + strings.Join(names, " → ")}}, rules[i].Problems...)
+					rules[i].program = nil
+					c.circular = true
+					break
 				}
 			}
 		}
 	}
+}
+
+// circles numbers the groups of categories that all depend on each other; most categories are a group of their own.
+func (c *Coding) circles(needs map[string][]string) map[string]int {
+	place, g := map[string]int64{}, simple.NewDirectedGraph()
+	for i, r := range c.Results {
+		place[r.ID] = int64(i)
+		g.AddNode(simple.Node(i))
+	}
+	for from, all := range needs {
+		for _, to := range all {
+			if place[from] != place[to] {
+				g.SetEdge(g.NewEdge(simple.Node(place[from]), simple.Node(place[to])))
+			}
+		}
+	}
+	out := map[string]int{}
+	for i, group := range topo.TarjanSCC(g) {
+		for _, n := range group {
+			out[c.Results[n.ID()].ID] = i
+		}
+	}
+	return out
 }
 
 // way names the categories on a way from one to another, nil if there is none.
@@ -189,16 +226,22 @@ func (c *Coding) way(from, to string, needs map[string][]string, seen map[string
 }
 
 // evaluate works out what a category has before the last step, after all that its rules name.
-func (c *Coding) evaluate(r *Result, d Decisions) {
+func (c *Coding) evaluate(ctx context.Context, r *Result, d Decisions) error {
 	if r.before != nil {
-		return
+		return nil
+	}
+	rules, err := c.results(ctx, r.Rules, d)
+	if err != nil {
+		return err
+	}
+	unless, err := c.results(ctx, r.Unless, d)
+	if err != nil {
+		return err
 	}
 	r.ByRules = roaring.New()
-	if r.Off {
-		c.results(r.Rules, d)
-	} else {
-		r.ByRules.Or(c.results(r.Rules, d))
-		r.ByRules.AndNot(c.results(r.Unless, d))
+	if !r.Off {
+		r.ByRules.Or(rules)
+		r.ByRules.AndNot(unless)
 	}
 	r.Own = r.ByRules.Clone()
 	if len(r.Children) == 0 {
@@ -212,56 +255,69 @@ func (c *Coding) evaluate(r *Result, d Decisions) {
 	before := r.Own.Clone()
 	for _, child := range r.Children {
 		kid := c.byID[child.ID]
-		c.evaluate(kid, d)
+		if err := c.evaluate(ctx, kid, d); err != nil {
+			return err
+		}
 		before.Or(kid.before)
 	}
 	r.before = before
 	r.Answers = r.before
+	return nil
 }
 
 // results runs rules, and gives what any of them matches.
-func (c *Coding) results(rules []RuleResult, d Decisions) *roaring.Bitmap {
+func (c *Coding) results(ctx context.Context, rules []RuleResult, d Decisions) (*roaring.Bitmap, error) {
 	all := roaring.New()
 	for i := range rules {
 		r := &rules[i]
-		if r.Answers == nil {
+		if r.Answers == nil && r.program == nil {
 			r.Answers = roaring.New()
-			if r.program != nil {
-				for _, use := range r.program.Uses() {
-					c.evaluate(c.byID[use], d)
+		}
+		if r.Answers == nil {
+			for _, use := range r.program.Uses() {
+				if err := c.evaluate(ctx, c.byID[use], d); err != nil {
+					return nil, err
 				}
-				r.Answers = c.Matcher().Answers(r.program)
-				if len(r.program.Uses()) == 0 {
-					c.cache[r.Source] = *r
-				}
+			}
+			found, err := c.Matcher().Answers(ctx, r.program)
+			if err != nil {
+				return nil, err
+			}
+			if r.Answers = found; len(r.program.Uses()) == 0 {
+				c.cache[r.Source] = *r
 			}
 		}
 		all.Or(r.Answers)
 	}
-	return all
+	return all, nil
 }
 
 // leaveAlone takes the alone categories away where another category applies, and then makes their nets anew.
 func (c *Coding) leaveAlone(d Decisions) {
-	any := false
+	var alone, nets []*Result
+	leaves := roaring.New()
 	for _, r := range c.Results {
-		if !r.Alone {
-			continue
+		switch {
+		case r.Alone:
+			alone = append(alone, r)
+		case len(r.Children) > 0:
+			nets = append(nets, r)
+		default:
+			leaves.Or(r.Own)
 		}
-		any = true
-		others := roaring.New()
-		for _, o := range c.Results {
-			if !o.Alone && !above(o, r) {
-				others.Or(o.Own)
+	}
+	if len(alone) == 0 {
+		return
+	}
+	for _, r := range alone {
+		others := leaves.Clone()
+		for _, net := range nets {
+			if !above(net, r) {
+				others.Or(net.Own)
 			}
 		}
-		if on := d.On[r.ID]; on != nil {
-			others.AndNot(on)
-		}
+		others.AndNot(on(d, r))
 		r.Answers = roaring.AndNot(r.before, others)
-	}
-	if !any {
-		return
 	}
 	for i := len(c.Results) - 1; i >= 0; i-- { // children stand after their net
 		if r := c.Results[i]; len(r.Children) > 0 {
@@ -279,15 +335,12 @@ func (c *Coding) leaveAlone(d Decisions) {
 
 // above says whether net is a net that r stands in.
 func above(net, r *Result) bool {
-	if len(net.Path) >= len(r.Path) {
-		return false
-	}
-	for i, name := range net.Path {
-		if r.Path[i] != name {
-			return false
+	for at := r.net; at != nil; at = at.net {
+		if at == net {
+			return true
 		}
 	}
-	return true
+	return false
 }
 
 // Matcher runs further rules against this coding.
@@ -295,18 +348,19 @@ func (c *Coding) Matcher() *rule.Matcher {
 	return &rule.Matcher{Scope: c.scope, Category: func(key string) *roaring.Bitmap { return c.byID[key].before }}
 }
 
-// Try runs a rule that is not in the frame.
-func (c *Coding) Try(src string) RuleResult {
+// Try runs a rule that is not in the frame. It gives up with an error when ctx ends.
+func (c *Coding) Try(ctx context.Context, src string) (RuleResult, error) {
 	p, problems := c.Compile(src)
 	r := RuleResult{Source: src, Problems: problems, program: p, Answers: roaring.New()}
+	var err error
 	if p != nil {
-		r.Answers = c.Matcher().Answers(p)
+		r.Answers, err = c.Matcher().Answers(ctx, p)
 	}
-	return r
+	return r, err
 }
 
-// Knowing gives the coding with the result of a further rule to use again, for a frame that holds it.
-func (c *Coding) Knowing(r RuleResult) *Coding {
+// knowing gives the coding with the result of a further rule to use again, for a frame that holds it.
+func (c *Coding) knowing(r RuleResult) *Coding {
 	out := *c
 	out.cache = maps.Clone(c.cache)
 	if r.program != nil && len(r.program.Uses()) == 0 {
@@ -374,14 +428,14 @@ func (c *Coding) Trace(r RuleResult, answer int) []rule.Step {
 }
 
 // Places visits where a rule stands in the answers of a set, up to a number of places.
-func (c *Coding) Places(r RuleResult, set *roaring.Bitmap, most int, visit func(answer uint32, start, length int)) {
+func (c *Coding) Places(ctx context.Context, r RuleResult, set *roaring.Bitmap, most int, visit func(answer uint32, start, length int)) error {
 	if r.program == nil {
-		return
+		return nil
 	}
 	n := 0
-	c.Matcher().Places(r.program, set, func(answer uint32, start, length int) {
-		if n++; n <= most {
-			visit(answer, start, length)
-		}
+	return c.Matcher().Places(ctx, r.program, set, func(answer uint32, start, length int) bool {
+		visit(answer, start, length)
+		n++
+		return n < most
 	})
 }

@@ -68,9 +68,9 @@ func (c *Coding) Only(r *Result) *roaring.Bitmap {
 	return out
 }
 
-// Elsewhere is the part of a set of answers that a category has which is not related to a given one (nil: that any has).
-// Those that stand alone are left aside: they make room.
-func (c *Coding) Elsewhere(set *roaring.Bitmap, r *Result) *roaring.Bitmap {
+// elsewhere is the part of a set of answers that a category has which is not related to a given one (nil: that any has).
+// Those that stand alone are left aside.
+func (c *Coding) elsewhere(set *roaring.Bitmap, r *Result) *roaring.Bitmap {
 	n := c.counted()
 	if r == nil {
 		return roaring.And(set, n.families[nil].mixing.once)
@@ -85,3 +85,6 @@ func (c *Coding) Elsewhere(set *roaring.Bitmap, r *Result) *roaring.Bitmap {
 	}
 	return out
 }
+
+// In says whether a category is another one, or stands in it.
+func (r *Result) In(other *Result) bool { return r == other || above(other, r) }

@@ -73,7 +73,7 @@ func TestCodebookAndBack(t *testing.T) {
 
 func TestCodebookAsWritten(t *testing.T) {
 	f := Frame{{Name: "People", Note: "Who was met", Children: []Category{{Name: "Friendly crew"}}}}
-	f.Complete(nil)
+	f.Complete(nil, 0)
 	data, err := f.Codebook("study")
 	require.NoError(t, err)
 	text := string(data)
@@ -159,7 +159,7 @@ func FuzzFromCodebook(f *testing.F) {
 			require.ErrorIs(t, err, ErrFrame)
 			return
 		}
-		frame.Complete(nil)
+		frame.Complete(nil, 0)
 		again, err := frame.Codebook("study")
 		require.NoError(t, err)
 		_, _, err = FromCodebook(again)

@@ -10,6 +10,8 @@ import (
 	"strconv"
 	"strings"
 	"unicode"
+
+	"aftermath/core/naming"
 )
 
 // Category is one place in a code frame. With children it is a net.
@@ -41,8 +43,11 @@ type Place struct {
 	Path []string
 }
 
-// Name is the path as people write it: People / Friendly crew.
-func (p Place) PathName() string { return strings.Join(p.Path, " / ") }
+// PathName is the path as people write it: People / Friendly crew.
+func (p Place) PathName() string { return naming.Path(p.Path) }
+
+// key tells paths apart, case aside.
+func (p Place) key() string { return strings.ToLower(p.PathName()) }
 
 // All walks the frame in order, each net before its children.
 func (f Frame) All() iter.Seq[Place] {
@@ -104,7 +109,7 @@ var ErrFrame = errors.New("code frame")
 func (f Frame) Check() error {
 	seen := map[string]bool{}
 	for p := range f.All() {
-		key := strings.ToLower(p.PathName())
+		key := p.key()
 		switch {
 		case strings.TrimSpace(p.Name) == "":
 			return fmt.Errorf("%w: a category has no name", ErrFrame)
@@ -119,52 +124,62 @@ func (f Frame) Check() error {
 }
 
 // Complete gives keys, code numbers and short codes to the categories that have none. Categories that the earlier
-// frame has under the same path keep its key, so that decisions by hand stay with them.
-func (f Frame) Complete(earlier Frame) {
-	ids, codes, shorts := map[string]bool{}, map[int]bool{}, map[string]bool{}
+// frame has under the same path keep its key, so that decisions by hand stay with them; the others get keys that were never
+// given out: last is the number of the newest key so far, and what is returned is the newest then.
+func (f Frame) Complete(earlier Frame, last int) int {
+	known := map[string]string{} // keys of the earlier frame, by path
 	for p := range earlier.All() {
-		ids[p.ID] = true
+		known[p.key()] = p.ID
+		last = max(last, keyNumber(p.ID))
 	}
+	ids, codes, shorts := map[string]bool{}, map[int]bool{}, map[string]bool{}
 	for p := range f.All() {
-		codes[p.Code] = true
-		shorts[strings.ToLower(p.Short)] = true
+		ids[p.ID], codes[p.Code], shorts[strings.ToLower(p.Short)] = true, true, true
+		last = max(last, keyNumber(p.ID))
 	}
-	for p := range f.All() {
-		if p.ID == "" {
-			if old, ok := earlier.ByPath(p.Path); ok && !f.has(old.ID) {
-				p.ID = old.ID
-			} else {
-				p.ID = fresh(ids)
-			}
-		}
-		ids[p.ID] = true
-	}
+	code, further := 1, map[string]int{}
 	for i := range f {
 		top := &f[i]
 		number := topNumber(top, i, shorts)
-		for p := range (Frame{*top}).All() {
-			c, _ := f.Find(p.ID)
-			if c.Code == 0 {
-				for c.Code = 1; codes[c.Code]; c.Code++ {
-				}
-				codes[c.Code] = true
+		for p := range f[i : i+1].All() {
+			if old, ok := known[p.key()]; p.ID == "" && ok && !ids[old] {
+				p.ID = old
+			} else if p.ID == "" {
+				last++
+				p.ID = "c" + strconv.Itoa(last)
 			}
-			if c.Short == "" {
-				c.Short = shortCode(number, p, shorts)
-				shorts[c.Short] = true
+			ids[p.ID] = true
+			if p.Code == 0 {
+				for ; codes[code]; code++ {
+				}
+				p.Code = code
+				codes[code] = true
+			}
+			if p.Short == "" {
+				p.Short = shortCode(number, p, shorts, further)
+				shorts[p.Short] = true
 			}
 		}
 	}
+	return last
 }
 
-func (f Frame) has(id string) bool { _, ok := f.Find(id); return ok }
-
-func fresh(taken map[string]bool) string {
-	for i := 1; ; i++ {
-		if id := "c" + strconv.Itoa(i); !taken[id] {
-			return id
-		}
+// keyNumber is the number of a key that Complete gave out, 0 for any other.
+func keyNumber(key string) int {
+	digits, ok := strings.CutPrefix(key, "c")
+	n, err := strconv.Atoi(digits)
+	if !ok || err != nil || n > 1<<30 {
+		return 0
 	}
+	return n
+}
+
+// LastKey is the number of the newest key of a frame.
+func (f Frame) LastKey() (last int) {
+	for p := range f.All() {
+		last = max(last, keyNumber(p.ID))
+	}
+	return last
 }
 
 // topNumber is the digit that a top category and all below it begin their short codes with.
@@ -179,8 +194,9 @@ func topNumber(top *Category, i int, taken map[string]bool) string {
 	return strconv.Itoa(n)
 }
 
-// shortCode is the top category's number, and for a child the first letter of its name that is free.
-func shortCode(number string, p Place, taken map[string]bool) string {
+// shortCode is the top category's number, and for a child the first letter of its name that is free; further counts those
+// that found no letter.
+func shortCode(number string, p Place, taken map[string]bool, further map[string]int) string {
 	if len(p.Path) == 1 && !taken[number] {
 		return number
 	}
@@ -190,8 +206,9 @@ func shortCode(number string, p Place, taken map[string]bool) string {
 			return number + string(c)
 		}
 	}
-	for n := 1; ; n++ {
-		if s := number + "z" + strconv.Itoa(n); !taken[s] {
+	for {
+		further[number]++
+		if s := number + "z" + strconv.Itoa(further[number]); !taken[s] {
 			return s
 		}
 	}

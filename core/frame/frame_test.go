@@ -38,7 +38,7 @@ func sample() Frame {
 		{Name: "Both", Rules: []string{"{People} + {Late}"}},
 		{Name: "Nothing", Alone: true, Rules: []string{"nothing / none", "never"}},
 	}
-	f.Complete(nil)
+	f.Complete(nil, 0)
 	return f
 }
 
@@ -53,7 +53,7 @@ func coded(c *Coding) map[string][]uint32 {
 
 func TestCoding(t *testing.T) {
 	f := sample()
-	c := Code(f, NewDecisions(), scope(t), nil)
+	c := mustCode(f, NewDecisions(), scope(t), nil)
 	assert.Equal(t, map[string][]uint32{"People": {0, 1}, "People / Friendly": {1}, "People / Rude": {0}, "Late": {0, 3},
 		"Both": {0}, "Nothing": {2, 5}}, coded(c), "answer 3 says nothing, but not alone")
 	assert.Equal(t, []uint32{0, 1, 2, 3, 5}, c.Coded.ToArray())
@@ -66,7 +66,7 @@ func TestDecisionsStandOverRules(t *testing.T) {
 	d.Off[id("Late")] = roaring.BitmapOf(0)
 	d.On[id("People", "Rude")] = roaring.BitmapOf(4)
 	d.On[id("Nothing")] = roaring.BitmapOf(3)
-	got := coded(Code(f, d, scope(t), nil))
+	got := coded(mustCode(f, d, scope(t), nil))
 	assert.Equal(t, []uint32{3}, got["Late"])
 	assert.Equal(t, []uint32{0, 1, 4}, got["People"], "the net follows")
 	assert.Empty(t, got["Both"], "{Late} speaks of decisions too")
@@ -76,8 +76,8 @@ func TestDecisionsStandOverRules(t *testing.T) {
 func TestCirclesAreNamed(t *testing.T) {
 	f := Frame{{Name: "A", Rules: []string{"late / {B}", "tea"}}, {Name: "B", Rules: []string{"{C}"}}, {Name: "C", Rules: []string{"{A}", "cold"}},
 		{Name: "D", Children: []Category{{Name: "E", Rules: []string{"{D}"}}}}}
-	f.Complete(nil)
-	c := Code(f, NewDecisions(), scope(t), nil)
+	f.Complete(nil, 0)
+	c := mustCode(f, NewDecisions(), scope(t), nil)
 	assert.Equal(t, "this goes round in a circle: A → B → C → A", c.Results[0].Rules[0].Problems[0].Message)
 	assert.Equal(t, "this goes round in a circle: D / E → D → D / E", c.Results[4].Rules[0].Problems[0].Message)
 	assert.Equal(t, map[string][]uint32{"A": {4}, "B": {}, "C": {4}, "D": {}, "D / E": {}}, coded(c))
@@ -85,7 +85,7 @@ func TestCirclesAreNamed(t *testing.T) {
 
 func TestAloneMayNotBeNamed(t *testing.T) {
 	f := append(sample(), Category{Name: "X", ID: "x", Rules: []string{"{Nothing}"}})
-	c := Code(f, NewDecisions(), scope(t), nil)
+	c := mustCode(f, NewDecisions(), scope(t), nil)
 	r, _ := c.Of("x")
 	assert.Contains(t, r.Rules[0].Problems[0].Message, "stands alone")
 }
@@ -94,10 +94,10 @@ func TestAloneMayNotBeNamed(t *testing.T) {
 func TestReuse(t *testing.T) {
 	s := scope(t)
 	f := sample()
-	earlier := Code(f, NewDecisions(), s, nil)
+	earlier := mustCode(f, NewDecisions(), s, nil)
 	g := f.Clone()
 	g[1].Rules = []string{"late / tea", "cold"}
-	assert.Equal(t, coded(Code(g, NewDecisions(), s, nil)), coded(Code(g, NewDecisions(), s, earlier)))
+	assert.Equal(t, coded(mustCode(g, NewDecisions(), s, nil)), coded(mustCode(g, NewDecisions(), s, earlier)))
 }
 
 func TestCompleteGivesKeysCodesAndShortCodes(t *testing.T) {
@@ -110,9 +110,21 @@ func TestCompleteGivesKeysCodesAndShortCodes(t *testing.T) {
 	}
 	assert.Equal(t, []string{"1", "1f", "1r", "2", "3", "4"}, shorts)
 	again := Frame{{Name: "Late"}, {Name: "people", Children: []Category{{Name: "Rude"}}}}
-	again.Complete(f)
+	again.Complete(f, 0)
 	assert.Equal(t, f[1].ID, again[0].ID, "the same path keeps its key")
 	assert.Equal(t, f[0].Children[1].ID, again[1].Children[0].ID)
 	assert.ErrorIs(t, Frame{{Name: "a"}, {Name: "A"}}.Check(), ErrFrame)
 	assert.ErrorIs(t, Frame{{Name: " "}}.Check(), ErrFrame)
+}
+
+// must gives what can't fail here.
+func must[T any](v T, err error) T {
+	if err != nil {
+		panic(err)
+	}
+	return v
+}
+
+func mustCode(f Frame, d Decisions, s rule.Scope, earlier *Coding) *Coding {
+	return must(Code(context.Background(), f, d, s, earlier))
 }

@@ -5,6 +5,8 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+
+	"aftermath/core/naming"
 )
 
 // Columns of a frame as a table. A category is one row; several rules stand in one cell, one per line.
@@ -14,7 +16,7 @@ var Columns = []string{"code", "key", "net", "name", "note", "rules", "unless", 
 func (f Frame) Table() [][]string {
 	rows := [][]string{Columns}
 	for p := range f.All() {
-		row := []string{strconv.Itoa(p.Code), p.Short, pathText(p.Path[:len(p.Path)-1]), p.Name, p.Note,
+		row := []string{strconv.Itoa(p.Code), p.Short, naming.Path(p.Path[:len(p.Path)-1]), p.Name, p.Note,
 			strings.Join(p.Rules, "\n"), strings.Join(p.Unless, "\n"), strings.Join(p.Resting, "\n"), yes(p.Alone), yes(p.Off), ""}
 		if p.Colour > 0 {
 			row[10] = strconv.Itoa(p.Colour)
@@ -29,46 +31,6 @@ func yes(b bool) string {
 		return "yes"
 	}
 	return ""
-}
-
-// pathText writes a path so that names with a stroke in them can be told from two names: they stand in quotes, and a quote
-// in a name is written twice.
-func pathText(path []string) string {
-	out := make([]string, len(path))
-	for i, name := range path {
-		if strings.ContainsAny(name, `/"`) {
-			name = `"` + strings.ReplaceAll(name, `"`, `""`) + `"`
-		}
-		out[i] = name
-	}
-	return strings.Join(out, " / ")
-}
-
-func splitPath(text string) (path []string) {
-	var name strings.Builder
-	quotes := false
-	add := func() {
-		if s := strings.TrimSpace(name.String()); s != "" {
-			path = append(path, s)
-		}
-		name.Reset()
-	}
-	before := ' '
-	for _, c := range text {
-		switch {
-		case c == '"':
-			if quotes = !quotes; quotes && before == '"' { // two of them in quotes are one of the name
-				name.WriteRune(c)
-			}
-		case c == '/' && !quotes:
-			add()
-		default:
-			name.WriteRune(c)
-		}
-		before = c
-	}
-	add()
-	return path
 }
 
 // FromTable reads a frame from rows as Table gives them. Columns are found by their names in the first row, in any order;
@@ -125,10 +87,18 @@ func FromTable(rows [][]string) (Frame, error) {
 				return fail("%s is yes or no, not %q", column, cell(column))
 			}
 		}
-		path := append(splitPath(cell("net")), c.Name)
+		var path []string
+		if net := cell("net"); net != "" {
+			above, ok := naming.ParsePath(net)
+			if !ok {
+				return fail("%q is no path of nets; write People / Crew, with quotes around a name that holds a stroke, and a quote in a name twice", net)
+			}
+			path = above
+		}
+		path = append(path, c.Name)
 		key := strings.ToLower(strings.Join(path, "\n"))
 		if filled[key] {
-			return fail("%q stands there twice", pathText(path))
+			return fail("%q stands there twice", naming.Path(path))
 		}
 		filled[key] = true
 		to := f.make(path)

@@ -1,6 +1,7 @@
 package lexicon_test
 
 import (
+	"context"
 	"testing"
 
 	"github.com/RoaringBitmap/roaring/v2"
@@ -19,7 +20,7 @@ func view(t require.TestingT, l lexicon.Lexicon, answers ...string) *lexicon.Vie
 // table gives the term table as label to answers and times, stop words left out.
 func table(v *lexicon.View) map[string][2]int {
 	out := map[string][2]int{}
-	for _, r := range terms.NewCounter(v, nil).Count(v.Index.Answered(), roaring.New(), 2).Rows {
+	for _, r := range must(terms.NewCounter(v, nil).Count(context.Background(), v.Index.Answered(), roaring.New(), 2)).Rows {
 		if t := v.Terms[r.Terms[0]]; !t.Stop {
 			out[t.Label] = [2]int{r.Answers, r.Times}
 		}
@@ -46,7 +47,7 @@ func TestMerges(t *testing.T) {
 	assert.Equal(t, [2]int{5, 8}, got["queue"], "3, line and long wait, queuing, tailbacks, lines")
 	assert.Equal(t, [2]int{1, 2}, got["long"], "nothing is taken away from other terms")
 	queue, _ := v.Find("queue")
-	assert.Equal(t, []lexicon.Member{{"queues", 2}, {"line", 1}, {"lines", 1}, {"long wait", 1}, {"queue", 1}, {"queuing", 1}, {"tailbacks", 1}}, v.Members(queue))
+	assert.Equal(t, []lexicon.Member{{"queues", 2}, {"line", 1}, {"lines", 1}, {"long wait", 1}, {"queue", 1}, {"queuing", 1}, {"tailbacks", 1}}, must(v.Members(context.Background(), queue)))
 	for _, typed := range []string{"queue", "lines", "Tailback", "long wait", "QUEUES"} {
 		term, ok := v.Find(typed)
 		require.True(t, ok, typed)
@@ -102,4 +103,12 @@ func TestLexiconIsChecked(t *testing.T) {
 		{Merges: []lexicon.Merge{{Term: "a"}, {Term: "A"}}}, {Lists: []lexicon.List{{Name: "negators"}}}, {Lists: []lexicon.List{{Name: "x"}, {Name: "x"}}}} {
 		assert.ErrorIs(t, l.Check(), lexicon.ErrLexicon)
 	}
+}
+
+// must gives what can't fail here.
+func must[T any](v T, err error) T {
+	if err != nil {
+		panic(err)
+	}
+	return v
 }

@@ -134,7 +134,7 @@ func (v *View) wordPhrases(word string) Phrases {
 	if t, ok := v.term(word); ok {
 		return v.Phrases(t)
 	}
-	return nil
+	return Phrases{}
 }
 
 // Entries are the entries of a term list, or of the built-in @negators; ok is false where there is no such list.
@@ -153,19 +153,22 @@ func (v *View) Entries(list string) (entries []string, ok bool) {
 	return v.Lexicon.Lists[i].Entries, true
 }
 
+// EntryPhrases are what an entry of a list finds: one of a term list what it would find as a rule, one of the built-in list itself and
+// no other form, whatever the lexicon joins: "hardly" turns a meaning, "hard" does not.
+func (v *View) EntryPhrases(list, entry string) Phrases {
+	if list != Negators {
+		return v.ListPhrases(entry)
+	}
+	var s Sequence
+	for _, w := range v.Typed(entry) {
+		s = append(s, v.Exact(w))
+	}
+	return NewPhrases(s)
+}
+
 // ListPhrases are what an entry of a term list finds: what it would find as a rule.
 func (v *View) ListPhrases(entry string) Phrases {
-	sequences := []Sequence{nil}
-	for _, part := range v.Row(v.Typed(entry)) {
-		var longer []Sequence
-		for _, s := range sequences {
-			for _, next := range part {
-				longer = append(longer, append(slices.Clone(s), next...))
-			}
-		}
-		sequences = longer
-	}
-	return NewPhrases(sequences...)
+	return InRow(v.Row(v.Typed(entry))...)
 }
 
 // VariantAnswers are the answers in which a variant of a merge stands by itself: its words in a row, each with its

@@ -2,6 +2,7 @@ package lexicon
 
 import (
 	"cmp"
+	"context"
 	"maps"
 	"slices"
 	"strings"
@@ -242,7 +243,7 @@ func (v *View) Phrases(term int) Phrases {
 	if v.Terms[term].Merge >= 0 {
 		return v.Terms[term].phrases
 	}
-	return Phrases{Sequence{v.sets[term]}}
+	return NewPhrases(Sequence{v.sets[term]})
 }
 
 // Member is a surface, or a variant of several words, that counts towards a term.
@@ -252,17 +253,17 @@ type Member struct {
 }
 
 // Members lists what a term is made of and occurs, the most frequent first (ties by alphabet).
-func (v *View) Members(term int) []Member {
+func (v *View) Members(ctx context.Context, term int) ([]Member, error) {
 	var out []Member
 	if ps := v.Phrases(term); ps.Single() {
 		for _, w := range v.Terms[term].Words { // already in that order
 			out = append(out, Member{v.Index.Spelling(w), v.Index.Count(w)})
 		}
-		return out
+		return out, nil
 	}
 	times := map[string]int{}
-	v.EachPlace(term, func(_ uint32, words []uint32) { times[v.Index.Spelled(words)]++ })
-	return MembersOf(times)
+	err := v.EachPlace(ctx, term, func(_ uint32, words []uint32) { times[v.Index.Spelled(words)]++ })
+	return MembersOf(times), err
 }
 
 // MembersOf lists members by their occurrences, in the order of Members.
@@ -275,14 +276,22 @@ func MembersOf(times map[string]int) []Member {
 	return out
 }
 
-// EachPlace visits the places of a term in all answers, in order.
-func (v *View) EachPlace(term int, visit func(answer uint32, words []uint32)) {
+// EachPlace visits the places of a term in all answers, in order. It gives up with an error when ctx ends.
+func (v *View) EachPlace(ctx context.Context, term int, visit func(answer uint32, words []uint32)) error {
 	ps := v.Phrases(term)
-	for it := ps.Answers(v.Index).Iterator(); it.HasNext(); {
+	found, err := ps.Within(ctx, v.Index, nil)
+	if err != nil {
+		return err
+	}
+	for it, n := corpus.Sparse(found).Iterator(), 0; it.HasNext(); n++ {
+		if n%1024 == 0 && ctx.Err() != nil {
+			return ctx.Err()
+		}
 		a := it.Next()
 		words := v.Index.Answer(int(a))
 		ps.Each(words, v.Index.Sentences(int(a)), func(start, length int) { visit(a, words[start:start+length]) })
 	}
+	return nil
 }
 
 // Find gives the term that a typed text stands for: a merge, or the inflections of one word.

@@ -8,8 +8,8 @@ import (
 	"sync/atomic"
 
 	"github.com/RoaringBitmap/roaring/v2"
-	"golang.org/x/sync/errgroup"
 
+	"aftermath/core/parallel"
 	"aftermath/core/text"
 )
 
@@ -33,16 +33,15 @@ func (p Playbook) Inspect(ctx context.Context, answers []string, workers int, pr
 	var mu sync.Mutex
 	found := map[text.Hazard]*roaring.Bitmap{}
 	var done atomic.Int64
-	g, ctx := errgroup.WithContext(ctx)
-	g.SetLimit(max(workers, 1))
-	for from := 0; from < len(answers); from += inspected {
-		g.Go(func() error {
+	err = parallel.Each(ctx, workers, (len(answers)+inspected-1)/inspected, func() func(int) {
+		var c text.Cleaned
+		return func(n int) {
+			from := n * inspected
 			part := answers[from:min(from+inspected, len(answers))]
 			own := map[text.Hazard][]uint32{}
-			var c text.Cleaned
 			for i, a := range part {
 				if i%256 == 0 && ctx.Err() != nil {
-					return ctx.Err()
+					return
 				}
 				for _, h := range in.Inspect(a, &c) {
 					own[h] = append(own[h], uint32(from+i))
@@ -59,10 +58,9 @@ func (p Playbook) Inspect(ctx context.Context, answers []string, workers int, pr
 			if progress != nil {
 				progress(int(done.Add(int64(len(part)))))
 			}
-			return nil
-		})
-	}
-	if err := g.Wait(); err != nil {
+		}
+	})
+	if err != nil {
 		return nil, err
 	}
 	out := []Hazard{}

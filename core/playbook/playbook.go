@@ -74,7 +74,7 @@ func Parse(data []byte) (Playbook, error) {
 	for place := range p.Frame.All() {
 		place.ID = ""
 	}
-	p.Frame.Complete(nil)
+	p.Frame.Complete(nil, 0)
 	return p, p.Check()
 }
 
@@ -128,9 +128,10 @@ func (p Playbook) View(r Reading) *lexicon.View {
 }
 
 // Code applies the frame. Earlier may be nil; see frame.Code.
-func (p Playbook) Code(v *lexicon.View, answers []string, variables []*survey.Variable, d frame.Decisions, earlier *frame.Coding) *frame.Coding {
+func (p Playbook) Code(ctx context.Context, v *lexicon.View, answers []string, variables []*survey.Variable, d frame.Decisions,
+	earlier *frame.Coding) (*frame.Coding, error) {
 	scope := rule.Scope{View: v, Variables: variables, Text: func(i int) string { return answers[i] }}
-	return frame.Code(p.Frame, d, scope, earlier)
+	return frame.Code(ctx, p.Frame, d, scope, earlier)
 }
 
 // Clone copies all that edits change.

@@ -37,7 +37,8 @@ func TestWholePlaybookCodes(t *testing.T) {
 	answers := []string{"[ref 12] the staff were kind, never late", "slow stewards, not friendly", "nothing", "deck hand: helpful. late", ""}
 	r, err := p.Read(context.Background(), answers, 1, nil)
 	require.NoError(t, err)
-	c := p.Code(p.View(r), answers, nil, frame.NewDecisions(), nil)
+	c, err := p.Code(t.Context(), p.View(r), answers, nil, frame.NewDecisions(), nil)
+	require.NoError(t, err)
 	got := map[string][]uint32{}
 	for _, res := range c.Results {
 		got[res.PathName()] = res.Answers.ToArray()

@@ -1,6 +1,7 @@
 package rule
 
 import (
+	"context"
 	"slices"
 
 	"github.com/RoaringBitmap/roaring/v2"
@@ -8,9 +9,18 @@ import (
 
 // Places visits where a program stands in the answers of a set: the span of each hit, from its first word to its last.
 // Of a rule that speaks of the whole answer it gives each stretch of words that decided.
-func (m *Matcher) Places(p *Program, set *roaring.Bitmap, visit func(answer uint32, start, length int)) {
+// It gives up with an error when ctx ends, or with none when visit says that it has enough.
+func (m *Matcher) Places(ctx context.Context, p *Program, set *roaring.Bitmap, visit func(answer uint32, start, length int) (more bool)) error {
+	found, err := m.Answers(ctx, p)
+	if err != nil {
+		return err
+	}
+	found.And(set)
 	r := m.reader()
-	for it := roaring.And(m.Answers(p), set).Iterator(); it.HasNext(); {
+	for it, n := found.Iterator(), 0; it.HasNext(); n++ {
+		if n%256 == 0 && ctx.Err() != nil {
+			return ctx.Err()
+		}
 		i := it.Next()
 		r.open(int(i))
 		var spans [][2]int
@@ -29,9 +39,12 @@ func (m *Matcher) Places(p *Program, set *roaring.Bitmap, visit func(answer uint
 		}
 		slices.SortFunc(spans, func(a, b [2]int) int { return slices.Compare(a[:], b[:]) })
 		for _, s := range slices.Compact(spans) {
-			visit(i, s[0], s[1]-s[0]+1)
+			if !visit(i, s[0], s[1]-s[0]+1) {
+				return nil
+			}
 		}
 	}
+	return nil
 }
 
 // Evidence is what decided that an answer matches: words by number, and stretches of its original text (from re"").

@@ -227,9 +227,7 @@ func (o *op) singleWords(vocabulary int) {
 	var words []uint32
 	switch {
 	case (o.kind == Word || o.kind == List) && o.phrases.Single():
-		for _, s := range o.phrases {
-			words = append(words, s[0]...)
-		}
+		words = append(words, o.phrases.Words()...)
 	case o.kind == Alternatives && o.placed && !slices.ContainsFunc(o.kids, func(k *op) bool { return k.single == nil }):
 		for _, k := range o.kids {
 			words = append(words, k.single...)

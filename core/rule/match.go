@@ -1,6 +1,8 @@
 package rule
 
 import (
+	"context"
+
 	"github.com/RoaringBitmap/roaring/v2"
 	"github.com/bits-and-blooms/bitset"
 
@@ -13,20 +15,34 @@ type Matcher struct {
 	Category func(key string) *roaring.Bitmap
 }
 
-// Answers is the set of answered answers that the rule matches.
-func (m *Matcher) Answers(p *Program) *roaring.Bitmap {
-	return corpus.Sparse(m.within(p.root, m.index().Dense(m.index().Answered())))
+// Answers is the set of answered answers that the rule matches. It gives up with an error when ctx ends.
+func (m *Matcher) Answers(ctx context.Context, p *Program) (*roaring.Bitmap, error) {
+	r := run{m, ctx}
+	found := r.within(p.root, m.index().Dense(m.index().Answered()))
+	if err := ctx.Err(); err != nil {
+		return nil, err
+	}
+	return corpus.Sparse(found), nil
+}
+
+// run is one run of a matcher. Once its context has ended, the sets it gives are not whole, and nobody may use them.
+type run struct {
+	*Matcher
+	ctx context.Context
 }
 
 func (m *Matcher) index() *corpus.Index { return m.Scope.View.Index }
 
 // within gives the answers of a set that match: sets are joined first, and words are looked at only in the answers that
 // hold all of them. It never changes the set it is given.
-func (m *Matcher) within(o *op, set *bitset.BitSet) *bitset.BitSet {
+func (m run) within(o *op, set *bitset.BitSet) *bitset.BitSet {
 	ix := m.index()
+	if m.ctx.Err() != nil {
+		return ix.NewSet()
+	}
 	switch o.kind {
 	case Word, List:
-		return o.phrases.Within(ix, set)
+		return whole(o.phrases.Within(m.ctx, ix, set))
 	case Condition:
 		return ix.Dense(o.answers).Intersection(set)
 	case Category:
@@ -61,7 +77,7 @@ func (m *Matcher) within(o *op, set *bitset.BitSet) *bitset.BitSet {
 		return m.atLeast(o, set)
 	case Row:
 		if o.sequence != nil {
-			return o.sequence.Within(ix, set)
+			return whole(o.sequence.Within(m.ctx, ix, set))
 		}
 		candidates := set
 		for _, k := range o.kids {
@@ -81,6 +97,14 @@ func (m *Matcher) within(o *op, set *bitset.BitSet) *bitset.BitSet {
 	return ix.NewSet()
 }
 
+// whole gives a set, or an empty one where finding it was given up.
+func whole(set *bitset.BitSet, err error) *bitset.BitSet {
+	if err != nil {
+		return &bitset.BitSet{}
+	}
+	return set
+}
+
 // costly says whether a part reads the text of answers: it goes last, on as few as possible.
 func (o *op) costly() bool {
 	if o.kind == Regex {
@@ -95,8 +119,8 @@ func (o *op) costly() bool {
 }
 
 // filter takes out of a set the answers that do not match.
-func (m *Matcher) filter(o *op, set *bitset.BitSet) *bitset.BitSet {
-	corpus.Filter(set, func() func(int) bool {
+func (m run) filter(o *op, set *bitset.BitSet) *bitset.BitSet {
+	_ = corpus.Filter(m.ctx, set, func() func(int) bool { // if it fails, the context has ended
 		r := m.reader()
 		return func(answer int) bool {
 			r.open(answer)
@@ -107,7 +131,7 @@ func (m *Matcher) filter(o *op, set *bitset.BitSet) *bitset.BitSet {
 }
 
 // atLeast gives the answers that so many of the kids match: level k holds those that k of the kids so far match.
-func (m *Matcher) atLeast(o *op, set *bitset.BitSet) *bitset.BitSet {
+func (m run) atLeast(o *op, set *bitset.BitSet) *bitset.BitSet {
 	levels := []*bitset.BitSet{set}
 	for range o.number {
 		levels = append(levels, m.index().NewSet())

@@ -3,9 +3,6 @@ package rule
 import (
 	"fmt"
 	"slices"
-	"strings"
-
-	"aftermath/core/survey"
 )
 
 // Kind is what a node of a rule's tree is.
@@ -58,6 +55,9 @@ type Mend struct {
 	With  string `json:"with"`
 }
 
+// MaxLength is how long a rule may be, in bytes.
+const MaxLength = 20_000
+
 // maxDepth bounds how deep brackets may nest.
 const maxDepth = 200
 
@@ -70,6 +70,9 @@ type parser struct {
 
 // Parse reads a rule. With problems the tree may be nil or have holes; it must not be matched.
 func Parse(src string) (*Node, []Problem) {
+	if len(src) > MaxLength {
+		return nil, []Problem{{Message: fmt.Sprintf("the rule is longer than %d letters; part it into several", MaxLength)}}
+	}
 	tokens, problems := scan(src)
 	p := &parser{tokens: tokens, problems: problems}
 	if len(tokens) == 1 {
@@ -185,7 +188,7 @@ func (p *parser) part() *Node {
 		n.Kind = Regex
 	case category:
 		n.Kind = Category
-		n.Names = names(t.text)
+		n.Names, n.Text = t.names, ""
 		if slices.Contains(n.Names, "") {
 			p.problem(t, "name a category between the brackets, as in {People / Crew}", nil)
 		}
@@ -230,67 +233,10 @@ func (p *parser) group(t token) *Node {
 	return n
 }
 
-// names cuts a path at its strokes, quotes aside: People / "Food / drink".
-func names(path string) []string {
-	var out []string
-	var b strings.Builder
-	quotes, quoted := false, false
-	add := func() {
-		name := b.String()
-		if !quoted {
-			name = strings.TrimSpace(name)
-		}
-		out = append(out, name)
-		b.Reset()
-		quoted = false
-	}
-	for _, c := range path {
-		switch {
-		case plain(c) == '"':
-			if !quotes && strings.TrimSpace(b.String()) == "" {
-				b.Reset()
-			}
-			quotes, quoted = !quotes, true
-		case c == '/' && !quotes:
-			add()
-		case quoted && !quotes && c == ' ':
-		default:
-			b.WriteRune(c)
-		}
-	}
-	add()
-	return out
-}
-
-// condition reads the inside of [variable op value / value].
+// condition makes a node of [variable op value / value].
 func (p *parser) condition(t token, n *Node) {
-	at, op := -1, ""
-	quotes := false
-	for i, c := range t.text {
-		if plain(c) == '"' {
-			quotes = !quotes
-		}
-		if quotes {
-			continue
-		}
-		if strings.ContainsRune("=<>!", c) {
-			at = i
-			break
-		}
-	}
-	if at >= 0 {
-		for _, known := range survey.Operators {
-			if strings.HasPrefix(t.text[at:], known) && len(known) > len(op) {
-				op = known
-			}
-		}
-	}
-	if op == "" {
-		p.problem(t, "a condition is a variable, a comparison and a value, as in [ticket = Day / Season]", nil)
-		return
-	}
-	n.Text, n.Op, n.Names = strings.Join(names(t.text[:at]), " / "), op, names(t.text[at+len(op):])
-	if n.Text == "" || slices.Contains(n.Names, "") {
+	n.Text, n.Op, n.Names = t.text, t.op, t.names
+	if n.Op == "" || n.Text == "" || slices.Contains(n.Names, "") {
 		p.problem(t, "a condition is a variable, a comparison and a value, as in [ticket = Day / Season]", nil)
 	}
 }

@@ -4,6 +4,8 @@ import (
 	"strconv"
 	"strings"
 	"unicode"
+
+	"aftermath/core/naming"
 )
 
 // String prints a rule in its usual form. Parsing what is printed gives the same tree.
@@ -83,31 +85,17 @@ func (n *Node) bare() string {
 	return n.Text
 }
 
-func path(names []string) string {
-	var out []string
-	for _, n := range names {
-		out = append(out, name(n))
-	}
-	return strings.Join(out, " / ")
+// special says whether a sign in a name of a category, variable or value makes it stand in quotes.
+func special(c rune) bool {
+	return !unicode.IsLetter(c) && !unicode.IsDigit(c) && !strings.ContainsRune(" _-'.", c)
 }
 
-// name quotes a name that has blanks at its ends or signs in it.
-func name(s string) string {
-	for _, c := range s {
-		if !unicode.IsLetter(c) && !unicode.IsDigit(c) && !strings.ContainsRune(" _-'.", c) || s[0] == ' ' || s[len(s)-1] == ' ' {
-			return `"` + s + `"`
-		}
-	}
-	return s
-}
+func path(names []string) string { return naming.PathOf(names, special) }
+
+func name(s string) string { return naming.Write(s, special) }
 
 // listName writes a name of a list so that "@" before it reads it whole.
-func listName(s string) string {
-	if strings.ContainsFunc(s, func(c rune) bool { return !inWord(c) }) {
-		return `"` + s + `"`
-	}
-	return s
-}
+func listName(s string) string { return naming.Write(s, func(c rune) bool { return !inWord(c) }) }
 
 // Names renames what a rule names: every list, category or variable for which the function gives another name. It
 // returns the source with only those names changed.
@@ -124,7 +112,7 @@ func Names(src string, rename func(k Kind, names []string) ([]string, bool)) str
 				with = "@" + listName(to[0])
 			}
 		case category:
-			if to, ok := rename(Category, names(t.text)); ok {
+			if to, ok := rename(Category, t.names); ok {
 				with = "{" + path(to) + "}"
 			}
 		}

@@ -10,6 +10,7 @@ import (
 	"github.com/bits-and-blooms/bitset"
 
 	"aftermath/core/lexicon"
+	"aftermath/core/naming"
 	"aftermath/core/survey"
 )
 
@@ -45,19 +46,33 @@ func (p *Program) Same(q *Program) bool {
 func (p *Program) Terms(v *lexicon.View, visit func(term int)) { p.root.terms(v, visit) }
 
 func (o *op) terms(v *lexicon.View, visit func(term int)) {
-	for _, s := range append(slices.Clone(o.phrases), o.sequence) {
-		if t, ok := mergeOf(v, s); ok {
-			visit(t)
-			continue
-		}
-		for _, set := range s {
-			for _, w := range set {
-				visit(v.TermOf(w))
-			}
-		}
-	}
+	termsOf(v, o.phrases, visit)
+	termsOfSequence(v, o.sequence, visit)
 	for _, k := range o.kids {
 		k.terms(v, visit)
+	}
+}
+
+func termsOf(v *lexicon.View, ps lexicon.Phrases, visit func(term int)) {
+	for _, s := range ps.Sequences() {
+		termsOfSequence(v, s, visit)
+	}
+	for _, row := range ps.Rows() {
+		for _, part := range row {
+			termsOf(v, part, visit)
+		}
+	}
+}
+
+func termsOfSequence(v *lexicon.View, s lexicon.Sequence, visit func(term int)) {
+	if t, ok := mergeOf(v, s); ok {
+		visit(t)
+		return
+	}
+	for _, set := range s {
+		for _, w := range set {
+			visit(v.TermOf(w))
+		}
 	}
 }
 
@@ -66,8 +81,8 @@ func mergeOf(v *lexicon.View, s lexicon.Sequence) (term int, ok bool) {
 	if len(s) < 2 {
 		return 0, false
 	}
-	for t := range v.Terms {
-		if v.Terms[t].Merge >= 0 && slices.ContainsFunc(v.Phrases(t), s.Equal) {
+	for m := range v.Lexicon.Merges {
+		if t := v.MergeTerm(m); slices.ContainsFunc(v.Phrases(t).Sequences(), s.Equal) {
 			return t, true
 		}
 	}
@@ -76,7 +91,7 @@ func mergeOf(v *lexicon.View, s lexicon.Sequence) (term int, ok bool) {
 
 func (o *op) same(x *op) bool {
 	return o.kind == x.kind && o.placed == x.placed && o.reach == x.reach && o.number == x.number && o.category == x.category &&
-		slices.EqualFunc(o.phrases, x.phrases, lexicon.Sequence.Equal) && o.sequence.Equal(x.sequence) &&
+		o.phrases.Equal(x.phrases) && o.sequence.Equal(x.sequence) &&
 		(o.answers == x.answers || o.answers != nil && x.answers != nil && o.answers.Equals(x.answers)) &&
 		(o.regex == x.regex || o.regex != nil && x.regex != nil && o.regex.String() == x.regex.String()) &&
 		slices.EqualFunc(o.kids, x.kids, (*op).same)
@@ -106,6 +121,7 @@ type compiler struct {
 	scope    *Scope
 	problems []Problem
 	uses     []string
+	unseen   int // words that occur nowhere
 }
 
 // Compile parses, checks and makes ready a rule. The program is nil if any problem is no warning.
@@ -163,11 +179,11 @@ func (c *compiler) made(n *Node) *op {
 		if !ok {
 			return c.unknown(n, "term list", n.Text, c.listNames())
 		}
-		var all []lexicon.Sequence
+		var all []lexicon.Phrases
 		for _, e := range entries {
-			all = append(all, c.scope.View.ListPhrases(e)...)
+			all = append(all, c.scope.View.EntryPhrases(n.Text, e))
 		}
-		return &op{kind: List, placed: true, phrases: lexicon.NewPhrases(all...)}
+		return &op{kind: List, placed: true, phrases: lexicon.AnyOf(all...)}
 	case Category:
 		key, err := c.scope.Category(n.Names)
 		if err != nil {
@@ -252,8 +268,8 @@ func rowOf(kids []*op) *op {
 	row := &op{kind: Row, placed: true}
 	for _, k := range kids {
 		words := k.single
-		if k.kind == Word && k.phrases.Single() && len(k.phrases) > 0 {
-			words = k.phrases[0][0]
+		if k.kind == Word && k.phrases.Single() && !k.phrases.Empty() {
+			words = k.phrases.Words()
 		}
 		if words == nil {
 			return &op{kind: Row, placed: true, kids: kids}
@@ -316,7 +332,7 @@ func (c *compiler) of(n *Node) *op {
 		for _, e := range entries {
 			if !seen[e] {
 				seen[e] = true
-				o.kids = append(o.kids, &op{kind: List, placed: true, entry: e, phrases: c.scope.View.ListPhrases(e)})
+				o.kids = append(o.kids, &op{kind: List, placed: true, entry: e, phrases: c.scope.View.EntryPhrases(inner.Text, e)})
 			}
 		}
 	case Alternatives:
@@ -383,7 +399,7 @@ func (c *compiler) unknown(n *Node, what, name string, known []string) *op {
 
 func (c *compiler) unknownCategory(n *Node, err error) *op {
 	p := Problem{Start: n.Start, End: n.End, Message: err.Error()}
-	if near := nearest(strings.Join(n.Names, " / "), c.scope.Categories); near != "" {
+	if near := nearest(naming.Path(n.Names), c.scope.Categories); near != "" {
 		p.Message += fmt.Sprintf("; the nearest is %q", near)
 		p.Mend = c.mend(n, func(to *Node) { to.Names = c.scope.CategoryPaths[slices.Index(c.scope.Categories, near)] })
 	}

@@ -1,6 +1,7 @@
 package rule
 
 import (
+	"context"
 	"errors"
 	"strings"
 	"testing"
@@ -42,7 +43,7 @@ func find(t require.TestingT, s *Scope, src string) (answers []uint32, words []i
 	p, problems := Compile(src, s)
 	require.NotNil(t, p, "%s: %v", src, problems)
 	m := &Matcher{Scope: s, Category: func(string) *roaring.Bitmap { return roaring.BitmapOf(0) }}
-	set := m.Answers(p)
+	set := must(m.Answers(context.Background(), p))
 	e, ok := m.Explain(p, 0)
 	require.Equal(t, set.Contains(0), ok, "%s: the set and the answer alone differ", src)
 	return set.ToArray(), e.Words
@@ -195,8 +196,8 @@ func TestPrinterAndParserAreInverse(t *testing.T) {
 			return // a reach beside what is not placed
 		}
 		q, _ := Compile(tree.String(), s)
-		set := m.Answers(p)
-		require.Equal(t, set.ToArray(), m.Answers(q).ToArray(), "%s printed as %s", src, tree)
+		set := must(m.Answers(context.Background(), p))
+		require.Equal(t, set.ToArray(), must(m.Answers(context.Background(), q)).ToArray(), "%s printed as %s", src, tree)
 		for i := range 4 {
 			_, ok := m.Explain(p, i)
 			require.Equal(t, set.Contains(uint32(i)), ok, "%s on answer %d", src, i)
@@ -226,10 +227,18 @@ func FuzzCompile(f *testing.F) {
 			require.True(t, 0 <= problem.Start && problem.Start <= problem.End && problem.End <= len([]rune(src)), "%q: %+v", src, problem)
 		}
 		if p != nil {
-			m.Answers(p)
+			must(m.Answers(context.Background(), p))
 			m.Explain(p, 0)
 		} else {
 			require.NotEmpty(t, problems)
 		}
 	})
+}
+
+// must gives what can't fail here.
+func must[T any](v T, err error) T {
+	if err != nil {
+		panic(err)
+	}
+	return v
 }

@@ -7,6 +7,9 @@ import (
 	"strconv"
 	"strings"
 	"unicode"
+
+	"aftermath/core/naming"
+	"aftermath/core/survey"
 )
 
 // kind is what a token is.
@@ -35,7 +38,9 @@ const (
 type token struct {
 	kind       kind
 	start, end int
-	text       string // what is named or written, without its signs
+	text       string   // what is named or written, without its signs; of a condition the variable
+	op         string   // of a condition, empty for one that can't be read
+	names      []string // the path of a category, the values of a condition
 	reach      Reach
 	number     int // of "2 of"
 }
@@ -143,13 +148,13 @@ func (s *scanner) next() token {
 	case '"':
 		return token{kind: quote, text: s.quoted()}
 	case '{':
-		return token{kind: category, text: s.until('}', "a category's name")}
+		return s.category()
 	case '[':
-		return token{kind: condition, text: s.until(']', "a condition")}
+		return s.condition()
 	case '@':
 		s.at++
 		if s.peek(0) == '"' {
-			return token{kind: list, text: s.quoted()}
+			return token{kind: list, text: s.quotedName()}
 		}
 		return s.named(list, "@", "the name of a term list")
 	case '=':
@@ -229,20 +234,58 @@ func (s *scanner) pattern() string {
 	return string(s.src[start+1 : s.at-1])
 }
 
-// until reads to the closing sign, quotes inside it aside.
-func (s *scanner) until(last rune, what string) string {
-	start, quotes := s.at, false
-	for s.at++; s.at < len(s.src); s.at++ {
-		switch c := s.peek(0); {
-		case c == '"':
-			quotes = !quotes
-		case c == last && !quotes:
-			s.at++
-			return string(s.src[start+1 : s.at-1])
+// quotedName reads the quoted name of a term list.
+func (s *scanner) quotedName() string {
+	start := s.at
+	n := naming.ReadQuoted(s.src, s.at)
+	if s.at = n.End; !n.Closed {
+		s.problems = append(s.problems, Problem{Start: start, End: s.at, Message: "this quote is not closed", Mend: &Mend{s.at, s.at, `"`}})
+	}
+	return n.Text
+}
+
+// category reads {People / Crew}.
+func (s *scanner) category() token {
+	start := s.at
+	names, end, ok := naming.ReadPath(s.src, s.at+1, "}")
+	s.close(start, end, '}', "a category's name", ok)
+	return token{kind: category, names: names}
+}
+
+// condition reads [ticket = Day / Season].
+func (s *scanner) condition() token {
+	start := s.at
+	t := token{kind: condition}
+	variable := naming.Read(s.src, s.at+1, "=<>!]")
+	t.text = variable.Text
+	end := variable.End
+	for _, known := range survey.Operators {
+		if rest := string(s.src[end:min(end+2, len(s.src))]); strings.HasPrefix(rest, known) && len(known) > len(t.op) {
+			t.op = known
 		}
 	}
-	s.problems = append(s.problems, Problem{Start: start, End: s.at, Message: "this bracket around " + what + " is not closed", Mend: &Mend{s.at, s.at, string(last)}})
-	return string(s.src[start+1:])
+	ok := variable.Closed
+	if t.op == "" { // a sign that is no comparison: to the end of it
+		_, end, _ = naming.ReadPath(s.src, end, "]")
+	} else {
+		var valuesOK bool
+		t.names, end, valuesOK = naming.ReadPath(s.src, end+len(t.op), "]")
+		ok = ok && valuesOK
+	}
+	s.close(start, end, ']', "a condition", ok)
+	return t
+}
+
+// close takes the sign that closes a bracket, if it is there, and says what is wrong if not.
+func (s *scanner) close(start, end int, sign rune, what string, namesOK bool) {
+	if s.at = end; end == len(s.src) {
+		s.problems = append(s.problems, Problem{Start: start, End: end, Message: "this bracket around " + what + " is not closed", Mend: &Mend{end, end, string(sign)}})
+		return
+	}
+	s.at++
+	if !namesOK {
+		s.problem(start, s.at, `a name in quotes must be closed, and nothing may stand beside it; write a quote in a name twice, as in "The ""Swan"""`)
+	}
 }
 
 // joint reads "+", "-" or a joint with a reach. Glued to the word before it, a sign belongs to that word.

@@ -1,6 +1,7 @@
 package rule
 
 import (
+	"context"
 	"regexp"
 	"slices"
 	"strings"
@@ -286,7 +287,7 @@ func (c *comparison) compare(t *rapid.T) {
 			require.False(t, reference.readable(tree) && !strings.Contains(problems[0].Message, "only"), "%s: %v", src, problems)
 			continue
 		}
-		found := m.Answers(program)
+		found := must(m.Answers(context.Background(), program))
 		for i, a := range answers {
 			reference.original, reference.ticket, reference.delayed = a, []string{"Day", "Season", ""}[i%3], delayed.Contains(uint32(i))
 			reference.words, reference.sentences = nil, nil
@@ -370,7 +371,7 @@ func TestSameProgramsFindTheSame(t *testing.T) {
 			}
 			same++
 			delayed := func(string) *roaring.Bitmap { return roaring.BitmapOf(0, 3) }
-			require.Equal(t, (&Matcher{Scope: s, Category: delayed}).Answers(a).ToArray(), (&Matcher{Scope: &changed, Category: delayed}).Answers(b).ToArray(), src)
+			require.Equal(t, must((&Matcher{Scope: s, Category: delayed}).Answers(context.Background(), a)).ToArray(), must((&Matcher{Scope: &changed, Category: delayed}).Answers(context.Background(), b)).ToArray(), src)
 		}
 	})
 	require.Greater(t, same, 100)

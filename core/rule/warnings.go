@@ -7,6 +7,9 @@ import (
 	"strings"
 )
 
+// mostNearest is for how many words that occur nowhere the nearest is looked for: each costs a walk through all words.
+const mostNearest = 20
+
 // warnUnseen warns of a word that occurs nowhere, with the nearest that does.
 func (c *compiler) warnUnseen(n *Node, w string) {
 	v := c.scope.View
@@ -19,6 +22,10 @@ func (c *compiler) warnUnseen(n *Node, w string) {
 		}
 	}
 	p := Problem{Start: n.Start, End: n.End, Warning: true, Message: fmt.Sprintf("%q occurs in no answer", w)}
+	if c.unseen++; c.unseen > mostNearest {
+		c.problems = append(c.problems, p)
+		return
+	}
 	best, most := 3, 0
 	var nearest string
 	own := letterSet(w)
@@ -43,26 +50,38 @@ func (c *compiler) warnUnseen(n *Node, w string) {
 
 // warnCovered warns of an alternative all of whose words another one finds as well.
 func (c *compiler) warnCovered(n *Node, o *op) {
+	with := map[uint32][]int{} // alternatives of single words, by word
 	for i, k := range o.kids {
-		for j, other := range o.kids {
-			if i == j || len(k.single) == 0 || len(k.single) == len(other.single) && j > i {
+		for _, w := range k.single {
+			with[w] = append(with[w], i)
+		}
+	}
+	for i, k := range o.kids {
+		if len(k.single) == 0 {
+			continue
+		}
+		for _, j := range with[k.single[0]] { // what covers it holds its first word
+			other := o.kids[j]
+			if i == j || len(k.single) == len(other.single) && j > i || slices.ContainsFunc(k.single, func(w uint32) bool { return !other.has(w) }) {
 				continue
 			}
-			if !slices.ContainsFunc(k.single, func(w uint32) bool { return !other.has(w) }) {
-				p := Problem{Start: n.Kids[i].Start, End: n.Kids[i].End, Warning: true,
-					Message: fmt.Sprintf("adds nothing: %s finds it already", n.Kids[j])}
+			p := Problem{Start: n.Kids[i].Start, End: n.Kids[i].End, Warning: true, Message: fmt.Sprintf("adds nothing: %s finds it already", n.Kids[j])}
+			if len(o.kids) <= mendable { // the mend writes the others anew
 				kids := slices.Delete(slices.Clone(n.Kids), i, i+1)
 				rest := kids[0]
 				if len(kids) > 1 {
 					rest = &Node{Kind: Alternatives, Kids: kids}
 				}
 				p.Mend = &Mend{n.Start, n.End, rest.print(levelAlternatives)}
-				c.problems = append(c.problems, p)
-				break
 			}
+			c.problems = append(c.problems, p)
+			break
 		}
 	}
 }
+
+// mendable is how many alternatives a rule may have for a mend to be written that leaves one out.
+const mendable = 100
 
 // warnClash warns of a word that two merges ask for.
 func (c *compiler) warnClash(n *Node, words []string) {

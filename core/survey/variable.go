@@ -9,6 +9,7 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"sync"
 
 	"github.com/RoaringBitmap/roaring/v2"
 )
@@ -55,6 +56,9 @@ type Variable struct {
 	Odd     int       // filled cells that are no number or no date: they count as missing
 	sets    []*roaring.Bitmap
 	filled  *roaring.Bitmap
+
+	index  sync.Once // values do not change once made
+	places map[string]int
 }
 
 // Charted says whether the role's values part respondents into groups.
@@ -241,7 +245,13 @@ func (v *Variable) Filled() *roaring.Bitmap { return v.filled }
 
 // With is the set of respondents with that value. The caller must not change it.
 func (v *Variable) With(value string) *roaring.Bitmap {
-	if i := slices.Index(v.Values, value); i >= 0 {
+	v.index.Do(func() {
+		v.places = make(map[string]int, len(v.Values))
+		for i, value := range v.Values {
+			v.places[value] = i
+		}
+	})
+	if i, ok := v.places[value]; ok {
 		return v.sets[i]
 	}
 	return roaring.New()

@@ -87,7 +87,10 @@ func (s Suggester) alike(ctx context.Context) []Suggestion {
 	for p := range vectors {
 		vectors[p] = informative(counts[p*width:(p+1)*width], columns, total)
 	}
-	together := s.Pairs(ix.Answered(), chosen, s.Workers)
+	together, err := s.Pairs(ctx, ix.Answered(), chosen, s.Workers)
+	if err != nil {
+		return nil
+	}
 	answered := float64(ix.Answered().GetCardinality())
 	var out []Suggestion
 	own := make([]float64, width) // the vector of a, laid out

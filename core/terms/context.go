@@ -2,6 +2,7 @@ package terms
 
 import (
 	"cmp"
+	"context"
 	"slices"
 
 	"github.com/RoaringBitmap/roaring/v2"
@@ -17,15 +18,18 @@ type Place struct {
 }
 
 // Places lists where phrases stand in the answers of a focus, in order.
-func Places(ix *corpus.Index, ps lexicon.Phrases, focus *roaring.Bitmap) []Place {
+func Places(ctx context.Context, ix *corpus.Index, ps lexicon.Phrases, focus *roaring.Bitmap) ([]Place, error) {
 	var out []Place
-	for it := roaring.And(ps.Answers(ix), focus).Iterator(); it.HasNext(); {
+	for it, n := roaring.And(ps.Answers(ix), focus).Iterator(), 0; it.HasNext(); n++ {
+		if n%1024 == 0 && ctx.Err() != nil {
+			return nil, ctx.Err()
+		}
 		a := it.Next()
 		ps.Each(ix.Answer(int(a)), ix.Sentences(int(a)), func(start, length int) {
 			out = append(out, Place{a, int32(start), int32(length)})
 		})
 	}
-	return out
+	return out, nil
 }
 
 // Order says by what lines of context are sorted.

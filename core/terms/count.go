@@ -4,6 +4,7 @@ package terms
 
 import (
 	"cmp"
+	"context"
 	"math"
 	"slices"
 	"sync"
@@ -42,16 +43,16 @@ type Counter struct {
 	kept *kept
 }
 
-// kept is what does not depend on stop words.
+// kept is what does not depend on stop words. What is worked out once is worked out under the lock, so that who comes meanwhile waits.
 type kept struct {
-	once sync.Once
-	idf  []float64 // by term: ln((1+N)/(1+df)) + 1 over the whole question
+	weighing sync.Mutex
+	idf      []float64 // by term: ln((1+N)/(1+df)) + 1 over the whole question
 
-	placesOnce sync.Once
-	done       atomic.Bool
-	places     []standing           // of all terms with variants of several words, by answer
-	found      map[string]standings // by label, for the next counter
-	earlier    map[string]standings // what the counter before had
+	looking sync.Mutex
+	done    atomic.Bool
+	places  []standing           // of all terms with variants of several words, by answer
+	found   map[string]standings // by label, for the next counter
+	earlier map[string]standings // what the counter before had
 }
 
 // standings is where a term with variants of several words stands.
@@ -80,18 +81,24 @@ func NewCounter(v *lexicon.View, earlier *Counter) *Counter {
 
 // weights are the inverse document frequencies: ln((1+N)/(1+df)) + 1, N the answered of the question and df those with
 // the term.
-func (c *Counter) weights(workers int) []float64 {
+func (c *Counter) weights(ctx context.Context, workers int) ([]float64, error) {
 	k := c.kept
-	k.once.Do(func() {
-		answered := c.View.Index.Answered()
-		tallies, _ := c.tally(answered, roaring.New(), workers)
-		n := float64(answered.GetCardinality())
-		k.idf = make([]float64, len(c.View.Terms))
-		for t := range k.idf {
-			k.idf[t] = math.Log((1+n)/(1+float64(tallies[t].answers))) + 1
-		}
-	})
-	return k.idf
+	k.weighing.Lock()
+	defer k.weighing.Unlock()
+	if k.idf != nil {
+		return k.idf, nil
+	}
+	answered := c.View.Index.Answered()
+	tallies, _, err := c.tally(ctx, answered, roaring.New(), workers)
+	if err != nil {
+		return nil, err
+	}
+	n := float64(answered.GetCardinality())
+	k.idf = make([]float64, len(c.View.Terms))
+	for t := range k.idf {
+		k.idf[t] = math.Log((1+n)/(1+float64(tallies[t].answers))) + 1
+	}
+	return k.idf, nil
 }
 
 // tally is what is counted of a term.
@@ -109,48 +116,115 @@ type standing struct {
 
 // standings lists where terms with variants of several words stand, by answer. They are looked for once; what the lexicon
 // before had in common with this one is taken over.
-func (c *Counter) standings() []standing {
+func (c *Counter) standings(ctx context.Context) ([]standing, error) {
 	v, k := c.View, c.kept
-	k.placesOnce.Do(func() {
-		for t := range v.Terms {
-			if !c.many[t] {
-				continue
-			}
-			ps := v.Phrases(t)
-			known, ok := k.earlier[v.Terms[t].Label]
-			if !ok || !slices.EqualFunc(known.phrases, ps, lexicon.Sequence.Equal) {
-				known = standings{phrases: ps}
-				times := map[string]int{}
-				v.EachPlace(t, func(a uint32, words []uint32) {
-					times[v.Index.Spelled(words)]++
-					if n := len(known.in); n > 0 && known.in[n-1].answer == a {
-						known.in[n-1].times++
-						return
-					}
-					known.in = append(known.in, standing{answer: a, times: 1})
-				})
-				known.members = lexicon.MembersOf(times)
-			}
-			k.found[v.Terms[t].Label] = known
-			for _, s := range known.in {
-				s.term = int32(t)
-				k.places = append(k.places, s)
+	if k.done.Load() {
+		return k.places, nil
+	}
+	k.looking.Lock()
+	defer k.looking.Unlock()
+	if k.done.Load() {
+		return k.places, nil
+	}
+	k.places, k.found = nil, map[string]standings{}
+	for t := range v.Terms {
+		if !c.many[t] {
+			continue
+		}
+		ps := v.Phrases(t)
+		known, ok := k.earlier[v.Terms[t].Label]
+		if !ok || !known.phrases.Equal(ps) {
+			var err error
+			if known, err = c.standing(ctx, t); err != nil {
+				return nil, err
 			}
 		}
-		slices.SortStableFunc(k.places, func(a, b standing) int { return cmp.Compare(a.answer, b.answer) })
-		k.earlier = nil
-		k.done.Store(true)
+		k.found[v.Terms[t].Label] = known
+		for _, s := range known.in {
+			s.term = int32(t)
+			k.places = append(k.places, s)
+		}
+	}
+	slices.SortStableFunc(k.places, func(a, b standing) int { return cmp.Compare(a.answer, b.answer) })
+	k.earlier = nil
+	k.done.Store(true)
+	return k.places, nil
+}
+
+// standing looks for one term with variants of several words.
+func (c *Counter) standing(ctx context.Context, t int) (standings, error) {
+	v := c.View
+	out := standings{phrases: v.Phrases(t)}
+	times := map[string]int{}
+	err := v.EachPlace(ctx, t, func(a uint32, words []uint32) {
+		times[v.Index.Spelled(words)]++
+		if n := len(out.in); n > 0 && out.in[n-1].answer == a {
+			out.in[n-1].times++
+			return
+		}
+		out.in = append(out.in, standing{answer: a, times: 1})
 	})
-	return k.places
+	out.members = lexicon.MembersOf(times)
+	return out, err
 }
 
 // Members lists what a term is made of, as View.Members does; those of terms with variants of several words are kept.
-func (c *Counter) Members(term int) []lexicon.Member {
+func (c *Counter) Members(ctx context.Context, term int) ([]lexicon.Member, error) {
 	if !c.many[term] {
-		return c.View.Members(term)
+		return c.View.Members(ctx, term)
 	}
-	c.standings()
-	return c.kept.found[c.View.Terms[term].Label].members
+	if _, err := c.standings(ctx); err != nil {
+		return nil, err
+	}
+	return c.kept.found[c.View.Terms[term].Label].members, nil
+}
+
+// WordCounts counts the occurrences of every word of the index in a focus.
+func (c *Counter) WordCounts(ctx context.Context, focus *roaring.Bitmap, workers int) ([]int32, error) {
+	ix := c.View.Index
+	var parts [][]int32
+	newDense(focus).split(workers, func(_ int, part dense, from uint32) func() {
+		mine := make([]int32, ix.Vocabulary())
+		parts = append(parts, mine)
+		return func() {
+			for a := range part.walk(ctx, from) {
+				for _, w := range ix.Answer(int(a)) {
+					mine[w]++
+				}
+			}
+		}
+	})
+	for _, part := range parts[1:] {
+		for w, n := range part {
+			parts[0][w] += n
+		}
+	}
+	return parts[0], ctx.Err()
+}
+
+// MembersIn is Members within a focus, of which the counts of words are given: with the occurrences there, which add up to the term's;
+// what does not occur there is left out.
+func (c *Counter) MembersIn(ctx context.Context, focus *roaring.Bitmap, words []int32, term int) ([]lexicon.Member, error) {
+	v := c.View
+	times := map[string]int{}
+	if !c.many[term] {
+		for _, w := range v.Terms[term].Words {
+			if words[w] > 0 {
+				times[v.Index.Spelling(w)] += int(words[w])
+			}
+		}
+		return lexicon.MembersOf(times), nil
+	}
+	ps := v.Phrases(term)
+	for it, n := roaring.And(ps.Answers(v.Index), focus).Iterator(), 0; it.HasNext(); n++ {
+		if n%1024 == 0 && ctx.Err() != nil {
+			return nil, ctx.Err()
+		}
+		a := int(it.Next())
+		said := v.Index.Answer(a)
+		ps.Each(said, v.Index.Sentences(a), func(start, length int) { times[v.Index.Spelled(said[start:start+length])]++ })
+	}
+	return lexicon.MembersOf(times), nil
 }
 
 // Bag is an answer's terms with how often each occurs in it, in the order in which they first do.
@@ -163,9 +237,13 @@ type Bag struct {
 
 // bags visits the answers of a focus with their terms. Several goroutines share the work, each with its own visitor;
 // what a visitor is given holds until it returns.
-func (c *Counter) bags(focus *roaring.Bitmap, workers int, visitor func() func(Bag)) {
+func (c *Counter) bags(ctx context.Context, focus *roaring.Bitmap, workers int, visitor func() func(Bag)) error {
 	v := c.View
-	set, places, termOf := newDense(focus), c.standings(), v.TermOfWords()
+	places, err := c.standings(ctx)
+	if err != nil {
+		return err
+	}
+	set, termOf := newDense(focus), v.TermOfWords()
 	set.split(workers, func(_ int, part dense, from uint32) func() {
 		visit := visitor()
 		return func() {
@@ -173,7 +251,7 @@ func (c *Counter) bags(focus *roaring.Bitmap, workers int, visitor func() func(B
 			last := make([]uint32, len(v.Terms)) // the last answer seen with the term, plus one
 			at := make([]int32, len(v.Terms))    // and its place in the bag
 			var b Bag
-			for a := range part.each(from) {
+			for a := range part.walk(ctx, from) {
 				words := v.Index.Answer(int(a))
 				b.Answer, b.Terms, b.Times, b.Words = a, b.Terms[:0], b.Times[:0], len(words)
 				for _, w := range words {
@@ -196,16 +274,21 @@ func (c *Counter) bags(focus *roaring.Bitmap, workers int, visitor func() func(B
 			}
 		}
 	})
+	return ctx.Err()
 }
 
 // Bags visits the answers of a focus in order, each with its terms. What is given holds until visit returns.
-func (c *Counter) Bags(focus *roaring.Bitmap, visit func(Bag)) {
-	c.bags(focus, 1, func() func(Bag) { return visit })
+func (c *Counter) Bags(ctx context.Context, focus *roaring.Bitmap, visit func(Bag)) error {
+	return c.bags(ctx, focus, 1, func() func(Bag) { return visit })
 }
 
 // tally counts all terms in a focus.
-func (c *Counter) tally(focus, coded *roaring.Bitmap, workers int) (sums []tally, words int) {
+func (c *Counter) tally(ctx context.Context, focus, coded *roaring.Bitmap, workers int) (sums []tally, words int, err error) {
 	v := c.View
+	places, err := c.standings(ctx)
+	if err != nil {
+		return nil, 0, err
+	}
 	ix, termOf := v.Index, v.TermOfWords()
 	set, isCoded := newDense(focus), newDense(coded)
 	var parts [][]tally
@@ -214,7 +297,7 @@ func (c *Counter) tally(focus, coded *roaring.Bitmap, workers int) (sums []tally
 		parts, counts = append(parts, make([]tally, len(v.Terms))), append(counts, 0)
 		return func() {
 			mine, n := parts[w], 0
-			for a := range part.each(from) {
+			for a := range part.walk(ctx, from) {
 				uncoded := isCoded.without(a)
 				words := ix.Answer(int(a))
 				n += len(words)
@@ -231,6 +314,9 @@ func (c *Counter) tally(focus, coded *roaring.Bitmap, workers int) (sums []tally
 			counts[w] = n
 		}
 	})
+	if err := ctx.Err(); err != nil {
+		return nil, 0, err
+	}
 	sums = parts[0]
 	for p, part := range parts {
 		words += counts[p]
@@ -247,26 +333,30 @@ func (c *Counter) tally(focus, coded *roaring.Bitmap, workers int) (sums []tally
 			sums[t] = tally{}
 		}
 	}
-	for _, x := range c.standings() {
+	for _, x := range places {
 		if set.without(x.answer) == 0 {
 			s := &sums[x.term]
 			s.answers, s.times, s.uncoded = s.answers+1, s.times+x.times, s.uncoded+isCoded.without(x.answer)
 		}
 	}
-	return sums, words
+	return sums, words, nil
 }
 
 // Distinct gives the mean distinctiveness of each term in the answers of a focus that have it, by place in View.Terms; 0
 // for stop words. Distinctiveness of a term in an answer is its occurrences × (ln((1+N)/(1+df)) + 1), N and df of the whole
 // question; the terms of each answer, stop words aside, are scaled to length 1.
-func (c *Counter) Distinct(focus *roaring.Bitmap, workers int) []float64 {
+func (c *Counter) Distinct(ctx context.Context, focus *roaring.Bitmap, workers int) ([]float64, error) {
 	type sum struct {
 		weight  float64
 		answers int
 	}
-	v, idf := c.View, c.weights(workers)
+	v := c.View
+	idf, err := c.weights(ctx, workers)
+	if err != nil {
+		return nil, err
+	}
 	var parts [][]sum
-	c.bags(focus, workers, func() func(Bag) {
+	err = c.bags(ctx, focus, workers, func() func(Bag) {
 		mine := make([]sum, len(v.Terms))
 		parts = append(parts, mine)
 		return func(b Bag) {
@@ -289,6 +379,9 @@ func (c *Counter) Distinct(focus *roaring.Bitmap, workers int) []float64 {
 			}
 		}
 	})
+	if err != nil {
+		return nil, err
+	}
 	out := make([]float64, len(v.Terms))
 	for t := range out {
 		weight, answers := 0.0, 0
@@ -299,27 +392,33 @@ func (c *Counter) Distinct(focus *roaring.Bitmap, workers int) []float64 {
 			out[t] = weight / float64(answers)
 		}
 	}
-	return out
+	return out, nil
 }
 
 // Count gives the figures of every term that occurs in the focus.
-func (c *Counter) Count(focus, coded *roaring.Bitmap, workers int) Table {
-	sums, words := c.tally(focus, coded, workers)
+func (c *Counter) Count(ctx context.Context, focus, coded *roaring.Bitmap, workers int) (Table, error) {
+	sums, words, err := c.tally(ctx, focus, coded, workers)
+	if err != nil {
+		return Table{}, err
+	}
 	t := Table{Base: int(focus.GetCardinality()), Words: words}
 	for i, s := range sums {
 		if s.times > 0 {
 			t.Rows = append(t.Rows, Row{Terms: [3]int32{int32(i), None, None}, Answers: int(s.answers), Times: int(s.times), Uncoded: int(s.uncoded)})
 		}
 	}
-	return t
+	return t, nil
 }
 
 // AnswersPer gives the number of answers in the focus with each term, by place in View.Terms.
-func (c *Counter) AnswersPer(focus *roaring.Bitmap, workers int) []int32 {
-	sums, _ := c.tally(focus, roaring.New(), workers)
+func (c *Counter) AnswersPer(ctx context.Context, focus *roaring.Bitmap, workers int) ([]int32, error) {
+	sums, _, err := c.tally(ctx, focus, roaring.New(), workers)
+	if err != nil {
+		return nil, err
+	}
 	out := make([]int32, len(sums))
 	for i, s := range sums {
 		out[i] = s.answers
 	}
-	return out
+	return out, nil
 }

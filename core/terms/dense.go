@@ -1,11 +1,13 @@
 package terms
 
 import (
+	"context"
 	"iter"
 	"math/bits"
-	"sync"
 
 	"github.com/RoaringBitmap/roaring/v2"
+
+	"aftermath/core/parallel"
 )
 
 // dense is a set of answers as one bit for each: the form that is quickest to walk through and to ask.
@@ -34,6 +36,21 @@ func (d dense) each(from uint32) iter.Seq[uint32] {
 	}
 }
 
+// walk is each, but ends when ctx does.
+func (d dense) walk(ctx context.Context, from uint32) iter.Seq[uint32] {
+	return func(yield func(uint32) bool) {
+		n := 0
+		for a := range d.each(from) {
+			if n++; n%1024 == 0 && ctx.Err() != nil {
+				return
+			}
+			if !yield(a) {
+				return
+			}
+		}
+	}
+}
+
 // split shares the set among workers: each is made one after the other, by its number, its part and where that begins; then
 // all of them run at once.
 func (d dense) split(workers int, worker func(w int, part dense, from uint32) (run func())) {
@@ -43,9 +60,5 @@ func (d dense) split(workers int, worker func(w int, part dense, from uint32) (r
 		from, to := w*len(d)/workers, (w+1)*len(d)/workers
 		runs = append(runs, worker(w, d[from:to], uint32(from)<<6))
 	}
-	var all sync.WaitGroup
-	for _, run := range runs {
-		all.Go(run)
-	}
-	all.Wait()
+	parallel.Run(runs...)
 }

@@ -2,6 +2,7 @@ package terms
 
 import (
 	"cmp"
+	"context"
 	"slices"
 
 	"github.com/RoaringBitmap/roaring/v2"
@@ -20,7 +21,7 @@ const mostRead = 100_000
 // words before and after, by positive pointwise mutual information, compared by cosine (J. A. Bullinaria and J. P. Levy,
 // 2007). The places themselves are not counted for the terms. The likest come first; those under a cosine of 0.3 are left
 // out. It costs one walk through the answers, or through 100,000 of them.
-func (c *Counter) LikeAround(focus *roaring.Bitmap, places []Place, chosen []int) []Likeness {
+func (c *Counter) LikeAround(ctx context.Context, focus *roaring.Bitmap, places []Place, chosen []int) ([]Likeness, error) {
 	v := c.View
 	ix := v.Index
 	place := make([]int32, len(v.Terms)) // of each term among the chosen, plus one
@@ -51,6 +52,9 @@ func (c *Counter) LikeAround(focus *roaring.Bitmap, places []Place, chosen []int
 	n := 0
 	for it := focus.Iterator(); it.HasNext(); n++ {
 		a := it.Next()
+		if n%1024 == 0 && ctx.Err() != nil {
+			return nil, ctx.Err()
+		}
 		if n%every != 0 {
 			continue
 		}
@@ -90,5 +94,5 @@ func (c *Counter) LikeAround(focus *roaring.Bitmap, places []Place, chosen []int
 		}
 	}
 	slices.SortFunc(out, func(a, b Likeness) int { return cmp.Or(cmp.Compare(b.Score, a.Score), a.Term-b.Term) })
-	return out
+	return out, nil
 }

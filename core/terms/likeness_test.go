@@ -1,6 +1,7 @@
 package terms_test
 
 import (
+	"context"
 	"testing"
 
 	"github.com/RoaringBitmap/roaring/v2"
@@ -34,10 +35,10 @@ func TestLikeAround(t *testing.T) {
 	chosen := []int{term("washroom"), term("heating"), term("kind"), term("whales"), term("toilet")}
 	var found []int
 	c := terms.NewCounter(v, nil)
-	for _, l := range c.LikeAround(all, places, chosen) {
+	for _, l := range must(c.LikeAround(context.Background(), all, places, chosen)) {
 		found = append(found, l.Term)
 		assert.InDelta(t, 1, l.Score, 0.3)
 	}
 	assert.ElementsMatch(t, chosen[:2], found, "the toilet stands in clean places too, and its own places do not count")
-	assert.Empty(t, c.LikeAround(all, nil, chosen), "nothing is like nowhere")
+	assert.Empty(t, must(c.LikeAround(context.Background(), all, nil, chosen)), "nothing is like nowhere")
 }

@@ -2,6 +2,7 @@ package terms
 
 import (
 	"cmp"
+	"context"
 	"math/rand/v2"
 	"slices"
 
@@ -47,14 +48,14 @@ type Link struct {
 
 // Pairs counts, for each two of the chosen terms, the answers of a focus with both: pairs[a][b] for a < b, the answers
 // with each in pairs[a][a].
-func (c *Counter) Pairs(focus *roaring.Bitmap, chosen []int, workers int) [][]int32 {
+func (c *Counter) Pairs(ctx context.Context, focus *roaring.Bitmap, chosen []int, workers int) ([][]int32, error) {
 	place := make([]int32, len(c.View.Terms)) // of each term among the chosen, plus one
 	for i, t := range chosen {
 		place[t] = int32(i) + 1
 	}
 	var parts [][]int32
 	n := len(chosen)
-	c.bags(focus, workers, func() func(Bag) {
+	err := c.bags(ctx, focus, workers, func() func(Bag) {
 		counts := make([]int32, n*n)
 		parts = append(parts, counts)
 		var here []int32
@@ -72,6 +73,9 @@ func (c *Counter) Pairs(focus *roaring.Bitmap, chosen []int, workers int) [][]in
 			}
 		}
 	})
+	if err != nil {
+		return nil, err
+	}
 	out := make([][]int32, n)
 	for i := range out {
 		out[i] = make([]int32, n)
@@ -81,7 +85,7 @@ func (c *Counter) Pairs(focus *roaring.Bitmap, chosen []int, workers int) [][]in
 			}
 		}
 	}
-	return out
+	return out, nil
 }
 
 // NetworkQuery says which links are wanted.
@@ -94,9 +98,12 @@ type NetworkQuery struct {
 
 // Network gives the strongest links among chosen terms in a focus, and the number of those that met the thresholds but
 // not the limit. Only terms that meet more often than by chance (lift over 1) are linked.
-func (c *Counter) Network(focus *roaring.Bitmap, chosen []int, q NetworkQuery, workers int) (links []Link, more int) {
+func (c *Counter) Network(ctx context.Context, focus *roaring.Bitmap, chosen []int, q NetworkQuery, workers int) (links []Link, more int, err error) {
 	n := int(focus.GetCardinality())
-	pairs := c.Pairs(focus, chosen, workers)
+	pairs, err := c.Pairs(ctx, focus, chosen, workers)
+	if err != nil {
+		return nil, 0, err
+	}
 	for a := range chosen {
 		for b := a + 1; b < len(chosen); b++ {
 			both := int(pairs[a][b])
@@ -115,7 +122,7 @@ func (c *Counter) Network(focus *roaring.Bitmap, chosen []int, q NetworkQuery, w
 	if len(links) > q.Most {
 		links, more = links[:q.Most], len(links)-q.Most
 	}
-	return links, more
+	return links, more, nil
 }
 
 // Clusters parts linked terms into groups that come together: modularity is made as large as the Louvain method makes it

@@ -1,16 +1,18 @@
 package terms
 
 import (
+	"context"
 	"slices"
-	"sync"
 
 	"github.com/RoaringBitmap/roaring/v2"
+
+	"aftermath/core/parallel"
 )
 
 // CountRows gives the figures of two or three terms in a row (n) within one sentence. Each word counts as its own term:
 // variants of several words are not joined here. A row that begins or ends in a stop word is not listed, nor is one that
 // was hidden by itself unless hidden is asked for; those that stand in one answer only are counted in Table.Rare.
-func (c *Counter) CountRows(focus, coded *roaring.Bitmap, n, workers int, hidden bool) Table {
+func (c *Counter) CountRows(ctx context.Context, focus, coded *roaring.Bitmap, n, workers int, hidden bool) (Table, error) {
 	v := c.View
 	termOf := v.TermOfWords()
 	stop := make([]bool, len(v.Terms))
@@ -20,12 +22,12 @@ func (c *Counter) CountRows(focus, coded *roaring.Bitmap, n, workers int, hidden
 	set, isCoded := newDense(focus), newDense(coded)
 	workers = max(1, min(workers, len(set)/16))
 	parts := make([]Table, workers)
-	var all sync.WaitGroup
+	tasks := make([]func(), workers)
 	// Every worker reads all answers and counts the rows whose first term is its own: so nothing has to be joined.
 	for mine := range workers {
-		all.Go(func() {
+		tasks[mine] = func() {
 			t, found := &parts[mine], newRowCounts()
-			for a := range set.each(0) {
+			for a := range set.walk(ctx, 0) {
 				words, sentences := v.Index.Answer(int(a)), v.Index.Sentences(int(a))
 				if mine == 0 {
 					t.Words += len(words)
@@ -52,15 +54,18 @@ func (c *Counter) CountRows(focus, coded *roaring.Bitmap, n, workers int, hidden
 					t.Rows = append(t.Rows, Row{Terms: r.key, Answers: int(r.answers), Times: int(r.times), Uncoded: int(r.uncoded)})
 				}
 			}
-		})
+		}
 	}
-	all.Wait()
+	parallel.Run(tasks...)
+	if err := ctx.Err(); err != nil {
+		return Table{}, err
+	}
 	out := Table{Base: int(focus.GetCardinality())}
 	for _, t := range parts {
 		out.Rows, out.Rare, out.Words = append(out.Rows, t.Rows...), out.Rare+t.Rare, out.Words+t.Words
 	}
 	slices.SortFunc(out.Rows, func(a, b Row) int { return slices.Compare(a.Terms[:], b.Terms[:]) })
-	return out
+	return out, nil
 }
 
 // rowCounts counts rows of terms in one flat table: there may be millions, and a map would look in several places for each.

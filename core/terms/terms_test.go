@@ -1,6 +1,7 @@
 package terms_test
 
 import (
+	"context"
 	"fmt"
 	"math"
 	"slices"
@@ -94,11 +95,11 @@ func TestCountsAgainstDefinitions(t *testing.T) {
 			}
 		}
 		for workers := 1; workers <= 2; workers++ {
-			got := c.Count(set, coded, workers)
+			got := must(c.Count(context.Background(), set, coded, workers))
 			require.Equal(t, int(set.GetCardinality()), got.Base)
 			require.Equal(t, words, got.Words)
 			require.Len(t, got.Rows, len(want))
-			mean := c.Distinct(set, workers)
+			mean := must(c.Distinct(context.Background(), set, workers))
 			for _, r := range got.Rows {
 				term := int(r.Terms[0])
 				require.Equal(t, want[term], row{r.Answers, r.Times, r.Uncoded}, v.Terms[term].Label)
@@ -110,7 +111,7 @@ func TestCountsAgainstDefinitions(t *testing.T) {
 		for i := range chosen {
 			chosen[i] = i
 		}
-		for a, list := range c.Pairs(set, chosen, 2) {
+		for a, list := range must(c.Pairs(context.Background(), set, chosen, 2)) {
 			for b := a; b < len(chosen); b++ {
 				both := 0
 				for it := set.Iterator(); it.HasNext(); {
@@ -152,7 +153,7 @@ func TestRowsAgainstDefinition(t *testing.T) {
 				seen[key], want[key] = true, x
 			}
 		}
-		got := terms.NewCounter(v, nil).CountRows(set, roaring.New(), n, 2, false)
+		got := must(terms.NewCounter(v, nil).CountRows(context.Background(), set, roaring.New(), n, 2, false))
 		rare := 0
 		for key, x := range want {
 			if x[0] == 1 {
@@ -165,7 +166,7 @@ func TestRowsAgainstDefinition(t *testing.T) {
 		for _, r := range got.Rows {
 			require.Equal(t, want[r.Terms], [2]int{r.Answers, r.Times})
 			// Every figure can be read: the row finds its answers again.
-			require.EqualValues(t, r.Answers, lexicon.Phrases{v.RowSequence(r.Terms)}.Answers(v.Index).GetCardinality())
+			require.EqualValues(t, r.Answers, lexicon.NewPhrases(v.RowSequence(r.Terms)).Answers(v.Index).GetCardinality())
 		}
 	})
 }
@@ -176,7 +177,7 @@ func TestRowsAreLabelledAndHidden(t *testing.T) {
 	v := view(t, l, texts...)
 	rows := func(v *lexicon.View, hidden bool) (labels []string) {
 		c := terms.NewCounter(v, nil)
-		for _, r := range c.CountRows(v.Index.Answered(), roaring.New(), 2, 1, hidden).Rows {
+		for _, r := range must(c.CountRows(context.Background(), v.Index.Answered(), roaring.New(), 2, 1, hidden)).Rows {
 			labels = append(labels, c.RowLabel(r.Terms))
 		}
 		return labels
@@ -193,7 +194,7 @@ func TestRowsAreLabelledAndHidden(t *testing.T) {
 // table gives the term table as label to answers and times, stop words left out.
 func table(v *lexicon.View) map[string][2]int {
 	out := map[string][2]int{}
-	for _, r := range terms.NewCounter(v, nil).Count(v.Index.Answered(), roaring.New(), 2).Rows {
+	for _, r := range must(terms.NewCounter(v, nil).Count(context.Background(), v.Index.Answered(), roaring.New(), 2)).Rows {
 		if t := v.Terms[r.Terms[0]]; !t.Stop {
 			out[t.Label] = [2]int{r.Answers, r.Times}
 		}
@@ -224,7 +225,7 @@ func TestContextIsSorted(t *testing.T) {
 	v := view(t, lexicon.Default("en"), "b queue d a", "the queue", "a queue. d", "c queue d")
 	queue, _ := v.Find("queue")
 	lines := func(by terms.Order) (out []string) {
-		places := terms.Places(v.Index, v.Phrases(queue), v.Index.Answered())
+		places := must(terms.Places(context.Background(), v.Index, v.Phrases(queue), v.Index.Answered()))
 		terms.Sort(v.Index, places, by)
 		for _, p := range places {
 			var words []string
@@ -250,13 +251,13 @@ func TestBranchesAddUp(t *testing.T) {
 		if !ok {
 			return
 		}
-		places := terms.Places(v.Index, v.Phrases(queue), v.Index.Answered())
+		places := must(terms.Places(context.Background(), v.Index, v.Phrases(queue), v.Index.Answered()))
 		after := rapid.Bool().Draw(t, "after")
 		shape := terms.Shape{Depth: 3, Breadth: rapid.IntRange(1, 6).Draw(t, "breadth"), Least: rapid.IntRange(1, 3).Draw(t, "least")}
 		var check func(b terms.Branch, words []string, depth int)
 		check = func(b terms.Branch, words []string, depth int) {
 			if len(words) > 0 {
-				sequence := lexicon.Sequence{v.Phrases(queue)[0][0]}
+				sequence := lexicon.Sequence{v.Phrases(queue).Words()}
 				for _, w := range words {
 					sequence = append(sequence, v.Exact(w))
 				}
@@ -294,12 +295,22 @@ func TestNetworkClustersWhatComesTogether(t *testing.T) {
 		chosen = append(chosen, term)
 	}
 	for range 5 { // the same every time
-		links, more := c.Network(v.Index.Answered(), chosen, terms.NetworkQuery{Measure: terms.ByG2, Both: 2, Most: 100}, 2)
+		links, more, err := c.Network(context.Background(), v.Index.Answered(), chosen, terms.NetworkQuery{Measure: terms.ByG2, Both: 2, Most: 100}, 2)
+		require.NoError(t, err)
 		assert.Len(t, links, 6)
 		assert.Zero(t, more)
 		assert.Equal(t, [][]int{{0, 2, 4}, {1, 3, 5}}, terms.Clusters(links, terms.ByG2))
 	}
 	assert.EqualValues(t, 16, c.AtLeastTwo(v.Index.Answered(), chosen[:1:1]).GetCardinality()+c.AtLeastTwo(v.Index.Answered(), []int{chosen[0], chosen[2]}).GetCardinality())
-	_, more := c.Network(v.Index.Answered(), chosen, terms.NetworkQuery{Measure: terms.ByLift, Both: 2, Most: 4}, 1)
+	_, more, err := c.Network(context.Background(), v.Index.Answered(), chosen, terms.NetworkQuery{Measure: terms.ByLift, Both: 2, Most: 4}, 1)
+	require.NoError(t, err)
 	assert.Equal(t, 2, more)
+}
+
+// must gives what can't fail here.
+func must[T any](v T, err error) T {
+	if err != nil {
+		panic(err)
+	}
+	return v
 }

@@ -21,10 +21,11 @@ func markup(r *reading) {
 	if strings.IndexByte(s, '<') < 0 && strings.IndexByte(s, '&') < 0 {
 		return
 	}
+	t := tags{text: s}
 	for i := 0; i < len(s); {
 		switch s[i] {
 		case '<':
-			if end, with, ok := tag(s, i); ok {
+			if end, with, ok := t.tag(i); ok {
 				r.replace(i, end, with)
 				i = end
 				continue
@@ -40,23 +41,71 @@ func markup(r *reading) {
 	}
 }
 
-// tag reads the tag, comment or script that begins at s[at] and says what stands for it.
-func tag(s string, at int) (end int, with string, ok bool) {
-	rest := s[at:]
+// tags reads the tags of one text. What was looked for and is not there is not looked for again, so that the time stays in proportion to
+// the text, whatever stands in it.
+type tags struct {
+	text   string
+	low    string         // the text in small letters, made when it is first needed
+	absent map[string]int // by what was looked for: from there on it is not in the text
+}
+
+// after gives the place behind the first occurrence of a sign at or after a place, -1 if there is none.
+func (t *tags) after(at int, sign string) int {
+	if from, known := t.absent[sign]; known && at >= from {
+		return -1
+	}
+	if i := strings.Index(t.text[at:], sign); i >= 0 {
+		return at + i + len(sign)
+	}
+	if t.absent == nil {
+		t.absent = map[string]int{}
+	}
+	t.absent[sign] = at
+	return -1
+}
+
+// closing gives the place behind the closing tag of a raw one at or after a place, -1 if there is none.
+func (t *tags) closing(at int, name string) int {
+	if t.low == "" {
+		t.low = lowASCII(t.text)
+	}
+	low := tags{text: t.low, absent: t.absent}
+	i := low.after(at, "</"+name)
+	if t.absent = low.absent; i < 0 {
+		return -1
+	}
+	return t.after(i, ">")
+}
+
+// lowASCII is a text of the same length with ASCII letters made small.
+func lowASCII(s string) string {
+	out := []byte(s)
+	for i, c := range out {
+		if 'A' <= c && c <= 'Z' {
+			out[i] = c + 'a' - 'A'
+		}
+	}
+	return string(out)
+}
+
+// maxTag is how long a tag may be, in bytes: a longer one is none.
+const maxTag = 1 << 12
+
+// tag reads the tag, comment or script that begins at a place and says what stands for it.
+func (t *tags) tag(at int) (end int, with string, ok bool) {
+	rest := t.text[at:]
 	switch {
 	case strings.HasPrefix(rest, "<!--"):
-		if i := strings.Index(rest, "-->"); i >= 0 {
-			return at + i + 3, "", true
-		}
-		return 0, "", false
+		end := t.after(at, "-->")
+		return end, "", end >= 0
 	case strings.HasPrefix(rest, "<!"), strings.HasPrefix(rest, "<?"):
 		if len(rest) > 2 && letter(rest[2]) {
-			if i := strings.IndexByte(rest, '>'); i >= 0 {
-				return at + i + 1, "", true
-			}
+			end := t.after(at, ">")
+			return end, "", end >= 0
 		}
 		return 0, "", false
 	}
+	rest = rest[:min(len(rest), maxTag)]
 	i := 1
 	closing := i < len(rest) && rest[i] == '/'
 	if closing {
@@ -81,18 +130,16 @@ func tag(s string, at int) (end int, with string, ok bool) {
 		case c == '<':
 			return 0, "", false // "<b and then <c>": the first one was no tag
 		case c == '>':
-			i++
+			end = at + i + 1
 			if rawTags[name] && !closing {
-				if j := strings.Index(strings.ToLower(rest[i:]), "</"+name); j >= 0 {
-					if k := strings.IndexByte(rest[i+j:], '>'); k >= 0 {
-						i += j + k + 1
-					}
+				if after := t.closing(end, name); after >= 0 {
+					end = after
 				}
 			}
 			if blockTags[name] || rawTags[name] {
-				return at + i, "\n", true
+				with = "\n"
 			}
-			return at + i, "", true
+			return end, with, true
 		}
 	}
 	return 0, "", false

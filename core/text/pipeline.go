@@ -3,10 +3,12 @@ package text
 import (
 	"errors"
 	"fmt"
+	"maps"
 	"regexp"
 	"slices"
 	"strings"
 	"unicode"
+	"unicode/utf8"
 )
 
 // Step is one cleaning step with its settings, as the playbook writes it.
@@ -33,6 +35,9 @@ var ErrStep = errors.New("cleaning step")
 var StepIDs = []string{"markup", "links", "typography", "replace", "letters", "contractions", "accents", "glued",
 	"repeats", "numbers", "emoji"}
 
+// MaxSteps is how many steps there may be: each has a bit in Cleaned.Touched.
+const MaxSteps = 64
+
 // DefaultSteps are the steps of a study that has set none.
 func DefaultSteps() []Step {
 	var steps []Step
@@ -53,6 +58,9 @@ type Pipeline struct {
 // abbreviations. Errors wrap ErrStep.
 func NewPipeline(language string, steps []Step) (*Pipeline, error) {
 	p := &Pipeline{language: language, steps: slices.Clone(steps)}
+	if len(steps) > MaxSteps {
+		return nil, fmt.Errorf("%w: there are %d of them; a question has up to %d", ErrStep, len(steps), MaxSteps)
+	}
 	seen := map[string]bool{}
 	for i, s := range steps {
 		if seen[s.ID] && s.ID != "replace" {
@@ -214,16 +222,19 @@ func letterSwaps(letters map[string]string) (func(*reading), error) {
 			return nil, fmt.Errorf("%q to %q: one letter to one letter", a, b)
 		}
 		swap[x[0]] = y[0]
-		if unicode.ToUpper(x[0]) != x[0] {
-			if _, given := letters[string(unicode.ToUpper(x[0]))]; !given {
-				swap[unicode.ToUpper(x[0])] = unicode.ToUpper(y[0])
-			}
+	}
+	// A capital goes the way of its small letter, unless it is given itself. Two small letters may have one capital ("i" and the
+	// dotless one): the first by the alphabet has it, whatever the order in which a map is walked.
+	for _, small := range slices.Sorted(maps.Keys(swap)) {
+		capital := unicode.ToUpper(small)
+		if _, given := swap[capital]; !given {
+			swap[capital] = unicode.ToUpper(swap[small])
 		}
 	}
 	return func(r *reading) {
 		for i, c := range r.text {
-			if to, ok := swap[c]; ok {
-				r.replace(i, i+len(string(c)), string(to))
+			if to, ok := swap[c]; ok && c != utf8.RuneError {
+				r.replace(i, i+utf8.RuneLen(c), string(to))
 			}
 		}
 	}, nil

@@ -127,11 +127,18 @@ func TestStudyRoutes(t *testing.T) {
 		{"/studies/1/edits", `{"revision":0,"edit":{"kind":"derive","derived":{"name":"b","kind":"bands","of":["score"],"edges":[5]}}}`, 200, `"revision":1`},
 		{"/studies/9/edits", `{"revision":0,"edit":{"kind":"derive"}}`, 404, "not here any more"},
 		{"/studies/1/rows", `{"upload":"9","revision":1,"further":{"columns":[]}}`, 422, "no longer held"},
-		{"/questions/1/undo", ``, 200, "Undone: Made the variable b"},
-		{"/questions/1/undo?again=true", ``, 200, "Done again: Made the variable b"},
+		{"/questions/1/undo", ``, 422, "edit"},
+		{"/questions/1/undo?edit=7", ``, 409, "“Made the variable b” is to be undone first."},
+		{"/questions/1/undo?edit=1", ``, 200, "Undone: Made the variable b"},
+		{"/questions/1/undo?edit=1", ``, 409, "nothing to undo"},
+		{"/questions/1/redo?edit=1", ``, 200, "Done again: Made the variable b"},
 		{"/questions/1/try", `{"text":"<b>It's</b> late"}`, 200, `"text":"It is late"`},
 		{"/questions/1/preview", `{"kind":"cleaning","steps":[{"step":"replace","rules":[{"find":"","with":"x"}]}]}`, 422, "matches nothing at all"},
-		{"/questions/1/edits", `{"revision":0,"edit":{"kind":"copy","from":1,"parts":[]}}`, 422, "say what is to be copied"},
+		{"/questions/1/edits", `{"revision":0,"edit":{"kind":"copy","question":1,"parts":[]}}`, 422, "body.edit.parts"},
+		{"/questions/1/edits", `{"revision":0,"edit":{"kind":"copy","question":9,"parts":["frame"]}}`, 404, "not here any more"},
+		{"/questions/1/edits", `{"revision":0,"edit":{"kind":"mask"}}`, 422, "required property on"},
+		{"/questions/1/edits", `{"revision":0,"edit":{"kind":"cleaning","terms":["x"]}}`, 422, "required property steps"},
+		{"/questions/1/edits", `{"revision":0,"edit":{"kind":"restore"}}`, 422, "kind"},
 	} {
 		status, body := post(c.path, c.body)
 		assert.Equal(t, c.status, status, "%s %s: %s", c.path, c.body, body)
@@ -164,7 +171,7 @@ func TestStudyRoutes(t *testing.T) {
 	require.Equal(t, 200, status, body)
 	for _, mask := range []bool{false, true} {
 		if mask {
-			status, body = post("/questions/1/edits", `{"revision":0,"edit":{"kind":"mask","to":"on"}}`)
+			status, body = post("/questions/1/edits", `{"revision":0,"edit":{"kind":"mask","on":true}}`)
 			require.Equal(t, 200, status, body)
 		}
 		for _, path := range []string{"/studies/1/sheet", "/questions/1/cleaning", "/questions/1/answers", "/questions/1/coded.csv"} {

@@ -17,7 +17,11 @@ import (
 	"aftermath/core/frame"
 	"aftermath/core/playbook"
 	"aftermath/core/rule"
+	"aftermath/core/survey"
 	"aftermath/internal/desk"
+	"aftermath/internal/desk/focus"
+	"aftermath/internal/desk/report/code"
+	"aftermath/internal/desk/state"
 	"aftermath/internal/files"
 )
 
@@ -49,20 +53,20 @@ func registerCode(a huma.API, s *server, op func(method, path, id, summary strin
 func (s *server) frame(ctx context.Context, in *struct {
 	FocusInput
 	Since string `query:"since" doc:"an earlier state to compare with: the number of a revision, or = and a name"`
-}) (*body[desk.FrameTable], error) {
-	return reply(ctx, s, in.FocusInput, func(q *desk.Question, state *desk.State, f desk.Focus) (desk.FrameTable, error) {
-		return q.Frame(ctx, state, f, in.Since)
+}) (*body[code.FrameTable], error) {
+	return reply(ctx, s, in.FocusInput, func(ctx context.Context, st *state.State, f focus.Focus) (code.FrameTable, error) {
+		return code.Frame(ctx, st, f, in.Since)
 	})
 }
 
 func (s *server) frameCSV(ctx context.Context, in *QuestionInput) (*huma.StreamResponse, error) {
-	_, state, _, err := s.open(ctx, FocusInput{QuestionInput: *in})
+	st, _, err := s.open(ctx, FocusInput{QuestionInput: *in})
 	if err != nil {
 		return nil, problem(err)
 	}
 	return download("frame.csv", "text/csv; charset=utf-8", func(w io.Writer) error {
 		out := files.NewWriter(w)
-		for _, row := range state.Playbook.Frame.Table() {
+		for _, row := range st.Scheme.Frame.Table() {
 			if err := out.Write(row); err != nil {
 				return err
 			}
@@ -72,11 +76,11 @@ func (s *server) frameCSV(ctx context.Context, in *QuestionInput) (*huma.StreamR
 }
 
 func (s *server) frameQDC(ctx context.Context, in *QuestionInput) (*huma.StreamResponse, error) {
-	q, state, _, err := s.open(ctx, FocusInput{QuestionInput: *in})
+	st, _, err := s.open(ctx, FocusInput{QuestionInput: *in})
 	if err != nil {
 		return nil, problem(err)
 	}
-	data, err := state.Playbook.Frame.Codebook(state.Study.Name + "\n" + q.Name + "\n" + strconv.FormatInt(q.ID, 10))
+	data, err := st.Scheme.Frame.Codebook(st.Study.Name + "\n" + st.Name + "\n" + strconv.FormatInt(st.ID, 10))
 	if err != nil {
 		return nil, problem(err)
 	}
@@ -98,7 +102,7 @@ func (s *server) readFrame(ctx context.Context, in *struct {
 	Name    string `query:"name" doc:"of the file"`
 	RawBody []byte
 }) (*body[ReadFrame], error) {
-	return reply(ctx, s, FocusInput{QuestionInput: in.QuestionInput}, func(*desk.Question, *desk.State, desk.Focus) (ReadFrame, error) {
+	return reply(ctx, s, FocusInput{QuestionInput: in.QuestionInput}, func(ctx context.Context, st *state.State, f focus.Focus) (ReadFrame, error) {
 		return readFrame(in.Name, in.RawBody)
 	})
 }
@@ -119,7 +123,7 @@ func readFrame(name string, data []byte) (out ReadFrame, err error) {
 		p, err = playbook.Parse(start)
 		out.Frame, out.Playbook = p.Frame, &p
 	case strings.EqualFold(path.Ext(name), ".xlsx") || bytes.HasPrefix(start, []byte("PK")):
-		return out, fmt.Errorf("%w: this is a workbook; save its sheet as CSV", desk.ErrRequest)
+		return out, fmt.Errorf("%w: this is a workbook; save its sheet as CSV", state.ErrRequest)
 	default:
 		var rows [][]string
 		out.Kind = "table"
@@ -144,7 +148,7 @@ func readFrame(name string, data []byte) (out ReadFrame, err error) {
 // is as it was before.
 func readTable(data []byte) ([][]string, error) {
 	if !utf8.Valid(data) {
-		return nil, fmt.Errorf("%w: the file is not in UTF-8, nothing was changed; save it as CSV UTF-8", desk.ErrRequest)
+		return nil, fmt.Errorf("%w: the file is not in UTF-8, nothing was changed; save it as CSV UTF-8", state.ErrRequest)
 	}
 	r := csv.NewReader(bytes.NewReader(bytes.TrimPrefix(data, []byte("\xef\xbb\xbf"))))
 	r.FieldsPerRecord = -1
@@ -153,7 +157,7 @@ func readTable(data []byte) ([][]string, error) {
 	}
 	rows, err := r.ReadAll()
 	if err != nil {
-		return nil, fmt.Errorf("%w: the file can't be read as CSV, nothing was changed: %w", desk.ErrRequest, err)
+		return nil, fmt.Errorf("%w: the file can't be read as CSV, nothing was changed: %w", state.ErrRequest, err)
 	}
 	for _, row := range rows {
 		for i, cell := range row {
@@ -166,53 +170,53 @@ func readTable(data []byte) ([][]string, error) {
 func (s *server) health(ctx context.Context, in *struct {
 	FocusInput
 	Least int `query:"least" minimum:"0" default:"30" doc:"categories with fewer answers are small"`
-}) (*body[desk.Health], error) {
-	return reply(ctx, s, in.FocusInput, func(q *desk.Question, state *desk.State, f desk.Focus) (desk.Health, error) {
-		return q.Health(state, f, in.Least)
+}) (*body[code.Health], error) {
+	return reply(ctx, s, in.FocusInput, func(ctx context.Context, st *state.State, f focus.Focus) (code.Health, error) {
+		return code.HealthOf(ctx, st, f, in.Least)
 	})
 }
 
-func (s *server) drafts(ctx context.Context, in *FocusInput) (*body[desk.Drafts], error) {
-	return reply(ctx, s, *in, func(q *desk.Question, state *desk.State, f desk.Focus) (desk.Drafts, error) {
-		return q.Drafts(state, f)
+func (s *server) drafts(ctx context.Context, in *FocusInput) (*body[code.Drafts], error) {
+	return reply(ctx, s, *in, func(ctx context.Context, st *state.State, f focus.Focus) (code.Drafts, error) {
+		return code.DraftsOf(ctx, st, f)
 	})
 }
 
 func (s *server) why(ctx context.Context, in *struct {
 	QuestionInput
-	Answer   int    `query:"answer" minimum:"0" doc:"its number"`
-	Category string `query:"category"`
-}) (*body[desk.Why], error) {
-	return reply(ctx, s, FocusInput{QuestionInput: in.QuestionInput}, func(q *desk.Question, state *desk.State, _ desk.Focus) (desk.Why, error) {
-		return q.Why(state, in.Answer, in.Category)
+	Answer   survey.Respondent `query:"answer" doc:"the number of its respondent"`
+	Category string            `query:"category"`
+}) (*body[code.Why], error) {
+	return reply(ctx, s, FocusInput{QuestionInput: in.QuestionInput}, func(ctx context.Context, st *state.State, f focus.Focus) (code.Why, error) {
+		return code.WhyOf(st, in.Answer, in.Category)
 	})
 }
 
 func (s *server) rule(ctx context.Context, in *struct {
 	FocusInput
-	Body desk.RuleQuery
-}) (*body[desk.RulePreview], error) {
-	return reply(ctx, s, in.FocusInput, func(q *desk.Question, state *desk.State, f desk.Focus) (desk.RulePreview, error) {
-		return q.PreviewRule(state, f, in.Body)
+	Body code.RuleQuery
+}) (*body[code.RulePreview], error) {
+	return reply(ctx, s, in.FocusInput, func(ctx context.Context, st *state.State, f focus.Focus) (code.RulePreview, error) {
+		return code.PreviewRule(ctx, st, f, in.Body)
 	})
 }
 
 func (s *server) misses(ctx context.Context, in *struct {
 	FocusInput
 	Way  string `query:"way" doc:"the relaxed rule of which examples are wanted; empty for the first"`
-	Body desk.RuleQuery
-}) (*body[desk.Misses], error) {
-	return reply(ctx, s, in.FocusInput, func(q *desk.Question, state *desk.State, f desk.Focus) (desk.Misses, error) {
-		return q.Misses(state, f, in.Body, in.Way)
+	Body code.RuleQuery
+}) (*body[code.Misses], error) {
+	return reply(ctx, s, in.FocusInput, func(ctx context.Context, st *state.State, f focus.Focus) (code.Misses, error) {
+		return code.MissesOf(ctx, st, f, in.Body, in.Way)
 	})
 }
 
 func (s *server) sharpen(ctx context.Context, in *struct {
 	FocusInput
-	Body desk.RuleQuery
-}) (*body[desk.Sharpening], error) {
-	return reply(ctx, s, in.FocusInput, func(q *desk.Question, state *desk.State, f desk.Focus) (desk.Sharpening, error) {
-		return q.Sharpen(state, f, in.Body)
+	Body code.RuleQuery
+}) (*body[code.Sharpening], error) {
+	return reply(ctx, s, in.FocusInput, func(ctx context.Context, st *state.State, f focus.Focus) (code.Sharpening, error) {
+		return code.Sharpen(ctx, st, f, in.Body)
 	})
 }
 
@@ -224,15 +228,15 @@ type PlaceInRule struct {
 
 // PartFound is the part of a rule that one points at, if there is one.
 type PartFound struct {
-	Part *desk.RulePart `json:"part,omitempty"`
+	Part *code.RulePart `json:"part,omitempty"`
 }
 
 func (s *server) rulePart(ctx context.Context, in *struct {
 	FocusInput
 	Body PlaceInRule
 }) (*body[PartFound], error) {
-	return reply(ctx, s, in.FocusInput, func(q *desk.Question, state *desk.State, f desk.Focus) (PartFound, error) {
-		part, err := q.PartAt(state, f, in.Body.Rule, in.Body.At)
+	return reply(ctx, s, in.FocusInput, func(ctx context.Context, st *state.State, f focus.Focus) (PartFound, error) {
+		part, err := code.PartAt(ctx, st, f, in.Body.Rule, in.Body.At)
 		return PartFound{part}, err
 	})
 }
@@ -240,9 +244,9 @@ func (s *server) rulePart(ctx context.Context, in *struct {
 func (s *server) completeRule(ctx context.Context, in *struct {
 	QuestionInput
 	Body PlaceInRule
-}) (*body[desk.Completions], error) {
-	return reply(ctx, s, FocusInput{QuestionInput: in.QuestionInput}, func(q *desk.Question, state *desk.State, _ desk.Focus) (desk.Completions, error) {
-		return q.Complete(state, in.Body.Rule, in.Body.At)
+}) (*body[code.Completions], error) {
+	return reply(ctx, s, FocusInput{QuestionInput: in.QuestionInput}, func(ctx context.Context, st *state.State, f focus.Focus) (code.Completions, error) {
+		return code.Complete(ctx, st, in.Body.Rule, in.Body.At)
 	})
 }
 
@@ -257,7 +261,7 @@ func (s *server) formatRule(_ context.Context, in *struct {
 }) (*body[RuleText], error) {
 	n, problems := rule.Parse(in.Body.Rule)
 	if len(problems) > 0 {
-		return nil, problem(fmt.Errorf("%w: a rule that can't be read has no usual form: %s", desk.ErrRequest, problems[0].Message))
+		return nil, problem(fmt.Errorf("%w: a rule that can't be read has no usual form: %s", state.ErrRequest, problems[0].Message))
 	}
 	return &body[RuleText]{RuleText{n.String()}}, nil
 }
@@ -267,24 +271,21 @@ func (s *server) revisions(ctx context.Context, in *QuestionInput) (*body[[]desk
 	if err != nil {
 		return nil, problem(err)
 	}
-	out, err := q.Revisions(ctx, 500)
-	return &body[[]desk.RevisionInfo]{out}, problem(err)
+	return replied(s.desk.Revisions(ctx, q, 500))
 }
 
 func (s *server) between(ctx context.Context, in *struct {
 	FocusInput
 	From string `query:"from" required:"true" doc:"the number of a revision, 0 for the beginning, = and a name, or now"`
 	To   string `query:"to" default:"now"`
-}) (*body[desk.Between], error) {
-	return reply(ctx, s, in.FocusInput, func(q *desk.Question, state *desk.State, f desk.Focus) (desk.Between, error) {
-		return q.Between(ctx, state, f, in.From, in.To)
+}) (*body[code.Between], error) {
+	return reply(ctx, s, in.FocusInput, func(ctx context.Context, st *state.State, f focus.Focus) (code.Between, error) {
+		return code.BetweenOf(ctx, st, f, in.From, in.To)
 	})
 }
 
 func (s *server) states(ctx context.Context, in *QuestionInput) (*body[[]desk.NamedInfo], error) {
-	return reply(ctx, s, FocusInput{QuestionInput: *in}, func(q *desk.Question, _ *desk.State, _ desk.Focus) ([]desk.NamedInfo, error) {
-		return q.Named(ctx)
-	})
+	return replied(s.desk.Named(ctx, in.Question))
 }
 
 func (s *server) nameState(ctx context.Context, in *struct {
@@ -294,17 +295,19 @@ func (s *server) nameState(ctx context.Context, in *struct {
 		State string `json:"state,omitempty" doc:"the number of a revision; empty for the present state"`
 	}
 }) (*body[[]desk.NamedInfo], error) {
-	return reply(ctx, s, FocusInput{QuestionInput: in.QuestionInput}, func(q *desk.Question, state *desk.State, _ desk.Focus) ([]desk.NamedInfo, error) {
-		if err := q.NameState(ctx, state, in.Body.State, in.Body.Name); err != nil {
-			return nil, err
-		}
-		return q.Named(ctx)
-	})
+	q, err := s.desk.Question(ctx, in.Question)
+	if err != nil {
+		return nil, problem(err)
+	}
+	if err := s.desk.NameState(ctx, q, in.Body.State, in.Body.Name); err != nil {
+		return nil, problem(err)
+	}
+	return replied(s.desk.Named(ctx, in.Question))
 }
 
 func (s *server) dropState(ctx context.Context, in *struct {
 	QuestionInput
 	Name string `query:"name" required:"true"`
 }) (*struct{}, error) {
-	return nil, problem(s.desk.Store.DropNamedState(ctx, in.Question, in.Name))
+	return nil, problem(s.desk.DropNamedState(ctx, in.Question, in.Name))
 }

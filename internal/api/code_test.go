@@ -25,7 +25,7 @@ func TestFramesInAndOut(t *testing.T) {
 	status, body, _ = ask(t, "GET", q+"/frame.qdc", "")
 	assert.Equal(t, 422, status, "a codebook must hold a code")
 	assert.Contains(t, body, "no category yet")
-	status, body = edit("0", `{"kind":"add category","category":{"name":"Food / drink","note":"=1+1","colour":3,"children":[{"name":"Tea","rules":["tea / coffee","cup"],"resting":["mug"]}]}}`)
+	status, body = edit("0", `{"kind":"frame","frame":[{"name":"Food / drink","note":"=1+1","colour":3,"children":[{"name":"Tea","rules":["tea / coffee","cup"],"resting":["mug"]}]}]}`)
 	require.Equal(t, 200, status, body)
 
 	_, table, header := ask(t, "GET", q+"/frame.csv", "")

@@ -1,11 +1,10 @@
 package api
 
 import (
-	"bytes"
 	"context"
-	"encoding/json"
 	"fmt"
 	"io"
+	"log/slog"
 	"net/http"
 	"time"
 
@@ -13,11 +12,16 @@ import (
 	"github.com/danielgtaylor/huma/v2/sse"
 
 	"aftermath/core/frame"
-	"aftermath/core/playbook"
 	"aftermath/core/survey"
 	"aftermath/internal/desk"
+	"aftermath/internal/desk/focus"
+	"aftermath/internal/desk/report/answers"
+	"aftermath/internal/desk/report/chart"
+	"aftermath/internal/desk/report/clean"
+	"aftermath/internal/desk/report/data"
+	"aftermath/internal/desk/report/effect"
+	"aftermath/internal/desk/state"
 	"aftermath/internal/export"
-	"aftermath/internal/store"
 )
 
 // body wraps what a route answers.
@@ -60,7 +64,8 @@ func register(a huma.API, s *server) {
 	huma.Register(a, op(http.MethodGet, q+"/chart", "chart", "Categories by a segment"), s.chart)
 	huma.Register(a, op(http.MethodPost, q+"/preview", "preview", "What an edit would change"), s.preview)
 	huma.Register(a, op(http.MethodPost, q+"/edits", "edit", "Make an edit"), s.edit)
-	huma.Register(a, op(http.MethodPost, q+"/undo", "undo", "Take the newest edit back, or do it again"), s.undo)
+	huma.Register(a, op(http.MethodPost, q+"/undo", "undo", "Take the newest edit back"), s.undo)
+	huma.Register(a, op(http.MethodPost, q+"/redo", "redo", "Do the edit again that was undone last"), s.redo)
 	huma.Register(a, op(http.MethodGet, q+"/playbook", "playbook", "Cleaning, lexicon and code frame as a file"), s.playbook)
 	put := op(http.MethodPut, q+"/playbook", "load-playbook", "Take a playbook file in place of what the question has")
 	put.MaxBodyBytes = 64 << 20
@@ -81,76 +86,49 @@ type FocusInput struct {
 	Focus string `query:"focus" doc:"JSON list of conditions; empty for all that is answered"`
 }
 
-// open gives a question, its state, and the focus asked for.
-func (s *server) open(ctx context.Context, in FocusInput) (*desk.Question, *desk.State, desk.Focus, error) {
+// open gives a question's state, and the focus asked for.
+func (s *server) open(ctx context.Context, in FocusInput) (*state.State, focus.Focus, error) {
 	q, err := s.desk.Question(ctx, in.Question)
 	if err != nil {
-		return nil, nil, nil, err
+		return nil, nil, err
 	}
-	f, err := desk.ParseFocus(in.Focus)
-	return q, q.State(), f, err
+	f, err := focus.Parse(in.Focus)
+	return q.State(), f, err
 }
 
-// reply asks a question for something in a focus.
-func reply[T any](ctx context.Context, s *server, in FocusInput, ask func(*desk.Question, *desk.State, desk.Focus) (T, error)) (*body[T], error) {
-	q, state, f, err := s.open(ctx, in)
+// reply asks a state for something in a focus.
+func reply[T any](ctx context.Context, s *server, in FocusInput, ask func(context.Context, *state.State, focus.Focus) (T, error)) (*body[T], error) {
+	st, f, err := s.open(ctx, in)
 	if err != nil {
 		return nil, problem(err)
 	}
-	out, err := ask(q, state, f)
-	if err != nil {
-		return nil, problem(err)
-	}
-	return &body[T]{out}, nil
+	return replied(ask(ctx, st, f))
 }
 
 // QuestionState is a question's figures with its names.
 type QuestionState struct {
-	desk.Overview
+	data.Overview
 	ID         int64            `json:"id"`
 	Name       string           `json:"name"`
 	Study      StudyInfo        `json:"study"`
 	Variables  []VariableInfo   `json:"variables" doc:"what a focus may narrow by"`
-	Conditions []desk.Condition `json:"conditions" doc:"the focus that was given, as it was understood"`
-	Kept       []KeptFocus      `json:"kept" doc:"focuses kept under a name"`
-	desk.History
-}
-
-// KeptFocus is a focus that was kept under a name.
-type KeptFocus struct {
-	Name       string           `json:"name" minLength:"1" maxLength:"200"`
-	Conditions []desk.Condition `json:"conditions" minItems:"1"`
-}
-
-func (s *server) kept(ctx context.Context, question int64) ([]KeptFocus, error) {
-	all, err := s.desk.Store.Focuses(ctx, question)
-	out := []KeptFocus{}
-	for _, f := range all {
-		k := KeptFocus{Name: f.Name}
-		if err := json.Unmarshal(f.Conditions, &k.Conditions); err != nil {
-			return nil, fmt.Errorf("focus %q: %w", f.Name, err)
-		}
-		out = append(out, k)
-	}
-	return out, err
+	Conditions focus.Focus      `json:"conditions" doc:"the focus that was given, as it was understood"`
+	Kept       []desk.KeptFocus `json:"kept" doc:"focuses kept under a name"`
+	effect.History
 }
 
 func (s *server) keepFocus(ctx context.Context, in *struct {
 	QuestionInput
-	Body KeptFocus
+	Body desk.KeptFocus
 }) (*struct{}, error) {
-	conditions, err := json.Marshal(in.Body.Conditions)
-	if err != nil {
-		return nil, problem(err)
-	}
-	return nil, problem(s.desk.Store.KeepFocus(ctx, store.Focus{QuestionID: in.Question, Name: in.Body.Name, Conditions: conditions}))
+	return nil, problem(s.desk.KeepFocus(ctx, in.Question, in.Body))
 }
 
 func (s *server) dropFocus(ctx context.Context, in *struct {
 	QuestionInput
 	Name string `query:"name" required:"true"`
 }) (*struct{}, error) {
-	return nil, problem(s.desk.Store.DropFocus(ctx, in.Question, in.Name))
+	return nil, problem(s.desk.DropFocus(ctx, in.Question, in.Name))
 }
 
 // VariableInfo is a variable and its values.
@@ -161,40 +139,46 @@ type VariableInfo struct {
 }
 
 func (s *server) question(ctx context.Context, in *FocusInput) (*body[QuestionState], error) {
-	return reply(ctx, s, *in, func(q *desk.Question, state *desk.State, f desk.Focus) (QuestionState, error) {
-		o, err := q.Overview(state, f)
+	q, err := s.desk.Question(ctx, in.Question)
+	if err != nil {
+		return nil, problem(err)
+	}
+	return reply(ctx, s, *in, func(ctx context.Context, st *state.State, f focus.Focus) (QuestionState, error) {
+		o, err := data.OverviewOf(ctx, st, f)
 		if err != nil {
 			return QuestionState{}, err
 		}
-		out := QuestionState{Overview: o, ID: q.ID, Name: q.Name, Variables: []VariableInfo{}, Conditions: append([]desk.Condition{}, f...)}
-		if out.Study, err = s.info(ctx, state.Study.Study); err != nil {
+		out := QuestionState{Overview: o, ID: st.ID, Name: st.Name, Variables: []VariableInfo{}, Conditions: append(focus.Focus{}, f...)}
+		record, err := s.desk.Record(ctx, q.StudyID)
+		if err != nil {
 			return out, err
 		}
-		for _, v := range state.Study.Variables {
+		out.Study = info(record)
+		for _, v := range st.Study.Variables {
 			out.Variables = append(out.Variables, VariableInfo{v.Name, string(v.Role), append([]string{}, v.Values...)})
 		}
-		if out.Kept, err = s.kept(ctx, q.ID); err != nil {
+		if out.Kept, err = s.desk.KeptFocuses(ctx, q.ID); err != nil {
 			return out, err
 		}
-		out.History, err = q.History(ctx)
+		out.History, err = s.desk.History(ctx, q)
 		return out, err
 	})
 }
 
 type ListInput struct {
 	FocusInput
-	Offset int `query:"offset" minimum:"0"`
+	Offset int `query:"offset" minimum:"0" maximum:"2147483647"`
 	Limit  int `query:"limit" minimum:"0" maximum:"500" default:"50"`
 }
 
 func (s *server) answers(ctx context.Context, in *struct {
 	FocusInput
-	At     int `query:"at" minimum:"0" doc:"number of an answer: offset counts from it, or from the next one in the focus"`
-	Offset int `query:"offset" doc:"negative only with at"`
-	Limit  int `query:"limit" minimum:"0" maximum:"500" default:"50"`
-}) (*body[desk.Page], error) {
-	return reply(ctx, s, in.FocusInput, func(q *desk.Question, state *desk.State, f desk.Focus) (desk.Page, error) {
-		return q.List(state, f, in.At, in.Offset, in.Limit)
+	At     survey.Respondent `query:"at" doc:"number of a respondent: offset counts from that answer, or from the next one in the focus"`
+	Offset int               `query:"offset" minimum:"-2147483647" maximum:"2147483647" doc:"negative only with at"`
+	Limit  int               `query:"limit" minimum:"0" maximum:"500" default:"50"`
+}) (*body[answers.Page], error) {
+	return reply(ctx, s, in.FocusInput, func(ctx context.Context, st *state.State, f focus.Focus) (answers.Page, error) {
+		return answers.List(ctx, st, f, in.At, in.Offset, in.Limit)
 	})
 }
 
@@ -202,15 +186,15 @@ func (s *server) cleaning(ctx context.Context, in *struct {
 	FocusInput
 	Limit int `query:"limit" minimum:"1" maximum:"100" default:"14"`
 	Short int `query:"short" minimum:"1" maximum:"100" default:"3" doc:"count the answers with fewer words"`
-}) (*body[desk.Cleaning], error) {
-	return reply(ctx, s, in.FocusInput, func(q *desk.Question, state *desk.State, f desk.Focus) (desk.Cleaning, error) {
-		return q.Cleaning(state, f, in.Limit, in.Short)
+}) (*body[clean.Cleaning], error) {
+	return reply(ctx, s, in.FocusInput, func(ctx context.Context, st *state.State, f focus.Focus) (clean.Cleaning, error) {
+		return clean.CleaningOf(ctx, st, f, in.Limit, in.Short)
 	})
 }
 
-func (s *server) checks(ctx context.Context, in *QuestionInput) (*body[desk.Checks], error) {
-	return reply(ctx, s, FocusInput{QuestionInput: *in}, func(q *desk.Question, state *desk.State, _ desk.Focus) (desk.Checks, error) {
-		return q.Checks(ctx, state)
+func (s *server) checks(ctx context.Context, in *QuestionInput) (*body[clean.Checks], error) {
+	return reply(ctx, s, FocusInput{QuestionInput: *in}, func(ctx context.Context, st *state.State, f focus.Focus) (clean.Checks, error) {
+		return clean.ChecksOf(ctx, st)
 	})
 }
 
@@ -219,9 +203,9 @@ func (s *server) try(ctx context.Context, in *struct {
 	Body struct {
 		Text string `json:"text" maxLength:"100000"`
 	}
-}) (*body[desk.Trying], error) {
-	return reply(ctx, s, FocusInput{QuestionInput: in.QuestionInput}, func(q *desk.Question, state *desk.State, _ desk.Focus) (desk.Trying, error) {
-		return q.Try(ctx, state, in.Body.Text)
+}) (*body[clean.Trying], error) {
+	return reply(ctx, s, FocusInput{QuestionInput: in.QuestionInput}, func(ctx context.Context, st *state.State, f focus.Focus) (clean.Trying, error) {
+		return clean.Try(ctx, st, in.Body.Text)
 	})
 }
 
@@ -232,39 +216,9 @@ type chartInput struct {
 	Weighted bool   `query:"weighted"`
 }
 
-func (s *server) chart(ctx context.Context, in *chartInput) (*body[desk.Chart], error) {
-	return reply(ctx, s, in.FocusInput, func(q *desk.Question, state *desk.State, f desk.Focus) (desk.Chart, error) {
-		return q.Chart(state, f, in.By, in.Base, in.Weighted)
-	})
-}
-
-func (s *server) preview(ctx context.Context, in *struct {
-	QuestionInput
-	Body desk.Edit
-}) (*body[desk.Effect], error) {
-	return reply(ctx, s, FocusInput{QuestionInput: in.QuestionInput}, func(q *desk.Question, _ *desk.State, _ desk.Focus) (desk.Effect, error) {
-		return q.Preview(ctx, in.Body)
-	})
-}
-
-func (s *server) edit(ctx context.Context, in *struct {
-	QuestionInput
-	Body struct {
-		Revision int       `json:"revision" doc:"the revision that the edit is made on"`
-		Edit     desk.Edit `json:"edit"`
-	}
-}) (*body[desk.Effect], error) {
-	return reply(ctx, s, FocusInput{QuestionInput: in.QuestionInput}, func(q *desk.Question, _ *desk.State, _ desk.Focus) (desk.Effect, error) {
-		return q.Edit(ctx, in.Body.Revision, in.Body.Edit)
-	})
-}
-
-func (s *server) undo(ctx context.Context, in *struct {
-	QuestionInput
-	Again bool `query:"again" doc:"redo"`
-}) (*body[desk.Effect], error) {
-	return reply(ctx, s, FocusInput{QuestionInput: in.QuestionInput}, func(q *desk.Question, _ *desk.State, _ desk.Focus) (desk.Effect, error) {
-		return q.Undo(ctx, in.Again)
+func (s *server) chart(ctx context.Context, in *chartInput) (*body[chart.Chart], error) {
+	return reply(ctx, s, in.FocusInput, func(ctx context.Context, st *state.State, f focus.Focus) (chart.Chart, error) {
+		return chart.ChartOf(ctx, st, f, in.By, in.Base, in.Weighted)
 	})
 }
 
@@ -274,18 +228,19 @@ func download(name, kind string, write func(w io.Writer) error) *huma.StreamResp
 		ctx.SetHeader("Content-Type", kind)
 		ctx.SetHeader("Content-Disposition", `attachment; filename="`+name+`"`)
 		if err := write(ctx.BodyWriter()); err != nil {
-			panic(http.ErrAbortHandler) // the browser then knows that the file is not whole
+			slog.Error("a download broke off", "file", name, "error", err)
+			panic(http.ErrAbortHandler) // the connection is cut: whoever reads it knows that the file is not whole
 		}
 	}}
 }
 
 func (s *server) playbook(ctx context.Context, in *QuestionInput) (*huma.StreamResponse, error) {
-	_, state, _, err := s.open(ctx, FocusInput{QuestionInput: *in})
+	st, _, err := s.open(ctx, FocusInput{QuestionInput: *in})
 	if err != nil {
 		return nil, problem(err)
 	}
-	p := state.Playbook
-	p.Variables, p.Derived = state.Study.Columns, state.Study.Derived
+	p := st.Scheme.Playbook
+	p.Variables, p.Derived = st.Study.Columns, st.Study.Derived
 	file, err := p.File()
 	if err != nil {
 		return nil, problem(err)
@@ -293,41 +248,27 @@ func (s *server) playbook(ctx context.Context, in *QuestionInput) (*huma.StreamR
 	return download("playbook.json", "application/json", func(w io.Writer) error { _, err := w.Write(file); return err }), nil
 }
 
-func (s *server) loadPlaybook(ctx context.Context, in *struct {
-	QuestionInput
-	Revision int             `query:"revision" doc:"the revision that the edit is made on"`
-	Body     json.RawMessage `contentType:"application/json"`
-}) (*body[desk.Effect], error) {
-	p, err := playbook.Parse(bytes.TrimSpace(in.Body))
-	if err != nil {
-		return nil, problem(err)
-	}
-	return reply(ctx, s, FocusInput{QuestionInput: in.QuestionInput}, func(q *desk.Question, _ *desk.State, _ desk.Focus) (desk.Effect, error) {
-		return q.Edit(ctx, in.Revision, desk.Edit{Kind: "playbook", Playbook: &p})
-	})
-}
-
 func (s *server) coded(ctx context.Context, in *struct {
 	QuestionInput
 	Shape string `query:"shape" enum:"wide,long" default:"wide"`
 	Hand  bool   `query:"hand" default:"true" doc:"with the decisions by hand"`
 }) (*huma.StreamResponse, error) {
-	q, state, _, err := s.open(ctx, FocusInput{QuestionInput: in.QuestionInput})
+	st, _, err := s.open(ctx, FocusInput{QuestionInput: in.QuestionInput})
 	if err != nil {
 		return nil, problem(err)
 	}
-	coding, with := state.Coding, "with-decisions"
+	coding, with := st.Coding, "with-decisions"
 	if !in.Hand {
-		coding, with = state.Playbook.Code(state.View, q.Answers, state.Study.Variables, frame.NewDecisions(), state.Coding), "rules-only"
+		with = "rules-only"
+		if coding, err = st.Scheme.Code(ctx, st.View, st.Answers, st.Study.Variables, frame.NewDecisions(), st.Coding); err != nil {
+			return nil, problem(err)
+		}
 	}
-	data := export.Data{ID: -1, Cell: state.Cell}
-	for i, spec := range state.Study.Columns {
+	data := export.Data{ID: -1, Cell: st.Cell, Text: st.Column}
+	for i, spec := range st.Study.Columns {
 		data.Columns = append(data.Columns, spec.Name)
 		if spec.Role == survey.Identifier && data.ID < 0 {
 			data.ID = i
-		}
-		if spec.Name == q.Name {
-			data.Text = i
 		}
 	}
 	write := export.Wide
@@ -335,16 +276,16 @@ func (s *server) coded(ctx context.Context, in *struct {
 		write = export.Long
 	}
 	return download(fmt.Sprintf("coded-%s-%s.csv", in.Shape, with), "text/csv; charset=utf-8", func(w io.Writer) error {
-		return write(w, data, state.Reading.Index, coding)
+		return write(w, data, st.Reading.Index, coding)
 	}), nil
 }
 
 func (s *server) table(ctx context.Context, in *chartInput) (*huma.StreamResponse, error) {
-	q, state, f, err := s.open(ctx, in.FocusInput)
+	st, f, err := s.open(ctx, in.FocusInput)
 	if err != nil {
 		return nil, problem(err)
 	}
-	c, err := q.Chart(state, f, in.By, in.Base, in.Weighted)
+	c, err := chart.ChartOf(ctx, st, f, in.By, in.Base, in.Weighted)
 	if err != nil {
 		return nil, problem(err)
 	}

@@ -8,13 +8,17 @@ import (
 	"encoding/hex"
 	"errors"
 	"fmt"
+	"io"
 	"io/fs"
 	"log/slog"
 	"net"
 	"net/http"
 	"net/url"
 	"path"
+	"runtime/debug"
 	"strings"
+	"unicode"
+	"unicode/utf8"
 
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/danielgtaylor/huma/v2/adapters/humagin"
@@ -23,10 +27,12 @@ import (
 	"aftermath/core/frame"
 	"aftermath/core/lexicon"
 	"aftermath/core/playbook"
+	"aftermath/core/scheme"
 	"aftermath/core/survey"
 	"aftermath/internal/desk"
+	"aftermath/internal/desk/state"
+	"aftermath/internal/export"
 	"aftermath/internal/files"
-	"aftermath/internal/store"
 )
 
 // Options of a server.
@@ -50,14 +56,31 @@ type server struct {
 func New(o Options) http.Handler {
 	gin.SetMode(gin.ReleaseMode)
 	r := gin.New()
-	r.Use(gin.CustomRecovery(func(c *gin.Context, problem any) {
-		slog.Error("panic", "path", c.Request.URL.Path, "problem", problem)
-		c.AbortWithStatusJSON(http.StatusInternalServerError, gin.H{"title": "Internal Server Error", "status": 500, "detail": "Something went wrong here; nothing was changed. The log says more."})
-	}), guard(o))
+	r.Use(recovered, guard(o))
 	s := &server{desk: o.Desk, uploads: uploads{dir: o.Uploads}, privateFetch: o.Private}
 	register(humagin.New(r, config()), s)
 	r.NoRoute(ui(o.UI))
 	return r
+}
+
+// recovered answers for a request that panicked. Where the answer has begun, or was broken off on purpose, the connection is cut instead: what
+// was sent so far must not look whole.
+func recovered(c *gin.Context) {
+	defer func() {
+		problem := recover()
+		if problem == nil {
+			return
+		}
+		if problem != http.ErrAbortHandler {
+			slog.Error("panic", "path", c.Request.URL.Path, "problem", problem, "stack", string(debug.Stack()))
+		}
+		if problem == http.ErrAbortHandler || c.Writer.Written() {
+			panic(http.ErrAbortHandler)
+		}
+		c.AbortWithStatusJSON(http.StatusInternalServerError, gin.H{"title": "Internal Server Error", "status": 500,
+			"detail": "Something went wrong here; nothing was changed. The server's log says more."})
+	}()
+	c.Next()
 }
 
 func config() huma.Config {
@@ -146,31 +169,51 @@ func ui(files fs.FS) gin.HandlerFunc {
 	}
 }
 
-// problem turns an error into problem details: what happened, what was kept, what to do.
+// refusals are the errors that are the asker's doing, with what is wrong in words.
+var refusals = []error{state.ErrRequest, scheme.ErrEdit, files.ErrFile, files.ErrFetch, survey.ErrValue, survey.ErrDerived, survey.ErrSetup, playbook.ErrPlaybook,
+	lexicon.ErrLexicon, frame.ErrFrame, export.ErrMatrix}
+
+// problem turns an error into problem details: what happened, what was kept, what to do. What only the log may know is not in it.
 func problem(err error) error {
-	switch {
-	case err == nil:
+	if err == nil {
 		return nil
-	case errors.Is(err, store.ErrNotFound):
+	}
+	for _, refusal := range refusals {
+		if errors.Is(err, refusal) && desk.ProblemOf(err) != desk.Unstorable {
+			return huma.Error422UnprocessableEntity(sentence(err.Error()))
+		}
+	}
+	switch desk.ProblemOf(err) {
+	case desk.Away:
+		slog.Error("the database can't be reached", "error", err)
+		return huma.Error503ServiceUnavailable("The database can't be reached, so nothing was changed. What was kept before is safe. Try again in a moment; if it stays so, look at the server.")
+	case desk.Unstorable:
+		return huma.Error422UnprocessableEntity("A text holds a null character, which can't be stored. Nothing was changed; take it out.")
+	case desk.NotThere:
 		return huma.Error404NotFound("This study or question is not here any more.")
-	case errors.Is(err, store.ErrConflict):
+	}
+	switch {
+	case errors.Is(err, desk.ErrConflict):
 		return huma.Error409Conflict("Another window has changed this question in the meantime. Your edit was not made; what the other window did is kept. Look again and repeat it if it is still wanted.")
 	case errors.Is(err, desk.ErrNothing):
 		return huma.Error409Conflict("There is nothing to undo or redo.")
-	case errors.Is(err, desk.ErrRequest), errors.Is(err, files.ErrFile), errors.Is(err, files.ErrFetch), errors.Is(err, survey.ErrValue), errors.Is(err, survey.ErrDerived), errors.Is(err, survey.ErrSetup), errors.Is(err, playbook.ErrPlaybook), errors.Is(err, lexicon.ErrLexicon), errors.Is(err, frame.ErrFrame):
-		return huma.Error422UnprocessableEntity(sentence(err.Error()))
-	case errors.Is(err, context.Canceled):
+	case errors.Is(err, desk.ErrNewer), errors.Is(err, desk.ErrBuiltOn):
+		return huma.Error409Conflict(sentence(err.Error()))
+	case errors.Is(err, context.Canceled), errors.Is(err, context.DeadlineExceeded):
 		return huma.NewError(499, "It was cancelled; nothing was changed.")
+	case errors.Is(err, io.ErrUnexpectedEOF), errors.Is(err, errBroken):
+		return huma.Error400BadRequest("What was sent broke off on the way. Nothing was changed; send it again.")
 	}
 	slog.Error("request failed", "error", err)
-	return huma.Error500InternalServerError("This did not work and nothing was changed: " + err.Error())
+	return huma.Error500InternalServerError("This did not work, and nothing was changed. The server's log says more.")
 }
 
 func sentence(s string) string {
-	if s == "" {
+	first, size := utf8.DecodeRuneInString(s)
+	if size == 0 {
 		return s
 	}
-	return strings.ToUpper(s[:1]) + s[1:] + "."
+	return string(unicode.ToUpper(first)) + strings.TrimSuffix(s[size:], ".") + "."
 }
 
 // CheckListen refuses to be reachable from other machines without a password.

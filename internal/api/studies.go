@@ -4,17 +4,16 @@ import (
 	"context"
 	"errors"
 	"fmt"
-	"runtime"
 	"slices"
 	"time"
-
-	"golang.org/x/sync/errgroup"
 
 	"aftermath/core/survey"
 	"aftermath/core/text"
 	"aftermath/internal/desk"
+	"aftermath/internal/desk/intake"
+	"aftermath/internal/desk/report"
+	"aftermath/internal/desk/state"
 	"aftermath/internal/files"
-	"aftermath/internal/store"
 )
 
 // StudyInfo is a study with its questions.
@@ -35,37 +34,22 @@ type QuestionInfo struct {
 	Name string `json:"name"`
 }
 
-func (s *server) info(ctx context.Context, study store.Study) (StudyInfo, error) {
-	questions, err := s.desk.Store.Questions(ctx, study.ID)
-	if err != nil {
-		return StudyInfo{}, err
+func info(r desk.Record) StudyInfo {
+	i := StudyInfo{ID: r.ID, Name: r.Name, Revision: r.Revision, Respondents: r.Rows.Len(), Created: r.Created, Columns: r.Columns,
+		Derived: append([]survey.Derived{}, r.Derived...), Questions: []QuestionInfo{}}
+	for _, q := range r.Questions {
+		i.Questions = append(i.Questions, QuestionInfo{q.ID, q.Name})
 	}
-	i := StudyInfo{ID: study.ID, Name: study.Name, Revision: study.Revision, Respondents: study.Respondents, Created: study.Created, Columns: study.Columns,
-		Derived: append([]survey.Derived{}, study.Derived...), Questions: []QuestionInfo{}}
-	for _, q := range questions {
-		// A column that is open-ended no longer keeps its question, out of sight, in case it becomes so again.
-		if q.Column >= len(study.Columns) || study.Columns[q.Column].Role != survey.OpenEnded {
-			continue
-		}
-		i.Questions = append(i.Questions, QuestionInfo{q.ID, study.Columns[q.Column].Name})
-	}
-	return i, nil
+	return i
 }
 
 func (s *server) studies(ctx context.Context, _ *struct{}) (*body[[]StudyInfo], error) {
-	all, err := s.desk.Store.Studies(ctx)
-	if err != nil {
-		return nil, problem(err)
-	}
+	all, err := s.desk.Studies(ctx)
 	out := []StudyInfo{}
-	for _, study := range all {
-		i, err := s.info(ctx, study)
-		if err != nil {
-			return nil, problem(err)
-		}
-		out = append(out, i)
+	for _, r := range all {
+		out = append(out, info(r))
 	}
-	return &body[[]StudyInfo]{out}, nil
+	return replied(out, err)
 }
 
 type newStudy struct {
@@ -95,8 +79,7 @@ func (s *server) load(ctx context.Context, in *newStudy) (*body[LoadedStudy], er
 		return nil, problem(err)
 	}
 	s.uploads.drop(in.Body.Upload)
-	i, err := s.info(ctx, study)
-	return &body[LoadedStudy]{LoadedStudy{i, notes}}, problem(err)
+	return &body[LoadedStudy]{LoadedStudy{info(study), notes}}, nil
 }
 
 type StudyInput struct {
@@ -104,20 +87,12 @@ type StudyInput struct {
 }
 
 func (s *server) study(ctx context.Context, in *StudyInput) (*body[StudyInfo], error) {
-	study, err := s.desk.Store.Study(ctx, in.Study)
-	if err != nil {
-		return nil, problem(err)
-	}
-	i, err := s.info(ctx, study)
-	return &body[StudyInfo]{i}, problem(err)
+	r, err := s.desk.Record(ctx, in.Study)
+	return replied(info(r), err)
 }
 
 func (s *server) deleteStudy(ctx context.Context, in *StudyInput) (*struct{}, error) {
-	if err := s.desk.DeleteStudy(ctx, in.Study); err != nil {
-		return nil, problem(err)
-	}
-	s.desk.Events.Send(desk.Event{Kind: "studies"})
-	return nil, nil
+	return nil, problem(s.desk.DeleteStudy(ctx, in.Study))
 }
 
 // Sheet is a study's columns and some of its rows as they came.
@@ -131,12 +106,12 @@ type Sheet struct {
 // MadeVariable is a derived variable with its values.
 type MadeVariable struct {
 	survey.Derived
-	desk.Making
+	state.Making
 }
 
 type sheetInput struct {
 	StudyInput
-	Offset int `query:"offset" minimum:"0"`
+	Offset int `query:"offset" minimum:"0" maximum:"2147483647"`
 	Limit  int `query:"limit" minimum:"0" maximum:"200" default:"50"`
 }
 
@@ -145,13 +120,10 @@ func (s *server) sheet(ctx context.Context, in *sheetInput) (*body[Sheet], error
 	if err != nil {
 		return nil, problem(err)
 	}
-	out := Sheet{Total: study.Respondents, Rows: [][]string{}, Columns: make([]survey.Profile, len(study.Columns)), Derived: []MadeVariable{}}
-	var g errgroup.Group
-	g.SetLimit(runtime.GOMAXPROCS(0))
-	for i := range study.Columns {
-		g.Go(func() error { out.Columns[i] = study.Profile(i); return nil })
+	out := Sheet{Total: study.Respondents(), Rows: [][]string{}, Columns: make([]survey.Profile, len(study.Columns)), Derived: []MadeVariable{}}
+	if err := report.Each(ctx, len(study.Columns), func(i int) { out.Columns[i] = study.Profile(i) }); err != nil {
+		return nil, problem(err)
 	}
-	_ = g.Wait()
 	for _, d := range study.Derived {
 		out.Derived = append(out.Derived, MadeVariable{d, study.TryDerived(d)})
 	}
@@ -162,11 +134,11 @@ func (s *server) sheet(ctx context.Context, in *sheetInput) (*body[Sheet], error
 		}
 		out.Rows = append(out.Rows, row)
 	}
-	questions, err := s.desk.Store.Questions(ctx, in.Study)
-	if slices.ContainsFunc(questions, func(q store.Question) bool { return q.Scheme.Mask }) {
+	record, err := s.desk.Record(ctx, in.Study)
+	if slices.ContainsFunc(record.Questions, func(q desk.QuestionRecord) bool { return q.Mask }) {
 		out.mask()
 	}
-	return &body[Sheet]{out}, problem(err)
+	return replied(out, err)
 }
 
 // mask masks mail addresses and phone numbers in the open-ended columns: one question that asks for it is enough, since a
@@ -194,18 +166,12 @@ func (s *Sheet) mask() {
 type Done struct {
 	Summary  string `json:"summary"`
 	Revision int    `json:"revision" doc:"of the study"`
+	Edit     int64  `json:"edit" doc:"what undo is told to take it back"`
 }
 
 // done answers an edit of a study.
-func (s *server) done(ctx context.Context, study int64, summary string, err error) (*body[Done], error) {
-	if err != nil {
-		return nil, problem(err)
-	}
-	now, err := s.desk.Study(ctx, study)
-	if err != nil {
-		return nil, problem(err)
-	}
-	return &body[Done]{Done{summary, now.Revision}}, nil
+func done(e desk.StudyEffect, err error) (*body[Done], error) {
+	return replied(Done{e.Summary, e.Revision, e.Edit}, err)
 }
 
 func (s *server) editStudy(ctx context.Context, in *struct {
@@ -215,19 +181,18 @@ func (s *server) editStudy(ctx context.Context, in *struct {
 		Edit     desk.SetupEdit `json:"edit"`
 	}
 }) (*body[Done], error) {
-	summary, err := s.desk.EditStudy(ctx, in.Study, in.Body.Revision, in.Body.Edit)
-	return s.done(ctx, in.Study, summary, err)
+	return done(s.desk.EditStudy(ctx, in.Study, in.Body.Revision, in.Body.Edit))
 }
 
 func (s *server) tryDerived(ctx context.Context, in *struct {
 	StudyInput
 	Body survey.Derived
-}) (*body[desk.Making], error) {
+}) (*body[state.Making], error) {
 	study, err := s.desk.Study(ctx, in.Study)
 	if err != nil {
 		return nil, problem(err)
 	}
-	return &body[desk.Making]{study.TryDerived(in.Body)}, nil
+	return &body[state.Making]{study.TryDerived(in.Body)}, nil
 }
 
 // Addition is a further file on its way to a study.
@@ -241,14 +206,14 @@ type rowsInput struct {
 	StudyInput
 	Body struct {
 		Addition
-		Further *desk.Further `json:"further,omitempty" doc:"as it is guessed if left out"`
+		Further *intake.Further `json:"further,omitempty" doc:"as it is guessed if left out"`
 	}
 }
 
 // TriedRows is what adding the rows of a file would bring.
 type TriedRows struct {
-	Further desk.Further `json:"further" doc:"how the columns were matched"`
-	desk.FurtherReport
+	Further intake.Further `json:"further" doc:"how the columns were matched"`
+	intake.FurtherReport
 	Problem string `json:"problem,omitempty" doc:"why it can't be done so"`
 }
 
@@ -263,12 +228,12 @@ func (s *server) tryRows(ctx context.Context, in *rowsInput) (*body[TriedRows], 
 		if err != nil {
 			return nil, problem(err)
 		}
-		out.Further = study.GuessFurther(guesses(t))
+		out.Further = intake.GuessFurther(study, guesses(t))
 	} else {
 		out.Further = *in.Body.Further
 	}
-	out.FurtherReport, err = s.desk.TryFurther(ctx, study, from, out.Further)
-	if errors.Is(err, desk.ErrRequest) || errors.Is(err, survey.ErrSetup) {
+	out.FurtherReport, err = s.desk.TryRows(ctx, study, from, out.Further)
+	if errors.Is(err, state.ErrRequest) || errors.Is(err, survey.ErrSetup) {
 		out.Problem, err = sentence(err.Error()), nil
 	}
 	return &body[TriedRows]{out}, problem(err)
@@ -277,33 +242,33 @@ func (s *server) tryRows(ctx context.Context, in *rowsInput) (*body[TriedRows], 
 func (s *server) addRows(ctx context.Context, in *rowsInput) (*body[Done], error) {
 	_, from, err := s.addition(ctx, in.Study, in.Body.Addition)
 	if err == nil && in.Body.Further == nil {
-		err = fmt.Errorf("%w: say where the columns go", desk.ErrRequest)
+		err = fmt.Errorf("%w: say where the columns go", state.ErrRequest)
 	}
 	if err != nil {
 		return nil, problem(err)
 	}
-	summary, err := s.desk.AddRows(ctx, in.Study, in.Body.Revision, from, *in.Body.Further)
+	kept, err := s.desk.AddRows(ctx, in.Study, in.Body.Revision, from, *in.Body.Further)
 	if err == nil {
 		s.uploads.drop(in.Body.Upload)
 	}
-	return s.done(ctx, in.Study, summary, err)
+	return done(kept, err)
 }
 
 type columnsInput struct {
 	StudyInput
 	Body struct {
 		Addition
-		Join desk.Join `json:"join"`
+		Join intake.Join `json:"join"`
 	}
 }
 
-func (s *server) tryColumns(ctx context.Context, in *columnsInput) (*body[desk.JoinReport], error) {
+func (s *server) tryColumns(ctx context.Context, in *columnsInput) (*body[intake.JoinReport], error) {
 	study, from, err := s.addition(ctx, in.Study, in.Body.Addition)
 	if err != nil {
 		return nil, problem(err)
 	}
-	out, err := s.desk.TryJoin(ctx, study, from, in.Body.Join)
-	return &body[desk.JoinReport]{out}, problem(err)
+	out, err := s.desk.TryColumns(ctx, study, from, in.Body.Join)
+	return &body[intake.JoinReport]{out}, problem(err)
 }
 
 func (s *server) addColumns(ctx context.Context, in *columnsInput) (*body[Done], error) {
@@ -311,18 +276,18 @@ func (s *server) addColumns(ctx context.Context, in *columnsInput) (*body[Done],
 	if err != nil {
 		return nil, problem(err)
 	}
-	summary, err := s.desk.AddColumns(ctx, in.Study, in.Body.Revision, from, in.Body.Join)
+	kept, err := s.desk.AddColumns(ctx, in.Study, in.Body.Revision, from, in.Body.Join)
 	if err == nil {
 		s.uploads.drop(in.Body.Upload)
 	}
-	return s.done(ctx, in.Study, summary, err)
+	return done(kept, err)
 }
 
 // addition gives the study and the file of an addition.
-func (s *server) addition(ctx context.Context, id int64, a Addition) (*desk.Study, desk.Source, error) {
+func (s *server) addition(ctx context.Context, id int64, a Addition) (*state.Study, intake.Source, error) {
 	study, err := s.desk.Study(ctx, id)
 	if err != nil {
-		return nil, desk.Source{}, err
+		return nil, intake.Source{}, err
 	}
 	from, err := s.uploads.source(a.Upload, a.Recipe)
 	return study, from, err

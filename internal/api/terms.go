@@ -1,16 +1,20 @@
 package api
 
 import (
+	"aftermath/internal/desk/focus"
+	"aftermath/internal/desk/report/effect"
+	said "aftermath/internal/desk/report/terms"
+	"aftermath/internal/desk/state"
+
 	"context"
-	"fmt"
 	"io"
 	"net/http"
 
 	"github.com/danielgtaylor/huma/v2"
 
 	"aftermath/core/lexicon"
+	"aftermath/core/scheme"
 	"aftermath/core/terms"
-	"aftermath/internal/desk"
 	"aftermath/internal/export"
 )
 
@@ -61,66 +65,66 @@ type TermFilters struct {
 	Up         bool   `query:"up" doc:"the smallest first"`
 }
 
-func (f TermFilters) query(offset, limit int) desk.TermQuery {
-	return desk.TermQuery{Row: f.Row, Search: f.Search, Stop: f.Stop, Answers: f.Answers, Letters: f.Letters, List: f.List, NotMerged: f.NotMerged,
+func (f TermFilters) query(offset, limit int) said.TermQuery {
+	return said.TermQuery{Row: f.Row, Search: f.Search, Stop: f.Stop, Answers: f.Answers, Letters: f.Letters, List: f.List, NotMerged: f.NotMerged,
 		NotInRules: f.NotInRules, Sort: f.Sort, Descending: !f.Up, Offset: offset, Limit: limit}
 }
 
 func (s *server) terms(ctx context.Context, in *struct {
 	ListInput
 	TermFilters
-}) (*body[desk.TermTable], error) {
-	return reply(ctx, s, in.FocusInput, func(q *desk.Question, state *desk.State, f desk.Focus) (desk.TermTable, error) {
-		return q.Terms(state, f, in.query(in.Offset, in.Limit))
+}) (*body[said.TermTable], error) {
+	return reply(ctx, s, in.FocusInput, func(ctx context.Context, st *state.State, f focus.Focus) (said.TermTable, error) {
+		return said.Terms(ctx, st, f, in.query(in.Offset, in.Limit))
 	})
 }
 
 func (s *server) members(ctx context.Context, in *struct {
-	QuestionInput
+	FocusInput
 	Term string `query:"term" required:"true"`
-}) (*body[[]desk.Member], error) {
-	return reply(ctx, s, FocusInput{QuestionInput: in.QuestionInput}, func(_ *desk.Question, state *desk.State, _ desk.Focus) ([]desk.Member, error) {
-		return state.Members(in.Term)
+}) (*body[[]said.Member], error) {
+	return reply(ctx, s, in.FocusInput, func(ctx context.Context, st *state.State, f focus.Focus) ([]said.Member, error) {
+		return said.Members(ctx, st, f, in.Term)
 	})
 }
 
 type ContextInput struct {
 	ListInput
-	desk.Subject
+	said.Subject
 	By string `query:"by" enum:"after,before,given" default:"after" doc:"in the order of the words after, of those before, or of the file"`
 }
 
-func (s *server) context(ctx context.Context, in *ContextInput) (*body[desk.ContextPage], error) {
-	return reply(ctx, s, in.FocusInput, func(q *desk.Question, state *desk.State, f desk.Focus) (desk.ContextPage, error) {
-		return q.Context(state, f, in.Subject, terms.Order(in.By), in.Offset, in.Limit)
+func (s *server) context(ctx context.Context, in *ContextInput) (*body[said.ContextPage], error) {
+	return reply(ctx, s, in.FocusInput, func(ctx context.Context, st *state.State, f focus.Focus) (said.ContextPage, error) {
+		return said.Context(ctx, st, f, in.Subject, terms.Order(in.By), in.Offset, in.Limit)
 	})
 }
 
 func (s *server) branches(ctx context.Context, in *struct {
 	FocusInput
-	desk.Subject
+	said.Subject
 	Depth   int `query:"depth" minimum:"1" maximum:"6" default:"3" doc:"words away from the subject"`
 	Breadth int `query:"breadth" minimum:"1" maximum:"20" default:"8" doc:"branches of the first fork"`
 	Least   int `query:"least" minimum:"1" default:"2" doc:"answers that a branch must have"`
-}) (*body[desk.BranchesOf], error) {
-	return reply(ctx, s, in.FocusInput, func(q *desk.Question, state *desk.State, f desk.Focus) (desk.BranchesOf, error) {
-		return q.Branches(state, f, in.Subject, terms.Shape{Depth: in.Depth, Breadth: in.Breadth, Least: in.Least})
+}) (*body[said.BranchesOf], error) {
+	return reply(ctx, s, in.FocusInput, func(ctx context.Context, st *state.State, f focus.Focus) (said.BranchesOf, error) {
+		return said.Branches(ctx, st, f, in.Subject, terms.Shape{Depth: in.Depth, Breadth: in.Breadth, Least: in.Least})
 	})
 }
 
 type CompanyInput struct {
 	FocusInput
-	desk.Subject
+	said.Subject
 	Least int `query:"least" minimum:"1" default:"3" doc:"answers that a term must share with it"`
 	Limit int `query:"limit" minimum:"1" maximum:"500" default:"40"`
 }
 
-func (s *server) company(ctx context.Context, in *CompanyInput) (*body[desk.Company], error) {
+func (s *server) company(ctx context.Context, in *CompanyInput) (*body[said.Company], error) {
 	return reply(ctx, s, in.FocusInput, in.ask)
 }
 
-func (in *CompanyInput) ask(q *desk.Question, state *desk.State, f desk.Focus) (desk.Company, error) {
-	return q.Company(state, f, in.Subject, in.Least, in.Limit)
+func (in *CompanyInput) ask(ctx context.Context, st *state.State, f focus.Focus) (said.Company, error) {
+	return said.CompanyOf(ctx, st, f, in.Subject, in.Least, in.Limit)
 }
 
 type CompareInput struct {
@@ -132,16 +136,16 @@ type CompareInput struct {
 	Limit int    `query:"limit" minimum:"1" maximum:"2000" default:"60" doc:"terms per side"`
 }
 
-func (in *CompareInput) query() desk.CompareQuery {
-	return desk.CompareQuery{By: in.By, A: in.A, B: in.B, Least: in.Least, Limit: in.Limit}
+func (in *CompareInput) query() said.CompareQuery {
+	return said.CompareQuery{By: in.By, A: in.A, B: in.B, Least: in.Least, Limit: in.Limit}
 }
 
-func (s *server) compare(ctx context.Context, in *CompareInput) (*body[desk.Comparison], error) {
+func (s *server) compare(ctx context.Context, in *CompareInput) (*body[said.Comparison], error) {
 	return reply(ctx, s, in.FocusInput, in.ask)
 }
 
-func (in *CompareInput) ask(q *desk.Question, state *desk.State, f desk.Focus) (desk.Comparison, error) {
-	return q.Compare(state, f, in.query())
+func (in *CompareInput) ask(ctx context.Context, st *state.State, f focus.Focus) (said.Comparison, error) {
+	return said.Compare(ctx, st, f, in.query())
 }
 
 type CorpusInput struct {
@@ -149,46 +153,46 @@ type CorpusInput struct {
 	By string `query:"by"`
 }
 
-func (s *server) corpus(ctx context.Context, in *CorpusInput) (*body[desk.Corpus], error) {
+func (s *server) corpus(ctx context.Context, in *CorpusInput) (*body[said.Corpus], error) {
 	return reply(ctx, s, in.FocusInput, in.ask)
 }
 
-func (in *CorpusInput) ask(q *desk.Question, state *desk.State, f desk.Focus) (desk.Corpus, error) {
-	return q.Corpus(state, f, in.By)
+func (in *CorpusInput) ask(ctx context.Context, st *state.State, f focus.Focus) (said.Corpus, error) {
+	return said.CorpusOf(ctx, st, f, in.By)
 }
 
 type TimelineInput struct {
 	FocusInput
-	desk.TimeQuery
+	said.TimeQuery
 	Kind string   `query:"of" enum:"term,row,rule" default:"term"`
 	Text []string `query:"text,explode" required:"true" maxItems:"12"`
 }
 
-func (s *server) timeline(ctx context.Context, in *TimelineInput) (*body[desk.Timeline], error) {
+func (s *server) timeline(ctx context.Context, in *TimelineInput) (*body[said.Timeline], error) {
 	return reply(ctx, s, in.FocusInput, in.ask)
 }
 
-func (in *TimelineInput) ask(q *desk.Question, state *desk.State, f desk.Focus) (desk.Timeline, error) {
-	var subjects []desk.Subject
+func (in *TimelineInput) ask(ctx context.Context, st *state.State, f focus.Focus) (said.Timeline, error) {
+	var subjects []said.Subject
 	for _, t := range in.Text {
-		subjects = append(subjects, desk.Subject{Kind: in.Kind, Text: t})
+		subjects = append(subjects, said.Subject{Kind: in.Kind, Text: t})
 	}
-	return q.Timeline(state, f, subjects, in.TimeQuery)
+	return said.TimelineOf(ctx, st, f, subjects, in.TimeQuery)
 }
 
 type RisingInput struct {
 	FocusInput
-	desk.TimeQuery
+	said.TimeQuery
 	Now   string `query:"now" doc:"the period that is compared with all before it; the last one if left out"`
 	Limit int    `query:"limit" minimum:"1" maximum:"500" default:"60"`
 }
 
-func (s *server) rising(ctx context.Context, in *RisingInput) (*body[desk.Rising], error) {
+func (s *server) rising(ctx context.Context, in *RisingInput) (*body[said.Rising], error) {
 	return reply(ctx, s, in.FocusInput, in.ask)
 }
 
-func (in *RisingInput) ask(q *desk.Question, state *desk.State, f desk.Focus) (desk.Rising, error) {
-	return q.Rising(state, f, in.TimeQuery, in.Now, in.Limit)
+func (in *RisingInput) ask(ctx context.Context, st *state.State, f focus.Focus) (said.Rising, error) {
+	return said.RisingOf(ctx, st, f, in.TimeQuery, in.Now, in.Limit)
 }
 
 type NetworkInput struct {
@@ -200,38 +204,38 @@ type NetworkInput struct {
 	Links   int     `query:"links" minimum:"1" maximum:"600" default:"120" doc:"and all but so many of the strongest"`
 }
 
-func (s *server) network(ctx context.Context, in *NetworkInput) (*body[desk.Network], error) {
+func (s *server) network(ctx context.Context, in *NetworkInput) (*body[said.Network], error) {
 	return reply(ctx, s, in.FocusInput, in.ask)
 }
 
-func (in *NetworkInput) ask(q *desk.Question, state *desk.State, f desk.Focus) (desk.Network, error) {
-	return q.Network(state, f, desk.NetworkQuery{Terms: in.Terms, Measure: terms.Measure(in.Measure), Least: in.Least, Both: in.Both, Links: in.Links})
+func (in *NetworkInput) ask(ctx context.Context, st *state.State, f focus.Focus) (said.Network, error) {
+	return said.NetworkOf(ctx, st, f, said.NetworkQuery{Terms: in.Terms, Measure: terms.Measure(in.Measure), Least: in.Least, Both: in.Both, Links: in.Links})
 }
 
 func (s *server) suggestions(ctx context.Context, in *struct {
 	QuestionInput
 	Kind   string `query:"kind" enum:"misspelt,joined,stem,alike" doc:"all if left out"`
 	Anew   bool   `query:"anew" doc:"forget what was found or given up, and look again"`
-	Offset int    `query:"offset" minimum:"0"`
+	Offset int    `query:"offset" minimum:"0" maximum:"2147483647"`
 	Limit  int    `query:"limit" minimum:"0" maximum:"100" default:"30"`
-}) (*body[desk.Suggestions], error) {
-	return reply(ctx, s, FocusInput{QuestionInput: in.QuestionInput}, func(q *desk.Question, state *desk.State, _ desk.Focus) (desk.Suggestions, error) {
-		return q.Suggestions(ctx, state, in.Kind, in.Anew, in.Offset, in.Limit)
+}) (*body[said.Suggestions], error) {
+	return reply(ctx, s, FocusInput{QuestionInput: in.QuestionInput}, func(ctx context.Context, st *state.State, f focus.Focus) (said.Suggestions, error) {
+		return said.SuggestionsOf(ctx, st, in.Kind, in.Anew, in.Offset, in.Limit)
 	})
 }
 
 func (s *server) stopSuggestions(ctx context.Context, in *QuestionInput) (*struct{}, error) {
-	q, state, _, err := s.open(ctx, FocusInput{QuestionInput: *in})
+	st, _, err := s.open(ctx, FocusInput{QuestionInput: *in})
 	if err != nil {
 		return nil, problem(err)
 	}
-	q.StopSuggestions(state)
+	said.StopSuggestions(st)
 	return nil, nil
 }
 
-func (s *server) lexicon(ctx context.Context, in *QuestionInput) (*body[desk.LexiconState], error) {
-	return reply(ctx, s, FocusInput{QuestionInput: *in}, func(q *desk.Question, state *desk.State, _ desk.Focus) (desk.LexiconState, error) {
-		return q.Lexicon(state), nil
+func (s *server) lexicon(ctx context.Context, in *QuestionInput) (*body[said.LexiconState], error) {
+	return reply(ctx, s, FocusInput{QuestionInput: *in}, func(ctx context.Context, st *state.State, f focus.Focus) (said.LexiconState, error) {
+		return said.LexiconOf(ctx, st)
 	})
 }
 
@@ -241,13 +245,13 @@ type PartInput struct {
 }
 
 func (s *server) lexiconPart(ctx context.Context, in *PartInput) (*huma.StreamResponse, error) {
-	_, state, _, err := s.open(ctx, FocusInput{QuestionInput: in.QuestionInput})
+	st, _, err := s.open(ctx, FocusInput{QuestionInput: in.QuestionInput})
 	if err != nil {
 		return nil, problem(err)
 	}
 	return download(in.Part+".csv", export.Formats["csv"], func(w io.Writer) error {
 		return export.Sheet(w, "csv", in.Part, func(yield func([]any) bool) {
-			for _, row := range state.View.Lexicon.Table(lexicon.Part(in.Part)) {
+			for _, row := range st.View.Lexicon.Table(lexicon.Part(in.Part)) {
 				if !yield([]any{row[0], row[1]}) {
 					return
 				}
@@ -260,19 +264,10 @@ func (s *server) addLexiconPart(ctx context.Context, in *struct {
 	PartInput
 	Revision int `query:"revision" doc:"the revision that the edit is made on"`
 	RawBody  []byte
-}) (*body[desk.Effect], error) {
+}) (*body[effect.Effect], error) {
 	rows, err := readTable(in.RawBody)
 	if err != nil {
 		return nil, problem(err)
 	}
-	return reply(ctx, s, FocusInput{QuestionInput: in.QuestionInput}, func(q *desk.Question, state *desk.State, _ desk.Focus) (desk.Effect, error) {
-		l, added, err := state.View.Lexicon.WithTable(lexicon.Part(in.Part), rows)
-		if err != nil {
-			return desk.Effect{}, err
-		}
-		if added == 0 {
-			return desk.Effect{}, fmt.Errorf("%w: the file holds nothing that is not there already", desk.ErrRequest)
-		}
-		return q.Edit(ctx, in.Revision, desk.Edit{Kind: "lexicon", Lexicon: &l})
-	})
+	return replied(s.desk.Edit(ctx, in.Question, in.Revision, scheme.AddLexiconRows{Part: lexicon.Part(in.Part), Rows: rows}))
 }

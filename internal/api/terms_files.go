@@ -1,6 +1,10 @@
 package api
 
 import (
+	"aftermath/internal/desk/focus"
+	said "aftermath/internal/desk/report/terms"
+	"aftermath/internal/desk/state"
+
 	"context"
 	"fmt"
 	"io"
@@ -8,8 +12,8 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
+	"aftermath/core/survey"
 	"aftermath/core/terms"
-	"aftermath/internal/desk"
 	"aftermath/internal/export"
 )
 
@@ -19,17 +23,17 @@ type FormatInput struct {
 }
 
 // tableFile answers with a table as a file.
-func tableFile[T any](ctx context.Context, s *server, in FocusInput, format, name string, ask func(*desk.Question, *desk.State, desk.Focus) (T, error), rows func(*desk.State, T) iter.Seq[[]any]) (*huma.StreamResponse, error) {
-	q, state, f, err := s.open(ctx, in)
+func tableFile[T any](ctx context.Context, s *server, in FocusInput, format, name string, ask func(ctx context.Context, st *state.State, f focus.Focus) (T, error), rows func(*state.State, T) iter.Seq[[]any]) (*huma.StreamResponse, error) {
+	st, f, err := s.open(ctx, in)
 	if err != nil {
 		return nil, problem(err)
 	}
-	made, err := ask(q, state, f)
+	made, err := ask(ctx, st, f)
 	if err != nil {
 		return nil, problem(err)
 	}
 	return download(name+"."+format, export.Formats[format], func(w io.Writer) error {
-		return export.Sheet(w, format, name, rows(state, made))
+		return export.Sheet(w, format, name, rows(st, made))
 	}), nil
 }
 
@@ -38,10 +42,10 @@ func (s *server) termsOut(ctx context.Context, in *struct {
 	TermFilters
 	FormatInput
 }) (*huma.StreamResponse, error) {
-	return tableFile(ctx, s, in.FocusInput, in.Format, "terms", func(q *desk.Question, state *desk.State, f desk.Focus) (desk.TermTable, error) {
+	return tableFile(ctx, s, in.FocusInput, in.Format, "terms", func(ctx context.Context, st *state.State, f focus.Focus) (said.TermTable, error) {
 		want := in.query(0, maxOut)
 		want.NoStrips = true
-		return q.Terms(state, f, want)
+		return said.Terms(ctx, st, f, want)
 	}, plainly(export.Terms))
 }
 
@@ -52,16 +56,19 @@ func (s *server) contextOut(ctx context.Context, in *struct {
 	ContextInput
 	FormatInput
 }) (*huma.StreamResponse, error) {
-	return tableFile(ctx, s, in.FocusInput, in.Format, "context", func(q *desk.Question, state *desk.State, f desk.Focus) (desk.ContextPage, error) {
-		return q.Context(state, f, in.Subject, terms.Order(in.By), 0, maxOut)
-	}, func(state *desk.State, p desk.ContextPage) iter.Seq[[]any] {
-		return export.Context(p, state.Respondent)
+	return tableFile(ctx, s, in.FocusInput, in.Format, "context", func(ctx context.Context, st *state.State, f focus.Focus) (said.ContextPage, error) {
+		return said.Context(ctx, st, f, in.Subject, terms.Order(in.By), 0, maxOut)
+	}, func(st *state.State, p said.ContextPage) iter.Seq[[]any] {
+		return export.Context(p, func(r survey.Respondent) string {
+			row, _ := st.Study.Rows.Row(r)
+			return st.Called(row)
+		})
 	})
 }
 
 // plainly makes rows of what needs nothing of the state.
-func plainly[T any](of func(T) iter.Seq[[]any]) func(*desk.State, T) iter.Seq[[]any] {
-	return func(_ *desk.State, made T) iter.Seq[[]any] { return of(made) }
+func plainly[T any](of func(T) iter.Seq[[]any]) func(*state.State, T) iter.Seq[[]any] {
+	return func(_ *state.State, made T) iter.Seq[[]any] { return of(made) }
 }
 
 func (s *server) compareOut(ctx context.Context, in *struct {
@@ -113,19 +120,19 @@ func (s *server) matrix(ctx context.Context, in *struct {
 	Least  int    `query:"least" minimum:"1" default:"2" doc:"answers that a term must have"`
 	Terms  int    `query:"terms" minimum:"1" maximum:"100000" default:"2000" doc:"how many of the most frequent terms at most"`
 }) (*huma.StreamResponse, error) {
-	q, state, f, err := s.open(ctx, in.FocusInput)
+	st, f, err := s.open(ctx, in.FocusInput)
 	if err != nil {
 		return nil, problem(err)
 	}
-	m, err := export.NewMatrix(q, state, f, in.Values, in.Least, in.Terms)
+	m, err := export.NewMatrix(ctx, st, f, in.Values, in.Least, in.Terms)
 	if err != nil {
 		return nil, problem(err)
 	}
 	if in.Format == "zip" {
-		return download("matrix-"+in.Values+".zip", "application/zip", m.MatrixMarket), nil
+		return download("matrix-"+in.Values+".zip", "application/zip", func(w io.Writer) error { return m.MatrixMarket(ctx, w) }), nil
 	}
 	if err := m.Check(); err != nil {
-		return nil, problem(fmt.Errorf("%w: %w", desk.ErrRequest, err))
+		return nil, problem(fmt.Errorf("%w: %w", state.ErrRequest, err))
 	}
-	return download("matrix-"+in.Values+".csv", export.Formats["csv"], m.CSV), nil
+	return download("matrix-"+in.Values+".csv", export.Formats["csv"], func(w io.Writer) error { return m.CSV(ctx, w) }), nil
 }

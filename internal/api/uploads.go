@@ -13,7 +13,8 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 
 	"aftermath/core/survey"
-	"aftermath/internal/desk"
+	"aftermath/internal/desk/intake"
+	"aftermath/internal/desk/state"
 	"aftermath/internal/files"
 )
 
@@ -66,17 +67,17 @@ func (u *uploads) hold(ctx context.Context, write func(to io.Writer) (name, kind
 }
 
 // source gives a held file, read by a recipe, or as it was guessed.
-func (u *uploads) source(id string, recipe *files.Recipe) (desk.Source, error) {
+func (u *uploads) source(id string, recipe *files.Recipe) (intake.Source, error) {
 	u.mu.Lock()
 	defer u.mu.Unlock()
 	held, ok := u.files[id]
 	if !ok {
-		return desk.Source{}, fmt.Errorf("%w: the file that was brought in is no longer held; choose it again", desk.ErrRequest)
+		return intake.Source{}, fmt.Errorf("%w: the file that was brought in is no longer held; choose it again", state.ErrRequest)
 	}
 	if recipe == nil {
 		recipe = &held.guess.Recipe
 	}
-	return desk.Source{Path: held.path, Size: held.size, Recipe: *recipe}, nil
+	return intake.Source{Path: held.path, Size: held.size, Recipe: *recipe}, nil
 }
 
 func (u *uploads) drop(id string) {
@@ -115,9 +116,23 @@ func (i *uploadInput) Resolve(ctx huma.Context) []error {
 	return nil
 }
 
+// errBroken is behind errors of a body that can't be read to its end: that is the sender's doing.
+var errBroken = errors.New("what was sent broke off")
+
+// arriving tells errors of the body from those of where it goes.
+type arriving struct{ body io.Reader }
+
+func (a arriving) Read(p []byte) (int, error) {
+	n, err := a.body.Read(p)
+	if err != nil && !errors.Is(err, io.EOF) {
+		err = fmt.Errorf("%w: %w", errBroken, err)
+	}
+	return n, err
+}
+
 func (s *server) upload(ctx context.Context, in *uploadInput) (*body[Upload], error) {
 	u, err := s.uploads.hold(ctx, func(to io.Writer) (string, string, error) {
-		n, err := io.Copy(to, io.LimitReader(in.body, files.MaxFile+1))
+		n, err := io.Copy(to, io.LimitReader(arriving{in.body}, files.MaxFile+1))
 		if err == nil && n > files.MaxFile {
 			err = fmt.Errorf("%w: it is larger than %d GiB; cut it into several", files.ErrFile, files.MaxFile>>30)
 		}

@@ -51,7 +51,8 @@ func TestStartingFrameAgainstTheTruth(t *testing.T) {
 	require.NoError(t, err)
 	r, err := p.Read(context.Background(), answers, 2, nil)
 	require.NoError(t, err)
-	coding := p.Code(p.View(r), answers, set.Variables, frame.NewDecisions(), nil)
+	coding, err := p.Code(t.Context(), p.View(r), answers, set.Variables, frame.NewDecisions(), nil)
+	require.NoError(t, err)
 	assert.GreaterOrEqual(t, len(coding.Results), 12)
 	found, right, wanted := 0.0, 0.0, 0.0
 	for _, res := range coding.Results {

@@ -1,4 +1,4 @@
-package desk_test
+package desk
 
 import (
 	"context"
@@ -6,40 +6,47 @@ import (
 	"slices"
 	"testing"
 
+	said "aftermath/internal/desk/report/terms"
+
 	"github.com/stretchr/testify/require"
 
 	"aftermath/core/lexicon"
 	"aftermath/core/playbook"
+	"aftermath/core/scheme"
 	"aftermath/internal/demo"
-	"aftermath/internal/desk"
+	"aftermath/internal/desk/focus"
+	"aftermath/internal/desk/report/answers"
+	"aftermath/internal/desk/report/chart"
+	"aftermath/internal/desk/report/clean"
+	"aftermath/internal/desk/report/code"
+	"aftermath/internal/desk/report/data"
+	"aftermath/internal/desk/state"
 	"aftermath/internal/files"
 	"aftermath/internal/pg/pgtest"
 	"aftermath/internal/store"
 )
 
 // load puts rows of the demo into a store of their own, with its playbook, and opens the first question.
-func load(b *testing.B, rows [][]string) *desk.Question {
+func load(b *testing.B, rows [][]string) *window {
 	s, err := store.Open(context.Background(), pgtest.Database(b))
 	require.NoError(b, err)
 	b.Cleanup(func() { s.Close() })
-	d := desk.New(s)
+	d := New(s)
 	book, err := demo.Playbook(demo.Change)
 	require.NoError(b, err)
-	_, err = d.LoadTable(context.Background(), "Bench", demo.Specs(), &files.Table{Columns: demo.Columns, Rows: rows}, func(int) playbook.Playbook { return book })
+	study, err := d.LoadTable(context.Background(), "Bench", demo.Specs(), &files.Table{Columns: demo.Columns, Rows: rows}, func(int) playbook.Playbook { return book })
 	require.NoError(b, err)
-	q, err := d.Question(context.Background(), 1)
-	require.NoError(b, err)
-	return q
+	return &window{d, study.Questions[0].ID, study.ID}
 }
 
 // BenchmarkViews asks for what each view shows, on the demo with 50,000 respondents.
 func BenchmarkViews(b *testing.B) {
 	ctx := context.Background()
 	q := load(b, demo.Make(11, 50_000).Rows)
-	northern := desk.Focus{{Kind: "variable", Name: "route", Op: "=", Values: []string{"Northern"}}}
+	northern := focus.Focus{{Kind: "variable", Name: "route", Op: "=", Values: []string{"Northern"}}}
 
-	view := func(name string, ask func(state *desk.State, f desk.Focus) error) {
-		for where, f := range map[string]desk.Focus{"all": nil, "in a focus": northern} {
+	view := func(name string, ask func(state *state.State, f focus.Focus) error) {
+		for where, f := range map[string]focus.Focus{"all": nil, "in a focus": northern} {
 			b.Run(name+" "+where, func(b *testing.B) {
 				for b.Loop() {
 					require.NoError(b, ask(q.State(), f))
@@ -47,28 +54,31 @@ func BenchmarkViews(b *testing.B) {
 			})
 		}
 	}
-	view("terms", func(s *desk.State, f desk.Focus) error {
-		_, err := q.Terms(s, f, desk.TermQuery{Limit: 100})
+	view("terms", func(s *state.State, f focus.Focus) error {
+		_, err := said.Terms(ctx, s, f, said.TermQuery{Limit: 100})
 		return err
 	})
-	view("answers", func(s *desk.State, f desk.Focus) error { _, err := q.List(s, f, 0, 20_000, 50); return err })
-	view("frame", func(s *desk.State, f desk.Focus) error { _, err := q.Frame(ctx, s, f, ""); return err })
-	view("chart", func(s *desk.State, f desk.Focus) error {
-		_, err := q.Chart(s, f, "passenger type", desk.BaseAnswered, true)
+	view("answers", func(s *state.State, f focus.Focus) error {
+		_, err := answers.List(ctx, s, f, 0, 20_000, 50)
 		return err
 	})
-	view("cleaning", func(s *desk.State, f desk.Focus) error { _, err := q.Cleaning(s, f, 14, 3); return err })
+	view("frame", func(s *state.State, f focus.Focus) error { _, err := code.Frame(ctx, s, f, ""); return err })
+	view("chart", func(s *state.State, f focus.Focus) error {
+		_, err := chart.ChartOf(ctx, s, f, "passenger type", chart.BaseAnswered, true)
+		return err
+	})
+	view("cleaning", func(s *state.State, f focus.Focus) error { _, err := clean.CleaningOf(ctx, s, f, 14, 3); return err })
 	for _, rule := range []string{"queue / wait", "car +6w line / lane", `"more seats"`, "@crew +5w rude - queue", `re"\d+ min"`} {
-		view("rule "+rule, func(s *desk.State, f desk.Focus) error {
-			_, err := q.PreviewRule(s, f, desk.RuleQuery{Rule: rule, Category: "c2", Show: "new", By: "passenger type"})
+		view("rule "+rule, func(s *state.State, f focus.Focus) error {
+			_, err := code.PreviewRule(ctx, s, f, code.RuleQuery{Rule: rule, Category: "c2", Show: "new", By: "passenger type"})
 			return err
 		})
 	}
-	edits := map[string]desk.Edit{"hide a term": {Kind: "hide", Terms: []string{"boat"}}, "merge two terms": {Kind: "merge", Label: "seat", Terms: []string{"chair"}}}
+	edits := map[string]scheme.Edit{"hide a term": scheme.Hide{Terms: []string{"boat"}}, "merge two terms": scheme.MergeTerms{Label: "seat", Terms: []string{"chair"}}}
 	for name, e := range edits {
 		b.Run("preview: "+name, func(b *testing.B) {
 			for b.Loop() {
-				_, err := q.Preview(ctx, e)
+				_, err := q.Preview(e)
 				require.NoError(b, err)
 			}
 		})
@@ -99,22 +109,22 @@ func BenchmarkLexiconEdits(b *testing.B) {
 	}
 	q := load(b, rows)
 	show := func() {
-		table, err := q.Terms(q.State(), nil, desk.TermQuery{Descending: true, Limit: 100})
+		table, err := said.Terms(ctx, q.State(), nil, said.TermQuery{Descending: true, Limit: 100})
 		require.NoError(b, err)
 		require.Greater(b, table.Total, 50_000)
-		_, err = q.Overview(q.State(), nil)
+		_, err = data.OverviewOf(ctx, q.State(), nil)
 		require.NoError(b, err)
 	}
 	show()
-	edits := map[string][2]desk.Edit{
-		"stop word": {{Kind: "hide", Terms: []string{"boat"}}, {Kind: "show", Terms: []string{"boat"}}},
-		"merge":     {{Kind: "merge", Label: "seat", Terms: []string{"chair", "place to sit"}}, {Kind: "split", Label: "seat"}},
-		"list":      {{Kind: "list", Label: "warm", Terms: []string{"tea", "coffee"}}, {Kind: "unlist", Label: "warm"}},
+	edits := map[string][2]scheme.Edit{
+		"stop word": {scheme.Hide{Terms: []string{"boat"}}, scheme.Show{Terms: []string{"boat"}}},
+		"merge":     {scheme.MergeTerms{Label: "seat", Terms: []string{"chair", "place to sit"}}, scheme.SplitMerge{Label: "seat"}},
+		"list":      {scheme.PutOnList{List: "warm", Entries: []string{"tea", "coffee"}}, scheme.TakeOffList{List: "warm"}},
 	}
 	for name, e := range edits {
 		b.Run(name, func(b *testing.B) {
 			for i := 0; b.Loop(); i++ {
-				_, err := q.Edit(ctx, q.State().Revision, e[i%2])
+				_, err := q.Edit(q.State().Revision, e[i%2])
 				require.NoError(b, err)
 			}
 		})
@@ -122,7 +132,7 @@ func BenchmarkLexiconEdits(b *testing.B) {
 	b.Run("table and rail after a merge", func(b *testing.B) {
 		for i := 0; b.Loop(); i++ {
 			b.StopTimer()
-			_, err := q.Edit(ctx, q.State().Revision, edits["merge"][i%2])
+			_, err := q.Edit(q.State().Revision, edits["merge"][i%2])
 			require.NoError(b, err)
 			b.StartTimer()
 			show()

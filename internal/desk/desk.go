@@ -1,236 +1,313 @@
-// Package desk keeps the live state of open questions: corpus, lexicon and coding, kept current by edits. Readers get
-// one unchanging State; an edit makes the next.
+// Package desk opens studies and questions, each once, and takes edits of them: one after the other, each kept before it is shown, each to
+// be undone. What views ask for is worked out by the report packages on one unchanging state.
 package desk
 
 import (
 	"context"
 	"errors"
-	"runtime"
+	"fmt"
 	"sync"
-	"sync/atomic"
+	"time"
 
-	"github.com/RoaringBitmap/roaring/v2"
+	"golang.org/x/sync/singleflight"
 
-	"aftermath/core/frame"
-	"aftermath/core/lexicon"
+	"aftermath/core/parallel"
 	"aftermath/core/playbook"
+	"aftermath/core/scheme"
 	"aftermath/core/survey"
-	"aftermath/core/terms"
+	"aftermath/internal/desk/state"
 	"aftermath/internal/store"
 )
 
-// Desk opens studies and questions, each once.
+// Desk opens studies and questions.
 type Desk struct {
-	Store  *store.Store
 	Events *Hub
+	store  *store.Store
 
-	setup     sync.Mutex // held by the edit of a study's setup that is being made
-	mu        sync.Mutex
-	studies   map[int64]*opening[*Study]
-	questions map[int64]*opening[*Question]
+	opening   singleflight.Group
+	mu        sync.Mutex // held for moments only
+	studies   map[int64]*openStudy
+	questions map[int64]*Question
+	setups    map[int64]*sync.Mutex // by study: held by the edit of its setup that is being made
+}
+
+// openStudy is a study in memory.
+type openStudy struct {
+	*state.Study
+	used time.Time
 }
 
 // New makes a desk on a store.
 func New(s *store.Store) *Desk {
-	return &Desk{Store: s, Events: NewHub(), studies: map[int64]*opening[*Study]{}, questions: map[int64]*opening[*Question]{}}
-}
-
-// opening lets several callers wait for one opening; a failed one may be tried again.
-type opening[T any] struct {
-	mu    sync.Mutex
-	done  bool
-	value T
-}
-
-func (o *opening[T]) get(open func() (T, error)) (T, error) {
-	o.mu.Lock()
-	defer o.mu.Unlock()
-	if o.done {
-		return o.value, nil
-	}
-	value, err := open()
-	if err == nil {
-		o.value, o.done = value, true
-	}
-	return value, err
-}
-
-// put sets the value, for those who come after.
-func (o *opening[T]) put(value T) {
-	o.mu.Lock()
-	defer o.mu.Unlock()
-	o.value, o.done = value, true
-}
-
-// opened gives the value if it is there.
-func (o *opening[T]) opened() (value T, ok bool) {
-	o.mu.Lock()
-	defer o.mu.Unlock()
-	return o.value, o.done
-}
-
-func slot[T any](d *Desk, in map[int64]*opening[T], id int64) *opening[T] {
-	d.mu.Lock()
-	defer d.mu.Unlock()
-	if in[id] == nil {
-		in[id] = &opening[T]{}
-	}
-	return in[id]
+	return &Desk{Events: NewHub(), store: s, studies: map[int64]*openStudy{}, questions: map[int64]*Question{}, setups: map[int64]*sync.Mutex{}}
 }
 
 // Errors that callers branch on.
 var (
-	ErrRequest = errors.New("this can't be done")
-	ErrNothing = errors.New("there is nothing to undo or redo")
+	ErrNotFound = store.ErrNotFound
+	ErrConflict = store.ErrConflict
+	ErrNothing  = errors.New("there is nothing to undo or redo")
+	ErrNewer    = errors.New("something else comes first")
+	ErrBuiltOn  = errors.New("other questions have built on this")
 )
 
-// DeleteStudy deletes a study and forgets it.
-func (d *Desk) DeleteStudy(ctx context.Context, id int64) error {
-	questions, err := d.Store.Questions(ctx, id)
-	if err != nil {
-		return err
+// Problem says what kind of trouble with the database an error means.
+type Problem int
+
+// The kinds.
+const (
+	Other Problem = iota
+	Away          // it can't be reached
+	Unstorable
+	NotThere
+)
+
+// ProblemOf tells what kind of trouble with the database an error means.
+func ProblemOf(err error) Problem {
+	switch {
+	case store.Away(err):
+		return Away
+	case store.Unstorable(err):
+		return Unstorable
+	case store.NotThere(err):
+		return NotThere
 	}
-	if err := d.Store.DeleteStudy(ctx, id); err != nil {
-		return err
+	return Other
+}
+
+// together opens something once for all who ask at the same time. Each waits for as long as it wants to; opening goes on for the others.
+func together[T any](ctx context.Context, d *Desk, key string, open func(ctx context.Context) (T, error)) (T, error) {
+	done := d.opening.DoChan(key, func() (out any, err error) {
+		if p := parallel.Caught(func() { out, err = open(context.WithoutCancel(ctx)) }); p != nil {
+			return nil, p
+		}
+		return out, err
+	})
+	var none T
+	select {
+	case r := <-done:
+		if r.Err != nil {
+			return none, r.Err
+		}
+		return r.Val.(T), nil
+	case <-ctx.Done():
+		return none, ctx.Err()
+	}
+}
+
+// Study opens a study.
+func (d *Desk) Study(ctx context.Context, id int64) (*state.Study, error) {
+	if s := d.openedStudy(id); s != nil {
+		return s, nil
+	}
+	return together(ctx, d, fmt.Sprint("study ", id), func(ctx context.Context) (*state.Study, error) {
+		if s := d.openedStudy(id); s != nil {
+			return s, nil
+		}
+		record, err := d.store.Study(ctx, id)
+		if err != nil {
+			return nil, err
+		}
+		cells, err := d.store.Columns(ctx, record)
+		if err != nil {
+			return nil, err
+		}
+		study, err := state.NewStudy(setupOf(record), cells, nil)
+		if err != nil {
+			return nil, err
+		}
+		d.mu.Lock()
+		defer d.mu.Unlock()
+		if d.studies[id] == nil {
+			d.studies[id] = &openStudy{study, time.Now()}
+		}
+		return d.studies[id].Study, nil
+	})
+}
+
+func (d *Desk) openedStudy(id int64) *state.Study {
+	d.mu.Lock()
+	defer d.mu.Unlock()
+	s := d.studies[id]
+	if s == nil {
+		return nil
+	}
+	s.used = time.Now()
+	return s.Study
+}
+
+func setupOf(r store.Study) state.Setup {
+	return state.Setup{ID: r.ID, Name: r.Name, Revision: r.Revision, Rows: r.Rows, Columns: r.Columns, Derived: r.Derived}
+}
+
+// Question opens a question: reads its answers, applies its lexicon and codes it.
+func (d *Desk) Question(ctx context.Context, id int64) (*Question, error) {
+	if q := d.opened(id); q != nil {
+		return q, nil
+	}
+	return together(ctx, d, fmt.Sprint("question ", id), func(ctx context.Context) (*Question, error) {
+		for {
+			if q := d.opened(id); q != nil {
+				return q, nil
+			}
+			q, study, err := d.read(ctx, id)
+			if err != nil {
+				return nil, err
+			}
+			if d.take(q, study) {
+				d.makeRoom(q)
+				return q, nil
+			}
+		}
+	})
+}
+
+// read reads a question from the store.
+func (d *Desk) read(ctx context.Context, id int64) (*Question, *state.Study, error) {
+	record, err := d.store.Question(ctx, id)
+	if err != nil {
+		return nil, nil, err
+	}
+	study, err := d.Study(ctx, record.StudyID)
+	if err != nil {
+		return nil, nil, err
+	}
+	if record.Column >= len(study.Columns) { // it came with a file whose addition was undone
+		return nil, nil, ErrNotFound
+	}
+	made, err := d.store.Decisions(ctx, id)
+	if err != nil {
+		return nil, nil, err
+	}
+	q := &Question{ID: id, StudyID: study.ID, desk: d}
+	of := state.Question{ID: id, Name: study.Columns[record.Column].Name, Column: record.Column}
+	begun, err := state.Begin(ctx, of, study, record.Revision, schemeOf(record, made), q.links())
+	if err != nil {
+		return nil, nil, err
+	}
+	q.state.Store(begun)
+	return q, study, nil
+}
+
+// take puts a question among the open ones. It refuses one that was read of a study which has changed in the meantime.
+func (d *Desk) take(q *Question, study *state.Study) bool {
+	d.mu.Lock()
+	defer d.mu.Unlock()
+	if s := d.studies[study.ID]; s == nil || s.Study != study {
+		return false
+	}
+	q.used = time.Now()
+	d.questions[q.ID] = q
+	return true
+}
+
+// opened gives a question if it is open.
+func (d *Desk) opened(id int64) *Question {
+	d.mu.Lock()
+	defer d.mu.Unlock()
+	q := d.questions[id]
+	if q != nil {
+		q.used = time.Now()
+	}
+	return q
+}
+
+// openQuestions lists the open questions of a study.
+func (d *Desk) openQuestions(study int64) (out []*Question) {
+	d.mu.Lock()
+	defer d.mu.Unlock()
+	for _, q := range d.questions {
+		if q.StudyID == study {
+			out = append(out, q)
+		}
+	}
+	return out
+}
+
+// forget lets a question be opened anew. It must not be open for edits any more.
+func (d *Desk) forget(q *Question) {
+	d.mu.Lock()
+	defer d.mu.Unlock()
+	if d.questions[q.ID] == q {
+		delete(d.questions, q.ID)
+	}
+}
+
+// forgetStudy lets a study and its questions be opened anew.
+func (d *Desk) forgetStudy(id int64) {
+	for _, q := range d.openQuestions(id) {
+		q.close()
 	}
 	d.mu.Lock()
 	defer d.mu.Unlock()
 	delete(d.studies, id)
-	for _, q := range questions {
-		delete(d.questions, q.ID)
-	}
-	return nil
 }
 
-// forget lets a question be opened anew.
-func (d *Desk) forget(question int64) {
+// mostAnswers is how many answers the open questions may hold together before those used longest ago are let go of.
+const mostAnswers = 2_500_000
+
+// makeRoom lets go of questions that were used longest ago, where the open ones are too many together with a new one.
+func (d *Desk) makeRoom(but *Question) {
+	for {
+		d.mu.Lock()
+		total := 0
+		var oldest *Question
+		for _, q := range d.questions {
+			total += len(q.State().Answers)
+			if q != but && (oldest == nil || q.used.Before(oldest.used)) {
+				oldest = q
+			}
+		}
+		d.mu.Unlock()
+		if total <= mostAnswers || oldest == nil || !oldest.tryClose() {
+			return
+		}
+	}
+}
+
+// LetGo lets go of the questions and studies that nobody has used for so long. They are opened again when they are asked for.
+func (d *Desk) LetGo(idle time.Duration) {
+	before := time.Now().Add(-idle)
+	d.mu.Lock()
+	var old []*Question
+	for _, q := range d.questions {
+		if q.used.Before(before) {
+			old = append(old, q)
+		}
+	}
+	d.mu.Unlock()
+	for _, q := range old {
+		q.tryClose()
+	}
 	d.mu.Lock()
 	defer d.mu.Unlock()
-	delete(d.questions, question)
+	used := map[int64]bool{}
+	for _, q := range d.questions {
+		used[q.StudyID] = true
+	}
+	for id, s := range d.studies {
+		if !used[id] && s.used.Before(before) {
+			delete(d.studies, id)
+		}
+	}
 }
 
-// Question is an open question.
-type Question struct {
-	ID      int64
-	StudyID int64
-	Name    string   // the question's own words: its column's name
-	Answers []string // the originals, by respondent
-
-	desk   *Desk
-	column int
-	edit   sync.Mutex // held by the edit that is being made
-	closed bool       // opened anew elsewhere: no more edits here; guarded by edit
-	state  atomic.Pointer[State]
-	cache  focusCache
-	tables countedCache
-	places placesCache
-	tried  trial
-	past   pastCache
+// setup is the lock of a study's setup.
+func (d *Desk) setup(study int64) *sync.Mutex {
+	d.mu.Lock()
+	defer d.mu.Unlock()
+	if d.setups[study] == nil {
+		d.setups[study] = &sync.Mutex{}
+	}
+	return d.setups[study]
 }
 
-// State is a question at one revision. It does not change once made.
-type State struct {
-	Revision  int
-	Study     *Study
-	Playbook  playbook.Playbook
-	Reading   playbook.Reading
-	View      *lexicon.View
-	Counter   *terms.Counter
-	Coding    *frame.Coding
-	Decisions frame.Decisions
-
-	kept *kept // what was worked out of the reading, for as long as it stands
-}
-
-// State gives the current state.
-func (q *Question) State() *State { return q.state.Load() }
-
-// Answered is the number of answers that say something.
-func (s *State) Answered() int { return int(s.Reading.Index.Answered().GetCardinality()) }
-
-// Question opens a question: reads its answers, applies its lexicon and codes it.
-func (d *Desk) Question(ctx context.Context, id int64) (*Question, error) {
-	return slot(d, d.questions, id).get(func() (*Question, error) {
-		// Once begun, opening goes on for whoever waits next, even if this caller goes away.
-		ctx := context.WithoutCancel(ctx)
-		record, err := d.Store.Question(ctx, id)
-		if err != nil {
-			return nil, err
-		}
-		study, err := d.Study(ctx, record.StudyID)
-		if err != nil {
-			return nil, err
-		}
-		if record.Column >= len(study.Columns) { // it came with a file whose addition was undone
-			return nil, store.ErrNotFound
-		}
-		made, err := d.Store.Decisions(ctx, id)
-		if err != nil {
-			return nil, err
-		}
-		q := &Question{ID: id, StudyID: study.ID, desk: d, column: record.Column, Name: study.Columns[record.Column].Name, Answers: study.Cells[record.Column]}
-		state := &State{Revision: record.Revision, Study: study, kept: &kept{}, Playbook: record.Scheme, Decisions: decisionsOf(made)}
-		return q, q.begin(ctx, state)
-	})
-}
-
-// Unstored opens a question of columns that are in memory and in no store: it can be asked, not edited. The playbook's own
-// variables are not looked at.
-func Unstored(ctx context.Context, columns []survey.Spec, cells [][]string, column int, p playbook.Playbook) (*Question, error) {
-	record := store.Study{Setup: store.Setup{Columns: columns, Derived: p.Derived, Respondents: len(cells[column])}}
-	study, err := newStudy(record, cells, nil)
+// Unstored opens a question of columns that are in memory and in no store: it can be asked, not edited.
+func Unstored(ctx context.Context, columns []survey.Spec, cells [][]string, column int, p playbook.Playbook) (*state.State, error) {
+	setup := state.Setup{Rows: survey.FirstRows(len(cells[column])), Columns: columns, Derived: p.Derived}
+	study, err := state.NewStudy(setup, cells, nil)
 	if err != nil {
 		return nil, err
 	}
-	q := &Question{Name: columns[column].Name, Answers: cells[column], column: column}
-	return q, q.begin(ctx, &State{Study: study, kept: &kept{}, Playbook: p, Decisions: frame.NewDecisions()})
-}
-
-// begin reads the answers, applies the lexicon and codes them.
-func (q *Question) begin(ctx context.Context, s *State) (err error) {
-	if s.Reading, err = s.Playbook.Read(ctx, q.Answers, runtime.GOMAXPROCS(0), q.progress("opening")); err != nil {
-		return err
-	}
-	s.View = s.Playbook.View(s.Reading)
-	s.Counter = terms.NewCounter(s.View, nil)
-	s.Coding = s.Playbook.Code(s.View, q.Answers, s.Study.Variables, s.Decisions, nil)
-	q.state.Store(s)
-	return nil
-}
-
-// progress tells all windows how far long work on the question is.
-func (q *Question) progress(what string) func(done int) {
-	if len(q.Answers) < 20_000 || q.desk == nil {
-		return nil
-	}
-	return func(done int) {
-		q.desk.Events.Send(Event{Kind: "progress", Question: q.ID, What: what, Done: done, Total: len(q.Answers)})
-	}
-}
-
-func decisionsOf(made []store.Decision) frame.Decisions {
-	d := frame.NewDecisions()
-	for _, x := range made {
-		switch {
-		case x.Category == "":
-			d.Settled.Add(uint32(x.Number))
-		case x.On:
-			add(d.On, x.Category, x.Number)
-		default:
-			add(d.Off, x.Category, x.Number)
-		}
-	}
-	return d
-}
-
-func add(to map[string]*roaring.Bitmap, category string, number int) {
-	if to[category] == nil {
-		to[category] = roaring.New()
-	}
-	to[category].Add(uint32(number))
-}
-
-// countWithout is the number of answers in a that are not in b.
-func countWithout(a, b *roaring.Bitmap) int {
-	return int(a.GetCardinality() - a.AndCardinality(b))
+	return state.Begin(ctx, state.Question{Name: columns[column].Name, Column: column}, study, 0, scheme.New(p, scheme.Decisions{}), state.Links{})
 }

@@ -1,147 +1,222 @@
 package desk
 
 import (
-	"cmp"
 	"context"
+	"encoding/json"
 	"errors"
-	"slices"
+	"fmt"
+	"strings"
 	"time"
 
+	"aftermath/core/survey"
+	"aftermath/internal/desk/report/effect"
+	"aftermath/internal/desk/state"
 	"aftermath/internal/store"
 )
 
-// History is what undo and redo would do. They go through the edits of the question and of its study as one list, in the
-// order of time.
-type History struct {
-	Undo      string `json:"undo,omitempty" doc:"what undo would take back"`
-	Redo      string `json:"redo,omitempty"`
-	Revisions int    `json:"revisions" doc:"edits of the question and its study that stand"`
-}
-
-// turn is the next step of undo or redo.
-type turn struct {
-	summary string
-	study   bool // an edit of the study's setup; else of the question
-	none    bool
-}
-
-// next finds what undo, or redo, would do next.
-func (q *Question) next(ctx context.Context, again bool) (turn, error) {
-	s := q.desk.Store
-	mine, errMine := s.Undoable(ctx, q.ID)
-	theirs, errTheirs := s.StudyUndoable(ctx, q.StudyID)
-	none := func(err error) bool { return errors.Is(err, store.ErrNotFound) }
-	if err := failed(errMine, errTheirs); err != nil {
-		return turn{}, err
+// History gives what undo and redo would do on the line of a question.
+func (d *Desk) History(ctx context.Context, q *Question) (effect.History, error) {
+	var out effect.History
+	back, ok, err := d.store.NextUndo(ctx, q.StudyID, q.ID)
+	if err != nil {
+		return out, err
 	}
-	if !again {
-		t := turn{summary: mine.Summary}
-		switch {
-		case none(errMine) && none(errTheirs):
-			t.none = true
-		case none(errMine) || !none(errTheirs) && theirs.At.After(mine.At):
-			t.summary, t.study = theirs.Summary, true
+	if ok {
+		warning, err := d.builtOn(ctx, q, back)
+		if err != nil {
+			return out, err
 		}
-		return t, nil
+		out.Undo = &effect.HistoryStep{Edit: back.ID, Summary: back.Summary, Warning: warning}
 	}
-	var newest time.Time // of what stands
-	if !none(errMine) {
-		newest = mine.At
+	on, ok, err := d.store.NextRedo(ctx, q.StudyID, q.ID)
+	if err != nil {
+		return out, err
 	}
-	if !none(errTheirs) && theirs.At.After(newest) {
-		newest = theirs.At
+	if ok {
+		out.Redo = &effect.HistoryStep{Edit: on.ID, Summary: on.Summary}
 	}
-	mine, errMine = s.Redoable(ctx, q.ID)
-	theirs, errTheirs = s.StudyRedoable(ctx, q.StudyID)
-	if err := failed(errMine, errTheirs); err != nil {
-		return turn{}, err
+	standing, err := d.store.Standing(ctx, q.StudyID, q.ID)
+	out.Revisions = int(standing)
+	return out, err
+}
+
+// builtOn says in words what undoing an edit of a study would take along from its other questions; nothing if there is none.
+func (d *Desk) builtOn(ctx context.Context, q *Question, e store.Entry) (string, error) {
+	if e.QuestionID != nil {
+		return "", nil
 	}
-	// An edit that was made after something was undone ends the way back to that.
-	canMine, canTheirs := errMine == nil && mine.At.After(newest), errTheirs == nil && theirs.At.After(newest)
+	ids, err := d.store.BuiltOn(ctx, e, q.ID)
+	if err != nil || len(ids) == 0 {
+		return "", err
+	}
+	all, err := d.store.Questions(ctx, q.StudyID)
+	if err != nil {
+		return "", err
+	}
+	var names []string
+	columns := q.State().Study.Columns
+	for _, other := range all {
+		for _, id := range ids {
+			if other.ID == id && other.Column < len(columns) {
+				names = append(names, fmt.Sprintf("“%s”", columns[other.Column].Name))
+			}
+		}
+	}
+	return fmt.Sprintf("%s was edited since. What was decided there on what goes away goes with it, and comes back if you redo this.", strings.Join(names, ", ")), nil
+}
+
+// Undo takes an edit back that is the newest of the question's line; if it is not, the error wraps ErrNewer. Where other questions have built
+// on it, it has to be confirmed; the error wraps ErrBuiltOn.
+func (d *Desk) Undo(ctx context.Context, question, edit int64, confirmed bool) (effect.Effect, error) {
+	return onOpen(ctx, d, question, func(q *Question) (effect.Effect, error) {
+		next, ok, err := d.store.NextUndo(ctx, q.StudyID, q.ID)
+		if err != nil {
+			return effect.Effect{}, err
+		}
+		if err := isNext(next, ok, edit, "undone"); err != nil {
+			return effect.Effect{}, err
+		}
+		warning, err := d.builtOn(ctx, q, next)
+		if err == nil && warning != "" && !confirmed {
+			err = fmt.Errorf("%w: %s", ErrBuiltOn, warning)
+		}
+		if err != nil {
+			return effect.Effect{}, err
+		}
+		return d.mark(ctx, q, next, true)
+	})
+}
+
+// Redo does an edit again that was undone last on the question's line; if another one was, the error wraps ErrNewer.
+func (d *Desk) Redo(ctx context.Context, question, edit int64) (effect.Effect, error) {
+	return onOpen(ctx, d, question, func(q *Question) (effect.Effect, error) {
+		next, ok, err := d.store.NextRedo(ctx, q.StudyID, q.ID)
+		if err != nil {
+			return effect.Effect{}, err
+		}
+		if err := isNext(next, ok, edit, "done again"); err != nil {
+			return effect.Effect{}, err
+		}
+		return d.mark(ctx, q, next, false)
+	})
+}
+
+// isNext says whether the edit that was named is the next one of its line.
+func isNext(next store.Entry, ok bool, named int64, what string) error {
 	switch {
-	case canMine && (!canTheirs || mine.At.Before(theirs.At)):
-		return turn{summary: mine.Summary}, nil
-	case canTheirs:
-		return turn{summary: theirs.Summary, study: true}, nil
-	}
-	return turn{none: true}, nil
-}
-
-// failed gives the first error that is not about something that is not there.
-func failed(errs ...error) error {
-	for _, err := range errs {
-		if err != nil && !errors.Is(err, store.ErrNotFound) {
-			return err
-		}
+	case !ok:
+		return ErrNothing
+	case next.ID != named:
+		return fmt.Errorf("%w: “%s” is to be %s first", ErrNewer, next.Summary, what)
 	}
 	return nil
 }
 
-// History gives what undo and redo would do.
-func (q *Question) History(ctx context.Context) (History, error) {
-	back, err := q.next(ctx, false)
-	if err != nil {
-		return History{}, err
+// mark undoes an edit of a line, or does it again.
+func (d *Desk) mark(ctx context.Context, q *Question, e store.Entry, undone bool) (effect.Effect, error) {
+	out, err := q.markAny(ctx, e, undone)
+	if errors.Is(err, store.ErrNotNext) {
+		err = fmt.Errorf("%w: another window was faster", ErrNewer)
 	}
-	on, err := q.next(ctx, true)
 	if err != nil {
-		return History{}, err
+		return out, err
 	}
-	standing, err := q.desk.Store.Standing(ctx, q.ID, q.StudyID)
-	return History{Undo: back.summary, Redo: on.summary, Revisions: standing}, err
+	out.History, err = d.History(ctx, q)
+	return out, err
 }
 
-// Undo takes the newest edit of the question or of its study back; with again, the one that was undone last is done again.
-// ErrNothing if there is none.
-func (q *Question) Undo(ctx context.Context, again bool) (Effect, error) {
-	next, err := q.next(ctx, again)
-	if err != nil {
-		return Effect{}, err
-	}
-	if next.none {
-		return Effect{}, ErrNothing
-	}
-	if !next.study {
-		return q.undo(ctx, again)
+func (q *Question) markAny(ctx context.Context, e store.Entry, undone bool) (effect.Effect, error) {
+	if e.QuestionID != nil {
+		return q.mark(ctx, e, undone)
 	}
 	before := q.State()
-	summary, err := q.desk.undoStudy(ctx, q.StudyID, again)
-	if err != nil {
-		return Effect{}, err
+	if err := q.desk.markStudy(ctx, q, e, undone); err != nil {
+		return effect.Effect{}, err
 	}
 	now, err := q.desk.Question(ctx, q.ID) // it may have been opened anew
-	if err != nil {
-		return Effect{}, err
+	summary := "Done again: " + e.Summary
+	if undone {
+		summary = "Undone: " + e.Summary
 	}
-	return effect(before, now.State(), summary), nil
+	if errors.Is(err, ErrNotFound) { // its column went with the edit
+		return effect.Effect{Edit: e.ID, Summary: summary}, nil
+	}
+	if err != nil {
+		return effect.Effect{}, err
+	}
+	out, err := effect.Of(ctx, before, now.State(), summary)
+	out.Edit = e.ID
+	return out, err
+}
+
+// markStudy undoes an edit of a study's setup, or does it again.
+func (d *Desk) markStudy(ctx context.Context, q *Question, e store.Entry, undone bool) error {
+	mu := d.setup(q.StudyID)
+	if err := lock(ctx, mu); err != nil {
+		return err
+	}
+	defer mu.Unlock()
+	data := e.Redo
+	if undone {
+		data = e.Undo
+	}
+	var to store.Setup
+	if err := json.Unmarshal(data, &to); err != nil {
+		return fmt.Errorf("edit %d: %w", e.ID, err)
+	}
+	record, err := d.store.Study(ctx, q.StudyID)
+	if err != nil {
+		return err
+	}
+	kept, err := d.store.MarkStudyEdit(context.WithoutCancel(ctx), record, store.Mark{Entry: e, Question: q.ID, Undone: undone}, to)
+	if err != nil {
+		d.forgetStudy(q.StudyID)
+		return err
+	}
+	return d.renew(ctx, kept)
 }
 
 // RevisionInfo is an edit that was kept.
 type RevisionInfo struct {
-	Number  int       `json:"number"`
+	Edit    int64     `json:"edit" doc:"its number in the history"`
+	Number  int       `json:"number" doc:"of the revision, of the question or the study, that it made"`
 	Summary string    `json:"summary"`
 	Study   bool      `json:"study,omitempty" doc:"of the study's columns"`
 	Undone  bool      `json:"undone,omitempty"`
+	Ended   bool      `json:"ended,omitempty" doc:"undone for good: a later edit has ended the way back to it"`
 	At      time.Time `json:"at"`
 }
 
 // Revisions lists the newest edits of the question and of its study, the newest first.
-func (q *Question) Revisions(ctx context.Context, limit int) ([]RevisionInfo, error) {
-	mine, err := q.desk.Store.Revisions(ctx, q.ID, limit)
-	if err != nil {
-		return nil, err
-	}
-	theirs, err := q.desk.Store.StudyEdits(ctx, q.StudyID, limit)
-	if err != nil {
-		return nil, err
-	}
+func (d *Desk) Revisions(ctx context.Context, q *Question, limit int) ([]RevisionInfo, error) {
+	entries, err := d.store.Line(ctx, q.StudyID, q.ID, limit)
 	out := []RevisionInfo{}
-	for _, r := range mine {
-		out = append(out, RevisionInfo{r.Number, r.Summary, false, r.Undone, r.At})
+	for _, e := range entries {
+		out = append(out, RevisionInfo{e.ID, e.Number, e.Summary, e.QuestionID == nil, e.Undone != nil, e.Ended, e.At})
 	}
-	for _, e := range theirs {
-		out = append(out, RevisionInfo{e.Number, e.Summary, true, e.Undone, e.At})
+	return out, err
+}
+
+// fromStore is a study as the store has it; cells are read again only where there are others.
+func (d *Desk) fromStore(ctx context.Context, kept store.Study, before *state.Study) (*state.Study, error) {
+	if before != nil && sameRows(kept.Rows, before.Rows) && len(kept.Columns) <= len(before.Columns) {
+		return state.NewStudy(setupOf(kept), before.Cells[:len(kept.Columns)], before)
 	}
-	slices.SortStableFunc(out, func(a, b RevisionInfo) int { return cmp.Or(b.At.Compare(a.At), b.Number-a.Number) })
-	return out[:min(limit, len(out))], nil
+	cells, err := d.store.Columns(context.WithoutCancel(ctx), kept)
+	if err != nil {
+		return nil, err
+	}
+	return state.NewStudy(setupOf(kept), cells, before)
+}
+
+func sameRows(a, b survey.Rows) bool {
+	if len(a) != len(b) {
+		return false
+	}
+	for i := range a {
+		if a[i] != b[i] {
+			return false
+		}
+	}
+	return true
 }

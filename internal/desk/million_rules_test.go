@@ -1,4 +1,4 @@
-package desk_test
+package desk
 
 import (
 	"context"
@@ -15,7 +15,8 @@ import (
 	"aftermath/core/frame"
 	"aftermath/core/survey"
 	"aftermath/internal/demo"
-	"aftermath/internal/desk"
+	"aftermath/internal/desk/report/code"
+	"aftermath/internal/desk/state"
 )
 
 // published is a list of 40 rules of all kinds, re"" apart, each with the same question in PostgreSQL's text search where
@@ -36,7 +37,7 @@ func publishedRules(b *testing.B) (out []ruleCase) {
 }
 
 // millionQuestion is a question of a million answers of about 20 words, with the demo's variables and playbook, in no store.
-func millionQuestion(b *testing.B) *desk.Question {
+func millionQuestion(b *testing.B) unstored {
 	book, err := demo.Playbook(demo.Change)
 	require.NoError(b, err)
 	columns := demo.Specs()
@@ -48,10 +49,10 @@ func millionQuestion(b *testing.B) *desk.Question {
 			cells[c][i] = row[c]
 		}
 	}
-	cells[10], cells[11] = answers(million), make([]string, million)
-	q, err := desk.Unstored(context.Background(), columns, cells, 10, book)
+	cells[10], cells[11] = millionAnswers(million), make([]string, million)
+	s, err := Unstored(context.Background(), columns, cells, 10, book)
 	require.NoError(b, err)
-	return q
+	return unstored{s}
 }
 
 // median asks five times.
@@ -77,7 +78,7 @@ func BenchmarkMillionRules(b *testing.B) {
 	conn := connect(b)
 	_, err := conn.Exec(ctx, "create unlogged table said (answer text)")
 	require.NoError(b, err)
-	_, err = conn.CopyFrom(ctx, pgx.Identifier{"said"}, []string{"answer"}, pgx.CopyFromSlice(million, func(i int) ([]any, error) { return []any{q.Answers[i]}, nil }))
+	_, err = conn.CopyFrom(ctx, pgx.Identifier{"said"}, []string{"answer"}, pgx.CopyFromSlice(million, func(i int) ([]any, error) { return []any{s.Answers[i]}, nil }))
 	require.NoError(b, err)
 	for _, sql := range []string{"create unlogged table found as select to_tsvector('english', answer) as v from said", "create index on found using gin (v)", "analyze found"} {
 		_, err = conn.Exec(ctx, sql)
@@ -88,15 +89,15 @@ func BenchmarkMillionRules(b *testing.B) {
 		var previews []time.Duration
 		var ours, theirs time.Duration
 		for _, r := range rules {
-			var p desk.RulePreview
+			var p code.RulePreview
 			preview := median(func() {
-				p, err = q.PreviewRule(s, nil, desk.RuleQuery{Rule: r.rule, Category: "c2", Show: "new", By: "passenger type"})
+				p, err = code.PreviewRule(ctx, s, nil, code.RuleQuery{Rule: r.rule, Category: "c2", Show: "new", By: "passenger type"})
 				require.NoError(b, err)
 			})
 			for _, problem := range p.Problems {
 				require.True(b, problem.Warning, "%s: %s", r.rule, problem.Message)
 			}
-			counted := median(func() { s.Coding.Try(r.rule) })
+			counted := median(func() { _, _ = s.Coding.Try(ctx, r.rule) })
 			previews = append(previews, preview)
 			line := fmt.Sprintf("%-70s %8d answers, preview %6.1f ms, count %6.1f ms", r.rule, p.Matches, ms(preview), ms(counted))
 			if r.tsquery != "" {
@@ -137,7 +138,7 @@ func frameOf(b *testing.B, n int) frame.Frame {
 		c := &f[len(f)-1]
 		c.Rules = append(c.Rules, r)
 	}
-	f.Complete(nil)
+	f.Complete(nil, 0)
 	return f
 }
 
@@ -145,19 +146,19 @@ func frameOf(b *testing.B, n int) frame.Frame {
 func BenchmarkMillionFrame(b *testing.B) {
 	q := millionQuestion(b)
 	s := q.State()
-	book := s.Playbook.Clone()
+	book := s.Scheme.Playbook.Clone()
 	book.Frame = frameOf(b, 200)
-	tenth, err := book.Read(context.Background(), q.Answers[:million/10], 2, nil)
+	tenth, err := book.Read(context.Background(), s.Answers[:million/10], 2, nil)
 	require.NoError(b, err)
 	for b.Loop() {
 		took := map[int]time.Duration{}
-		for n, view := range map[int]*desk.State{million: {View: s.View}, million / 10: {View: book.View(tenth)}} {
+		for n, view := range map[int]*state.State{million: {View: s.View}, million / 10: {View: book.View(tenth)}} {
 			variables := []*survey.Variable{}
 			for _, v := range s.Study.Variables {
 				variables = append(variables, v)
 			}
 			took[n] = median(func() {
-				c := book.Code(view.View, q.Answers, variables, frame.NewDecisions(), nil)
+				c := must(book.Code(ctx, view.View, s.Answers, variables, frame.NewDecisions(), nil))
 				require.Len(b, c.Results, 50)
 			})
 		}
@@ -170,16 +171,16 @@ func BenchmarkMillionFrame(b *testing.B) {
 func BenchmarkMillionCode(b *testing.B) {
 	q := millionQuestion(b)
 	s := q.State()
-	want := desk.RuleQuery{Rule: "stood / sat / stuck +6w minute / hour / line", Category: "c2", Limit: 15}
-	must := func(_ any, err error) { require.NoError(b, err) }
+	want := code.RuleQuery{Rule: "stood / sat / stuck +6w minute / hour / line", Category: "c2", Limit: 15}
+	check := func(_ any, err error) { require.NoError(b, err) }
 	for name, ask := range map[string]func(){
-		"drafts":       func() { must(q.Drafts(s, nil)) },
-		"health":       func() { must(q.Health(s, nil, 30)) },
-		"near misses":  func() { must(q.Misses(s, nil, want, "")) },
-		"suggestions":  func() { must(q.Sharpen(s, nil, want)) },
-		"a completion": func() { must(q.Complete(s, "queue / wa", 10)) },
-		"a part":       func() { must(q.PartAt(s, nil, want.Rule, 2)) },
-		"a why":        func() { must(q.Why(s, 77_777, "c2")) },
+		"drafts":       func() { check(code.DraftsOf(ctx, s, nil)) },
+		"health":       func() { check(code.HealthOf(ctx, s, nil, 30)) },
+		"near misses":  func() { check(code.MissesOf(ctx, s, nil, want, "")) },
+		"suggestions":  func() { check(code.Sharpen(ctx, s, nil, want)) },
+		"a completion": func() { check(code.Complete(ctx, s, "queue / wa", 10)) },
+		"a part":       func() { check(code.PartAt(ctx, s, nil, want.Rule, 2)) },
+		"a why":        func() { check(code.WhyOf(s, 77_777, "c2")) },
 	} {
 		ask() // what is kept per focus is counted once
 		b.Run(name, func(b *testing.B) {

@@ -1,4 +1,4 @@
-package desk_test
+package desk
 
 import (
 	"context"
@@ -16,7 +16,7 @@ import (
 // BenchmarkMillionTerms asks what the Terms view asks, of a million answers of about 20 words. Each is asked five times; the
 // median counts.
 func BenchmarkMillionTerms(b *testing.B) {
-	texts := answers(million)
+	texts := millionAnswers(million)
 	book := playbook.New("en")
 	book.Lexicon = demoLexicon(b)
 	reading, err := book.Read(context.Background(), texts, 2, nil)
@@ -33,8 +33,8 @@ func BenchmarkMillionTerms(b *testing.B) {
 	}
 	queue, ok := view.Find("queue")
 	require.True(b, ok)
-	places := terms.Places(reading.Index, view.Phrases(queue), all)
-	counted := c.Count(all, coded, 2)
+	places := must(terms.Places(context.Background(), reading.Index, view.Phrases(queue), all))
+	counted := must(c.Count(context.Background(), all, coded, 2))
 	slices.SortFunc(counted.Rows, func(x, y terms.Row) int { return y.Answers - x.Answers })
 	var top []int
 	for _, r := range counted.Rows {
@@ -46,20 +46,20 @@ func BenchmarkMillionTerms(b *testing.B) {
 		name string
 		do   func()
 	}{
-		{"term table", func() { c.Count(all, coded, 2) }},
-		{"term table in a third", func() { c.Count(third, coded, 2) }},
-		{"distinctiveness", func() { c.Distinct(all, 2) }},
-		{"two in a row", func() { c.CountRows(all, coded, 2, 2, false) }},
-		{"three in a row", func() { c.CountRows(all, coded, 3, 2, false) }},
+		{"term table", func() { _, _ = c.Count(context.Background(), all, coded, 2) }},
+		{"term table in a third", func() { _, _ = c.Count(context.Background(), third, coded, 2) }},
+		{"distinctiveness", func() { _, _ = c.Distinct(context.Background(), all, 2) }},
+		{"two in a row", func() { _, _ = c.CountRows(context.Background(), all, coded, 2, 2, false) }},
+		{"three in a row", func() { _, _ = c.CountRows(context.Background(), all, coded, 3, 2, false) }},
 		{"context, found and sorted", func() {
-			terms.Sort(reading.Index, terms.Places(reading.Index, view.Phrases(queue), all), terms.ByAfter)
+			terms.Sort(reading.Index, must(terms.Places(context.Background(), reading.Index, view.Phrases(queue), all)), terms.ByAfter)
 		}},
 		{"branches", func() {
 			terms.Branches(reading.Index, places, true, terms.Shape{Depth: 3, Breadth: 8, Least: 2})
 			terms.Branches(reading.Index, places, false, terms.Shape{Depth: 3, Breadth: 8, Least: 2})
 		}},
 		{"co-occurrence of the top 300", func() {
-			c.Network(all, top, terms.NetworkQuery{Measure: terms.ByG2, Both: 5, Most: 120}, 2)
+			_, _, _ = c.Network(context.Background(), all, top, terms.NetworkQuery{Measure: terms.ByG2, Both: 5, Most: 120}, 2)
 		}},
 		{"suggestions", func() {
 			_, err := terms.Suggester{Counter: c, Language: "en", Workers: 2}.Find(context.Background())

@@ -1,4 +1,4 @@
-package desk_test
+package desk
 
 import (
 	"bufio"
@@ -17,7 +17,8 @@ import (
 
 	"aftermath/core/playbook"
 	"aftermath/internal/demo"
-	"aftermath/internal/desk"
+	"aftermath/internal/desk/intake"
+	"aftermath/internal/desk/report/data"
 	"aftermath/internal/files"
 	"aftermath/internal/pg/pgtest"
 	"aftermath/internal/store"
@@ -35,8 +36,8 @@ func respondents(n int) [][]string {
 	return rows
 }
 
-// answers gives n texts of about 20 words: what two respondents of the demo said.
-func answers(n int) []string {
+// millionAnswers gives n texts of about 20 words: what two respondents of the demo said.
+func millionAnswers(n int) []string {
 	made := demo.Make(11, 50_000).Rows
 	out := make([]string, n)
 	for i := range out {
@@ -74,7 +75,7 @@ func connect(b *testing.B) *pgx.Conn {
 // BenchmarkMillionRead cleans, splits and indexes a million answers, beside PostgreSQL's own text search on the same.
 func BenchmarkMillionRead(b *testing.B) {
 	ctx := context.Background()
-	texts := answers(million)
+	texts := millionAnswers(million)
 	words := 0
 	for _, t := range texts[:10_000] {
 		words += len(strings.Fields(t))
@@ -112,7 +113,7 @@ func BenchmarkMillionRead(b *testing.B) {
 
 // BenchmarkMillionInspect looks for hazards of the order of steps.
 func BenchmarkMillionInspect(b *testing.B) {
-	texts := answers(million)
+	texts := millionAnswers(million)
 	for b.Loop() {
 		_, err := playbook.New("en").Inspect(context.Background(), texts, runtime.GOMAXPROCS(0), nil)
 		require.NoError(b, err)
@@ -148,13 +149,13 @@ func BenchmarkMillionLoad(b *testing.B) {
 	s, err := store.Open(ctx, pgtest.Database(b))
 	require.NoError(b, err)
 	defer s.Close()
-	d := desk.New(s)
+	d := New(s)
 	info, err := os.Stat(path)
 	require.NoError(b, err)
 	for b.Loop() {
 		found, err := files.Recognise(ctx, path, path, "text/csv")
 		require.NoError(b, err)
-		from := desk.Source{Path: path, Size: info.Size(), Recipe: found.Recipe}
+		from := intake.Source{Path: path, Size: info.Size(), Recipe: found.Recipe}
 		_, notes, err := d.Load(ctx, "Million", demo.Specs(), from, "en")
 		require.NoError(b, err)
 		require.Equal(b, million, notes.Rows)
@@ -175,12 +176,12 @@ func BenchmarkOpen(b *testing.B) {
 	defer s.Close()
 	book, err := demo.Playbook(demo.Change)
 	require.NoError(b, err)
-	_, err = desk.New(s).LoadTable(ctx, "Bench", demo.Specs(), &files.Table{Columns: demo.Columns, Rows: respondents(100_000)}, func(int) playbook.Playbook { return book })
+	study, err := New(s).LoadTable(ctx, "Bench", demo.Specs(), &files.Table{Columns: demo.Columns, Rows: respondents(100_000)}, func(int) playbook.Playbook { return book })
 	require.NoError(b, err)
 	for b.Loop() {
-		q, err := desk.New(s).Question(ctx, 1)
+		q, err := New(s).Question(ctx, study.Questions[0].ID)
 		require.NoError(b, err)
-		_, err = q.Overview(q.State(), nil)
+		_, err = data.OverviewOf(ctx, q.State(), nil)
 		require.NoError(b, err)
 	}
 }

@@ -2,75 +2,88 @@ package desk
 
 import (
 	"context"
-	"errors"
+	"encoding/json"
 	"fmt"
 	"slices"
-	"sync"
+	"strings"
+	"time"
 
 	"github.com/jackc/pgx/v5"
 
 	"aftermath/core/playbook"
 	"aftermath/core/survey"
+	"aftermath/internal/desk/intake"
+	"aftermath/internal/desk/report"
+	"aftermath/internal/desk/state"
+	"aftermath/internal/files"
 	"aftermath/internal/store"
 )
 
-// Study is a study in memory. It does not change once made.
-type Study struct {
-	store.Study
-	survey.Set
-	Cells [][]string // by column, as they came
-
-	profiles []func() survey.Profile // each worked out when it is first asked for
-	strip    func() *strip
-
-	periodsMade *periodsCache
+// Record is a study as lists show it.
+type Record struct {
+	state.Setup
+	Created   time.Time
+	Questions []QuestionRecord // of the columns that are open-ended now
 }
 
-func newStudy(record store.Study, cells [][]string, earlier *Study) (*Study, error) {
-	s := &Study{Study: record, Cells: cells, periodsMade: &periodsCache{made: map[string]*survey.Variable{}}}
-	s.strip = sync.OnceValue(func() *strip { return newStrip(s) })
-	var err error
-	var known survey.Set
-	if earlier != nil && earlier.Respondents == record.Respondents {
-		known = earlier.Set
-	}
-	if s.Set, err = survey.Build(record.Columns, record.Derived, cells, known); err != nil {
+// QuestionRecord names a question.
+type QuestionRecord struct {
+	ID   int64
+	Name string
+	Mask bool // personal data is masked
+}
+
+// Studies lists all studies, the newest first.
+func (d *Desk) Studies(ctx context.Context) ([]Record, error) {
+	all, err := d.store.Studies(ctx)
+	if err != nil {
 		return nil, err
 	}
-	for i, spec := range record.Columns {
-		if earlier != nil && earlier.Respondents == record.Respondents && i < len(earlier.Columns) && same(spec, earlier.Columns[i]) {
-			s.profiles = append(s.profiles, earlier.profiles[i])
-			continue
-		}
-		s.profiles = append(s.profiles, sync.OnceValue(func() survey.Profile { return survey.NewProfile(spec, cells[i]) }))
-	}
-	return s, nil
-}
-
-// Profile is what there is to know of a column.
-func (s *Study) Profile(column int) survey.Profile { return s.profiles[column]() }
-
-// Variable finds a variable by its name.
-func (s *Study) Variable(name string) (*survey.Variable, error) {
-	if v, ok := s.Find(name); ok {
-		return v, nil
-	}
-	return nil, fmt.Errorf("%w: there is no variable %q", ErrRequest, name)
-}
-
-// Study opens a study.
-func (d *Desk) Study(ctx context.Context, id int64) (*Study, error) {
-	return slot(d, d.studies, id).get(func() (*Study, error) {
-		record, err := d.Store.Study(ctx, id)
+	out := []Record{}
+	for _, s := range all {
+		r, err := d.record(ctx, s)
 		if err != nil {
 			return nil, err
 		}
-		cells, err := d.Store.Columns(ctx, record)
-		if err != nil {
-			return nil, err
+		out = append(out, r)
+	}
+	return out, nil
+}
+
+// Record gives one study as lists show it.
+func (d *Desk) Record(ctx context.Context, id int64) (Record, error) {
+	s, err := d.store.Study(ctx, id)
+	if err != nil {
+		return Record{}, err
+	}
+	return d.record(ctx, s)
+}
+
+func (d *Desk) record(ctx context.Context, s store.Study) (Record, error) {
+	out := Record{Setup: setupOf(s), Created: s.Created}
+	questions, err := d.store.Questions(ctx, s.ID)
+	for _, q := range questions {
+		// A column that is open-ended no longer keeps its question, out of sight, in case it becomes so again.
+		if q.Column < len(s.Columns) && s.Columns[q.Column].Role == survey.OpenEnded {
+			out.Questions = append(out.Questions, QuestionRecord{q.ID, s.Columns[q.Column].Name, q.Scheme.Mask})
 		}
-		return newStudy(record, cells, nil)
-	})
+	}
+	return out, err
+}
+
+// DeleteStudy deletes a study and forgets it.
+func (d *Desk) DeleteStudy(ctx context.Context, id int64) error {
+	mu := d.setup(id)
+	if err := lock(ctx, mu); err != nil {
+		return err
+	}
+	defer mu.Unlock()
+	if err := d.store.DeleteStudy(ctx, id); err != nil {
+		return err
+	}
+	d.forgetStudy(id)
+	d.Events.Send(Event{Kind: "studies"})
+	return nil
 }
 
 // SetupEdit is one change to what a study's columns are. Kind says which of the other parts count.
@@ -83,12 +96,15 @@ type SetupEdit struct {
 
 // apply changes a setup and says in a few words what was done.
 func (e SetupEdit) apply(to *store.Setup) (summary string, err error) {
+	if data, _ := json.Marshal(e); strings.Contains(string(data), `\u0000`) {
+		return "", fmt.Errorf("%w: a name holds a null character, which can't be stored; take it out", state.ErrRequest)
+	}
 	to.Columns, to.Derived = slices.Clone(to.Columns), slices.Clone(to.Derived)
 	switch {
 	case e.Kind == "column" && e.Column != nil:
 		i := slices.IndexFunc(to.Columns, func(c survey.Spec) bool { return c.Name == e.Column.Name })
 		if i < 0 {
-			return "", fmt.Errorf("%w: there is no column %q", ErrRequest, e.Column.Name)
+			return "", fmt.Errorf("%w: there is no column %q", state.ErrRequest, e.Column.Name)
 		}
 		summary = "Changed how " + e.Column.Name + " is read"
 		if to.Columns[i].Role != e.Column.Role {
@@ -96,7 +112,7 @@ func (e SetupEdit) apply(to *store.Setup) (summary string, err error) {
 		}
 		to.Columns[i] = *e.Column
 		if !slices.ContainsFunc(to.Columns, func(c survey.Spec) bool { return c.Role == survey.OpenEnded }) {
-			return "", fmt.Errorf("%w: no column would be open-ended any more", ErrRequest)
+			return "", fmt.Errorf("%w: no column would be open-ended any more", state.ErrRequest)
 		}
 		return summary, nil
 	case e.Kind == "derive" && e.Derived != nil:
@@ -111,177 +127,215 @@ func (e SetupEdit) apply(to *store.Setup) (summary string, err error) {
 		n := len(to.Derived)
 		to.Derived = slices.DeleteFunc(to.Derived, func(d survey.Derived) bool { return d.Name == e.Name })
 		if len(to.Derived) == n {
-			return "", fmt.Errorf("%w: %q is not a variable that was made of others", ErrRequest, e.Name)
+			return "", fmt.Errorf("%w: %q is not a variable that was made of others", state.ErrRequest, e.Name)
 		}
 		return "Removed the variable " + e.Name, nil
 	}
-	return "", fmt.Errorf("%w: there is no edit %q of a study, or a part of it is missing", ErrRequest, e.Kind)
+	return "", fmt.Errorf("%w: there is no edit %q of a study, or a part of it is missing", state.ErrRequest, e.Kind)
 }
 
-// EditStudy makes an edit on the revision of a study that the caller has seen, and keeps it. It fails with
-// store.ErrConflict if the study is at another revision by now.
-func (d *Desk) EditStudy(ctx context.Context, id int64, revision int, e SetupEdit) (string, error) {
-	d.setup.Lock()
-	defer d.setup.Unlock()
+// StudyEffect is what an edit of a study did.
+type StudyEffect struct {
+	Summary  string
+	Revision int   // of the study
+	Edit     int64 // what undo is told to take it back
+}
+
+// editing is an edit of a study that is being made: under the lock of its setup, on the revision that the caller has seen.
+type editing struct {
+	desk   *Desk
+	before *state.Study
+	record store.Study
+}
+
+// editStudy makes an edit of a study's setup and keeps it. It fails with ErrConflict if the study is at another revision by now.
+func (d *Desk) editStudy(ctx context.Context, id int64, revision int, do func(e editing) (StudyEffect, error)) (StudyEffect, error) {
+	mu := d.setup(id)
+	if err := lock(ctx, mu); err != nil {
+		return StudyEffect{}, err
+	}
+	defer mu.Unlock()
 	before, err := d.Study(ctx, id)
 	if err != nil {
-		return "", err
+		return StudyEffect{}, err
 	}
-	after := before.Setup
-	summary, err := e.apply(&after)
+	record, err := d.store.Study(ctx, id)
 	if err != nil {
-		return "", err
+		return StudyEffect{}, err
 	}
-	record := before.Study
-	record.Setup = after
-	next, err := newStudy(record, before.Cells, before) // a column that can't be read so is refused before it is stored
-	if err != nil {
-		return "", err
+	if record.Revision != before.Revision { // another program has changed it
+		d.forgetStudy(id)
+		return StudyEffect{}, ErrConflict
 	}
-	if e.Kind == "derive" && next.Failed[e.Derived.Name] != nil { // later, when its source changes, it may fail and be said
-		return "", next.Failed[e.Derived.Name]
-	}
-	edit := store.StudyEdit{Summary: summary, Before: before.Setup, After: after}
-	return summary, d.keepStudy(ctx, before, revision, &edit, nil, func(kept store.Study) (*Study, error) {
-		next.Study = kept
-		return next, nil
-	})
-}
-
-// keepStudy stores an edit of a study and brings what is open up to date. More, which may be nil, stores what else belongs
-// to it; open makes the study as it is then.
-func (d *Desk) keepStudy(ctx context.Context, before *Study, revision int, edit *store.StudyEdit, more func(tx pgx.Tx) error, open func(store.Study) (*Study, error)) error {
 	if revision != before.Revision {
-		return store.ErrConflict
+		return StudyEffect{}, ErrConflict
 	}
-	kept, err := d.Store.KeepStudy(ctx, before.Study, edit, d.scheme(ctx, before.ID), more)
-	if err != nil {
-		d.forgetStudy(before.ID)
-		return err
-	}
-	return d.renew(before, kept, open)
+	return do(editing{d, before, record})
 }
 
-// scheme is what a further question of a study begins with: the defaults, in the language of its first question.
-func (d *Desk) scheme(ctx context.Context, study int64) store.Scheme {
+// keep stores an edit of a study and brings what is open up to date. More, which may be nil, stores what else belongs to it.
+func (e editing) keep(ctx context.Context, edit *store.StudyEdit, more func(tx pgx.Tx) error) (StudyEffect, error) {
+	kept, number, err := e.desk.store.KeepStudy(ctx, e.record, edit, e.desk.begin(ctx, e.record.ID), more)
+	if err != nil {
+		if ProblemOf(err) == Away {
+			e.desk.forgetStudy(e.record.ID)
+		}
+		return StudyEffect{}, err
+	}
+	return StudyEffect{edit.Summary, kept.Revision, number}, e.desk.renew(ctx, kept)
+}
+
+// begin is what a further question of a study begins with: the defaults, in the language of its first question.
+func (d *Desk) begin(ctx context.Context, study int64) store.Begin {
 	language := "en"
-	if questions, err := d.Store.Questions(ctx, study); err == nil && len(questions) > 0 {
+	if questions, err := d.store.Questions(ctx, study); err == nil && len(questions) > 0 {
 		language = questions[0].Scheme.Language
 	}
 	return func(int) playbook.Playbook { return playbook.New(language) }
 }
 
-// renew puts a study's new state in the place of the one before. Open questions go on with the new variables; if there
-// are other respondents, or their column is gone, they are opened anew.
-func (d *Desk) renew(before *Study, kept store.Study, open func(store.Study) (*Study, error)) error {
-	next, err := open(kept)
+// EditStudy makes an edit on the revision of a study that the caller has seen, and keeps it.
+func (d *Desk) EditStudy(ctx context.Context, id int64, revision int, change SetupEdit) (StudyEffect, error) {
+	return d.editStudy(ctx, id, revision, func(e editing) (StudyEffect, error) {
+		after := e.record.Setup
+		summary, err := change.apply(&after)
+		if err != nil {
+			return StudyEffect{}, err
+		}
+		record := e.record
+		record.Setup = after
+		next, err := state.NewStudy(setupOf(record), e.before.Cells, e.before) // a column that can't be read so is refused before it is stored
+		if err != nil {
+			return StudyEffect{}, err
+		}
+		if change.Kind == "derive" && next.Failed[change.Derived.Name] != nil { // later, when its source changes, it may fail and be said
+			return StudyEffect{}, next.Failed[change.Derived.Name]
+		}
+		return e.keep(ctx, &store.StudyEdit{Summary: summary, Before: e.record.Setup, After: after}, nil)
+	})
+}
+
+// progress tells all windows how far reading a file is.
+func (d *Desk) progress(what string, done, total int) {
+	d.Events.Send(Event{Kind: "progress", What: what, Done: done, Total: total})
+}
+
+// Load reads a file by its recipe, checks it against what its columns are to be, and stores it: whole or not at all. The language of each
+// open-ended column is found out if none is given.
+func (d *Desk) Load(ctx context.Context, name string, columns []survey.Spec, from intake.Source, language string) (Record, files.Notes, error) {
+	loading, rows, err := intake.Load(ctx, columns, from, d.progress)
 	if err != nil {
-		d.forgetStudy(before.ID)
+		return Record{}, files.Notes{}, err
+	}
+	study := store.Study{Name: strings.TrimSpace(name), Setup: store.Setup{Columns: columns}}
+	if err := d.store.Load(ctx, &study, rows, loading.Scheme(language)); err != nil {
+		return Record{}, loading.Notes, fmt.Errorf("nothing was loaded: %w", err)
+	}
+	d.Events.Send(Event{Kind: "studies"})
+	record, err := d.record(ctx, study)
+	return record, loading.Notes, err
+}
+
+// LoadTable stores a table that is in memory.
+func (d *Desk) LoadTable(ctx context.Context, name string, columns []survey.Spec, t *files.Table, begin func(column int) playbook.Playbook) (Record, error) {
+	study := store.Study{Name: name, Setup: store.Setup{Columns: columns}}
+	err := d.store.Load(ctx, &study, func(row func(cells []string) error) error {
+		for _, r := range t.Rows {
+			if err := row(r); err != nil {
+				return err
+			}
+		}
+		return nil
+	}, begin)
+	if err != nil {
+		return Record{}, err
+	}
+	return d.record(ctx, study)
+}
+
+// TryRows reads a further file whole and tells what adding its rows would bring.
+func (d *Desk) TryRows(ctx context.Context, s *state.Study, from intake.Source, f intake.Further) (intake.FurtherReport, error) {
+	return intake.TryFurther(ctx, s, from, f, d.progress)
+}
+
+// AddRows adds the rows of a further file as respondents, in one edit of the study.
+func (d *Desk) AddRows(ctx context.Context, id int64, revision int, from intake.Source, f intake.Further) (StudyEffect, error) {
+	return d.editStudy(ctx, id, revision, func(e editing) (StudyEffect, error) {
+		a, err := intake.AddRows(ctx, e.before, from, f, d.progress)
+		if err != nil {
+			return StudyEffect{}, err
+		}
+		edit := store.StudyEdit{Before: e.record.Setup, After: a.Setup}
+		return e.keep(ctx, &edit, func(tx pgx.Tx) error {
+			if len(a.Before) > 0 {
+				if err := store.AddColumns(ctx, e.record, intake.Repeat(a.Before, e.before.Respondents()))(tx); err != nil {
+					return err
+				}
+			}
+			added := 0
+			err := store.AddRows(ctx, e.record, a.Rows, &edit.After, &added)(tx)
+			edit.Summary = "Added " + report.Plural(added, "respondent")
+			return err
+		})
+	})
+}
+
+// TryColumns reads a second file whole and tells what its columns would bring.
+func (d *Desk) TryColumns(ctx context.Context, s *state.Study, from intake.Source, j intake.Join) (intake.JoinReport, error) {
+	return intake.TryJoin(ctx, s, from, j, d.progress)
+}
+
+// AddColumns adds columns of a second file to the respondents with the same key, in one edit of the study.
+func (d *Desk) AddColumns(ctx context.Context, id int64, revision int, from intake.Source, j intake.Join) (StudyEffect, error) {
+	return d.editStudy(ctx, id, revision, func(e editing) (StudyEffect, error) {
+		a, matched, err := intake.AddColumns(ctx, e.before, from, j, d.progress)
+		if err != nil {
+			return StudyEffect{}, err
+		}
+		edit := store.StudyEdit{Before: e.record.Setup, After: a.Setup}
+		edit.Summary = "Added " + report.Plural(len(j.Columns), "column") + " to " + report.Plural(matched, "respondent")
+		return e.keep(ctx, &edit, store.AddColumns(ctx, e.record, a.Rows))
+	})
+}
+
+// renew puts a study as it was kept in the place of the one before. Open questions go on with the new variables; if there are other
+// respondents, or their column is gone, they are opened anew.
+func (d *Desk) renew(ctx context.Context, kept store.Study) error {
+	before := d.openedStudy(kept.ID)
+	next, err := d.fromStore(ctx, kept, before)
+	if err != nil {
+		d.forgetStudy(kept.ID)
 		return err
 	}
-	slot(d, d.studies, before.ID).put(next)
-	for _, q := range d.openQuestions(before.ID) {
-		q.edit.Lock()
-		if next.Respondents != before.Respondents || q.column >= len(next.Columns) {
-			q.closed = true
-			d.forget(q.ID)
-		} else {
-			state := *q.State()
-			state.Study = next
-			state.Coding = state.Playbook.Code(state.View, q.Answers, next.Variables, state.Decisions, state.Coding.OfOtherVariables())
-			q.state.Store(&state)
+	d.mu.Lock()
+	d.studies[kept.ID] = &openStudy{next, time.Now()} // from now on no question is opened with the one before
+	d.mu.Unlock()
+	for _, q := range d.openQuestions(kept.ID) {
+		if err := q.renew(ctx, next); err != nil {
+			d.forgetStudy(kept.ID)
+			return err
 		}
-		q.edit.Unlock()
 	}
 	d.Events.Send(Event{Kind: "studies"})
 	return nil
 }
 
-func (d *Desk) openQuestions(study int64) (out []*Question) {
-	d.mu.Lock()
-	slots := make([]*opening[*Question], 0, len(d.questions))
-	for _, o := range d.questions {
-		slots = append(slots, o)
+// renew goes on with other variables, or closes the question.
+func (q *Question) renew(ctx context.Context, study *state.Study) error {
+	q.edit.Lock()
+	defer q.edit.Unlock()
+	s := q.State()
+	if q.closed || s.Study == study {
+		return nil
 	}
-	d.mu.Unlock()
-	for _, o := range slots {
-		if q, ok := o.opened(); ok && q.StudyID == study {
-			out = append(out, q)
-		}
+	if !sameRows(study.Rows, s.Study.Rows) || s.Column >= len(study.Columns) {
+		q.closeLocked()
+		return nil
 	}
-	return out
-}
-
-// plural counts things in words.
-func plural(n int, thing string) string {
-	if n == 1 {
-		return "one " + thing
-	}
-	return fmt.Sprintf("%d %ss", n, thing)
-}
-
-// forgetStudy lets a study and its questions be opened anew.
-func (d *Desk) forgetStudy(id int64) {
-	for _, q := range d.openQuestions(id) {
-		d.forget(q.ID)
-	}
-	d.mu.Lock()
-	defer d.mu.Unlock()
-	delete(d.studies, id)
-}
-
-// undoStudy takes the newest edit of a study's setup back; with again, the one that was undone last is done again.
-func (d *Desk) undoStudy(ctx context.Context, id int64, again bool) (string, error) {
-	d.setup.Lock()
-	defer d.setup.Unlock()
-	find := d.Store.StudyUndoable
-	if again {
-		find = d.Store.StudyRedoable
-	}
-	e, err := find(ctx, id)
-	if errors.Is(err, store.ErrNotFound) {
-		return "", ErrNothing
-	}
+	next, err := s.Of(context.WithoutCancel(ctx), study)
 	if err != nil {
-		return "", err
+		return err
 	}
-	before, err := d.Study(ctx, id)
-	if err != nil {
-		return "", err
-	}
-	e.Undone = !again
-	kept, err := d.Store.MarkStudyEdit(ctx, before.Study, e)
-	if err != nil {
-		d.forgetStudy(id)
-		return "", err
-	}
-	summary := map[bool]string{false: "Undone: ", true: "Done again: "}[again] + e.Summary
-	return summary, d.renew(before, kept, func(kept store.Study) (*Study, error) {
-		if kept.Respondents == before.Respondents && len(kept.Columns) <= len(before.Columns) {
-			return newStudy(kept, before.Cells[:len(kept.Columns)], before)
-		}
-		return d.fromStore(ctx, before)(kept)
-	})
-}
-
-// Making is what a derived variable would be.
-type Making struct {
-	Problem string              `json:"problem,omitempty"`
-	Values  []survey.ValueCount `json:"values"`
-	Missing int                 `json:"missing" doc:"respondents without a value"`
-}
-
-// TryDerived works a derived variable out without keeping it.
-func (s *Study) TryDerived(e survey.Derived) Making {
-	m := Making{Values: []survey.ValueCount{}}
-	v, err := s.Derive(e)
-	if err != nil {
-		m.Problem = err.Error()
-		return m
-	}
-	for _, value := range v.Values {
-		m.Values = append(m.Values, survey.ValueCount{Value: value, Count: int(v.With(value).GetCardinality())})
-	}
-	m.Missing = s.Respondents - int(v.Filled().GetCardinality())
-	return m
+	q.put(next)
+	return nil
 }

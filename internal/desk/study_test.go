@@ -2,33 +2,28 @@ package desk
 
 import (
 	"context"
-	"os"
-	"path/filepath"
-	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
 
-	"aftermath/core/frame"
 	"aftermath/core/playbook"
+	"aftermath/core/scheme"
 	"aftermath/core/survey"
 	"aftermath/core/text"
+	"aftermath/internal/desk/focus"
+	"aftermath/internal/desk/intake"
+	"aftermath/internal/desk/report/answers"
+	"aftermath/internal/desk/report/clean"
+	"aftermath/internal/desk/state"
 	"aftermath/internal/files"
 	"aftermath/internal/store"
 )
 
-// csvSource is a file on its way in.
-func csvSource(t *testing.T, lines ...string) Source {
-	path := filepath.Join(t.TempDir(), "x.csv")
-	require.NoError(t, os.WriteFile(path, []byte(strings.Join(lines, "\n")), 0o600))
-	return Source{path, 1, files.Recipe{Format: files.Delimited, Delimiter: ",", Headers: 1}}
-}
-
 // shape is what of a study edits change, as a desk that knows nothing yet reads it from the database.
 func shape(t *testing.T, d *Desk, id int64) (columns []string, cells [][]string, variables []string) {
-	s, err := New(d.Store).Study(ctx, id)
+	s, err := New(d.store).Study(ctx, id)
 	require.NoError(t, err)
 	for _, c := range s.Columns {
 		columns = append(columns, c.Name)
@@ -52,8 +47,8 @@ func editStudy(t *testing.T, d *Desk, id int64, e SetupEdit) {
 func TestStudyAndQuestionShareOneHistory(t *testing.T) {
 	d, q := open(t, sample...)
 	bands := survey.Derived{Name: "band", Kind: "bands", Of: []string{"recommend"}, Edges: []float64{7}, Names: []string{"low", "high"}}
-	edit(t, q, Edit{Kind: "add category", Category: &frame.Category{Name: "High", Rules: []string{"[band = high]"}}})
-	high := func(q *Question) []uint32 {
+	edit(t, q, scheme.AddCategory{Name: "High", Rules: []string{"[band = high]"}})
+	high := func(q *window) []uint32 {
 		r, ok := q.State().Coding.Of(id(t, q, "High"))
 		require.True(t, ok)
 		return r.Answers.ToArray()
@@ -61,27 +56,23 @@ func TestStudyAndQuestionShareOneHistory(t *testing.T) {
 	assert.Empty(t, high(q), "the rule names a variable that is not there")
 	editStudy(t, d, q.StudyID, SetupEdit{Kind: "derive", Derived: &bands})
 	assert.Equal(t, []uint32{1}, high(q), "respondents 5 and 6 say nothing")
-	edit(t, q, Edit{Kind: "hide", Terms: []string{"late"}})
+	edit(t, q, scheme.Hide{Terms: []string{"late"}})
 
 	s, err := d.Study(ctx, q.StudyID)
 	require.NoError(t, err)
 	_, err = d.EditStudy(ctx, q.StudyID, 0, SetupEdit{Kind: "derive", Derived: &bands})
 	assert.ErrorIs(t, err, store.ErrConflict)
 	more := csvSource(t, "ID,Route,recommend,weight,answer,deck", "7,North,10,1,more tea,A", "8,West,1,1,late,B")
-	further := s.GuessFurther([]survey.Guess{{Spec: survey.Spec{Name: "ID"}}, {Spec: survey.Spec{Name: "Route"}}, {Spec: survey.Spec{Name: "recommend"}}, {Spec: survey.Spec{Name: "weight"}}, {Spec: survey.Spec{Name: "answer"}}, {Spec: survey.Spec{Name: "deck"}}})
+	further := intake.GuessFurther(s, []survey.Guess{{Spec: survey.Spec{Name: "ID"}}, {Spec: survey.Spec{Name: "Route"}}, {Spec: survey.Spec{Name: "recommend"}}, {Spec: survey.Spec{Name: "weight"}}, {Spec: survey.Spec{Name: "answer"}}, {Spec: survey.Spec{Name: "deck"}}})
 	assert.Equal(t, "id", further.Columns[0].To)
 	assert.Empty(t, further.Columns[5].To)
-	report, err := d.TryFurther(ctx, s, more, further)
+	report, err := d.TryRows(ctx, s, more, further)
 	require.NoError(t, err)
-	assert.Equal(t, FurtherReport{Rows: 2, Blank: []string{}, LeftOut: []string{"deck"}, Known: 1, Samples: []string{"7"}, Revision: 1,
-		Values: []FreshValues{{"route", []survey.ValueCount{{Value: "West", Count: 1}}, 0}}, Notes: files.Notes{Rows: 2}}, report)
+	assert.Equal(t, intake.FurtherReport{Rows: 2, Blank: []string{}, LeftOut: []string{"deck"}, Known: 1, Samples: []string{"7"}, Revision: 1,
+		Values: []intake.FreshValues{{Column: "route", Values: []survey.ValueCount{{Value: "West", Count: 1}}}}, Notes: files.Notes{Rows: 2}}, report)
 	further.Columns[5].New = &survey.Spec{Name: "deck", Role: survey.Segment}
-	further.Fill = []Fill{{"wave", "second", "first"}}
+	further.Fill = []intake.Fill{{Column: "wave", Value: "second", Before: "first"}}
 	_, err = d.AddRows(ctx, q.StudyID, s.Revision, more, further)
-	require.NoError(t, err)
-	_, err = q.Edit(ctx, q.State().Revision, Edit{Kind: "show", Terms: []string{"late"}})
-	assert.ErrorIs(t, err, store.ErrConflict, "the question was opened anew with all respondents")
-	q, err = d.Question(ctx, q.ID)
 	require.NoError(t, err)
 	assert.Equal(t, []uint32{1, 7}, high(q))
 	columns, cells, variables := shape(t, d, q.StudyID)
@@ -93,23 +84,19 @@ func TestStudyAndQuestionShareOneHistory(t *testing.T) {
 	// Back through everything, then forth again.
 	var undone []string
 	for {
-		e, err := q.Undo(ctx, false)
+		e, err := q.Undo()
 		if err != nil {
 			require.ErrorIs(t, err, ErrNothing)
 			break
 		}
 		undone = append(undone, e.Summary)
-		q, err = d.Question(ctx, q.ID)
-		require.NoError(t, err)
 	}
 	assert.Equal(t, []string{"Undone: Added 2 respondents", "Undone: Hid late", "Undone: Made the variable band", "Undone: Added the category High"}, undone)
 	columns, cells, _ = shape(t, d, q.StudyID)
 	assert.Equal(t, []string{"id", "route", "recommend", "weight", "answer"}, columns)
 	assert.Len(t, cells[0], 7)
 	for range undone {
-		_, err := q.Undo(ctx, true)
-		require.NoError(t, err)
-		q, err = d.Question(ctx, q.ID)
+		_, err := q.Redo()
 		require.NoError(t, err)
 	}
 	assert.Equal(t, []uint32{1, 7}, high(q))
@@ -117,12 +104,10 @@ func TestStudyAndQuestionShareOneHistory(t *testing.T) {
 	assert.Equal(t, "more tea", cells[4][7])
 
 	// An edit made after something was undone ends the way back to it, whichever of the two logs it is in.
-	_, err = q.Undo(ctx, false)
+	_, err = q.Undo()
 	require.NoError(t, err)
-	q, err = d.Question(ctx, q.ID)
-	require.NoError(t, err)
-	edit(t, q, Edit{Kind: "show", Terms: []string{"late"}})
-	_, err = q.Undo(ctx, true)
+	edit(t, q, scheme.Show{Terms: []string{"late"}})
+	_, err = q.Redo()
 	assert.ErrorIs(t, err, ErrNothing)
 }
 
@@ -131,32 +116,32 @@ func TestColumnsAreAddedByKey(t *testing.T) {
 	s, err := d.Study(ctx, q.StudyID)
 	require.NoError(t, err)
 	file := csvSource(t, "key,card,spend", "2,gold,5", " 1 ,silver,7", "2,bronze,1", "99,none,0")
-	join := Join{Key: "id", FileKey: "key", Columns: []JoinColumn{{"card", survey.Spec{Name: "card", Role: survey.Segment}}, {"spend", survey.Spec{Name: "money", Role: survey.Number}}}}
-	report, err := d.TryJoin(ctx, s, file, join)
+	join := intake.Join{Key: "id", FileKey: "key", Columns: []intake.JoinColumn{{From: "card", Spec: survey.Spec{Name: "card", Role: survey.Segment}}, {From: "spend", Spec: survey.Spec{Name: "money", Role: survey.Number}}}}
+	report, err := d.TryColumns(ctx, s, file, join)
 	require.NoError(t, err)
-	assert.Equal(t, JoinReport{Matched: 2, Without: 5, WithoutKeys: []string{"3", "4", "5", "6", "7"}, Unused: 1, UnusedKeys: []string{"99"}, Repeated: 1, RepeatedKeys: []string{"2"}, SharedKeys: []string{}, Notes: files.Notes{Rows: 4}}, report)
+	assert.Equal(t, intake.JoinReport{Matched: 2, Without: 5, WithoutKeys: []string{"3", "4", "5", "6", "7"}, Unused: 1, UnusedKeys: []string{"99"}, Repeated: 1, RepeatedKeys: []string{"2"}, SharedKeys: []string{}, Notes: files.Notes{Rows: 4}}, report)
 	_, err = d.AddColumns(ctx, q.StudyID, s.Revision, file, join)
 	require.NoError(t, err)
 	columns, cells, _ := shape(t, d, q.StudyID)
 	assert.Equal(t, []string{"id", "route", "recommend", "weight", "answer", "card", "money"}, columns)
 	assert.Equal(t, []string{"silver", "gold", "", "", "", "", ""}, cells[5])
-	f, err := q.Focus(q.State(), Focus{{Kind: "variable", Name: "card", Op: "=", Values: []string{"gold"}}})
+	f, err := q.Focus(focus.Focus{{Kind: "variable", Name: "card", Op: "=", Values: []string{"gold"}}})
 	require.NoError(t, err)
 	assert.Equal(t, []uint32{1}, f.ToArray())
 
 	// What an undone addition has left in the rows does not come back with another.
-	_, err = q.Undo(ctx, false)
+	_, err = q.Undo()
 	require.NoError(t, err)
 	s, err = d.Study(ctx, q.StudyID)
 	require.NoError(t, err)
-	_, err = d.AddColumns(ctx, q.StudyID, s.Revision, csvSource(t, "key,pet", "3,dog"), Join{Key: "id", FileKey: "key", Columns: []JoinColumn{{"pet", survey.Spec{Name: "pet", Role: survey.Segment}}}})
+	_, err = d.AddColumns(ctx, q.StudyID, s.Revision, csvSource(t, "key,pet", "3,dog"), intake.Join{Key: "id", FileKey: "key", Columns: []intake.JoinColumn{{From: "pet", Spec: survey.Spec{Name: "pet", Role: survey.Segment}}}})
 	require.NoError(t, err)
 	columns, cells, _ = shape(t, d, q.StudyID)
 	assert.Equal(t, "pet", columns[5])
 	assert.Equal(t, []string{"", "", "dog", "", "", "", ""}, cells[5])
 
-	for _, bad := range []Join{{Key: "nope", FileKey: "key"}, {Key: "id", FileKey: "nope", Columns: join.Columns}, {Key: "id", FileKey: "key", Columns: []JoinColumn{{"card", survey.Spec{Name: "route"}}}}} {
-		_, err := d.TryJoin(ctx, s, file, bad)
+	for _, bad := range []intake.Join{{Key: "nope", FileKey: "key"}, {Key: "id", FileKey: "nope", Columns: join.Columns}, {Key: "id", FileKey: "key", Columns: []intake.JoinColumn{{From: "card", Spec: survey.Spec{Name: "route"}}}}} {
+		_, err := d.TryColumns(ctx, s, file, bad)
 		assert.Error(t, err, "%+v", bad)
 	}
 }
@@ -164,76 +149,75 @@ func TestColumnsAreAddedByKey(t *testing.T) {
 // A column that becomes open-ended is a question of its own; cleaning, lexicon and frame can be copied to it.
 func TestQuestionsCopyFromEachOther(t *testing.T) {
 	d, q := open(t, sample...)
-	edit(t, q, Edit{Kind: "merge", Label: "queue", Terms: []string{"tailback"}})
-	edit(t, q, Edit{Kind: "add category", Category: &frame.Category{Name: "Waiting", Rules: []string{"queue"}}})
+	edit(t, q, scheme.MergeTerms{Label: "queue", Terms: []string{"tailback"}})
+	edit(t, q, scheme.AddCategory{Name: "Waiting", Rules: []string{"queue"}})
 	editStudy(t, d, q.StudyID, SetupEdit{Kind: "column", Column: &survey.Spec{Name: "route", Role: survey.OpenEnded}})
-	questions, err := d.Store.Questions(ctx, q.StudyID)
+	record, err := d.Record(ctx, q.StudyID)
 	require.NoError(t, err)
-	require.Len(t, questions, 2)
-	other, err := d.Question(ctx, questions[0].ID) // routes stand before answers
-	require.NoError(t, err)
-	assert.Equal(t, "North", other.Answers[0])
-	edit(t, other, Edit{Kind: "copy", From: q.ID, Parts: []string{"frame"}})
+	require.Len(t, record.Questions, 2)
+	other := &window{d, record.Questions[0].ID, q.StudyID} // routes stand before answers
+	assert.Equal(t, "North", other.State().Answers[0])
+	edit(t, other, scheme.CopyFrom{Question: q.ID, Parts: []scheme.Part{"frame"}})
 	assert.Len(t, other.State().Coding.Results, 1)
-	assert.Empty(t, other.State().Playbook.Lexicon.Merges)
-	edit(t, other, Edit{Kind: "copy", From: q.ID, Parts: []string{"lexicon", "cleaning"}})
-	assert.Len(t, other.State().Playbook.Lexicon.Merges, 1)
+	assert.Empty(t, other.State().Scheme.Lexicon.Merges)
+	edit(t, other, scheme.CopyFrom{Question: q.ID, Parts: []scheme.Part{"lexicon", "cleaning"}})
+	assert.Len(t, other.State().Scheme.Lexicon.Merges, 1)
 	for range 2 {
-		_, err = other.Undo(ctx, false)
+		_, err = other.Undo()
 		require.NoError(t, err)
 	}
 	assert.Empty(t, other.State().Coding.Results)
 	_, err = d.EditStudy(ctx, q.StudyID, 1, SetupEdit{Kind: "column", Column: &survey.Spec{Name: "nope"}})
-	assert.ErrorIs(t, err, ErrRequest)
+	assert.ErrorIs(t, err, state.ErrRequest)
 }
 
 // What a preview of cleaning says is what keeping it does; checks find what an order spoils, and the mend mends it.
 func TestCleaningIsTriedKeptAndMended(t *testing.T) {
 	_, q := open(t, []string{"1", "North", "1", "1", "I can't sit"}, []string{"2", "North", "1", "1", "I can't sit!"}, []string{"3", "North", "1", "1", "call 01632 960123, a@mail.example"}, []string{"4", "", "", "1", "fine"})
 	steps := append([]text.Step{{ID: "replace", Rules: []text.Replacement{{Find: "'", With: " ", Regex: true}}}}, text.DefaultSteps()...)
-	tried, err := q.Preview(ctx, Edit{Kind: "cleaning", Steps: steps})
+	tried, err := q.Preview(scheme.SetCleaning{Steps: steps})
 	require.NoError(t, err)
 	assert.Equal(t, 2, tried.Read)
 	assert.Len(t, tried.Proof, 2)
-	edit(t, q, Edit{Kind: "cleaning", Steps: steps})
-	checks, err := q.Checks(ctx, q.State())
+	edit(t, q, scheme.SetCleaning{Steps: steps})
+	checks, err := clean.ChecksOf(ctx, q.State())
 	require.NoError(t, err)
 	require.Len(t, checks.Hazards, 1)
 	assert.Equal(t, 2, checks.Hazards[0].Answers)
-	f, err := q.Focus(q.State(), Focus{{Kind: "hazard", N: checks.Hazards[0].First, M: checks.Hazards[0].Second}})
+	f, err := q.Focus(focus.Focus{{Kind: "hazard", N: checks.Hazards[0].First, M: checks.Hazards[0].Second}})
 	require.NoError(t, err)
 	assert.Equal(t, []uint32{0, 1}, f.ToArray())
 	require.NotEmpty(t, checks.Leftovers)
-	assert.Equal(t, LeftoverOf{"can't", 2}, checks.Leftovers[0].From[0])
-	edit(t, q, Edit{Kind: "cleaning", Steps: checks.Hazards[0].Mend})
-	checks, err = q.Checks(ctx, q.State())
+	assert.Equal(t, clean.LeftoverOf{Text: "can't", Answers: 2}, checks.Leftovers[0].From[0])
+	edit(t, q, scheme.SetCleaning{Steps: checks.Hazards[0].Mend})
+	checks, err = clean.ChecksOf(ctx, q.State())
 	require.NoError(t, err)
 	assert.Empty(t, checks.Hazards)
 	assert.Empty(t, checks.Leftovers)
 
 	cancelled, cancel := context.WithCancel(ctx)
 	cancel()
-	_, err = q.Preview(cancelled, Edit{Kind: "cleaning", Steps: text.DefaultSteps()})
+	_, err = q.desk.Preview(cancelled, q.ID, scheme.SetCleaning{Steps: text.DefaultSteps()})
 	assert.ErrorIs(t, err, context.Canceled)
 
-	c, err := q.Cleaning(q.State(), nil, 6, 2)
+	c, err := clean.CleaningOf(ctx, q.State(), nil, 6, 2)
 	require.NoError(t, err)
 	assert.Equal(t, []int{2, 1, 1}, []int{c.Alike.Answers, c.Alike.Groups, c.Short})
 	assert.Equal(t, []int{1, 1}, []int{c.Mail, c.Phone})
-	edit(t, q, Edit{Kind: "mask", To: "on"})
+	edit(t, q, scheme.MaskPersonalData{On: true})
 	assert.Equal(t, "call •••, •••", q.State().Cell(2, 4))
-	page, err := q.List(q.State(), Focus{{Kind: "personal", Text: "phone"}}, 0, 0, 1)
+	page, err := answers.List(ctx, q.State(), focus.Focus{{Kind: "personal", Text: "phone"}}, 0, 0, 1)
 	require.NoError(t, err)
-	assert.Equal(t, []Part{{Text: "call •••, •••"}}, page.Answers[0].Parts)
-	page, err = q.List(q.State(), Focus{{Kind: "words", Text: "call"}}, 0, 0, 1)
+	assert.Equal(t, []focus.Part{{Text: "call •••, •••"}}, page.Answers[0].Parts)
+	page, err = answers.List(ctx, q.State(), focus.Focus{{Kind: "words", Text: "call"}}, 0, 0, 1)
 	require.NoError(t, err)
-	assert.Equal(t, []Part{{Text: "call", Hit: true}, {Text: " •••, •••"}}, page.Answers[0].Parts)
+	assert.Equal(t, []focus.Part{{Text: "call", Hit: true}, {Text: " •••, •••"}}, page.Answers[0].Parts)
 }
 
 func TestTryingAText(t *testing.T) {
 	_, q := open(t, sample...)
-	edit(t, q, Edit{Kind: "add category", Category: &frame.Category{Name: "Waiting", Rules: []string{"queue - slow", "long + [route = North]"}}})
-	got, err := q.Try(ctx, q.State(), "<b>Queues</b> weren't long. Zorb")
+	edit(t, q, scheme.AddCategory{Name: "Waiting", Rules: []string{"queue - slow", "long + [route = North]"}})
+	got, err := clean.Try(ctx, q.State(), "<b>Queues</b> weren't long. Zorb")
 	require.NoError(t, err)
 	assert.Equal(t, "answered", got.Status)
 	require.Len(t, got.Words, 5)
@@ -241,7 +225,7 @@ func TestTryingAText(t *testing.T) {
 	assert.Equal(t, []any{"zorb", 1, true}, []any{got.Words[4].Surface, got.Words[4].Sentence, got.Words[4].New})
 	require.Len(t, got.Categories, 1)
 	assert.Equal(t, []int{1}, got.Categories[0].Rules, "nothing is known of whoever said it")
-	assert.Equal(t, []Part{{Text: "<b>"}, {Text: "Queues", Hit: true}, {Text: "</b> weren't long. Zorb"}}, got.Categories[0].Parts)
+	assert.Equal(t, []focus.Part{{Text: "<b>"}, {Text: "Queues", Hit: true}, {Text: "</b> weren't long. Zorb"}}, got.Categories[0].Parts)
 }
 
 // Whatever a cell holds, it comes back from the database as it came, in its place.
@@ -256,18 +240,17 @@ func TestCellsComeBackFromTheDatabase(t *testing.T) {
 		columns := []survey.Spec{{Name: "a", Role: survey.LeftOut}, {Name: "b", Role: survey.OpenEnded}, {Name: "c", Role: survey.Segment}}
 		study, err := d.LoadTable(ctx, "Cells", columns, &files.Table{Rows: rows}, func(int) playbook.Playbook { return playbook.New("en") })
 		require.NoError(rt, err)
-		require.Equal(rt, len(rows), study.Respondents)
-		got, err := d.Store.Columns(ctx, study)
+		require.Equal(rt, len(rows), study.Rows.Len())
+		opened, err := d.Study(ctx, study.ID)
 		require.NoError(rt, err)
 		for i := range columns {
-			require.Len(rt, got[i], len(rows))
+			require.Len(rt, opened.Cells[i], len(rows))
 			for r, row := range rows {
-				require.Equal(rt, row[i], got[i][r])
+				require.Equal(rt, row[i], opened.Cells[i][r])
 			}
 		}
 		require.NoError(rt, d.DeleteStudy(ctx, study.ID))
-		left, err := d.Store.Columns(ctx, study)
-		require.NoError(rt, err)
-		require.Empty(rt, left[0], "its rows go with it")
+		_, err = d.Study(ctx, study.ID)
+		require.ErrorIs(rt, err, ErrNotFound)
 	})
 }

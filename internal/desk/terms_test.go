@@ -6,18 +6,37 @@ import (
 	"strings"
 	"testing"
 
+	"aftermath/internal/desk/report/effect"
+	said "aftermath/internal/desk/report/terms"
+
+	"github.com/RoaringBitmap/roaring/v2"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"aftermath/core/frame"
 	"aftermath/core/lexicon"
 	"aftermath/core/playbook"
+	"aftermath/core/scheme"
 	"aftermath/core/terms"
 	"aftermath/internal/demo"
+	"aftermath/internal/desk/focus"
+	"aftermath/internal/desk/state"
 )
 
+// unstored is a question in no store.
+type unstored struct{ state *state.State }
+
+func (u unstored) State() *state.State { return u.state }
+
+func (u unstored) Focus(f focus.Focus) (*roaring.Bitmap, error) { return f.Answers(ctx, u.state) }
+
+// asked is what a question answers by.
+type asked interface {
+	State() *state.State
+	Focus(f focus.Focus) (*roaring.Bitmap, error)
+}
+
 // ferries opens the demo's first question, without a store.
-func ferries(t testing.TB, n int) *Question {
+func ferries(t testing.TB, n int) unstored {
 	book, err := demo.Playbook(demo.Change)
 	require.NoError(t, err)
 	cells := make([][]string, len(demo.Columns))
@@ -26,15 +45,15 @@ func ferries(t testing.TB, n int) *Question {
 			cells[i] = append(cells[i], c)
 		}
 	}
-	q, err := Unstored(ctx, demo.Specs(), cells, 10, book)
+	s, err := Unstored(ctx, demo.Specs(), cells, 10, book)
 	require.NoError(t, err)
-	return q
+	return unstored{s}
 }
 
 // size is how many answers are behind conditions.
-func size(t testing.TB, q *Question, f Focus, more ...Condition) int {
+func size(t testing.TB, q asked, f focus.Focus, more ...focus.Condition) int {
 	t.Helper()
-	set, err := q.Focus(q.State(), append(append(Focus{}, f...), more...))
+	set, err := q.Focus(append(append(focus.Focus{}, f...), more...))
 	require.NoError(t, err)
 	return int(set.GetCardinality())
 }
@@ -43,20 +62,20 @@ func size(t testing.TB, q *Question, f Focus, more ...Condition) int {
 func TestEveryFigureOfTermsCanBeRead(t *testing.T) {
 	q := ferries(t, 1500)
 	s := q.State()
-	for _, f := range []Focus{nil, {{Kind: "variable", Name: "route", Op: "=", Values: []string{"Northern"}}, {Kind: "coded", Not: true}}} {
+	for _, f := range []focus.Focus{nil, {{Kind: "variable", Name: "route", Op: "=", Values: []string{"Northern"}}, {Kind: "coded", Not: true}}} {
 		base := size(t, q, f)
 		for row, kind := range []string{1: "term", 2: "row", 3: "row"} {
 			if row == 0 {
 				continue
 			}
-			table, err := q.Terms(s, f, TermQuery{Row: row, Descending: true, Limit: 40})
+			table, err := said.Terms(ctx, s, f, said.TermQuery{Row: row, Descending: true, Limit: 40})
 			require.NoError(t, err)
 			require.Equal(t, base, table.Base)
 			require.NotEmpty(t, table.Terms)
 			for _, x := range table.Terms {
-				own := Condition{Kind: kind, Text: x.Label}
+				own := focus.Condition{Kind: kind, Text: x.Label}
 				require.Equal(t, size(t, q, f, own), x.Answers, x.Label)
-				require.Equal(t, size(t, q, f, own, Condition{Kind: "coded", Not: true}), x.Uncoded, x.Label)
+				require.Equal(t, size(t, q, f, own, focus.Condition{Kind: "coded", Not: true}), x.Uncoded, x.Label)
 				sum := 0
 				for _, n := range x.Strip {
 					sum += n
@@ -64,47 +83,47 @@ func TestEveryFigureOfTermsCanBeRead(t *testing.T) {
 				require.Equal(t, x.Answers, sum, "everybody has a sailing date")
 			}
 		}
-		for _, x := range []Subject{{"term", "queue"}, {"row", "car deck"}, {"rule", "car +4w deck / lane"}, {"rule", "queue + wait"}} {
-			own := x.condition()
-			page, err := q.Context(s, f, x, terms.ByAfter, 0, 10)
+		for _, x := range []said.Subject{{Kind: "term", Text: "queue"}, {Kind: "row", Text: "car deck"}, {Kind: "rule", Text: "car +4w deck / lane"}, {Kind: "rule", Text: "queue + wait"}} {
+			own := x.Condition()
+			page, err := said.Context(ctx, s, f, x, terms.ByAfter, 0, 10)
 			require.NoError(t, err)
 			assert.Equal(t, size(t, q, f, own), page.Answers, x.Text)
 			assert.GreaterOrEqual(t, page.Total, page.Answers)
 			for _, l := range page.Lines {
-				assert.Contains(t, strings.Join(strings.Fields(q.Answers[l.Answer]), " "), l.Hit)
+				assert.Contains(t, strings.Join(strings.Fields(s.Answers[l.Answer]), " "), l.Hit)
 			}
-			company, err := q.Company(s, f, x, 1, 20)
+			company, err := said.CompanyOf(ctx, s, f, x, 1, 20)
 			require.NoError(t, err)
 			require.Equal(t, page.Answers, company.Answers)
 			for _, c := range company.Terms {
-				require.Equal(t, size(t, q, f, own, Condition{Kind: "term", Text: c.Label}), c.Both, c.Label)
+				require.Equal(t, size(t, q, f, own, focus.Condition{Kind: "term", Text: c.Label}), c.Both, c.Label)
 			}
 			for _, c := range company.Segments {
-				require.Equal(t, size(t, q, f, own, Condition{Kind: "variable", Name: c.Variable, Op: "=", Values: []string{c.Value}}), c.Answers)
+				require.Equal(t, size(t, q, f, own, focus.Condition{Kind: "variable", Name: c.Variable, Op: "=", Values: []string{c.Value}}), c.Answers)
 			}
-			line, err := q.Timeline(s, f, []Subject{x}, TimeQuery{Unit: "week"})
+			line, err := said.TimelineOf(ctx, s, f, []said.Subject{x}, said.TimeQuery{Unit: "week"})
 			require.NoError(t, err)
 			for i, p := range line.Lines[0].Points {
 				require.Equal(t, size(t, q, f, line.Periods[i].Only...), line.Periods[i].Base)
-				require.Equal(t, size(t, q, f, append([]Condition{own}, line.Periods[i].Only...)...), p.Answers)
+				require.Equal(t, size(t, q, f, append([]focus.Condition{own}, line.Periods[i].Only...)...), p.Answers)
 			}
 		}
-		tree, err := q.Branches(s, f, Subject{"term", "queue"}, terms.Shape{Depth: 2, Breadth: 4, Least: 2})
+		tree, err := said.Branches(ctx, s, f, said.Subject{Kind: "term", Text: "queue"}, terms.Shape{Depth: 2, Breadth: 4, Least: 2})
 		require.NoError(t, err)
 		for _, b := range tree.After.Branches {
-			require.Equal(t, size(t, q, f, Condition{Kind: "words", Text: "queue =" + b.Word}), b.Answers, b.Word)
+			require.Equal(t, size(t, q, f, focus.Condition{Kind: "words", Text: "queue =" + b.Word}), b.Answers, b.Word)
 		}
 		for _, b := range tree.Before.Branches {
-			require.Equal(t, size(t, q, f, Condition{Kind: "words", Text: "=" + b.Word + " queue"}), b.Answers, b.Word)
+			require.Equal(t, size(t, q, f, focus.Condition{Kind: "words", Text: "=" + b.Word + " queue"}), b.Answers, b.Word)
 		}
-		net, err := q.Network(s, f, NetworkQuery{Terms: 80, Measure: terms.ByG2, Least: 3.84, Both: 3, Links: 60})
+		net, err := said.NetworkOf(ctx, s, f, said.NetworkQuery{Terms: 80, Measure: terms.ByG2, Least: 3.84, Both: 3, Links: 60})
 		require.NoError(t, err)
 		require.NotEmpty(t, net.Links)
 		for _, l := range net.Links {
-			require.Equal(t, size(t, q, f, Condition{Kind: "term", Text: net.Nodes[l.From].Label}, Condition{Kind: "term", Text: net.Nodes[l.To].Label}), l.Both)
+			require.Equal(t, size(t, q, f, focus.Condition{Kind: "term", Text: net.Nodes[l.From].Label}, focus.Condition{Kind: "term", Text: net.Nodes[l.To].Label}), l.Both)
 		}
 		for _, c := range net.Clusters {
-			require.Equal(t, size(t, q, f, Condition{Kind: "words", Text: "2 of (" + strings.Join(c.Terms, " / ") + ")"}), c.Answers, c.Terms)
+			require.Equal(t, size(t, q, f, focus.Condition{Kind: "words", Text: "2 of (" + strings.Join(c.Terms, " / ") + ")"}), c.Answers, c.Terms)
 		}
 	}
 }
@@ -112,33 +131,33 @@ func TestEveryFigureOfTermsCanBeRead(t *testing.T) {
 func TestCompareAndCorpusAddUp(t *testing.T) {
 	q := ferries(t, 2000)
 	s := q.State()
-	is := func(not bool, values ...string) Condition {
-		return Condition{Kind: "variable", Name: "passenger type", Op: "=", Values: values, Not: not}
+	is := func(not bool, values ...string) focus.Condition {
+		return focus.Condition{Kind: "variable", Name: "passenger type", Op: "=", Values: values, Not: not}
 	}
-	for b, other := range map[string]Condition{"Tourist": is(false, "Tourist"), "": is(true, "Commuter")} {
-		c, err := q.Compare(s, nil, CompareQuery{By: "passenger type", A: "Commuter", B: b, Least: 5, Limit: 1000})
+	for b, other := range map[string]focus.Condition{"Tourist": is(false, "Tourist"), "": is(true, "Commuter")} {
+		c, err := said.Compare(ctx, s, nil, said.CompareQuery{By: "passenger type", A: "Commuter", B: b, Least: 5, Limit: 1000})
 		require.NoError(t, err)
 		assert.Equal(t, size(t, q, nil, is(false, "Commuter")), c.A.Answers)
 		assert.Equal(t, size(t, q, nil, other), c.B.Answers)
 		assert.Zero(t, c.More)
 		for i, x := range c.Terms {
-			own := Condition{Kind: "term", Text: x.Label}
+			own := focus.Condition{Kind: "term", Text: x.Label}
 			require.Equal(t, size(t, q, nil, own, is(false, "Commuter")), x.A, x.Label)
 			require.Equal(t, size(t, q, nil, own, other), x.B, x.Label)
 			if i > 0 && c.Terms[i-1].Ratio >= 0 == (x.Ratio >= 0) {
 				require.GreaterOrEqual(t, c.Terms[i-1].G2, x.G2)
 			}
 		}
-		few, err := q.Compare(s, nil, CompareQuery{By: "passenger type", A: "Commuter", B: b, Least: 5, Limit: 3})
+		few, err := said.Compare(ctx, s, nil, said.CompareQuery{By: "passenger type", A: "Commuter", B: b, Least: 5, Limit: 3})
 		require.NoError(t, err)
 		assert.Equal(t, len(c.Terms), len(few.Terms)+few.More, "what is not listed is counted")
 	}
-	_, err := q.Compare(s, nil, CompareQuery{By: "passenger type", A: "Commuter", B: "Commuter", Limit: 1})
-	assert.ErrorIs(t, err, ErrRequest)
-	_, err = q.Compare(s, nil, CompareQuery{By: "passenger type", A: "Pirate", Limit: 1})
+	_, err := said.Compare(ctx, s, nil, said.CompareQuery{By: "passenger type", A: "Commuter", B: "Commuter", Limit: 1})
+	assert.ErrorIs(t, err, state.ErrRequest)
+	_, err = said.Compare(ctx, s, nil, said.CompareQuery{By: "passenger type", A: "Pirate", Limit: 1})
 	assert.ErrorContains(t, err, `has no value "Pirate"`)
 
-	corpus, err := q.Corpus(s, nil, "passenger type")
+	corpus, err := said.CorpusOf(ctx, s, nil, "passenger type")
 	require.NoError(t, err)
 	answers, words := 0, 0
 	for _, f := range corpus.Figures[1:] {
@@ -157,7 +176,7 @@ func TestCompareAndCorpusAddUp(t *testing.T) {
 
 func TestWhatRises(t *testing.T) {
 	q := ferries(t, 3000)
-	r, err := q.Rising(q.State(), nil, TimeQuery{By: "wave"}, "", 50)
+	r, err := said.RisingOf(ctx, q.State(), nil, said.TimeQuery{By: "wave"}, "", 50)
 	require.NoError(t, err)
 	assert.Equal(t, "Autumn 2026", r.Now, "waves stand in the order of their dates, not of the alphabet")
 	require.NotEmpty(t, r.Terms, "the waves differ in the demo")
@@ -169,19 +188,19 @@ func TestWhatRises(t *testing.T) {
 			assert.GreaterOrEqual(t, x.P, r.Terms[i-1].P)
 		}
 	}
-	first, err := q.Rising(q.State(), nil, TimeQuery{By: "wave"}, r.Periods[0].Name, 50)
+	first, err := said.RisingOf(ctx, q.State(), nil, said.TimeQuery{By: "wave"}, r.Periods[0].Name, 50)
 	require.NoError(t, err)
 	assert.Empty(t, first.Terms, "nothing lies before the first")
-	_, err = q.Rising(q.State(), nil, TimeQuery{By: "wave"}, "Winter", 50)
-	assert.ErrorIs(t, err, ErrRequest)
+	_, err = said.RisingOf(ctx, q.State(), nil, said.TimeQuery{By: "wave"}, "Winter", 50)
+	assert.ErrorIs(t, err, state.ErrRequest)
 }
 
 func TestTermFilters(t *testing.T) {
 	q := ferries(t, 800)
 	s := q.State()
-	list := func(want TermQuery) (labels []string) {
+	list := func(want said.TermQuery) (labels []string) {
 		want.Limit, want.Descending = 100_000, true
-		table, err := q.Terms(s, nil, want)
+		table, err := said.Terms(ctx, s, nil, want)
 		require.NoError(t, err)
 		assert.Equal(t, table.Total, len(table.Terms))
 		for _, x := range table.Terms {
@@ -189,24 +208,24 @@ func TestTermFilters(t *testing.T) {
 		}
 		return labels
 	}
-	all := list(TermQuery{})
-	for _, x := range list(TermQuery{Answers: 20}) {
-		assert.GreaterOrEqual(t, size(t, q, nil, Condition{Kind: "term", Text: x}), 20)
+	all := list(said.TermQuery{})
+	for _, x := range list(said.TermQuery{Answers: 20}) {
+		assert.GreaterOrEqual(t, size(t, q, nil, focus.Condition{Kind: "term", Text: x}), 20)
 	}
-	assert.Subset(t, all, list(TermQuery{Letters: 6}))
-	assert.NotContains(t, list(TermQuery{Letters: 6}), "queue")
-	assert.Contains(t, list(TermQuery{Search: "tailb"}), "queue", "a member is found")
-	assert.Contains(t, list(TermQuery{Search: "que*"}), "queue")
-	assert.NotContains(t, list(TermQuery{Search: "ueu*"}), "queue", "a pattern is of the whole word")
-	assert.NotContains(t, list(TermQuery{NotMerged: true}), "queue")
-	assert.NotContains(t, list(TermQuery{NotInRules: true}), "wait")
+	assert.Subset(t, all, list(said.TermQuery{Letters: 6}))
+	assert.NotContains(t, list(said.TermQuery{Letters: 6}), "queue")
+	assert.Contains(t, list(said.TermQuery{Search: "tailb"}), "queue", "a member is found")
+	assert.Contains(t, list(said.TermQuery{Search: "que*"}), "queue")
+	assert.NotContains(t, list(said.TermQuery{Search: "ueu*"}), "queue", "a pattern is of the whole word")
+	assert.NotContains(t, list(said.TermQuery{NotMerged: true}), "queue")
+	assert.NotContains(t, list(said.TermQuery{NotInRules: true}), "wait")
 	negators, _ := s.View.Entries(lexicon.Negators)
-	assert.Subset(t, negators, list(TermQuery{List: lexicon.Negators}))
-	assert.Contains(t, list(TermQuery{List: lexicon.Negators}), "never")
-	assert.Contains(t, list(TermQuery{Stop: true}), "the")
-	_, err := q.Terms(s, nil, TermQuery{List: "nobody", Limit: 1})
-	assert.ErrorIs(t, err, ErrRequest)
-	byWord := list(TermQuery{Sort: "distinct"})
+	assert.Subset(t, negators, list(said.TermQuery{List: lexicon.Negators}))
+	assert.Contains(t, list(said.TermQuery{List: lexicon.Negators}), "never")
+	assert.Contains(t, list(said.TermQuery{Stop: true}), "the")
+	_, err := said.Terms(ctx, s, nil, said.TermQuery{List: "nobody", Limit: 1})
+	assert.ErrorIs(t, err, state.ErrRequest)
+	byWord := list(said.TermQuery{Sort: "distinct"})
 	assert.NotEqual(t, all, byWord)
 }
 
@@ -215,10 +234,10 @@ func TestPagesAreStretchesOfTheWhole(t *testing.T) {
 	q := ferries(t, 600)
 	for _, sort := range []string{"answers", "times", "uncoded", "distinct", "term"} {
 		for _, down := range []bool{true, false} {
-			whole, err := q.Terms(q.State(), nil, TermQuery{Sort: sort, Descending: down, Limit: 10_000})
+			whole, err := said.Terms(ctx, q.State(), nil, said.TermQuery{Sort: sort, Descending: down, Limit: 10_000})
 			require.NoError(t, err)
 			for _, at := range []int{0, 7, 60, whole.Total - 3} {
-				page, err := q.Terms(q.State(), nil, TermQuery{Sort: sort, Descending: down, Offset: at, Limit: 20})
+				page, err := said.Terms(ctx, q.State(), nil, said.TermQuery{Sort: sort, Descending: down, Offset: at, Limit: 20})
 				require.NoError(t, err)
 				require.Equal(t, whole.Terms[at:min(at+20, whole.Total)], page.Terms, "%s from %d", sort, at)
 			}
@@ -228,59 +247,60 @@ func TestPagesAreStretchesOfTheWhole(t *testing.T) {
 
 func TestLexiconEdits(t *testing.T) {
 	_, q := open(t, sample...)
-	book := func() lexicon.Lexicon { return q.State().Playbook.Lexicon }
-	answersOf := func(term string) int { return size(t, q, nil, Condition{Kind: "term", Text: term}) }
+	book := func() lexicon.Lexicon { return q.State().Scheme.Lexicon }
+	answersOf := func(term string) int { return size(t, q, nil, focus.Condition{Kind: "term", Text: term}) }
 
-	edit(t, q, Edit{Kind: "merge", Label: "queue", Terms: []string{"tailback", "cold tea", "lat*"}})
+	edit(t, q, scheme.MergeTerms{Label: "queue", Terms: []string{"tailback", "cold tea", "lat*"}})
 	assert.Equal(t, 5, answersOf("queue"))
-	edit(t, q, Edit{Kind: "split", Label: "queue", Terms: []string{"queues"}})
+	edit(t, q, scheme.SplitMerge{Label: "queue", Variants: []string{"queues"}})
 	assert.Equal(t, []string{"queues"}, book().Parted, "the label would reach it, so it is parted by hand")
 	assert.Equal(t, 1, answersOf("queues"))
-	edit(t, q, Edit{Kind: "split", Label: "queue", Terms: []string{"cold tea"}})
+	edit(t, q, scheme.SplitMerge{Label: "queue", Variants: []string{"cold tea"}})
 	assert.Equal(t, 4, answersOf("queue"))
-	edit(t, q, Edit{Kind: "join", Terms: []string{"queues"}})
-	edit(t, q, Edit{Kind: "rename", Label: "queue", Name: "waiting line"})
+	edit(t, q, scheme.JoinWords{Words: []string{"queues"}})
+	edit(t, q, scheme.RenameMerge{Label: "queue", Name: "waiting line"})
 	assert.Equal(t, 4, answersOf("waiting line"), "the old label still counts")
-	edit(t, q, Edit{Kind: "part", Label: "queue", Terms: []string{"queues"}})
-	edit(t, q, Edit{Kind: "merge", Label: "waiting line", Terms: []string{"queues"}})
+	edit(t, q, scheme.PartWords{Words: []string{"queues"}, From: "queue"})
+	edit(t, q, scheme.MergeTerms{Label: "waiting line", Terms: []string{"queues"}})
 	assert.Empty(t, book().Parted, "what is merged again is no longer parted")
 
 	// A term list is made, used by a rule, renamed with it, and undone.
-	edit(t, q, Edit{Kind: "list", Label: "@warm", Terms: []string{"tea", "tea", "coffee"}})
-	edit(t, q, Edit{Kind: "add category", Category: &frame.Category{Name: "Drinks", Rules: []string{`@warm + cold`}}})
+	edit(t, q, scheme.PutOnList{List: "@warm", Entries: []string{"tea", "tea", "coffee"}})
+	edit(t, q, scheme.AddCategory{Name: "Drinks", Rules: []string{`@warm + cold`}})
 	assert.Equal(t, []uint32{3}, coded(q)["Drinks"])
-	edit(t, q, Edit{Kind: "rename", Label: "@warm", Name: "hot drinks"})
-	assert.Equal(t, []string{`@"hot drinks" + cold`}, q.State().Playbook.Frame[0].Rules)
+	edit(t, q, scheme.RenameList{List: "@warm", Name: "hot drinks"})
+	assert.Equal(t, []string{`@"hot drinks" + cold`}, q.State().Scheme.Frame[0].Rules)
 	assert.Equal(t, []uint32{3}, coded(q)["Drinks"])
-	state := q.Lexicon(q.State())
-	assert.Equal(t, ListFigures{Answers: 1, Unseen: []string{"coffee"}, Used: []string{"Drinks"}}, state.Lists[0])
-	edit(t, q, Edit{Kind: "unlist", Label: "hot drinks", Terms: []string{"tea"}})
+	state, err := said.LexiconOf(ctx, q.State())
+	require.NoError(t, err)
+	assert.Equal(t, said.ListFigures{Answers: 1, Unseen: []string{"coffee"}, Used: []string{"Drinks"}}, state.Lists[0])
+	edit(t, q, scheme.TakeOffList{List: "hot drinks", Entries: []string{"tea"}})
 	assert.Empty(t, coded(q)["Drinks"])
-	_, err := q.Undo(ctx, false)
+	_, err = q.Undo()
 	require.NoError(t, err)
 	assert.Equal(t, []uint32{3}, coded(q)["Drinks"])
 
 	// Inflections off: every form by itself.
 	assert.Equal(t, 1, answersOf("boats"))
-	edit(t, q, Edit{Kind: "inflections", To: "off"})
+	edit(t, q, scheme.JoinInflections{On: false})
 	assert.Equal(t, 0, answersOf("boats"))
-	edit(t, q, Edit{Kind: "apart", Label: "late", Terms: []string{"plate"}})
+	edit(t, q, scheme.KeepApart{Label: "late", Terms: []string{"plate"}})
 	assert.True(t, book().KeptApart("plate", "late"))
-	edit(t, q, Edit{Kind: "suggest again", Label: "late", Terms: []string{"plate"}})
+	edit(t, q, scheme.SuggestAgain{Label: "late", Terms: []string{"plate"}})
 	assert.Empty(t, book().Apart)
 
 	// Another language brings its own base list and phrases of refusal along, and reads everything anew.
-	edit(t, q, Edit{Kind: "language", Label: "de"})
+	edit(t, q, scheme.SetLanguage{Language: "de"})
 	assert.Equal(t, "de", book().StopWords.Base)
-	assert.Equal(t, "de", q.State().Playbook.Language)
-	edit(t, q, Edit{Kind: "language", Label: Unknown})
+	assert.Equal(t, "de", q.State().Scheme.Language)
+	edit(t, q, scheme.SetLanguage{Language: scheme.UnknownLanguage})
 	assert.Empty(t, book().StopWords.Base)
-	for _, bad := range []Edit{{Kind: "language", Label: "xx"}, {Kind: "base", Label: "xx"}, {Kind: "list", Label: "negators"}, {Kind: "list"}, {Kind: "unlist", Label: "nope"},
-		{Kind: "part"}, {Kind: "part", Terms: []string{"two words"}}, {Kind: "rename", Label: "nope", Name: "x"}, {Kind: "rename", Label: "@nope", Name: "x"}, {Kind: "apart"}, {Kind: "lexicon"},
-		{Kind: "merge", Label: "x", Terms: []string{"!!"}}} {
+	for _, bad := range []scheme.Edit{scheme.SetLanguage{Language: "xx"}, scheme.SetBaseStopWords{Language: "xx"}, scheme.PutOnList{List: "negators"}, scheme.PutOnList{},
+		scheme.TakeOffList{List: "nope"}, scheme.PartWords{}, scheme.PartWords{Words: []string{"two words"}}, scheme.RenameMerge{Label: "nope", Name: "x"},
+		scheme.RenameList{List: "@nope", Name: "x"}, scheme.KeepApart{}, scheme.AddLexiconRows{}, scheme.MergeTerms{Label: "x", Terms: []string{"!!"}}} {
 		before := q.State()
-		_, err := q.Edit(ctx, before.Revision, bad)
-		assert.ErrorIs(t, err, ErrRequest, bad.Kind)
+		_, err := q.Edit(before.Revision, bad)
+		assert.ErrorIs(t, err, scheme.ErrEdit, bad.Kind())
 		assert.Same(t, before, q.State())
 	}
 }
@@ -288,20 +308,20 @@ func TestLexiconEdits(t *testing.T) {
 // A playbook carries all of the lexicon, and what it counts is the same without a store.
 func TestLexiconTravelsInThePlaybook(t *testing.T) {
 	_, q := open(t, sample...)
-	edit(t, q, Edit{Kind: "merge", Label: "queue", Terms: []string{"tailback"}})
-	edit(t, q, Edit{Kind: "part", Label: "queue", Terms: []string{"queues"}})
-	edit(t, q, Edit{Kind: "list", Label: "warm", Terms: []string{"tea"}})
-	edit(t, q, Edit{Kind: "apart", Label: "late", Terms: []string{"plate"}})
-	file, err := q.State().Playbook.File()
+	edit(t, q, scheme.MergeTerms{Label: "queue", Terms: []string{"tailback"}})
+	edit(t, q, scheme.PartWords{Words: []string{"queues"}, From: "queue"})
+	edit(t, q, scheme.PutOnList{List: "warm", Entries: []string{"tea"}})
+	edit(t, q, scheme.KeepApart{Label: "late", Terms: []string{"plate"}})
+	file, err := q.State().Scheme.File()
 	require.NoError(t, err)
 	book, err := playbook.Parse(file)
 	require.NoError(t, err)
-	assert.Equal(t, q.State().Playbook.Lexicon, book.Lexicon)
+	assert.Equal(t, q.State().Scheme.Lexicon, book.Lexicon)
 	other, err := Unstored(ctx, q.State().Study.Columns, q.State().Study.Cells, 4, book)
 	require.NoError(t, err)
-	want, err := q.Terms(q.State(), nil, TermQuery{Limit: 100})
+	want, err := said.Terms(ctx, q.State(), nil, said.TermQuery{Limit: 100})
 	require.NoError(t, err)
-	got, err := other.Terms(other.State(), nil, TermQuery{Limit: 100})
+	got, err := said.Terms(ctx, other, nil, said.TermQuery{Limit: 100})
 	require.NoError(t, err)
 	assert.Equal(t, want, got)
 }
@@ -314,13 +334,13 @@ func TestSuggestionsAreTakenAndRefused(t *testing.T) {
 	}
 	rows = append(rows, []string{"", "South", "5", "1", "delivry"}, []string{"", "South", "5", "1", "a delivry"}, []string{"", "South", "5", "1", "lugage gone"}, []string{"", "South", "5", "1", "lugage"})
 	_, q := open(t, rows...)
-	edit(t, q, Edit{Kind: "add category", Category: &frame.Category{Name: "Delivery", Rules: []string{"delivery"}}})
-	ask := func() Suggestions {
+	edit(t, q, scheme.AddCategory{Name: "Delivery", Rules: []string{"delivery"}})
+	ask := func() said.Suggestions {
 		t.Helper()
-		var out Suggestions
+		var out said.Suggestions
 		require.Eventually(t, func() bool {
 			var err error
-			out, err = q.Suggestions(ctx, q.State(), "misspelt", false, 0, 10)
+			out, err = said.SuggestionsOf(ctx, q.State(), "misspelt", false, 0, 10)
 			require.NoError(t, err)
 			return !out.Running
 		}, 10e9, 1e6)
@@ -329,52 +349,55 @@ func TestSuggestionsAreTakenAndRefused(t *testing.T) {
 	found := ask()
 	require.Equal(t, 2, found.Total)
 	assert.Equal(t, "delivery", found.List[0].Term)
-	assert.Equal(t, []VariantInfo{{"delivry", 2, []string{"e left out"}}}, found.List[0].Variants)
-	take := Edit{Kind: "merge", Label: "delivery", Terms: []string{"delivry"}}
-	effect, err := q.Preview(ctx, take)
+	assert.Equal(t, []said.VariantInfo{{Text: "delivry", Times: 2, Edits: []string{"e left out"}}}, found.List[0].Variants)
+	take := scheme.MergeTerms{Label: "delivery", Terms: []string{"delivry"}}
+	tried, err := q.Preview(take)
 	require.NoError(t, err)
-	assert.Equal(t, []CategoryEffect{{id(t, q, "Delivery"), "Delivery", 2, 0}}, effect.Categories)
+	assert.Equal(t, []effect.CategoryEffect{{ID: id(t, q, "Delivery"), Name: "Delivery", Gained: 2}}, tried.Categories)
 	edit(t, q, take)
-	edit(t, q, Edit{Kind: "apart", Label: "luggage", Terms: []string{"lugage"}})
+	edit(t, q, scheme.KeepApart{Label: "luggage", Terms: []string{"lugage"}})
 	found = ask()
 	assert.Zero(t, found.Total)
 	assert.Equal(t, 1, found.Refused)
 	assert.Len(t, coded(q)["Delivery"], 32)
-	_, err = q.Undo(ctx, false)
+	_, err = q.Undo()
 	require.NoError(t, err)
 	assert.Equal(t, 1, ask().Total)
 
 	// What was refused before anybody looked can be suggested again; what was given up stays so until it is asked for anew.
-	edit(t, q, Edit{Kind: "apart", Label: "luggage", Terms: []string{"lugage"}})
-	_, err = q.Suggestions(ctx, q.State(), "", true, 0, 0)
+	edit(t, q, scheme.KeepApart{Label: "luggage", Terms: []string{"lugage"}})
+	_, err = said.SuggestionsOf(ctx, q.State(), "", true, 0, 0)
 	require.NoError(t, err)
 	assert.Zero(t, ask().Total)
-	edit(t, q, Edit{Kind: "suggest again", Label: "luggage", Terms: []string{"lugage"}})
+	edit(t, q, scheme.SuggestAgain{Label: "luggage", Terms: []string{"lugage"}})
 	assert.Equal(t, 1, ask().Total)
-	look := &q.State().kept.search
-	look.forget()
-	underWay, cancel := context.WithCancel(ctx) // as if it were under way
-	over := make(chan struct{})
-	context.AfterFunc(underWay, func() { close(over) })
-	look.over, look.stop = over, cancel
-	q.StopSuggestions(q.State())
+	// The search in these few answers is over at once: asked for anew and given up in the same moment, it is one or the other.
+	_, err = said.SuggestionsOf(gone(), q.State(), "", true, 0, 0)
+	require.ErrorIs(t, err, context.Canceled)
+	said.StopSuggestions(q.State())
 	given := ask()
-	assert.True(t, given.Stopped)
-	assert.Zero(t, given.Total)
-	_, err = q.Suggestions(ctx, q.State(), "", true, 0, 0)
+	assert.NotEqual(t, given.Stopped, given.Total > 0, "what was given up lists nothing until it is asked for anew")
+	_, err = said.SuggestionsOf(ctx, q.State(), "", true, 0, 0)
 	require.NoError(t, err)
 	assert.Equal(t, 1, ask().Total)
 }
 
 func TestStripsNeedNoDates(t *testing.T) {
 	_, q := open(t, sample...)
-	table, err := q.Terms(q.State(), nil, TermQuery{Limit: 100})
+	table, err := said.Terms(ctx, q.State(), nil, said.TermQuery{Limit: 100})
 	require.NoError(t, err)
 	assert.Empty(t, table.Strip.By)
 	assert.Len(t, table.Strip.Buckets, 7)
 	assert.Equal(t, []int{1, 1, 1, 1, 0, 0, 1}, table.Strip.Bases)
 	assert.False(t, math.IsNaN(table.Terms[0].Distinct))
-	line, err := q.Timeline(q.State(), nil, []Subject{{"term", "queue"}}, TimeQuery{})
+	line, err := said.TimelineOf(ctx, q.State(), nil, []said.Subject{{Kind: "term", Text: "queue"}}, said.TimeQuery{})
 	require.NoError(t, err)
 	assert.Empty(t, line.By, "there is no time to draw it over")
+}
+
+// gone is the context of a caller who has left.
+func gone() context.Context {
+	gone, leave := context.WithCancel(ctx)
+	leave()
+	return gone
 }

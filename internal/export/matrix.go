@@ -1,6 +1,13 @@
 package export
 
 import (
+	"cmp"
+	"context"
+
+	"aftermath/internal/desk/focus"
+	said "aftermath/internal/desk/report/terms"
+	"aftermath/internal/desk/state"
+
 	"archive/zip"
 	"bufio"
 	"errors"
@@ -13,7 +20,6 @@ import (
 	"github.com/RoaringBitmap/roaring/v2"
 
 	"aftermath/core/terms"
-	"aftermath/internal/desk"
 	"aftermath/internal/files"
 )
 
@@ -23,13 +29,13 @@ type Matrix struct {
 	Focus   *roaring.Bitmap
 	Chosen  []terms.Row // single terms, with their figures in the focus: the columns
 	Values  string      // counts, binary, share or tfidf
-	ID      func(answer int) string
+	ID      func(row int) string
 }
 
 // NewMatrix is the matrix of a focus: of its most frequent terms that are not hidden, those with at least so many answers.
-func NewMatrix(q *desk.Question, s *desk.State, f desk.Focus, values string, least, limit int) (Matrix, error) {
-	set, chosen, err := q.MatrixTerms(s, f, least, limit)
-	return Matrix{Counter: s.Counter, Focus: set, Chosen: chosen, Values: values, ID: s.Respondent}, err
+func NewMatrix(ctx context.Context, s *state.State, f focus.Focus, values string, least, limit int) (Matrix, error) {
+	set, chosen, err := said.MatrixTerms(ctx, s, f, least, limit)
+	return Matrix{Counter: s.Counter, Focus: set, Chosen: chosen, Values: values, ID: s.Called}, err
 }
 
 // ErrMatrix is behind every error about a matrix.
@@ -47,7 +53,7 @@ type cell struct {
 // rows visits the answers of the focus with the cells that are not 0, in the order of the columns; what is given holds
 // until visit returns. Tf-idf is occurrences ×
 // (ln((1+N)/(1+df)) + 1) with N and df of the focus, each row scaled to length 1.
-func (m Matrix) rows(visit func(answer int, cells []cell) error) error {
+func (m Matrix) rows(ctx context.Context, visit func(answer int, cells []cell) error) error {
 	column := make([]int, len(m.Counter.View.Terms)) // plus one
 	idf := make([]float64, len(m.Chosen))
 	n := float64(m.Focus.GetCardinality())
@@ -57,7 +63,7 @@ func (m Matrix) rows(visit func(answer int, cells []cell) error) error {
 	}
 	var cells []cell
 	var err error
-	m.Counter.Bags(m.Focus, func(b terms.Bag) {
+	failed := m.Counter.Bags(ctx, m.Focus, func(b terms.Bag) {
 		if err != nil {
 			return
 		}
@@ -87,7 +93,7 @@ func (m Matrix) rows(visit func(answer int, cells []cell) error) error {
 		}
 		err = visit(int(b.Answer), cells)
 	})
-	return err
+	return cmp.Or(err, failed)
 }
 
 func (m Matrix) label(column int) string {
@@ -103,7 +109,7 @@ func (m Matrix) Check() error {
 }
 
 // CSV writes the matrix as a table: a row per answer, a column per term.
-func (m Matrix) CSV(w io.Writer) error {
+func (m Matrix) CSV(ctx context.Context, w io.Writer) error {
 	if err := m.Check(); err != nil {
 		return err
 	}
@@ -116,7 +122,7 @@ func (m Matrix) CSV(w io.Writer) error {
 		return err
 	}
 	row := make([]string, len(header))
-	err := m.rows(func(answer int, cells []cell) error {
+	err := m.rows(ctx, func(answer int, cells []cell) error {
 		for i := range row {
 			row[i] = "0"
 		}
@@ -136,7 +142,7 @@ func plain(x float64) string { return strconv.FormatFloat(x, 'g', -1, 64) }
 
 // MatrixMarket writes a ZIP file with the matrix in the exchange format of that name (coordinate, general), and what its
 // rows and columns are.
-func (m Matrix) MatrixMarket(w io.Writer) error {
+func (m Matrix) MatrixMarket(ctx context.Context, w io.Writer) error {
 	pack := zip.NewWriter(w)
 	table := func(name string, header []string, n int, row func(i int) string) error {
 		f, err := pack.Create(name)
@@ -175,7 +181,7 @@ func (m Matrix) MatrixMarket(w io.Writer) error {
 	out := bufio.NewWriter(f)
 	fmt.Fprintf(out, "%%%%MatrixMarket matrix coordinate %s general\n%% answers by terms: %s; rows.csv and columns.csv say which\n%d %d %d\n", kind, m.Values, len(answers), len(m.Chosen), filled)
 	row := 0
-	err = m.rows(func(_ int, cells []cell) error {
+	err = m.rows(ctx, func(_ int, cells []cell) error {
 		row++
 		for _, c := range cells {
 			if _, err := fmt.Fprintln(out, row, c.column+1, plain(c.value)); err != nil {

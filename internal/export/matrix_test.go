@@ -16,9 +16,11 @@ import (
 	"aftermath/core/playbook"
 	"aftermath/core/survey"
 	"aftermath/internal/desk"
+	"aftermath/internal/desk/focus"
+	"aftermath/internal/desk/state"
 )
 
-func question(t *testing.T, answers ...string) *desk.Question {
+func question(t *testing.T, answers ...string) *state.State {
 	ids := make([]string, len(answers))
 	for i := range ids {
 		ids[i] = fmt.Sprintf("R%d", i+1)
@@ -33,11 +35,11 @@ func question(t *testing.T, answers ...string) *desk.Question {
 // The weights were worked out by hand: three answers, tea in 2 of them (idf ln(4/3)+1), boat in 2, queue in 1 (ln(4/2)+1).
 func TestMatrix(t *testing.T) {
 	q := question(t, "tea tea boat", "n/a", "the boat", "queue for tea")
-	write := func(values string, how func(Matrix, io.Writer) error) string {
-		m, err := NewMatrix(q, q.State(), nil, values, 1, 10)
+	write := func(values string, how func(Matrix, context.Context, io.Writer) error) string {
+		m, err := NewMatrix(t.Context(), q, nil, values, 1, 10)
 		require.NoError(t, err)
 		var b bytes.Buffer
-		require.NoError(t, how(m, &b))
+		require.NoError(t, how(m, t.Context(), &b))
 		return b.String()
 	}
 	for values, want := range map[string]string{
@@ -63,10 +65,10 @@ func TestMatrix(t *testing.T) {
 		"columns.csv": "column,term\n1,boat\n2,tea\n3,queue\n", "rows.csv": "row,respondent\n1,R1\n2,R3\n3,R4\n",
 		"matrix.mtx": "%%MatrixMarket matrix coordinate integer general\n% answers by terms: counts; rows.csv and columns.csv say which\n3 3 5\n1 1 1\n1 2 2\n2 1 1\n3 2 1\n3 3 1\n",
 	}, files)
-	none, err := NewMatrix(q, q.State(), desk.Focus{{Kind: "words", Text: "rude"}}, "counts", 1, 10)
+	none, err := NewMatrix(t.Context(), q, focus.Focus{{Kind: "words", Text: "rude"}}, "counts", 1, 10)
 	require.NoError(t, err)
 	var b bytes.Buffer
-	require.NoError(t, none.CSV(&b))
+	require.NoError(t, none.CSV(t.Context(), &b))
 	assert.Equal(t, "respondent\n", b.String())
 }
 

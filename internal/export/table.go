@@ -5,7 +5,7 @@ import (
 	"strconv"
 	"strings"
 
-	"aftermath/internal/desk"
+	"aftermath/internal/desk/report/chart"
 	"aftermath/internal/files"
 )
 
@@ -13,7 +13,7 @@ func number(n int) string { return strconv.Itoa(n) }
 
 // Table writes a chart as a table: bases first, then per category the unweighted answers and the share of each column.
 // Shares are written in full; rounding is left to whoever reads them.
-func Table(w io.Writer, c desk.Chart) error {
+func Table(w io.Writer, c chart.Chart) error {
 	out := files.NewWriter(w)
 	full := func(x float64) string { return strconv.FormatFloat(x, 'g', -1, 64) }
 	header := []string{"category"}

@@ -8,11 +8,11 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"aftermath/core/crosstab"
-	"aftermath/internal/desk"
+	"aftermath/internal/desk/report/chart"
 )
 
 func TestTableWritesUnroundedShares(t *testing.T) {
-	c := desk.Chart{Base: "answered", Columns: []string{"All", "=North"}, Rows: []desk.ChartRow{{ID: "c1", Name: "People", Net: true}, {ID: "c2", Name: "Crew", Depth: 1}, {Name: "Not coded"}},
+	c := chart.Chart{Base: "answered", Columns: []string{"All", "=North"}, Rows: []chart.ChartRow{{ID: "c1", Name: "People", Net: true}, {ID: "c2", Name: "Crew", Depth: 1}, {Name: "Not coded"}},
 		Table: crosstab.Table{Bases: []crosstab.Base{{Answers: 3, Weighted: 3, Effective: 3}, {Answers: 1, Weighted: 1, Effective: 1}},
 			Cells: [][]crosstab.Cell{{{Answers: 1, Weighted: 1, Share: 1.0 / 3}, {}}, {{Answers: 1, Weighted: 1, Share: 1.0 / 3}, {}}, {{Answers: 2, Weighted: 2, Share: 2.0 / 3}, {Answers: 1, Weighted: 1, Share: 1}}}}}
 	var b bytes.Buffer

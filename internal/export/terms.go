@@ -1,10 +1,11 @@
 package export
 
 import (
+	"aftermath/core/survey"
+	said "aftermath/internal/desk/report/terms"
+
 	"iter"
 	"strings"
-
-	"aftermath/internal/desk"
 )
 
 // rows is a table: a header, then a row for each of n things.
@@ -22,7 +23,7 @@ func rows(header []any, n int, row func(i int) []any) iter.Seq[[]any] {
 }
 
 // Terms gives the term table as rows.
-func Terms(t desk.TermTable) iter.Seq[[]any] {
+func Terms(t said.TermTable) iter.Seq[[]any] {
 	header := []any{"term", "answers", "share of answers", "occurrences", "share of words", "uncoded answers", "uncoded share", "distinctiveness", "members"}
 	return rows(header, len(t.Terms), func(i int) []any {
 		x := t.Terms[i]
@@ -39,15 +40,15 @@ func Terms(t desk.TermTable) iter.Seq[[]any] {
 }
 
 // Context gives lines of a subject in context as rows.
-func Context(p desk.ContextPage, id func(answer int) string) iter.Seq[[]any] {
+func Context(p said.ContextPage, called func(survey.Respondent) string) iter.Seq[[]any] {
 	return rows([]any{"respondent", "before", "found", "after", "who"}, len(p.Lines), func(i int) []any {
 		l := p.Lines[i]
-		return []any{id(l.Answer), l.Before, l.Hit, l.After, l.Who}
+		return []any{called(l.Answer), l.Before, l.Hit, l.After, l.Who}
 	})
 }
 
 // Compared gives a comparison as rows; the first two hold the answers and words of each side.
-func Compared(c desk.Comparison) iter.Seq[[]any] {
+func Compared(c said.Comparison) iter.Seq[[]any] {
 	a, b := c.A.Name, c.B.Name
 	header := []any{"term", a + ": answers", a + ": share of answers", a + ": occurrences", b + ": answers", b + ": share of answers", b + ": occurrences", "G2", "log2 ratio"}
 	return rows(header, len(c.Terms)+2, func(i int) []any {
@@ -63,7 +64,7 @@ func Compared(c desk.Comparison) iter.Seq[[]any] {
 }
 
 // Company gives what a subject is said with as rows.
-func Company(c desk.Company) iter.Seq[[]any] {
+func Company(c said.Company) iter.Seq[[]any] {
 	return rows([]any{"term", "answers with both", "answers", "G2", "PMI", "Jaccard", "lift"}, len(c.Terms), func(i int) []any {
 		t := c.Terms[i]
 		return []any{t.Label, t.Both, t.Answers, t.G2, t.PMI, t.Jaccard, t.Lift}
@@ -71,7 +72,7 @@ func Company(c desk.Company) iter.Seq[[]any] {
 }
 
 // Corpus gives the figures of the text as rows.
-func Corpus(c desk.Corpus) iter.Seq[[]any] {
+func Corpus(c said.Corpus) iter.Seq[[]any] {
 	return rows([]any{c.Segment, "answers", "words", "different words", "richness", "mean words", "median words"}, len(c.Figures), func(i int) []any {
 		f := c.Figures[i]
 		return []any{f.Name, f.Answers, f.Words, f.Distinct, f.Richness, f.Mean, f.Median}
@@ -79,7 +80,7 @@ func Corpus(c desk.Corpus) iter.Seq[[]any] {
 }
 
 // Timeline gives subjects over time as rows: one for each subject and period.
-func Timeline(t desk.Timeline) iter.Seq[[]any] {
+func Timeline(t said.Timeline) iter.Seq[[]any] {
 	n := len(t.Periods)
 	return rows([]any{"term", t.By, "base", "answers", "share", "low", "high"}, len(t.Lines)*n, func(i int) []any {
 		l, p := t.Lines[i/n], t.Lines[i/n].Points[i%n]
@@ -88,7 +89,7 @@ func Timeline(t desk.Timeline) iter.Seq[[]any] {
 }
 
 // Rising gives the terms that rose as rows.
-func Rising(r desk.Rising) iter.Seq[[]any] {
+func Rising(r said.Rising) iter.Seq[[]any] {
 	return rows([]any{"term", r.Now + ": answers", r.Now + ": share", "before: answers", "before: share", "p"}, len(r.Terms), func(i int) []any {
 		t := r.Terms[i]
 		return []any{t.Label, t.Now, t.Share, t.Before, t.Past, t.P}
@@ -96,7 +97,7 @@ func Rising(r desk.Rising) iter.Seq[[]any] {
 }
 
 // Network gives the links of a network as rows.
-func Network(n desk.Network) iter.Seq[[]any] {
+func Network(n said.Network) iter.Seq[[]any] {
 	header := []any{"term", "other term", "cluster", "other cluster", "answers", "other answers", "answers with both", "G2", "PMI", "Jaccard", "lift"}
 	return rows(header, len(n.Links), func(i int) []any {
 		l := n.Links[i]

@@ -8,7 +8,6 @@ import (
 	"errors"
 	"fmt"
 	"io"
-	"time"
 
 	"github.com/jackc/pgx/v5"
 	"github.com/jackc/pgx/v5/stdlib"
@@ -20,47 +19,52 @@ import (
 // Rows hands on the rows of a table, one after the other, and gives what went wrong: its own error, or that of row.
 type Rows func(row func(cells []string) error) error
 
-// Scheme is what a question of a study begins with, by the place of its column.
-type Scheme func(column int) playbook.Playbook
+// Begin is what a question of a study begins with, by the place of its column.
+type Begin func(column int) playbook.Playbook
 
-// Load stores a study with all its rows, and a question with the given scheme for every open-ended column: whole or not
-// at all. It sets the study's ID and number of respondents.
-func (s *Store) Load(ctx context.Context, study *Study, rows Rows, scheme Scheme) error {
+// Load stores a study with all its rows, and a question for every open-ended column: whole or not at all. It sets the study's ID and
+// rows.
+func (s *Store) Load(ctx context.Context, study *Study, rows Rows, begin Begin) error {
 	return s.transaction(ctx, func(tx pgx.Tx) error {
 		columns, err := json.Marshal(study.Columns)
 		if err != nil {
 			return err
 		}
-		err = tx.QueryRow(ctx, "insert into studies (name, revision, respondents, columns, created) values ($1, 0, 0, $2, now()) returning id, created",
+		err = tx.QueryRow(ctx, `insert into studies (name, revision, columns, "rows", next_respondent, created) values ($1, 0, $2, '[]', 0, now()) returning id, created`,
 			study.Name, columns).Scan(&study.ID, &study.Created)
 		if err != nil {
 			return fmt.Errorf("storing the study: %w", err)
 		}
-		n, err := copyRows(ctx, tx, "respondents", study.ID, 0, rows)
+		n, err := copyRows(ctx, tx, "respondents", study.ID, one(0), rows)
 		if err != nil {
 			return err
 		}
-		if err := addQuestions(ctx, tx, *study, scheme); err != nil { // after the rows: the scheme may depend on them
+		if err := addQuestions(ctx, tx, *study, begin); err != nil { // after the rows: what they begin with may depend on them
 			return err
 		}
-		study.Respondents = n
-		_, err = tx.Exec(ctx, "update studies set respondents = $2 where id = $1", study.ID, n)
+		study.Rows, study.NextRespondent = survey.FirstRows(n), survey.Respondent(n)
+		stored, err := json.Marshal(study.Rows)
+		if err != nil {
+			return err
+		}
+		_, err = tx.Exec(ctx, `update studies set "rows" = $2, next_respondent = $3 where id = $1`, study.ID, stored, study.NextRespondent)
 		return err
 	})
 }
 
 // addQuestions makes a question of every open-ended column that has none yet.
-func addQuestions(ctx context.Context, tx pgx.Tx, study Study, scheme Scheme) error {
+func addQuestions(ctx context.Context, tx pgx.Tx, study Study, begin Begin) error {
 	for i, spec := range study.Columns {
 		if spec.Role != survey.OpenEnded {
 			continue
 		}
-		data, err := json.Marshal(scheme(i))
+		first := begin(i)
+		data, err := json.Marshal(first)
 		if err != nil {
 			return err
 		}
-		_, err = tx.Exec(ctx, `insert into questions (study_id, "column", revision, scheme)
-			select $1, $2, 0, $3 where not exists (select from questions where study_id = $1 and "column" = $2)`, study.ID, i, data)
+		_, err = tx.Exec(ctx, `insert into questions (study_id, "column", revision, scheme, last_key)
+			select $1, $2, 0, $3, $4 where not exists (select from questions where study_id = $1 and "column" = $2)`, study.ID, i, data, first.Frame.LastKey())
 		if err != nil {
 			return fmt.Errorf("storing the question: %w", err)
 		}
@@ -68,44 +72,41 @@ func addQuestions(ctx context.Context, tx pgx.Tx, study Study, scheme Scheme) er
 	return nil
 }
 
-// KeepStudy writes an edit of a study's setup in one transaction: the setup, its place in the list of edits, and questions
-// for columns that are open-ended now. It fails with ErrConflict if the study is no longer at the revision that the edit
-// was made on. More, which may be nil, writes what else the edit needs.
-func (s *Store) KeepStudy(ctx context.Context, study Study, e *StudyEdit, scheme Scheme, more func(tx pgx.Tx) error) (Study, error) {
+// KeepStudy writes a new edit of a study's setup in one transaction: the setup, its place in the history, and questions for columns
+// that are open-ended now. It gives the study as it is then, and the number of the edit in the history. It fails with ErrConflict if
+// the study is no longer at the revision that the edit was made on. More, which may be nil, writes what else the edit needs, and may
+// change the setup on the way.
+func (s *Store) KeepStudy(ctx context.Context, study Study, e *StudyEdit, begin Begin, more func(tx pgx.Tx) error) (Study, int64, error) {
+	entry := Entry{StudyID: study.ID}
 	err := s.transaction(ctx, func(tx pgx.Tx) error {
 		if more != nil {
 			if err := more(tx); err != nil {
 				return err
 			}
 		}
-		before, errBefore := json.Marshal(e.Before)
-		after, errAfter := json.Marshal(e.After)
-		if err := errors.Join(errBefore, errAfter, putSetup(ctx, tx, &study, e.After)); err != nil {
+		study.NextRespondent = max(study.NextRespondent, e.After.Rows.Next())
+		if err := putSetup(ctx, tx, &study, e.After); err != nil {
 			return err
 		}
-		e.StudyID, e.Number = study.ID, study.Revision
-		e.At = time.Now() // by the clock that revisions go by: undo compares the two
-		if _, err := tx.Exec(ctx, "insert into study_edits (study_id, number, summary, before, after, undone, at) values ($1, $2, $3, $4, $5, false, $6)",
-			e.StudyID, e.Number, e.Summary, before, after, e.At); err != nil {
+		var errUndo, errRedo error
+		entry.Number, entry.Summary = study.Revision, e.Summary
+		entry.Undo, errUndo = json.Marshal(e.Before)
+		entry.Redo, errRedo = json.Marshal(e.After)
+		if err := errors.Join(errUndo, errRedo, addEntry(ctx, tx, &entry), dropUnreachable(ctx, tx, study)); err != nil {
 			return err
 		}
-		return addQuestions(ctx, tx, study, scheme)
+		return addQuestions(ctx, tx, study, begin)
 	})
-	return study, err
+	return study, entry.ID, err
 }
 
 // MarkStudyEdit stores that an edit of a study is undone, or done again, and the setup that is in force then.
-func (s *Store) MarkStudyEdit(ctx context.Context, study Study, e StudyEdit) (Study, error) {
-	setup := e.After
-	if e.Undone {
-		setup = e.Before
-	}
+func (s *Store) MarkStudyEdit(ctx context.Context, study Study, m Mark, to Setup) (Study, error) {
 	err := s.transaction(ctx, func(tx pgx.Tx) error {
-		if err := putSetup(ctx, tx, &study, setup); err != nil {
+		if err := putSetup(ctx, tx, &study, to); err != nil {
 			return err
 		}
-		_, err := tx.Exec(ctx, "update study_edits set undone = $3 where study_id = $1 and number = $2", e.StudyID, e.Number, e.Undone)
-		return err
+		return m.write(ctx, tx)
 	})
 	return study, err
 }
@@ -113,13 +114,14 @@ func (s *Store) MarkStudyEdit(ctx context.Context, study Study, e StudyEdit) (St
 // putSetup puts a setup in the place of the study's, at its next revision: an undo is one too, so that the numbers of edits,
 // which are revisions, go on. It fails with ErrConflict if the study is no longer at the revision that was seen.
 func putSetup(ctx context.Context, tx pgx.Tx, study *Study, setup Setup) error {
+	rows, errRows := json.Marshal(setup.Rows)
 	columns, errColumns := json.Marshal(setup.Columns)
 	derived, errDerived := json.Marshal(setup.Derived)
-	if err := errors.Join(errColumns, errDerived); err != nil {
+	if err := errors.Join(errRows, errColumns, errDerived); err != nil {
 		return err
 	}
-	done, err := tx.Exec(ctx, "update studies set revision = revision + 1, respondents = $3, columns = $4, derived = $5 where id = $1 and revision = $2",
-		study.ID, study.Revision, setup.Respondents, columns, derived)
+	done, err := tx.Exec(ctx, `update studies set revision = revision + 1, "rows" = $3, next_respondent = $4, columns = $5, derived = $6 where id = $1 and revision = $2`,
+		study.ID, study.Revision, rows, study.NextRespondent, columns, derived)
 	if err != nil {
 		return err
 	}
@@ -131,15 +133,30 @@ func putSetup(ctx context.Context, tx pgx.Tx, study *Study, setup Setup) error {
 	return nil
 }
 
-// AddRows gives what KeepStudy needs to add respondents behind those that there are. Rows that an undone edit has left
-// there go first.
-func AddRows(ctx context.Context, study Study, rows Rows, added *int) func(tx pgx.Tx) error {
+// dropUnreachable deletes the respondents, with the decisions on them, that a new edit has made unreachable: those whose addition was
+// undone before, which can't be done again now. What stands in a setup of an edit that stands is always among the rows of now.
+func dropUnreachable(ctx context.Context, tx pgx.Tx, study Study) error {
+	var from, to []int64
+	for _, r := range study.Rows {
+		from, to = append(from, int64(r.From)), append(to, int64(r.To))
+	}
+	gone := `not exists (select from unnest($2::bigint[], $3::bigint[]) as part(first, past) where number >= first and number < past)`
+	if _, err := tx.Exec(ctx, "delete from decisions where question_id in (select id from questions where study_id = $1) and "+gone, study.ID, from, to); err != nil {
+		return err
+	}
+	if study.Respondents() == int(study.NextRespondent) {
+		return nil // none was ever taken away
+	}
+	_, err := tx.Exec(ctx, "delete from respondents where study_id = $1 and "+gone, study.ID, from, to)
+	return err
+}
+
+// AddRows gives what KeepStudy needs to add respondents behind those that there are; rows of the setup grow by them.
+func AddRows(ctx context.Context, study Study, rows Rows, setup *Setup, added *int) func(tx pgx.Tx) error {
 	return func(tx pgx.Tx) error {
-		if _, err := tx.Exec(ctx, "delete from respondents where study_id = $1 and number >= $2", study.ID, study.Respondents); err != nil {
-			return err
-		}
-		n, err := copyRows(ctx, tx, "respondents", study.ID, study.Respondents, rows)
+		n, err := copyRows(ctx, tx, "respondents", study.ID, one(study.NextRespondent), rows)
 		*added = n
+		setup.Rows = setup.Rows.With(study.NextRespondent, n)
 		return err
 	}
 }
@@ -150,7 +167,7 @@ func AddColumns(ctx context.Context, study Study, rows Rows) func(tx pgx.Tx) err
 		if _, err := tx.Exec(ctx, "create temporary table added (study_id bigint, number bigint primary key, cells text[]) on commit drop"); err != nil {
 			return err
 		}
-		if _, err := copyRows(ctx, tx, "added", study.ID, 0, rows); err != nil {
+		if _, err := copyRows(ctx, tx, "added", study.ID, study.Rows.Respondent, rows); err != nil {
 			return err
 		}
 		_, err := tx.Exec(ctx, `update respondents r set cells = (r.cells || array_fill(''::text, array[$2::int]))[1:$2::int] || a.cells
@@ -175,8 +192,13 @@ func (s *Store) transaction(ctx context.Context, work func(tx pgx.Tx) error) err
 	})
 }
 
-// copyRows stores rows by COPY in its binary form, numbered from first on, and gives how many there were.
-func copyRows(ctx context.Context, tx pgx.Tx, table string, study int64, first int, rows Rows) (n int, err error) {
+// one numbers rows one after the other.
+func one(first survey.Respondent) func(row int) survey.Respondent {
+	return func(row int) survey.Respondent { return first + survey.Respondent(row) }
+}
+
+// copyRows stores rows by COPY in its binary form, each under the number of who stands in it, and gives how many there were.
+func copyRows(ctx context.Context, tx pgx.Tx, table string, study int64, number func(row int) survey.Respondent, rows Rows) (n int, err error) {
 	from, to := io.Pipe()
 	var failed error // of the rows, not of the database
 	finished := make(chan struct{})
@@ -189,7 +211,7 @@ func copyRows(ctx context.Context, tx pgx.Tx, table string, study int64, first i
 			if err := ctx.Err(); err != nil {
 				return err
 			}
-			buf = appendRow(buf[:0], study, int64(first+n), cells)
+			buf = appendRow(buf[:0], study, int64(number(n)), cells)
 			n++
 			_, err := w.Write(buf)
 			return err

@@ -18,6 +18,7 @@ import (
 	"gorm.io/gorm/logger"
 
 	"aftermath/core/playbook"
+	"aftermath/core/scheme"
 	"aftermath/core/survey"
 )
 
@@ -27,71 +28,51 @@ type Study struct {
 	Name     string
 	Revision int // number of the newest edit
 	Setup    `gorm:"embedded"`
-	Created  time.Time `gorm:"autoCreateTime"`
+	// NextRespondent is the number that the next respondent gets. It never goes down: a number is used once, also if the rows that
+	// brought it are taken away.
+	NextRespondent survey.Respondent
+	Created        time.Time `gorm:"autoCreateTime"`
 }
 
 // Setup is all of a study that edits change.
 type Setup struct {
-	Respondents int              `json:"respondents"`
-	Columns     []survey.Spec    `json:"columns" gorm:"serializer:json;type:jsonb"`
-	Derived     []survey.Derived `json:"derived,omitempty" gorm:"serializer:json;type:jsonb"`
+	Rows    survey.Rows      `json:"rows" gorm:"serializer:json;type:jsonb"`
+	Columns []survey.Spec    `json:"columns" gorm:"serializer:json;type:jsonb"`
+	Derived []survey.Derived `json:"derived,omitempty" gorm:"serializer:json;type:jsonb"`
 }
 
-// StudyEdit is one edit of a study's setup that was kept.
-type StudyEdit struct {
-	StudyID int64  `gorm:"primaryKey;autoIncrement:false"`
-	Study   *Study `gorm:"constraint:OnDelete:CASCADE"`
-	Number  int    `gorm:"primaryKey;autoIncrement:false"`
-	Summary string
-	Before  Setup `gorm:"serializer:json;type:jsonb"`
-	After   Setup `gorm:"serializer:json;type:jsonb"`
-	Undone  bool
-	At      time.Time `gorm:"autoCreateTime"`
-}
+// Respondents is the number of rows.
+func (s Setup) Respondents() int { return s.Rows.Len() }
 
 // Question is an open-ended column with its scheme.
 type Question struct {
 	ID       int64
 	StudyID  int64             `gorm:"index"`
-	Study    *Study            `gorm:"constraint:OnDelete:CASCADE"`
 	Column   int               // place in Study.Columns, from 0
 	Revision int               // number of the newest revision
 	Scheme   playbook.Playbook `gorm:"serializer:json;type:jsonb"`
+	LastKey  int               // number of the newest category key that was ever given out
 }
 
 // Respondent is a row of the file, its cells as they came. It has no foreign key: checking a million of them one by one
 // would take longer than storing them. DeleteStudy deletes them with their study.
 type Respondent struct {
 	StudyID int64    `gorm:"primaryKey;autoIncrement:false"`
-	Number  int      `gorm:"primaryKey;autoIncrement:false"` // from 0, in the order of the file
+	Number  int64    `gorm:"primaryKey;autoIncrement:false"` // a survey.Respondent
 	Cells   []string `gorm:"type:text[]"`
 }
 
 // Decision is a category put on or taken off an answer by hand; with no category, that the answer is settled.
 type Decision struct {
-	QuestionID int64     `gorm:"primaryKey;autoIncrement:false"`
-	Question   *Question `gorm:"constraint:OnDelete:CASCADE"`
-	Number     int       `gorm:"primaryKey;autoIncrement:false"`
-	Category   string    `gorm:"primaryKey"`
+	QuestionID int64             `gorm:"primaryKey;autoIncrement:false"`
+	Number     survey.Respondent `gorm:"primaryKey;autoIncrement:false"`
+	Category   string            `gorm:"primaryKey"`
 	On         bool
-}
-
-// Revision is one edit that was kept.
-type Revision struct {
-	QuestionID int64     `gorm:"primaryKey;autoIncrement:false"`
-	Question   *Question `gorm:"constraint:OnDelete:CASCADE"`
-	Number     int       `gorm:"primaryKey;autoIncrement:false"`
-	Summary    string
-	Edit       json.RawMessage `gorm:"type:jsonb"` // done again by redo
-	Inverse    json.RawMessage `gorm:"type:jsonb"` // done by undo
-	Undone     bool
-	At         time.Time `gorm:"autoCreateTime"`
 }
 
 // Focus is a focus that was kept under a name.
 type Focus struct {
 	QuestionID int64           `gorm:"primaryKey;autoIncrement:false"`
-	Question   *Question       `gorm:"constraint:OnDelete:CASCADE"`
 	Name       string          `gorm:"primaryKey"`
 	Conditions json.RawMessage `gorm:"type:jsonb"`
 }
@@ -99,20 +80,12 @@ type Focus struct {
 // NamedState is a state of a question's scheme that was given a name, whole: it does not go when edits are undone.
 type NamedState struct {
 	QuestionID int64             `gorm:"primaryKey;autoIncrement:false"`
-	Question   *Question         `gorm:"constraint:OnDelete:CASCADE"`
 	Name       string            `gorm:"primaryKey"`
 	Number     int               // of the newest revision then
 	Scheme     playbook.Playbook `gorm:"serializer:json;type:jsonb"`
-	Decisions  []Decision        `gorm:"serializer:json;type:jsonb"`
+	Decisions  []scheme.Marks    `gorm:"serializer:json;type:jsonb"`
 	At         time.Time         `gorm:"autoCreateTime"`
 }
-
-// Errors that callers branch on.
-var (
-	ErrTaken    = errors.New("the name is taken")
-	ErrNotFound = errors.New("not found")
-	ErrConflict = errors.New("another window has changed this question in the meantime")
-)
 
 // Store is a connection to the database.
 type Store struct{ db *gorm.DB }
@@ -123,21 +96,6 @@ func Open(ctx context.Context, url string) (*Store, error) {
 	if err != nil {
 		return nil, fmt.Errorf("database: %w", err)
 	}
-	migrations := []*gormigrate.Migration{{
-		ID: "2026-11-24 studies",
-		Migrate: func(tx *gorm.DB) error {
-			return tx.AutoMigrate(&Study{}, &Question{}, &Respondent{}, &Decision{}, &Revision{}, &Focus{})
-		},
-	}, {
-		ID: "2026-11-24 setup",
-		Migrate: func(tx *gorm.DB) error {
-			return errors.Join(tx.AutoMigrate(&Study{}, &StudyEdit{}), tx.Exec("update studies set revision = coalesce(revision, 0)").Error,
-				tx.Exec("alter table respondents drop constraint if exists fk_respondents_study").Error)
-		},
-	}, {
-		ID:      "2026-11-25 named states",
-		Migrate: func(tx *gorm.DB) error { return tx.AutoMigrate(&NamedState{}) },
-	}}
 	if err := gormigrate.New(db.WithContext(ctx), gormigrate.DefaultOptions, migrations).Migrate(); err != nil {
 		return nil, fmt.Errorf("database tables: %w", err)
 	}
@@ -202,11 +160,11 @@ func found(err error) error {
 	return err
 }
 
-// Columns gives all cells of a study, column by column.
+// Columns gives all cells of a study, column by column, in the order of its rows.
 func (s *Store) Columns(ctx context.Context, study Study) ([][]string, error) {
 	out := make([][]string, len(study.Columns))
 	for i := range out {
-		out[i] = make([]string, 0, study.Respondents)
+		out[i] = make([]string, 0, study.Respondents())
 	}
 	db, err := s.db.DB()
 	if err != nil {
@@ -217,8 +175,13 @@ func (s *Store) Columns(ctx context.Context, study Study) ([][]string, error) {
 		return nil, err
 	}
 	defer conn.Close()
+	var from, to []int64
+	for _, r := range study.Rows {
+		from, to = append(from, int64(r.From)), append(to, int64(r.To))
+	}
 	return out, conn.Raw(func(driver any) error {
-		rows, err := driver.(*stdlib.Conn).Conn().Query(ctx, "select cells from respondents where study_id = $1 and number < $2 order by number", study.ID, study.Respondents)
+		rows, err := driver.(*stdlib.Conn).Conn().Query(ctx, `select cells from respondents r, unnest($2::bigint[], $3::bigint[]) as part(first, past)
+			where study_id = $1 and number >= first and number < past order by number`, study.ID, from, to)
 		if err != nil {
 			return err
 		}
@@ -266,71 +229,27 @@ func (n *intern) of(cell string) string {
 	return cell
 }
 
-// Decisions gives all decisions by hand of a question.
-func (s *Store) Decisions(ctx context.Context, question int64) ([]Decision, error) {
-	var out []Decision
-	return out, s.db.WithContext(ctx).Where("question_id = ?", question).Find(&out).Error
-}
-
-// Change is all that keeping an edit writes.
-type Change struct {
-	Question Question // with the new scheme; its Revision is the one the edit was made on
-	Revision *Revision
-	Put      []Decision // new or changed
-	Drop     []Decision // no longer there
-	Mark     *Revision  // an earlier revision that this undoes or redoes: its Undone is stored
-}
-
-// Keep writes a change in one transaction and gives the question's new revision number. It fails with ErrConflict if
-// the question is no longer at the revision that the change was made on. Once Keep returns, the change is safe.
-func (s *Store) Keep(ctx context.Context, c Change) (int, error) {
-	next := c.Question.Revision + 1
-	err := s.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
-		scheme, err := json.Marshal(c.Question.Scheme)
-		if err != nil {
-			return err
+// Decisions gives all decisions by hand of a question, those on respondents who are not there now included: they come back with
+// them.
+func (s *Store) Decisions(ctx context.Context, question int64) (scheme.Decisions, error) {
+	var made []Decision
+	if err := s.db.WithContext(ctx).Where("question_id = ?", question).Order(`category, "on", number`).Find(&made).Error; err != nil {
+		return scheme.Decisions{}, err
+	}
+	var marks []scheme.Marks
+	for _, d := range made {
+		to := scheme.Off
+		if d.On {
+			to = scheme.On
 		}
-		result := tx.Exec("update questions set scheme = ?, revision = ? where id = ? and revision = ?", string(scheme), next, c.Question.ID, c.Question.Revision)
-		if result.Error != nil {
-			return result.Error
+		last := len(marks) - 1
+		if last < 0 || marks[last].Category != d.Category || marks[last].To != to {
+			marks = append(marks, scheme.Marks{Category: d.Category, To: to})
+			last++
 		}
-		if result.RowsAffected == 0 {
-			return ErrConflict
-		}
-		if c.Revision != nil {
-			c.Revision.QuestionID, c.Revision.Number = c.Question.ID, next
-			if err := tx.Create(c.Revision).Error; err != nil {
-				return err
-			}
-		}
-		if c.Mark != nil {
-			if err := tx.Model(c.Mark).Update("undone", c.Mark.Undone).Error; err != nil {
-				return err
-			}
-		}
-		for _, d := range c.Drop {
-			if err := tx.Delete(&d).Error; err != nil {
-				return err
-			}
-		}
-		if len(c.Put) > 0 {
-			return tx.Clauses(clause.OnConflict{UpdateAll: true}).CreateInBatches(c.Put, 1000).Error
-		}
-		return nil
-	})
-	return next, err
-}
-
-// Revisions lists the newest revisions of a question, the newest first.
-func (s *Store) Revisions(ctx context.Context, question int64, limit int) ([]Revision, error) {
-	var out []Revision
-	return out, s.db.WithContext(ctx).Select("question_id", "number", "summary", "undone", "at").Where("question_id = ?", question).Order("number desc").Limit(limit).Find(&out).Error
-}
-
-// Since gives the revisions after a number that are not undone, the newest first, with what undoes them.
-func (s *Store) Since(ctx context.Context, question int64, number int) ([]Revision, error) {
-	var out []Revision
-	return out, s.db.WithContext(ctx).Where("question_id = ? and number > ? and not undone", question, number).Order("number desc").Find(&out).Error
+		marks[last].Respondents = append(marks[last].Respondents, d.Number)
+	}
+	return scheme.Decisions{}.With(marks), nil
 }
 
 // NamedStates lists the states of a question that have a name, the newest first, without what they hold.
@@ -359,19 +278,6 @@ func (s *Store) DropNamedState(ctx context.Context, question int64, name string)
 	return s.db.WithContext(ctx).Delete(&NamedState{}, "question_id = ? and name = ?", question, name).Error
 }
 
-// Undoable gives the revision that undo would take back, or ErrNotFound.
-func (s *Store) Undoable(ctx context.Context, question int64) (Revision, error) {
-	var out Revision
-	return out, found(s.db.WithContext(ctx).Where("question_id = ? and not undone", question).Order("number desc").First(&out).Error)
-}
-
-// Redoable gives the revision that redo would do again: the earliest undone one with no later edit after it, or ErrNotFound.
-func (s *Store) Redoable(ctx context.Context, question int64) (Revision, error) {
-	var out Revision
-	return out, found(s.db.WithContext(ctx).Where(`question_id = ? and undone and number > (select coalesce(max(number), 0) from revisions where question_id = ? and not undone)`,
-		question, question).Order("number").First(&out).Error)
-}
-
 // Focuses lists the focuses that were kept for a question, by name.
 func (s *Store) Focuses(ctx context.Context, question int64) ([]Focus, error) {
 	var out []Focus
@@ -386,31 +292,4 @@ func (s *Store) KeepFocus(ctx context.Context, f Focus) error {
 // DropFocus forgets a kept focus; one that is not there is no error.
 func (s *Store) DropFocus(ctx context.Context, question int64, name string) error {
 	return s.db.WithContext(ctx).Delete(&Focus{}, "question_id = ? and name = ?", question, name).Error
-}
-
-// Standing counts the edits of a question and of its study that are not undone.
-func (s *Store) Standing(ctx context.Context, question, study int64) (int, error) {
-	var n int
-	return n, s.db.WithContext(ctx).Raw(`select (select count(*) from revisions where question_id = ? and not undone)
-		+ (select count(*) from study_edits where study_id = ? and not undone)`, question, study).Scan(&n).Error
-}
-
-// StudyEdits lists the newest edits of a study's setup, the newest first.
-func (s *Store) StudyEdits(ctx context.Context, study int64, limit int) ([]StudyEdit, error) {
-	var out []StudyEdit
-	return out, s.db.WithContext(ctx).Where("study_id = ?", study).Order("number desc").Limit(limit).Find(&out).Error
-}
-
-// StudyUndoable gives the edit of a study that undo would take back, or ErrNotFound.
-func (s *Store) StudyUndoable(ctx context.Context, study int64) (StudyEdit, error) {
-	var out StudyEdit
-	return out, found(s.db.WithContext(ctx).Where("study_id = ? and not undone", study).Order("number desc").First(&out).Error)
-}
-
-// StudyRedoable gives the edit of a study that redo would do again: the earliest undone one with no later edit after it, or
-// ErrNotFound.
-func (s *Store) StudyRedoable(ctx context.Context, study int64) (StudyEdit, error) {
-	var out StudyEdit
-	return out, found(s.db.WithContext(ctx).Where(`study_id = ? and undone and number > (select coalesce(max(number), 0) from study_edits where study_id = ? and not undone)`,
-		study, study).Order("number").First(&out).Error)
 }

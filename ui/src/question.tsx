@@ -6,6 +6,7 @@ import {
   type Edit,
   type Effect,
   type FrameLine,
+  type History,
   type Question,
   Refusal,
   type SetupEdit,
@@ -16,7 +17,7 @@ import { many } from './format';
 import { askAgain } from './live';
 
 /** What was just done, or went wrong. */
-type Notice = { text: string; bad?: boolean; undo?: boolean };
+type Notice = { text: string; bad?: boolean /** The edit that can be taken back. */; undo?: number };
 
 type Desk = {
   question: Question;
@@ -28,7 +29,13 @@ type Desk = {
   edit: (e: Edit) => Promise<Effect | undefined>;
   /** Changes what a column of the study is, or makes a variable. */
   editStudy: (e: SetupEdit) => Promise<boolean>;
-  undo: (again?: boolean) => Promise<void>;
+  /** Takes an edit back: the newest there is, unless one is named. */
+  undo: (edit?: number) => Promise<void>;
+  /** Does the edit again that was undone last. */
+  redo: () => Promise<void>;
+  /** What undo would take along from other questions, once it was asked for. */
+  warning?: { edit: number; text: string };
+  forgetWarning: () => void;
   cancel: () => void;
 };
 
@@ -74,17 +81,22 @@ export function DeskProvider({ children }: { children: (d: { error?: Error; read
   const latest = useRef(revision);
   latest.current = Math.max(revision, question.data?.id === id ? latest.current : 0);
 
+  // What undo and redo would do: as the newest answer of the server says, be it that of an edit or of the question.
+  const history = useRef<History>(undefined);
+  if (question.data?.id === id && revision >= latest.current) history.current = question.data;
+
   // Edits go one after the other, each on the revision that the one before it made.
   const chain = useRef<Promise<unknown>>(Promise.resolve());
   const runNow = useCallback(
-    async (work: (signal: AbortSignal) => Promise<Effect>, undo: boolean) => {
+    async (work: (signal: AbortSignal) => Promise<Effect>, canUndo: boolean) => {
       const abort = new AbortController();
       running.current = abort;
       setBusy(true);
       try {
         const effect = await work(abort.signal);
         latest.current = effect.revision;
-        setNotice({ text: effectInWords(effect), undo });
+        history.current = effect.history;
+        setNotice({ text: effectInWords(effect), undo: canUndo ? effect.edit : undefined });
         return effect;
       } catch (e) {
         if (e instanceof DOMException) setNotice({ text: 'Cancelled. Nothing was changed.' });
@@ -99,8 +111,8 @@ export function DeskProvider({ children }: { children: (d: { error?: Error; read
     [client, id],
   );
   const run = useCallback(
-    (work: (signal: AbortSignal) => Promise<Effect>, undo: boolean) => {
-      const done = chain.current.then(() => runNow(work, undo));
+    (work: (signal: AbortSignal) => Promise<Effect>, canUndo: boolean) => {
+      const done = chain.current.then(() => runNow(work, canUndo));
       chain.current = done;
       return done;
     },
@@ -131,7 +143,8 @@ export function DeskProvider({ children }: { children: (d: { error?: Error; read
             body: { revision: study!.revision, edit: e },
           }),
         );
-        setNotice({ text: done.summary, undo: true });
+        history.current = { undo: { edit: done.edit, summary: done.summary }, revisions: 0 };
+        setNotice({ text: done.summary, undo: done.edit });
         return true;
       } catch (error) {
         setNotice({ text: (error as Error).message, bad: true });
@@ -142,13 +155,20 @@ export function DeskProvider({ children }: { children: (d: { error?: Error; read
     },
     [client, study],
   );
+  const [warning, setWarning] = useState<{ edit: number; text: string }>();
   const undo = useCallback(
-    async (again = false) => {
+    async (named?: number, confirmed = false) => {
+      await chain.current; // what is being kept may be what is to be undone
+      const step = history.current?.undo;
+      const taken = named ?? step?.edit;
+      if (!taken) return setNotice({ text: 'There is nothing to undo.' });
+      if (step?.edit === taken && step.warning && !confirmed) return setWarning({ edit: taken, text: step.warning });
+      setWarning(undefined);
       await run(
         (signal) =>
           take(
             api.POST('/api/v1/questions/{question}/undo', {
-              params: { path: { question: id }, query: { again } },
+              params: { path: { question: id }, query: { edit: taken, confirmed } },
               signal,
             }),
           ),
@@ -157,6 +177,21 @@ export function DeskProvider({ children }: { children: (d: { error?: Error; read
     },
     [id, run],
   );
+  const redo = useCallback(async () => {
+    await chain.current;
+    const step = history.current?.redo;
+    if (!step) return setNotice({ text: 'There is nothing to redo.' });
+    await run(
+      (signal) =>
+        take(
+          api.POST('/api/v1/questions/{question}/redo', {
+            params: { path: { question: id }, query: { edit: step.edit } },
+            signal,
+          }),
+        ),
+      false,
+    );
+  }, [id, run]);
   if (!question.data) return children({ error: question.error ?? undefined, ready: false });
   return (
     <Context.Provider
@@ -168,7 +203,10 @@ export function DeskProvider({ children }: { children: (d: { error?: Error; read
         say: setNotice,
         edit,
         editStudy,
-        undo,
+        undo: (named) => undo(named, named !== undefined && named === warning?.edit),
+        redo,
+        warning,
+        forgetWarning: () => setWarning(undefined),
         cancel: () => running.current?.abort(),
       }}
     >

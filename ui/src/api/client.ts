@@ -8,6 +8,9 @@ export type Code = S['Code'];
 export type Edit = S['Edit'];
 export type SetupEdit = S['SetupEdit'];
 export type Effect = S['Effect'];
+/** An edit of one kind. */
+export type EditOf<K extends Edit['kind']> = Extract<Edit, { kind: K }>;
+export type History = S['History'];
 export type FrameLine = S['FrameLine'];
 export type Guess = S['Guess'];
 export type Question = S['QuestionState'];

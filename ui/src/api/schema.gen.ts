@@ -568,6 +568,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/questions/{question}/redo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Do the edit again that was undone last */
+        post: operations["redo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/questions/{question}/revisions": {
         parameters: {
             query?: never;
@@ -869,7 +886,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Take the newest edit back, or do it again */
+        /** Take the newest edit back */
         post: operations["undo"];
         delete?: never;
         options?: never;
@@ -1104,6 +1121,36 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        AddCategory: {
+            alone?: boolean;
+            /** Format: int64 */
+            code?: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "add category";
+            name: string;
+            note?: string;
+            /** @description key of the net; left out, the top of the frame */
+            parent?: string;
+            /** @description alternatives */
+            rules?: string[];
+            short?: string;
+            /** @description rules that take away */
+            unless?: string[];
+        };
+        AddLexiconRows: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "lexicon";
+            /** @enum {string} */
+            part: "stop-words" | "merges" | "lists";
+            /** @description as a table of that part is written, with or without its header */
+            rows: string[][];
+        };
         Alike: {
             /** Format: int64 */
             answers: number;
@@ -1121,8 +1168,8 @@ export interface components {
             /** Format: int64 */
             answers: number;
             /**
-             * Format: int64
-             * @description of its first answer, which names it
+             * Format: int32
+             * @description of the respondent of its first answer, which names it
              */
             number: number;
             /** @description of its first answer, shortened */
@@ -1131,8 +1178,8 @@ export interface components {
         Answer: {
             codes: components["schemas"]["Code"][];
             /**
-             * Format: int64
-             * @description of the respondent, from 0
+             * Format: int32
+             * @description of the respondent; it stays, whatever rows come and go
              */
             number: number;
             /** @description the original, cut at its highlights */
@@ -1217,6 +1264,16 @@ export interface components {
         BranchesOf: {
             after: components["schemas"]["Branch"];
             before: components["schemas"]["Branch"];
+        };
+        BringFrame: {
+            /** @description after the categories there are, not in their place */
+            after?: boolean;
+            frame: components["schemas"]["Category"][];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "frame";
         };
         Category: {
             /** @description only where no other category applies */
@@ -1316,6 +1373,28 @@ export interface components {
              * @description sum of weights
              */
             weighted: number;
+        };
+        ChangeCategory: {
+            alone?: boolean;
+            category: string;
+            /**
+             * Format: int64
+             * @description left out, as it was
+             */
+            code?: number;
+            /** Format: int64 */
+            colour?: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "change category";
+            name: string;
+            note?: string;
+            /** @description its rules rest */
+            off?: boolean;
+            /** @description left out, as it was */
+            short?: string;
         };
         Chart: {
             /** @enum {string} */
@@ -1499,7 +1578,7 @@ export interface components {
             options: components["schemas"]["Completion"][];
         };
         Condition: {
-            /** @description answers: these, by number */
+            /** @description answers: those of these respondents */
             answers?: number[];
             /** @description category, rule, changed: the category; changed: none for any */
             id?: string;
@@ -1512,7 +1591,7 @@ export interface components {
             m?: number;
             /**
              * Format: int64
-             * @description short: fewer words than this; alike: like this answer, by number from 1, 0 for all that are like another; hazard: place of the first step, from 0
+             * @description short: fewer words than this; alike: like the answer of this respondent, plus one, 0 for all that are like another; hazard: place of the first step, from 0
              */
             n?: number;
             /** @description variable: its name */
@@ -1534,8 +1613,8 @@ export interface components {
         ContextLine: {
             after: string;
             /**
-             * Format: int64
-             * @description number of the respondent, from 0
+             * Format: int32
+             * @description number of the respondent
              */
             answer: number;
             before: string;
@@ -1556,11 +1635,26 @@ export interface components {
              */
             total: number;
         };
+        CopyFrom: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "copy";
+            parts: string[];
+            /** Format: int64 */
+            question: number;
+        };
         Corpus: {
             /** @description of all terms, stop words too */
             coverage: components["schemas"]["CoveragePoint"][];
             /** @description all, then each value of the segment */
             figures: components["schemas"]["TextFigures"][];
+            /**
+             * Format: int64
+             * @description how many of the most frequent terms, stop words too, make up half of all words; 0 if all do not
+             */
+            half: number;
             /**
              * Format: int64
              * @description words that richness speaks of
@@ -1590,6 +1684,18 @@ export interface components {
              */
             terms: number;
         };
+        Decide: {
+            /** @description numbers of the respondents */
+            answers: number[];
+            category: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "decide";
+            /** @enum {string} */
+            to: "on" | "off" | "rules";
+        };
         Derived: {
             /** @description bands: where each band but the first begins, ascending */
             edges?: number[];
@@ -1616,6 +1722,11 @@ export interface components {
             rest?: string;
         };
         Done: {
+            /**
+             * Format: int64
+             * @description what undo is told to take it back
+             */
+            edit: number;
             /**
              * Format: int64
              * @description of the study
@@ -1658,62 +1769,16 @@ export interface components {
              */
             refused: number;
         };
-        Edit: {
-            /** @description decide, settle: numbers of answers */
-            answers?: number[];
-            /** @description move category: the sibling it comes before, empty for the end */
-            before?: string;
-            /** @description add, change category: all of it but its place and children; change category: not its rules either */
-            category?: components["schemas"]["Category"];
-            /** @description frame: all of it */
-            frame?: components["schemas"]["Category"][];
+        DuplicateCategory: {
+            category: string;
             /**
-             * Format: int64
-             * @description copy: the question it is copied from
-             */
-            from?: number;
-            /** @description the category that is changed, moved, removed or decided on */
-            id?: string;
-            /** @description merge categories: the one that stays */
-            into?: string;
-            /** @enum {string} */
-            kind: "hide" | "show" | "merge" | "split" | "part" | "join" | "list" | "unlist" | "rename" | "apart" | "suggest again" | "inflections" | "base" | "language" | "lexicon" | "cleaning" | "no answers" | "add category" | "change category" | "move category" | "remove category" | "duplicate category" | "split category" | "merge categories" | "rule" | "rest" | "frame" | "refuse draft" | "draft again" | "go back" | "decide" | "settle" | "playbook" | "copy" | "mask" | "restore";
-            /** @description merge, split: the merge; part: the term; list, unlist: the term list; rename: the merge or @list; apart, suggest again: the term; base, language: its code */
-            label?: string;
-            /** @description lexicon: all of it */
-            lexicon?: components["schemas"]["Lexicon"];
-            /** @description rename: the new name; split category: of the new one */
-            name?: string;
-            /** @description add, move category: the net, empty for the top */
-            parent?: string;
-            /** @description copy: what is copied */
-            parts?: ("cleaning" | "lexicon" | "frame")[];
-            /** @description no answers: the phrases of refusal */
-            phrases?: string[];
-            /** @description playbook, restore: the whole scheme */
-            playbook?: components["schemas"]["Playbook"];
-            /** @description restore: decisions as they were */
-            put?: components["schemas"]["HandMark"][];
-            /** @description rule: its new text, empty to take it away; refuse draft: its rule */
-            rule?: string;
-            /** @description split category: the rules that go */
-            rules?: string[];
-            /** @description go back: the number of a revision, or = and the name of a state */
-            state?: string;
-            /** @description cleaning: the steps that are on, in order */
-            steps?: components["schemas"]["Step"][];
-            /** @description hide, show: labels of terms; merge: what is merged; split: variants to take out, none for all; part, join: words; list, unlist: entries, none for the whole list; apart, suggest again: terms */
-            terms?: string[];
-            /**
-             * @description decide: on, off, or back to what the rules say; settle, mask, inflections, rest: on or off; frame: on to set it after the one there is
+             * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
-            to?: "on" | "off" | "rules";
-            /** @description rule: of those that take away */
-            unless?: boolean;
-            /** @description rule, rest: the text of the rule it is about, empty for a further one */
-            was?: string;
+            kind: "duplicate category";
         };
+        /** @description An edit of a question's scheme. */
+        Edit: components["schemas"]["Hide"] | components["schemas"]["Show"] | components["schemas"]["MergeTerms"] | components["schemas"]["SplitMerge"] | components["schemas"]["PartWords"] | components["schemas"]["JoinWords"] | components["schemas"]["PutOnList"] | components["schemas"]["TakeOffList"] | components["schemas"]["RenameMerge"] | components["schemas"]["RenameList"] | components["schemas"]["KeepApart"] | components["schemas"]["SuggestAgain"] | components["schemas"]["JoinInflections"] | components["schemas"]["SetBaseStopWords"] | components["schemas"]["SetLanguage"] | components["schemas"]["AddLexiconRows"] | components["schemas"]["SetCleaning"] | components["schemas"]["SetNoAnswers"] | components["schemas"]["MaskPersonalData"] | components["schemas"]["AddCategory"] | components["schemas"]["ChangeCategory"] | components["schemas"]["MoveCategory"] | components["schemas"]["RemoveCategory"] | components["schemas"]["DuplicateCategory"] | components["schemas"]["SplitCategory"] | components["schemas"]["MergeCategories"] | components["schemas"]["WriteRule"] | components["schemas"]["RestRule"] | components["schemas"]["BringFrame"] | components["schemas"]["RefuseDraft"] | components["schemas"]["ProposeAgain"] | components["schemas"]["TakePlaybook"] | components["schemas"]["CopyFrom"] | components["schemas"]["GoBack"] | components["schemas"]["Decide"] | components["schemas"]["Settle"];
         "Edit-studyRequest": {
             edit: components["schemas"]["SetupEdit"];
             /**
@@ -1737,13 +1802,20 @@ export interface components {
             coded: number;
             /** Format: int64 */
             codedBefore: number;
+            /**
+             * Format: int64
+             * @description what undo is told to take this back; 0 in previews
+             */
+            edit: number;
+            /** @description what undo and redo would do then; nothing in previews */
+            history: components["schemas"]["History"];
             /** @description rules that can no longer be read, or are new and can't be */
             misfits: components["schemas"]["Misfit"][];
-            /** @description some of those, as they would be read */
+            /** @description some of those, as they are read then */
             proof: components["schemas"]["Proof"][];
             /**
              * Format: int64
-             * @description previews of cleaning: answers that are read otherwise, whose words change
+             * @description answers that are read otherwise, whose words change
              */
             read: number;
             /** Format: int64 */
@@ -1827,6 +1899,11 @@ export interface components {
             colour?: number;
             /**
              * Format: int64
+             * @description answers, in the focus or not, that it was put on by hand; with any it can't become a net
+             */
+            decisions: number;
+            /**
+             * Format: int64
              * @description answers in the focus that it did not have in the earlier state that was asked for
              */
             gained: number;
@@ -1837,7 +1914,7 @@ export interface components {
             gone: number;
             /**
              * Format: int64
-             * @description answers it was put on by hand
+             * @description answers in the focus that it was put on by hand
              */
             hand: number;
             /**
@@ -1846,8 +1923,8 @@ export interface components {
              */
             has: number;
             hits: components["schemas"]["RuleLine"][];
-            /** @description key within the study; playbook files leave it out */
-            id?: string;
+            /** @description its key */
+            id: string;
             /** @description the rules that take away */
             less: components["schemas"]["RuleLine"][];
             name: string;
@@ -1915,6 +1992,15 @@ export interface components {
             /** @description columns that the file does not have, and what its rows say there */
             fill?: components["schemas"]["Fill"][];
         };
+        GoBack: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "go back";
+            /** @description the number of a revision, or = and the name of a state */
+            state: string;
+        };
         Group: {
             name: string;
             values: string[];
@@ -1949,13 +2035,6 @@ export interface components {
             role: "identifier" | "open-ended" | "segment" | "several answers" | "number" | "date" | "weight" | "wave" | "left out";
             /** @description numbers: what may stand before or after them, such as min or £ */
             unit?: string;
-        };
-        HandMark: {
-            /** Format: int32 */
-            answer: number;
-            category: string;
-            /** @enum {string} */
-            to: "on" | "off" | "rules";
         };
         HazardFound: {
             /** Format: int64 */
@@ -2012,6 +2091,36 @@ export interface components {
             /** @description terms that no rule looks for, the most frequent first */
             unused: components["schemas"]["UnusedTerm"][];
         };
+        Hide: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "hide";
+            /** @description labels of terms */
+            terms: string[];
+        };
+        History: {
+            /** @description what redo would do again */
+            redo?: components["schemas"]["HistoryStep"];
+            /**
+             * Format: int64
+             * @description edits of the question and its study that stand
+             */
+            revisions: number;
+            /** @description what undo would take back */
+            undo?: components["schemas"]["HistoryStep"];
+        };
+        HistoryStep: {
+            /**
+             * Format: int64
+             * @description its number in the history, which undo and redo are told
+             */
+            edit: number;
+            summary: string;
+            /** @description what else goes with it: say it first, and then confirm */
+            warning?: string;
+        };
         Join: {
             /** @description what is added */
             columns: components["schemas"]["JoinColumn"][];
@@ -2040,6 +2149,14 @@ export interface components {
             role: "identifier" | "open-ended" | "segment" | "several answers" | "number" | "date" | "weight" | "wave" | "left out";
             /** @description numbers: what may stand before or after them, such as min or £ */
             unit?: string;
+        };
+        JoinInflections: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "inflections";
+            on: boolean;
         };
         JoinReport: {
             /**
@@ -2077,6 +2194,24 @@ export interface components {
              */
             without: number;
             withoutKeys: string[];
+        };
+        JoinWords: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "join";
+            words: string[];
+        };
+        KeepApart: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "apart";
+            /** @description the term they were suggested for */
+            label: string;
+            terms: string[];
         };
         KeptFocus: {
             conditions: components["schemas"]["Condition"][];
@@ -2229,10 +2364,18 @@ export interface components {
             start: number;
             with: string;
         };
+        MaskPersonalData: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "mask";
+            on: boolean;
+        };
         Member: {
             /**
              * Format: int64
-             * @description in the whole question
+             * @description in the focus
              */
             times: number;
             word: string;
@@ -2253,11 +2396,31 @@ export interface components {
             term: string;
             variants: string[];
         };
+        MergeCategories: {
+            /** @description the one that goes */
+            category: string;
+            /** @description the one that stays */
+            into: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "merge categories";
+        };
         MergeFigures: {
             /** Format: int64 */
             answers: number;
             /** @description variants that stand in no answer */
             unseen: string[];
+        };
+        MergeTerms: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "merge";
+            label: string;
+            terms: string[];
         };
         Misfit: {
             category: string;
@@ -2297,6 +2460,18 @@ export interface components {
             total: number;
             /** @description those with fewer answers first: what lacks least */
             ways: components["schemas"]["Miss"][];
+        };
+        MoveCategory: {
+            /** @description key of the sibling it comes before; left out, the end */
+            before?: string;
+            category: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "move category";
+            /** @description key of the net; left out, the top of the frame */
+            parent?: string;
         };
         "Name-stateRequest": {
             name: string;
@@ -2460,6 +2635,16 @@ export interface components {
         PartFound: {
             part?: components["schemas"]["RulePart"];
         };
+        PartWords: {
+            /** @description the term they are taken out of, for what is said about it */
+            from?: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "part";
+            words: string[];
+        };
         Period: {
             /**
              * Format: int64
@@ -2588,7 +2773,10 @@ export interface components {
             words?: components["schemas"]["WordFigures"];
         };
         Proof: {
-            /** Format: int64 */
+            /**
+             * Format: int32
+             * @description of the respondent
+             */
             number: number;
             pieces: components["schemas"]["ProofPiece"][];
         };
@@ -2629,6 +2817,24 @@ export interface components {
              * @description of the lost, taken off by hand
              */
             wrong: number;
+        };
+        ProposeAgain: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "draft again";
+        };
+        PutOnList: {
+            /** @description none to make an empty list */
+            entries?: string[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "list";
+            /** @description its name */
+            list: string;
         };
         QuestionInfo: {
             /** Format: int64 */
@@ -2672,7 +2878,8 @@ export interface components {
              */
             left: number;
             name: string;
-            redo?: string;
+            /** @description what redo would do again */
+            redo?: components["schemas"]["HistoryStep"];
             /** Format: int64 */
             respondents: number;
             /** Format: int64 */
@@ -2699,7 +2906,7 @@ export interface components {
              */
             terms: number;
             /** @description what undo would take back */
-            undo?: string;
+            undo?: components["schemas"]["HistoryStep"];
             /** @description what a focus may narrow by */
             variables: components["schemas"]["VariableInfo"][];
             /**
@@ -2780,15 +2987,72 @@ export interface components {
             /** @description cut the texts of a column into several answers */
             split?: components["schemas"]["Split"];
         };
+        RefuseDraft: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "refuse draft";
+            /** @description the draft's rule */
+            rule: string;
+        };
+        RemoveCategory: {
+            category: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "remove category";
+        };
+        RenameList: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "rename list";
+            list: string;
+            name: string;
+        };
+        RenameMerge: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "rename merge";
+            label: string;
+            name: string;
+        };
         Replacement: {
             find: string;
             regex?: boolean;
             with: string;
         };
+        RestRule: {
+            category: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "rest";
+            /** @description it rests */
+            on: boolean;
+            /** @description its text */
+            rule: string;
+        };
         RevisionInfo: {
             /** Format: date-time */
             at: string;
-            /** Format: int64 */
+            /**
+             * Format: int64
+             * @description its number in the history
+             */
+            edit: number;
+            /** @description undone for good: a later edit has ended the way back to it */
+            ended?: boolean;
+            /**
+             * Format: int64
+             * @description of the revision, of the question or the study, that it made
+             */
             number: number;
             /** @description of the study's columns */
             study?: boolean;
@@ -2897,7 +3161,7 @@ export interface components {
             examples: components["schemas"]["Page"];
             /**
              * Format: int64
-             * @description answers in the focus that its category would lose
+             * @description answers in the focus that its category loses
              */
             lost: number;
             /**
@@ -2907,22 +3171,22 @@ export interface components {
             matches: number;
             /**
              * Format: int64
-             * @description answers in the focus that its category would gain; without one, those it matches
+             * @description answers in the focus that its category gains; without one, those it matches
              */
             new: number;
             /**
              * Format: int64
-             * @description of the matches, that no other category has
+             * @description of the matches, that no other category has then
              */
             only: number;
-            /** @description other categories that would gain or lose answers in the focus */
+            /** @description other categories that gain or lose answers in the focus, the nets that it stands in aside */
             others: components["schemas"]["CategoryEffect"][];
             problems: components["schemas"]["Problem"][];
             /** @description by the values of the variable that was asked for */
             segments: components["schemas"]["SegmentCount"][];
             /**
              * Format: int64
-             * @description of the matches, that other categories have too
+             * @description of the matches, that other categories have too then
              */
             shared: number;
             /**
@@ -2930,7 +3194,7 @@ export interface components {
              * @description of the matches, without any category now
              */
             uncoded: number;
-            /** @description the categories it shares matches with, the most first */
+            /** @description the categories it shares matches with then, the most first */
             with: components["schemas"]["CategoryCount"][];
         };
         RuleQuery: {
@@ -3035,6 +3299,50 @@ export interface components {
              */
             z: number;
         };
+        SetBaseStopWords: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "base";
+            /** @description its code; empty for none */
+            language: string;
+        };
+        SetCleaning: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "cleaning";
+            steps: components["schemas"]["Step"][];
+        };
+        SetLanguage: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "language";
+            /** @description its code; und for one that is not known */
+            language: string;
+        };
+        SetNoAnswers: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "no answers";
+            phrases: string[];
+        };
+        Settle: {
+            /** @description numbers of the respondents */
+            answers: number[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "settle";
+            on: boolean;
+        };
         SetupEdit: {
             /** @description column: all of it; its name says which */
             column?: components["schemas"]["Spec"];
@@ -3075,6 +3383,15 @@ export interface components {
              * @description respondents
              */
             total: number;
+        };
+        Show: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "show";
+            /** @description labels of terms */
+            terms: string[];
         };
         Side: {
             /** Format: int64 */
@@ -3119,6 +3436,29 @@ export interface components {
              * @description parts: how many
              */
             n?: number;
+        };
+        SplitCategory: {
+            category: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "split category";
+            /** @description of the new category */
+            name: string;
+            /** @description those that go */
+            rules: string[];
+        };
+        SplitMerge: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "split";
+            /** @description of the merge */
+            label: string;
+            /** @description what is taken out; left out, the whole merge goes */
+            variants?: string[];
         };
         Stage: {
             /** @description what the step changed, on the original */
@@ -3186,6 +3526,15 @@ export interface components {
             /** Format: int64 */
             revision: number;
         };
+        SuggestAgain: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "suggest again";
+            label: string;
+            terms: string[];
+        };
         Suggestion: {
             /**
              * Format: int64
@@ -3236,6 +3585,24 @@ export interface components {
              * @description of the kind that was asked for
              */
             total: number;
+        };
+        TakeOffList: {
+            /** @description left out, the whole list goes */
+            entries?: string[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "unlist";
+            list: string;
+        };
+        TakePlaybook: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "playbook";
+            playbook: components["schemas"]["Playbook"];
         };
         Term: {
             /** Format: int64 */
@@ -3423,7 +3790,7 @@ export interface components {
              */
             mean: number;
             /**
-             * Format: int64
+             * Format: double
              * @description words per answer
              */
             median: number;
@@ -3639,6 +4006,20 @@ export interface components {
             /** Format: int64 */
             shortest: number;
         };
+        WriteRule: {
+            category: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "rule";
+            /** @description its text; empty to take away the one it was */
+            rule: string;
+            /** @description it is one of those that take away */
+            unless?: boolean;
+            /** @description the text of the rule whose place it takes; left out, it is a further one */
+            was?: string;
+        };
     };
     responses: never;
     parameters: never;
@@ -3738,7 +4119,7 @@ export interface operations {
             query?: {
                 /** @description JSON list of conditions; empty for all that is answered */
                 focus?: string;
-                /** @description number of an answer: offset counts from it, or from the next one in the focus */
+                /** @description number of a respondent: offset counts from that answer, or from the next one in the focus */
                 at?: number;
                 /** @description negative only with at */
                 offset?: number;
@@ -4746,6 +5127,8 @@ export interface operations {
     members: {
         parameters: {
             query: {
+                /** @description JSON list of conditions; empty for all that is answered */
+                focus?: string;
                 term: string;
             };
             header?: never;
@@ -4942,6 +5325,40 @@ export interface operations {
                 "application/json": components["schemas"]["Edit"];
             };
         };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Effect"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    redo: {
+        parameters: {
+            query: {
+                /** @description the edit that is done again; it must be the one that was undone last */
+                edit: number;
+            };
+            header?: never;
+            path: {
+                question: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
         responses: {
             /** @description OK */
             200: {
@@ -5722,9 +6139,11 @@ export interface operations {
     };
     undo: {
         parameters: {
-            query?: {
-                /** @description redo */
-                again?: boolean;
+            query: {
+                /** @description the edit that is taken back; it must be the newest */
+                edit: number;
+                /** @description what else goes with it was said, and is wanted */
+                confirmed?: boolean;
             };
             header?: never;
             path: {
@@ -5757,7 +6176,7 @@ export interface operations {
     why: {
         parameters: {
             query?: {
-                /** @description its number */
+                /** @description the number of its respondent */
                 answer?: number;
                 category?: string;
             };

@@ -1,11 +1,11 @@
 import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
-import { api, type Edit, take } from '../api/client';
+import { api, type Edit, type EditOf, take } from '../api/client';
 import { useDesk } from '../question';
 import { EffectOf } from './EffectOf';
 import { Sheet } from './Sheets';
 
-type Part = NonNullable<Edit['parts']>[number];
+type Part = EditOf<'copy'>['parts'][number];
 
 const parts: [Part, string][] = [
   ['cleaning', 'cleaning and phrases of refusal'],
@@ -27,7 +27,7 @@ export function CopyFrom({ first }: { first: Part }) {
   );
   if (!others.length) return null;
   const source = from ?? others[0]!.id;
-  const change: Edit = { kind: 'copy', from: source, parts: chosen };
+  const change: Edit = { kind: 'copy', question: source, parts: chosen };
   return (
     <>
       <button type="button" className="plain" onClick={() => setOpen(true)}>

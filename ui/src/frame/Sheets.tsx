@@ -75,7 +75,7 @@ export function Help({ close }: { close: () => void }) {
 }
 
 export function Revisions({ close }: { close: () => void }) {
-  const { question, undo } = useDesk();
+  const { question, undo, redo } = useDesk();
   const list = useAsk(['revisions'], (q) =>
     take(api.GET('/api/v1/questions/{question}/revisions', { params: { path: { question: q } } })),
   );
@@ -100,7 +100,7 @@ export function Revisions({ close }: { close: () => void }) {
         <button type="button" disabled={!question.undo} onClick={() => undo()}>
           Undo the newest
         </button>
-        <button type="button" disabled={!question.redo} onClick={() => undo(true)}>
+        <button type="button" disabled={!question.redo} onClick={() => redo()}>
           Redo
         </button>
         <Link className="plain" to={`/q/${question.id}/code?tab=revisions`} onClick={close}>

@@ -10,7 +10,7 @@ import { DeskProvider, useDesk, useQuestionId } from '../question';
 import { useTheme } from '../theme';
 import { AnswersPane } from './Answers';
 import { FocusLine } from './FocusLine';
-import { Help, Revisions } from './Sheets';
+import { Help, Revisions, Sheet } from './Sheets';
 
 const views = {
   data: lazy(() => import('../views/Data')),
@@ -74,7 +74,7 @@ function Opening() {
 
 function Frame({ error }: { error?: Error }) {
   const view = (useParams().view ?? 'terms') as View;
-  const { question, undo, notice, say, busy, cancel } = useDesk();
+  const { question, undo, redo, warning, forgetWarning, notice, say, busy, cancel } = useDesk();
   const { params } = useFocus();
   const navigate = useNavigate();
   const [sheet, setSheet] = useState<'keys' | 'revisions'>();
@@ -89,7 +89,7 @@ function Frame({ error }: { error?: Error }) {
   const step = (by: number) => navigate(to(order[(order.indexOf(view) + by + order.length) % order.length]!));
   useKeys({
     z: () => undo(),
-    Z: () => undo(true),
+    Z: () => redo(),
     '?': () => setSheet('keys'),
     '[': () => step(-1),
     ']': () => step(1),
@@ -115,15 +115,15 @@ function Frame({ error }: { error?: Error }) {
             type="button"
             onClick={() => undo()}
             disabled={!question.undo}
-            title={question.undo && `Undo: ${question.undo}`}
+            title={question.undo && `Undo: ${question.undo.summary}`}
           >
             Undo <kbd>z</kbd>
           </button>
           <button
             type="button"
-            onClick={() => undo(true)}
+            onClick={() => redo()}
             disabled={!question.redo}
-            title={question.redo && `Redo: ${question.redo}`}
+            title={question.redo && `Redo: ${question.redo.summary}`}
           >
             Redo <kbd>Z</kbd>
           </button>
@@ -162,7 +162,7 @@ function Frame({ error }: { error?: Error }) {
           <p className={notice.bad ? 'bad' : ''}>
             {notice.text}{' '}
             {notice.undo && (
-              <button type="button" className="plain" onClick={() => undo()}>
+              <button type="button" className="plain" onClick={() => undo(notice.undo)}>
                 undo
               </button>
             )}{' '}
@@ -172,6 +172,19 @@ function Frame({ error }: { error?: Error }) {
           </p>
         ) : null}
       </div>
+      {warning && (
+        <Sheet title="Undo this?" close={forgetWarning}>
+          <p>{warning.text}</p>
+          <p className="row">
+            <button type="button" className="go" onClick={() => undo(warning.edit)}>
+              Undo
+            </button>
+            <button type="button" onClick={forgetWarning}>
+              Cancel
+            </button>
+          </p>
+        </Sheet>
+      )}
       {sheet === 'keys' && <Help close={() => setSheet(undefined)} />}
       {sheet === 'revisions' && <Revisions close={() => setSheet(undefined)} />}
     </div>

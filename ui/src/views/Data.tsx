@@ -59,7 +59,7 @@ export default function Data() {
         <h1>{question.study.name}</h1>
         <Further />
       </div>
-      {arrived?.done && question.undo === arrived.done && (
+      {arrived?.done && question.undo?.summary === arrived.done && (
         <p role="status">
           {arrived.done}. <kbd>z</kbd> takes it back.
         </p>

@@ -92,12 +92,12 @@ export default function Review() {
   const give = (c: FrameLine | undefined) => {
     const a = aim();
     setTyped('');
-    if (c && a) edit({ kind: 'decide', id: c.id, answers: [a.number], to: has(a, c) ? 'off' : 'on' });
+    if (c && a) edit({ kind: 'decide', category: c.id, answers: [a.number], to: has(a, c) ? 'off' : 'on' });
   };
   const settle = () => {
     const a = aim();
     if (!a) return;
-    edit({ kind: 'settle', answers: [a.number], to: a.settled ? 'off' : 'on' });
+    edit({ kind: 'settle', answers: [a.number], on: !a.settled });
     if (!a.settled) forward();
   };
   const type = (k: string) => {

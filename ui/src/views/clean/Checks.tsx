@@ -111,7 +111,7 @@ export function Checks({ on }: { on: StepSpec[] }) {
                       className="plain"
                       disabled={busy}
                       title={`adds a replacement that finds ${l!.rule}`}
-                      onClick={() => edit({ kind: 'cleaning', steps: l!.mend })}
+                      onClick={() => edit({ kind: 'cleaning', steps: l!.mend! })}
                     >
                       Mend
                     </button>

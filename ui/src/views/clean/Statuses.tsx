@@ -108,7 +108,7 @@ export function Statuses({ cleaning, short, setShort }: Props) {
             <input
               type="checkbox"
               checked={cleaning.mask}
-              onChange={(e) => edit({ kind: 'mask', to: e.target.checked ? 'on' : 'off' })}
+              onChange={(e) => edit({ kind: 'mask', on: e.target.checked })}
             />{' '}
             masked here and in exports
           </label>

@@ -1,6 +1,6 @@
-import type { Edit, Step } from '../../api/client';
+import type { EditOf, Step } from '../../api/client';
 
-export type StepSpec = NonNullable<Edit['steps']>[number];
+export type StepSpec = EditOf<'cleaning'>['steps'][number];
 
 /** What each step does, as a sentence; in the usual order. */
 export const sentences: Record<string, string> = {

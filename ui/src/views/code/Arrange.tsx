@@ -17,7 +17,7 @@ export function Arrange({ kind, line, lines, close }: ArrangeProps) {
   const { set } = useFocus();
   const inside = (l: FrameLine) => l.path.join('\n').startsWith(`${line.path.join('\n')}\n`);
   const others = lines.filter((l) => l.id !== line.id && !inside(l));
-  const nets = others.filter((l) => !l.hand);
+  const nets = others.filter((l) => !l.decisions);
   const mates = others.filter(
     (l) => !!l.net === !!line.net && !line.path.join('\n').startsWith(`${l.path.join('\n')}\n`),
   );
@@ -32,13 +32,15 @@ export function Arrange({ kind, line, lines, close }: ArrangeProps) {
   }[kind];
   const change: Edit | undefined = {
     move:
-      to === (line.up ?? '') ? undefined : ({ kind: 'move category', id: line.id, parent: to || undefined } as Edit),
-    merge: to ? ({ kind: 'merge categories', id: line.id, into: to } as Edit) : undefined,
+      to === (line.up ?? '')
+        ? undefined
+        : ({ kind: 'move category', category: line.id, parent: to || undefined } as const),
+    merge: to ? ({ kind: 'merge categories', category: line.id, into: to } as const) : undefined,
     split:
       name.trim() && rules.length
-        ? ({ kind: 'split category', id: line.id, name: name.trim(), rules } as Edit)
+        ? { kind: 'split category' as const, category: line.id, name: name.trim(), rules }
         : undefined,
-    remove: { kind: 'remove category', id: line.id } as Edit,
+    remove: { kind: 'remove category', category: line.id } as const,
   }[kind];
   return (
     <Sheet title={title} close={close}>
@@ -98,7 +100,7 @@ export function Arrange({ kind, line, lines, close }: ArrangeProps) {
         <EffectOf change={change}>
           {() =>
             kind === 'remove'
-              ? `${line.net ? 'Everything inside the net goes with it. ' : ''}${line.hand ? `${many(line.hand, 'decision')} by hand go along. ` : ''}Undo brings it back whole.`
+              ? `${line.net ? 'Everything inside the net goes with it. ' : ''}${line.decisions ? `${many(line.decisions, 'decision')} by hand go along. ` : ''}Undo brings it back whole.`
               : kind === 'merge'
                 ? 'What the one or the other had, the one that stays has then; decisions by hand go along.'
                 : ''

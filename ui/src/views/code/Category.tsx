@@ -1,6 +1,6 @@
 import { useEffect, useState } from 'react';
 import { Link } from 'react-router';
-import type { Category, Condition, FrameLine } from '../../api/client';
+import type { Condition, EditOf, FrameLine } from '../../api/client';
 import { useFocus } from '../../focus';
 import { count, many, tint } from '../../format';
 import { useKeys } from '../../keys';
@@ -32,9 +32,9 @@ export function Page({ line, lines, write }: { line: FrameLine; lines: FrameLine
     );
     set({ write: '' }, true);
   }, [write]);
-  const change = (to: Partial<Category>) => {
+  const change = (to: Partial<EditOf<'change category'>>) => {
     const { id, name, code, short, note, alone, off, colour } = line;
-    return edit({ kind: 'change category', id, category: { name, code, short, note, alone, off, colour, ...to } });
+    return edit({ kind: 'change category', category: id, name, code, short, note, alone, off, colour, ...to });
   };
   const start = (was: string, unless = false) => {
     if (writing?.text.trim() && writing.text !== writing.was)
@@ -51,14 +51,14 @@ export function Page({ line, lines, write }: { line: FrameLine; lines: FrameLine
     if (!writing || !rule) return;
     const list = writing.unless ? line.less : line.hits;
     const was = list.some((r) => r.source === writing.was) ? writing.was : undefined;
-    if (was === rule || (await edit({ kind: 'rule', id: line.id, rule, was, unless: writing.unless }))) {
+    if (was === rule || (await edit({ kind: 'rule', category: line.id, rule, was, unless: writing.unless }))) {
       stop();
       setPick([{ kind: 'category', id: line.id }]);
     }
   };
   const drop = (was: string, unless: boolean) => {
     stop();
-    return edit({ kind: 'rule', id: line.id, was, rule: '', unless });
+    return edit({ kind: 'rule', category: line.id, was, rule: '', unless });
   };
   const picked = params.get('pick') ?? '';
   /** What a rule matches: of those that take away, by what they say. */
@@ -117,7 +117,7 @@ export function Page({ line, lines, write }: { line: FrameLine; lines: FrameLine
                 <button
                   type="button"
                   className="plain small"
-                  onClick={() => edit({ kind: 'rest', id: line.id, was: r.source, to: 'on' })}
+                  onClick={() => edit({ kind: 'rest', category: line.id, rule: r.source, on: true })}
                   aria-label={`let rest rule ${i + 1}`}
                 >
                   let rest
@@ -129,7 +129,7 @@ export function Page({ line, lines, write }: { line: FrameLine; lines: FrameLine
                 <Problems
                   source={r.source}
                   problems={r.problems}
-                  mend={(rule) => edit({ kind: 'rule', id: line.id, rule, was: r.source, unless })}
+                  mend={(rule) => edit({ kind: 'rule', category: line.id, rule, was: r.source, unless })}
                 />
               </div>
             )}
@@ -200,7 +200,7 @@ export function Page({ line, lines, write }: { line: FrameLine; lines: FrameLine
                 <button
                   type="button"
                   className="plain small"
-                  onClick={() => edit({ kind: 'rest', id: line.id, was: source, to: 'off' })}
+                  onClick={() => edit({ kind: 'rest', category: line.id, rule: source, on: false })}
                 >
                   take up again
                 </button>
@@ -245,7 +245,7 @@ export function Page({ line, lines, write }: { line: FrameLine; lines: FrameLine
               disabled={kind === 'split' && line.hits.length < 2}
               title={kind === 'split' ? 'move some of its rules to a new category' : undefined}
               onClick={() =>
-                kind === 'duplicate' ? edit({ kind: 'duplicate category', id: line.id }) : setArranging(kind)
+                kind === 'duplicate' ? edit({ kind: 'duplicate category', category: line.id }) : setArranging(kind)
               }
             >
               {words}
@@ -260,7 +260,7 @@ export function Page({ line, lines, write }: { line: FrameLine; lines: FrameLine
 
 const colours = ['moss', 'clay', 'slate', 'violet', 'ochre', 'teal', 'plum', 'ink'];
 
-function Naming({ line, done }: { line: FrameLine; done: (to?: Partial<Category>) => void }) {
+function Naming({ line, done }: { line: FrameLine; done: (to?: Partial<EditOf<'change category'>>) => void }) {
   const [name, setName] = useState(line.name);
   const [note, setNote] = useState(line.note ?? '');
   const [code, setCode] = useState(String(line.code ?? ''));

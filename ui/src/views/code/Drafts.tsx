@@ -41,9 +41,7 @@ export default function Drafts() {
     setPick([]);
   };
   const act = (draft = now) => ({
-    take: () =>
-      draft &&
-      edit({ kind: 'add category', parent: up || undefined, category: { name: draft.name, rules: [draft.rule] } }),
+    take: () => draft && edit({ kind: 'add category', parent: up || undefined, name: draft.name, rules: [draft.rule] }),
     refuse: () => draft && edit({ kind: 'refuse draft', rule: draft.rule }),
     change: () => draft && setChanging({ rule: draft.rule, name: draft.name }),
   });

@@ -52,7 +52,7 @@ export default function Frame() {
         ? ({ id: before.id!, where: 'before' } as const)
         : to === 'down' && after
           ? ({ id: after.id!, where: 'after' } as const)
-          : to === 'in' && before && !before.hand
+          : to === 'in' && before && !before.decisions
             ? ({ id: before.id!, where: 'into' } as const)
             : to === 'out' && open.up
               ? ({ id: open.up, where: 'after' } as const)

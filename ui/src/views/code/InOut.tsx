@@ -112,8 +112,8 @@ function BringIn({ name, file, close }: { name: string; file: ReadFrame; close: 
   const [place, setPlace] = useState<Place>(file.playbook ? 'whole' : 'replace');
   const change: Edit =
     place === 'whole'
-      ? { kind: 'playbook', playbook: file.playbook }
-      : { kind: 'frame', frame: file.frame, to: place === 'after' ? 'on' : undefined };
+      ? { kind: 'playbook', playbook: file.playbook! }
+      : { kind: 'frame', frame: file.frame, after: place === 'after' };
   const refused = useEffectOf(change, true).error;
   return (
     <Sheet title={`Bring in ${name}?`} close={close}>

@@ -52,7 +52,8 @@ export function NewCategory({ lines, draft, called, beside, close }: NewProps) {
     const done = await edit({
       kind: 'add category',
       parent: up || undefined,
-      category: { name: name.trim(), rules: rule.trim() ? [rule.trim()] : [] },
+      name: name.trim(),
+      rules: rule.trim() ? [rule.trim()] : [],
     });
     if (!done) return;
     const frame = await client.fetchQuery({
@@ -96,7 +97,7 @@ export function NewCategory({ lines, draft, called, beside, close }: NewProps) {
               In
               <select value={up} onChange={(e) => setUp(e.target.value)}>
                 <option value="">the top</option>
-                {categoryOptions(lines.filter((l) => !l.hand))}
+                {categoryOptions(lines.filter((l) => !l.decisions))}
               </select>
             </label>
           </>

@@ -30,10 +30,10 @@ export const holds = (l: FrameLine, sought: string) =>
 /** The edit that takes a category to where it was dropped; none if it stays where it is. */
 export function dropped(lines: FrameLine[], id: string, drop: Drop) {
   const target = lines.find((l) => l.id === drop.id)!;
-  if (drop.where === 'into') return { kind: 'move category' as const, id, parent: drop.id };
+  if (drop.where === 'into') return { kind: 'move category' as const, category: id, parent: drop.id };
   const siblings = lines.filter((l) => l.up === target.up && l.id !== id);
   const at = siblings.findIndex((l) => l.id === drop.id) + (drop.where === 'after' ? 1 : 0);
-  return { kind: 'move category' as const, id, parent: target.up, before: siblings[at]?.id };
+  return { kind: 'move category' as const, category: id, parent: target.up, before: siblings[at]?.id };
 }
 
 /** The frame as an outline; categories are moved by dragging them, or with Alt and the arrow keys. */
@@ -55,7 +55,7 @@ export function Outline({ lines, open, since, show }: OutlineProps) {
     const box = over.getBoundingClientRect();
     const part = (e.clientY - box.top) / box.height;
     // A category with answers by hand can't be a net.
-    const into = !target.hand && part > 0.28 && part < 0.72;
+    const into = !target.decisions && part > 0.28 && part < 0.72;
     return { id: target.id!, where: into ? 'into' : part < 0.5 ? 'before' : 'after' };
   };
   const handlers = (l: FrameLine) => ({

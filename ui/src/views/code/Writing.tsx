@@ -205,7 +205,7 @@ export function Evidence({ answer, category }: { answer: Answer; category?: Fram
         <button
           type="button"
           className="plain small"
-          onClick={() => edit({ kind: 'decide', id: category.id, answers: [answer.number], to: 'off' })}
+          onClick={() => edit({ kind: 'decide', category: category.id, answers: [answer.number], to: 'off' })}
         >
           wrong here
         </button>

@@ -142,7 +142,8 @@ export default function Compare() {
         {c.a.name}: {many(c.a.answers, 'answer')}, {count(c.a.words)} words. {c.b.name}: {many(c.b.answers, 'answer')},{' '}
         {count(c.b.words)} words. Terms in five answers or more, in the order of keyness (G² of the log-likelihood
         ratio, on words; over 10.83 is rarer than 1 in 1,000 by chance).
-        {c.missing > 0 && ` ${count(c.missing)} answers have no value in ${c.segment} and are on neither side.`}
+        {c.missing > 0 &&
+          ` ${count(c.missing)} answers${focusText ? ' of the focus' : ''} have no value in ${c.segment} and are on neither side.`}
       </p>
     </div>
   );

@@ -35,7 +35,7 @@ function Language({ s }: { s: LexiconState }) {
       <p className="row wrap">
         <label>
           The answers are in{' '}
-          <select value={s.language} onChange={(e) => edit({ kind: 'language', label: e.target.value })}>
+          <select value={s.language} onChange={(e) => edit({ kind: 'language', language: e.target.value })}>
             {s.languages.map((l) => (
               <option key={l.code} value={l.code}>
                 {l.name}
@@ -57,7 +57,7 @@ function Language({ s }: { s: LexiconState }) {
           <input
             type="checkbox"
             checked={s.lexicon.inflections}
-            onChange={(e) => edit({ kind: 'inflections', to: e.target.checked ? 'on' : 'off' })}
+            onChange={(e) => edit({ kind: 'inflections', on: e.target.checked })}
           />{' '}
           Inflections count as one term (queue, queues, queuing; go, went)
         </label>
@@ -66,7 +66,7 @@ function Language({ s }: { s: LexiconState }) {
         <p className="row wrap">
           <span>Standing apart:</span>
           {s.lexicon.parted.map((w) => (
-            <Chip key={w} word={w} out={() => edit({ kind: 'join', terms: [w] })} label={`join ${w} again`} />
+            <Chip key={w} word={w} out={() => edit({ kind: 'join', words: [w] })} label={`join ${w} again`} />
           ))}
         </p>
       )}
@@ -124,7 +124,7 @@ function InAndOut({ part }: { part: Part }) {
           bodySerializer: () => file, // as it is: the server judges its letters
         }),
       );
-      say({ text: `${done.summary} from ${file.name}`, undo: true });
+      say({ text: `${done.summary} from ${file.name}`, undo: done.edit });
     } catch (e) {
       say({ text: (e as Error).message, bad: true });
     } finally {
@@ -171,7 +171,7 @@ function StopWords({ s }: { s: LexiconState }) {
       <p className="row wrap">
         <label>
           base list{' '}
-          <select value={base} onChange={(e) => edit({ kind: 'base', label: e.target.value })}>
+          <select value={base} onChange={(e) => edit({ kind: 'base', language: e.target.value })}>
             <option value="">none</option>
             {s.languages.map((l) => (
               <option key={l.code} value={l.code}>
@@ -248,7 +248,7 @@ function Merges({ s }: { s: LexiconState }) {
           <button
             type="button"
             className="plain"
-            onClick={() => edit({ kind: 'split', label: c.wanted, terms: [c.variant] })}
+            onClick={() => edit({ kind: 'split', label: c.wanted, variants: [c.variant] })}
           >
             take it out of {c.wanted}
           </button>
@@ -258,7 +258,7 @@ function Merges({ s }: { s: LexiconState }) {
         {merges.map((m, i) => (
           <li key={m.term} className="lexline">
             <span>
-              <Name name={m.term} give={(name) => edit({ kind: 'rename', label: m.term, name })}>
+              <Name name={m.term} give={(name) => edit({ kind: 'rename merge', label: m.term, name })}>
                 <b>{m.term}</b>
               </Name>{' '}
               <button type="button" className="plain soft" onClick={() => setPick([{ kind: 'term', text: m.term }])}>
@@ -271,7 +271,7 @@ function Merges({ s }: { s: LexiconState }) {
                   key={v}
                   word={v}
                   faint={s.merges[i]?.unseen.includes(v)}
-                  out={() => edit({ kind: 'split', label: m.term, terms: [v] })}
+                  out={() => edit({ kind: 'split', label: m.term, variants: [v] })}
                   label={`take ${v} out of ${m.term}`}
                 />
               ))}
@@ -305,7 +305,7 @@ function Lists({ s }: { s: LexiconState }) {
         {lists.map((l, i) => (
           <li key={l.name} className="lexline">
             <span>
-              <Name name={l.name} give={(name) => edit({ kind: 'rename', label: `@${l.name}`, name })}>
+              <Name name={l.name} give={(name) => edit({ kind: 'rename list', list: l.name, name })}>
                 <b>@{l.name}</b>
               </Name>{' '}
               <button
@@ -323,17 +323,17 @@ function Lists({ s }: { s: LexiconState }) {
                   key={e}
                   word={e}
                   faint={s.lists[i]?.unseen.includes(e)}
-                  out={() => edit({ kind: 'unlist', label: l.name, terms: [e] })}
+                  out={() => edit({ kind: 'unlist', list: l.name, entries: [e] })}
                   label={`take ${e} off @${l.name}`}
                 />
               ))}
               <Adding
                 label={`Add to @${l.name}`}
                 hint="add…"
-                add={(terms) => edit({ kind: 'list', label: l.name, terms })}
+                add={(entries) => edit({ kind: 'list', list: l.name, entries })}
               />
             </span>
-            <button type="button" className="plain" onClick={() => edit({ kind: 'unlist', label: l.name })}>
+            <button type="button" className="plain" onClick={() => edit({ kind: 'unlist', list: l.name })}>
               remove
             </button>
           </li>
@@ -348,7 +348,7 @@ function Lists({ s }: { s: LexiconState }) {
       <Adding
         label="A new term list"
         hint="name of a new list…"
-        add={(names) => edit({ kind: 'list', label: names[0]! })}
+        add={(names) => edit({ kind: 'list', list: names[0]! })}
       />
     </section>
   );

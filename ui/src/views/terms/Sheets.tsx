@@ -115,7 +115,7 @@ export function ListSheet({ terms, close, done }: Props) {
           if (!ready) return;
           close();
           done();
-          edit({ kind: 'list', label: name.trim(), terms });
+          edit({ kind: 'list', list: name.trim(), entries: terms });
         }}
       >
         <Chips terms={terms} />
@@ -153,7 +153,9 @@ export function PartSheet({ term, start, close }: { term: Term; start: string[];
   const others = (all.data ?? []).map((m) => m.word).filter((w) => w !== term.label);
   // Without anything but its label a merge is none.
   const whole = term.merge && others.length > 0 && others.every((w) => out.includes(w));
-  const change: Edit = { kind: term.merge ? 'split' : 'part', label: term.label, terms: whole ? [] : out };
+  const change: Edit = term.merge
+    ? { kind: 'split', label: term.label, variants: whole ? [] : out }
+    : { kind: 'part', words: out, from: term.label };
   const preview = useEffectOf(change, out.length > 0);
   return (
     <Sheet title={`What is joined as ${term.label}`} close={close}>

@@ -163,6 +163,7 @@ function Treemap({ terms, pressed, open }: TreemapProps) {
 }
 
 function Coverage({ c, open }: { c: Corpus; open: (label: string) => void }) {
+  const { focusText } = useFocus();
   const height = 300;
   const left = 44;
   const most = Math.max(2, c.terms);
@@ -171,7 +172,6 @@ function Coverage({ c, open }: { c: Corpus; open: (label: string) => void }) {
   const path = (points: Corpus['coverage']) =>
     points.map((p, i) => `${i ? 'L' : 'M'}${x(p.terms)},${y(p.share)}`).join('');
   const ticks = [1, 10, 100, 1000, 10_000, 100_000, 1_000_000].filter((n) => n <= most);
-  const half = c.coverage.find((p) => p.share >= 0.5);
   return (
     <>
       <svg
@@ -224,8 +224,9 @@ function Coverage({ c, open }: { c: Corpus; open: (label: string) => void }) {
         )}
       </svg>
       <p className="soft small">
-        {half && `The ${count(half.terms)} most frequent terms make up half of all words. `}
-        {count(c.terms)} different terms in all.
+        {c.half > 0 &&
+          `The ${count(c.half)} most frequent terms make up half of all words${focusText ? ' of the focus' : ''}. `}
+        {count(c.terms)} different terms {focusText ? 'in the focus' : 'in all'}.
       </p>
     </>
   );

@@ -1,0 +1,140 @@
+package scheme
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"aftermath/core/frame"
+	"aftermath/core/rule"
+	"aftermath/core/survey"
+)
+
+// SplitCategory moves rules of a category to a new one beside it. Its “unless” rules hold for both.
+type SplitCategory struct {
+	Category string   `json:"category"`
+	Name     string   `json:"name" doc:"of the new category"`
+	Rules    []string `json:"rules" minItems:"1" doc:"those that go"`
+}
+
+// MergeCategories takes one category into another. What the one or the other had, the other has then: “unless” rules that differ are
+// written into the rules they belong to, and decisions by hand go along.
+type MergeCategories struct {
+	Category string `json:"category" doc:"the one that goes"`
+	Into     string `json:"into" doc:"the one that stays"`
+}
+
+// Kind tells it apart.
+func (SplitCategory) Kind() string { return "split category" }
+
+// Kind tells it apart.
+func (MergeCategories) Kind() string { return "merge categories" }
+
+func (e SplitCategory) change(s *Scheme, _ Situation) (string, error) {
+	c, err := category(s.Frame, e.Category)
+	if err != nil {
+		return "", err
+	}
+	name := strings.TrimSpace(e.Name)
+	if name == "" || len(e.Rules) == 0 {
+		return "", refuse("say which rules go, and what the new category is called")
+	}
+	for _, r := range e.Rules {
+		i := slices.Index(c.Rules, r)
+		if i < 0 {
+			return "", refuse("the rule %q is no longer in %s", r, c.PathName())
+		}
+		c.Rules = slices.Delete(c.Rules, i, i+1)
+	}
+	in, i := siblings(&s.Frame, c.ID)
+	summary := fmt.Sprintf("Split %s off %s", name, c.PathName())
+	*in = slices.Insert(*in, i+1, frame.Category{Name: name, Rules: slices.Clone(e.Rules), Unless: slices.Clone(c.Unless), Off: c.Off, Alone: c.Alone})
+	return summary, nil
+}
+
+func (e MergeCategories) change(s *Scheme, at Situation) (string, error) {
+	from, ok := s.Frame.Find(e.Category)
+	to, ok2 := s.Frame.Find(e.Into)
+	if !ok || !ok2 || e.Category == e.Into {
+		return "", refuse("one of the two categories is gone")
+	}
+	if (len(from.Children) > 0) != (len(to.Children) > 0) {
+		return "", refuse("a net and a category without children can't become one: move what is inside the net first")
+	}
+	for _, pair := range [][2]frame.Place{{from, to}, {to, from}} {
+		if _, inside := (frame.Frame{*pair[0].Category}).Find(pair[1].ID); inside {
+			return "", refuse("%q stands in %q: move it out first", pair[1].Name, pair[0].Name)
+		}
+	}
+	summary := fmt.Sprintf("Merged %s into %s", from.PathName(), to.PathName())
+	source, oldPath, newPath := *from.Category, slices.Clone(from.Path), slices.Clone(to.Path)
+	s.Decisions = s.Decisions.With(s.mergedMarks(source.ID, to.ID, at))
+	mergeRules(&source, to.Category)
+	to.Children = append(to.Children, source.Children...)
+	remove(&s.Frame, source.ID)
+	s.moved(oldPath, newPath)
+	return summary, nil
+}
+
+// mergeRules gives a category the rules and the note of another, which may change on the way.
+func mergeRules(source, target *frame.Category) {
+	if source.Off != target.Off { // what rests must not begin to catch
+		rested, awake := source, target
+		if target.Off {
+			rested, awake = target, source
+		}
+		rested.Resting, rested.Rules, rested.Unless = append(slices.Clone(rested.Resting), rested.Rules...), nil, slices.Clone(awake.Unless)
+		target.Off = false
+	}
+	if !slices.Equal(source.Unless, target.Unless) {
+		source.Rules, target.Rules = without(source.Rules, source.Unless), without(target.Rules, target.Unless)
+		target.Unless = nil
+	}
+	join := func(list *[]string, more []string) {
+		for _, r := range more {
+			if !slices.Contains(*list, r) {
+				*list = append(*list, r)
+			}
+		}
+	}
+	join(&target.Rules, source.Rules)
+	join(&target.Resting, source.Resting)
+	if note := source.Note; note != "" && note != target.Note {
+		target.Note = strings.TrimSpace(target.Note + "\n" + note)
+	}
+}
+
+// without writes what takes away into the rules themselves.
+func without(rules, unless []string) (out []string) {
+	for _, src := range rules {
+		n, problems := rule.Parse(src)
+		for _, u := range unless {
+			away, more := rule.Parse(u)
+			if len(problems)+len(more) == 0 {
+				n = &rule.Node{Kind: rule.Without, Kids: []*rule.Node{n, away}}
+			}
+		}
+		if len(problems) == 0 && len(unless) > 0 {
+			src = n.String()
+		}
+		out = append(out, src)
+	}
+	return out
+}
+
+// mergedMarks are the decisions with which the merged category has what either of the two had.
+func (s *Scheme) mergedMarks(from, to string, at Situation) []Marks {
+	own := func(category string) survey.Respondents {
+		r, ok := at.Coding.Of(category)
+		if !ok {
+			return survey.Respondents{}
+		}
+		return at.Rows.Respondents(r.Own)
+	}
+	d := s.Decisions
+	return []Marks{
+		{to, On, d.On[from].List()},
+		{to, Off, d.Off[from].AndNot(own(to)).List()},
+		{to, ByRules, d.Off[to].And(own(from)).AndNot(d.On[from]).List()},
+	}
+}

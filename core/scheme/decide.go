@@ -1,0 +1,82 @@
+package scheme
+
+import (
+	"fmt"
+
+	"aftermath/core/frame"
+	"aftermath/core/survey"
+)
+
+// Decide puts a category on answers by hand, takes it off, or leaves them to the rules again.
+type Decide struct {
+	Category string              `json:"category"`
+	Answers  []survey.Respondent `json:"answers" minItems:"1" doc:"numbers of the respondents"`
+	To       Mark                `json:"to" enum:"on,off,rules"`
+}
+
+// Settle says that answers were looked at and need no category, or takes that back.
+type Settle struct {
+	Answers []survey.Respondent `json:"answers" minItems:"1" doc:"numbers of the respondents"`
+	On      bool                `json:"on"`
+}
+
+// Kind tells it apart.
+func (Decide) Kind() string { return "decide" }
+
+// Kind tells it apart.
+func (Settle) Kind() string { return "settle" }
+
+func (e Decide) change(s *Scheme, at Situation) (string, error) {
+	c, err := category(s.Frame, e.Category)
+	if err != nil {
+		return "", err
+	}
+	if len(c.Children) > 0 {
+		return "", refuse("%s is a net; decisions go to a category inside it", c.PathName())
+	}
+	summary, ok := map[Mark]string{On: "Put %s on %s by hand", Off: "Took %s off %s by hand", ByRules: "Left %s to the rules on %s"}[e.To]
+	if !ok {
+		return "", refuse("a category is put on, taken off, or left to the rules, not %q", e.To)
+	}
+	n, err := s.mark(c.ID, e.To, e.Answers, at.Rows)
+	return fmt.Sprintf(summary, c.PathName(), answers(n)), err
+}
+
+func (e Settle) change(s *Scheme, at Situation) (string, error) {
+	if e.On {
+		n, err := s.mark("", On, e.Answers, at.Rows)
+		return "Settled " + answers(n), err
+	}
+	n, err := s.mark("", ByRules, e.Answers, at.Rows)
+	return "Unsettled " + answers(n), err
+}
+
+// mark decides on answers, each of which must be there, and gives how many different ones they are.
+func (s *Scheme) mark(category string, to Mark, of []survey.Respondent, rows survey.Rows) (int, error) {
+	if len(of) == 0 {
+		return 0, refuse("no answers were given")
+	}
+	for _, p := range of {
+		if _, ok := rows.Row(p); !ok {
+			return 0, refuse("there is no answer of respondent %d", p)
+		}
+	}
+	set := survey.RespondentsOf(of...)
+	s.Decisions = s.Decisions.With([]Marks{{category, to, set.List()}})
+	return set.Len(), nil
+}
+
+func answers(n int) string {
+	if n == 1 {
+		return "one answer"
+	}
+	return fmt.Sprintf("%d answers", n)
+}
+
+// category finds a category by its key.
+func category(f frame.Frame, id string) (frame.Place, error) {
+	if p, ok := f.Find(id); ok && id != "" {
+		return p, nil
+	}
+	return frame.Place{}, refuse("the category is gone")
+}

@@ -1,0 +1,157 @@
+package scheme
+
+import (
+	"bytes"
+	"context"
+	"encoding/json"
+	"fmt"
+	"reflect"
+	"slices"
+	"strings"
+
+	"aftermath/core/frame"
+	"aftermath/core/lexicon"
+	"aftermath/core/survey"
+)
+
+// Edit is one change to a scheme. Each kind is a type with what it needs and nothing else; Kinds lists them.
+type Edit interface {
+	// Kind tells edits apart where they are written as JSON.
+	Kind() string
+	// change makes the edit on a scheme that nobody else holds, and says in words what it did.
+	change(s *Scheme, at Situation) (summary string, err error)
+}
+
+// Kinds are all edits there are, each with nothing in it.
+var Kinds = []Edit{
+	Hide{}, Show{}, MergeTerms{}, SplitMerge{}, PartWords{}, JoinWords{}, PutOnList{}, TakeOffList{}, RenameMerge{}, RenameList{},
+	KeepApart{}, SuggestAgain{}, JoinInflections{}, SetBaseStopWords{}, SetLanguage{}, AddLexiconRows{},
+	SetCleaning{}, SetNoAnswers{}, MaskPersonalData{},
+	AddCategory{}, ChangeCategory{}, MoveCategory{}, RemoveCategory{}, DuplicateCategory{}, SplitCategory{}, MergeCategories{},
+	WriteRule{}, RestRule{}, BringFrame{}, RefuseDraft{}, ProposeAgain{},
+	TakePlaybook{}, CopyFrom{}, GoBack{},
+	Decide{}, Settle{},
+}
+
+// Situation is what edits may ask about the question as it is.
+type Situation struct {
+	View   *lexicon.View // the lexicon of the scheme, applied
+	Coding *frame.Coding // the frame of the scheme, applied
+	Rows   survey.Rows
+	// Question gives the scheme of another question. State gives an earlier one of this question, and what it is called.
+	Question func(id int64) (Scheme, error)
+	State    func(ref string) (Scheme, string, error)
+}
+
+// Change is an edit worked out.
+type Change struct {
+	Scheme  Scheme // as it is then
+	Summary string // what was done, in words
+	Undo    Patch  // leads back
+	Redo    Patch  // leads there again
+}
+
+// Apply works an edit out. Errors wrap ErrEdit; nothing was changed then.
+func Apply(ctx context.Context, before Scheme, e Edit, at Situation) (Change, error) {
+	if err := checkText(e); err != nil {
+		return Change{}, err
+	}
+	after := before.Clone()
+	summary, err := e.change(&after, at)
+	if err != nil {
+		return Change{}, err
+	}
+	if err := ctx.Err(); err != nil {
+		return Change{}, err
+	}
+	// Lists that a playbook always writes are never without a value.
+	after.Cleaning, after.NoAnswers, after.Frame = list(after.Cleaning), list(after.NoAnswers), list(after.Frame)
+	after.LastKey = after.Frame.Complete(before.Frame, after.LastKey)
+	after.Decisions = after.Decisions.only(after.Frame)
+	if err := after.Check(); err != nil {
+		return Change{}, err
+	}
+	return Change{after, summary, Diff(after, before), Diff(before, after)}, nil
+}
+
+func list[L ~[]T, T any](l L) L {
+	if l == nil {
+		return L{}
+	}
+	return l
+}
+
+// checkText refuses what no database holds.
+func checkText(e Edit) error {
+	data, err := json.Marshal(e)
+	if err != nil {
+		return refuse("the edit can't be written down: %s", err)
+	}
+	if bytes.Contains(data, []byte(`\u0000`)) {
+		return refuse("a name, rule or word holds a null character, which can't be stored; take it out")
+	}
+	return nil
+}
+
+// Any is an edit of any kind, as JSON has it: an object whose "kind" says which.
+type Any struct{ Edit }
+
+// MarshalJSON writes the edit with its kind.
+func (a Any) MarshalJSON() ([]byte, error) {
+	data, err := json.Marshal(a.Edit)
+	if err != nil {
+		return nil, err
+	}
+	kind, err := json.Marshal(a.Kind())
+	if err != nil {
+		return nil, err
+	}
+	out := append([]byte(`{"kind":`), kind...)
+	if string(data) != "{}" {
+		out = append(out, ',')
+	}
+	return append(out, data[1:]...), nil
+}
+
+// UnmarshalJSON reads an edit. What the kind does not know is an error, and so is what it lacks.
+func (a *Any) UnmarshalJSON(data []byte) error {
+	var parts map[string]json.RawMessage
+	if err := json.Unmarshal(data, &parts); err != nil {
+		return refuse("an edit is an object with a kind")
+	}
+	var kind string
+	_ = json.Unmarshal(parts["kind"], &kind)
+	at := slices.IndexFunc(Kinds, func(e Edit) bool { return e.Kind() == kind })
+	if at < 0 {
+		return refuse("there is no edit %q", kind)
+	}
+	delete(parts, "kind")
+	of := reflect.TypeOf(Kinds[at])
+	for i := range of.NumField() {
+		name, options, _ := strings.Cut(of.Field(i).Tag.Get("json"), ",")
+		if value := parts[name]; options != "omitempty" && (value == nil || string(value) == "null") {
+			return refuse("the edit %q lacks %q", kind, name)
+		}
+	}
+	rest, err := json.Marshal(parts)
+	if err != nil {
+		return err
+	}
+	made := reflect.New(of)
+	d := json.NewDecoder(bytes.NewReader(rest))
+	d.DisallowUnknownFields()
+	if err := d.Decode(made.Interface()); err != nil {
+		return refuse("the edit %q can't be read: %s", kind, strings.TrimPrefix(err.Error(), "json: "))
+	}
+	a.Edit = made.Elem().Interface().(Edit)
+	return nil
+}
+
+// words lists things in a sentence; many of them are only counted.
+func words(of []string) string {
+	const listed = 12
+	if len(of) > listed {
+		return fmt.Sprintf("%s and %d more", strings.Join(of[:listed], ", "), len(of)-listed)
+	}
+	return strings.Join(of, ", ")
+}

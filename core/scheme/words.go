@@ -1,0 +1,92 @@
+package scheme
+
+import (
+	"cmp"
+	"slices"
+	"strings"
+
+	"aftermath/core/lexicon"
+	"aftermath/core/text"
+)
+
+// PartWords makes words count apart from the others that inflections join them with.
+type PartWords struct {
+	Words []string `json:"words" minItems:"1"`
+	From  string   `json:"from,omitempty" doc:"the term they are taken out of, for what is said about it"`
+}
+
+// JoinWords lets words that were parted count with their inflections again.
+type JoinWords struct {
+	Words []string `json:"words" minItems:"1"`
+}
+
+// JoinInflections says whether the inflections of a word count as one term.
+type JoinInflections struct {
+	On bool `json:"on"`
+}
+
+// SetLanguage sets the language of the answers. The base stop words and the phrases of refusal go along where they were those of the
+// language before.
+type SetLanguage struct {
+	Language string `json:"language" doc:"its code; und for one that is not known"`
+}
+
+// UnknownLanguage is the language of answers that are in none we know: nothing is stemmed or hidden there.
+const UnknownLanguage = "und"
+
+// Kind tells it apart.
+func (PartWords) Kind() string { return "part" }
+
+// Kind tells it apart.
+func (JoinWords) Kind() string { return "join" }
+
+// Kind tells it apart.
+func (JoinInflections) Kind() string { return "inflections" }
+
+// Kind tells it apart.
+func (SetLanguage) Kind() string { return "language" }
+
+func (e PartWords) change(s *Scheme, at Situation) (string, error) {
+	if len(e.Words) == 0 {
+		return "", refuse("say which words")
+	}
+	for _, w := range e.Words {
+		if len(at.View.Typed(w)) != 1 {
+			return "", refuse("%q is not one word", w)
+		}
+		if !slices.Contains(s.Lexicon.Parted, w) {
+			s.Lexicon.Parted = append(s.Lexicon.Parted, w)
+		}
+	}
+	return "Parted " + words(e.Words) + " from " + cmp.Or(e.From, "the others of the stem"), nil
+}
+
+func (e JoinWords) change(s *Scheme, _ Situation) (string, error) {
+	if len(e.Words) == 0 {
+		return "", refuse("say which words")
+	}
+	s.Lexicon.Parted = slices.DeleteFunc(s.Lexicon.Parted, func(w string) bool { return slices.Contains(e.Words, w) })
+	return "Joined " + words(e.Words) + " with the others of the stem again", nil
+}
+
+func (e JoinInflections) change(s *Scheme, _ Situation) (string, error) {
+	s.Lexicon.Inflections = e.On
+	if e.On {
+		return "Joined the inflections of words", nil
+	}
+	return "Counted every form of a word apart", nil
+}
+
+func (e SetLanguage) change(s *Scheme, _ Situation) (string, error) {
+	if e.Language != UnknownLanguage && lexicon.LanguageNames[e.Language] == "" {
+		return "", refuse("the language %q is not known; there are: %s", e.Language, strings.Join(lexicon.Languages(), ", "))
+	}
+	if base := &s.Lexicon.StopWords.Base; *base == lexicon.Default(s.Language).StopWords.Base {
+		*base = lexicon.Default(e.Language).StopWords.Base
+	}
+	if slices.Equal(s.NoAnswers, text.DefaultNoAnswers(s.Language)) {
+		s.NoAnswers = text.DefaultNoAnswers(e.Language)
+	}
+	s.Language = e.Language
+	return "Set the language to " + cmp.Or(lexicon.LanguageNames[e.Language], "none that is known"), nil
+}

@@ -1,0 +1,268 @@
+// Package focus is the set of answers that everything on the screen speaks of, as a list of conditions.
+package focus
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"slices"
+	"strings"
+
+	"github.com/RoaringBitmap/roaring/v2"
+
+	"aftermath/core/lexicon"
+	"aftermath/core/survey"
+	"aftermath/core/text"
+	"aftermath/internal/desk/state"
+)
+
+// Condition is one piece of a focus. Kind says which of the other parts count.
+type Condition struct {
+	Kind   string   `json:"kind" enum:"words,term,row,variable,category,rule,coded,settled,status,step,decided,answers,alike,short,personal,hazard,changed"`
+	Text   string   `json:"text,omitempty" doc:"words: a rule; term: its label; row: two or three terms; status, step: its name; personal: mail or phone; changed: gained or lost"`
+	Name   string   `json:"name,omitempty" doc:"variable: its name"`
+	Op     string   `json:"op,omitempty" doc:"variable: = != < <= > >="`
+	Values []string `json:"values,omitempty" doc:"variable: one is enough; changed: two states of the scheme, each the number of a revision, = and a name, or now"`
+	ID     string   `json:"id,omitempty" doc:"category, rule, changed: the category; changed: none for any"`
+	Rule   int      `json:"rule,omitempty" doc:"rule: which of the category's rules, from 1"`
+	N      int      `json:"n,omitempty" doc:"short: fewer words than this; alike: like the answer of this respondent, plus one, 0 for all that are like another; hazard: place of the first step, from 0"`
+	M      int      `json:"m,omitempty" doc:"hazard: place of the second step"`
+	Not    bool     `json:"not,omitempty" doc:"the opposite"`
+
+	Answers []survey.Respondent `json:"answers,omitempty" doc:"answers: those of these respondents"`
+}
+
+// AnyStatus is the status of all answers: with it a focus speaks of those that say nothing too.
+const AnyStatus = "any"
+
+// Focus is the set of answers that meet all conditions. Without a condition on the status it speaks of the answered.
+type Focus []Condition
+
+// MaxConditions is how many conditions a focus may have.
+const MaxConditions = 200
+
+// Parse reads a focus as the address line carries it: JSON, empty for all answers.
+func Parse(s string) (Focus, error) {
+	if s == "" {
+		return nil, nil
+	}
+	var f Focus
+	if err := json.Unmarshal([]byte(s), &f); err != nil {
+		return nil, fmt.Errorf("%w: the focus can't be read: %w", state.ErrRequest, err)
+	}
+	if len(f) > MaxConditions {
+		return nil, fmt.Errorf("%w: a focus has up to %d conditions", state.ErrRequest, MaxConditions)
+	}
+	return f, nil
+}
+
+// With is the focus narrowed by a further condition; the given one stays as it is.
+func (f Focus) With(c Condition) Focus { return append(slices.Clone(f), c) }
+
+// Key names what a focus says: two have the same key just when they have the same conditions, in whatever order.
+type Key string
+
+// Key gives the one key of the focus. Everything that is kept for a focus is kept under it.
+func (f Focus) Key() Key {
+	parts := make([]string, len(f))
+	for i, c := range f {
+		data, err := json.Marshal(c) // strings and numbers only
+		if err != nil {
+			panic(err)
+		}
+		parts[i] = string(data)
+	}
+	slices.Sort(parts)
+	return Key(strings.Join(slices.Compact(parts), ","))
+}
+
+type setKey struct{ focus Key }
+
+func (setKey) Most() int { return 64 }
+
+// Answers works out the rows of a focus. The caller must not change the set.
+func (f Focus) Answers(ctx context.Context, s *state.State) (*roaring.Bitmap, error) {
+	return state.Remember(ctx, s.Memo, setKey{f.Key()}, func(ctx context.Context) (*roaring.Bitmap, error) { return f.narrow(ctx, s) })
+}
+
+// wider are the conditions that bring answers into a focus which say nothing.
+var wider = []string{"status", "step", "answers", "personal", "hazard"}
+
+func (f Focus) narrow(ctx context.Context, s *state.State) (*roaring.Bitmap, error) {
+	ix := s.Reading.Index
+	set := ix.Answered().Clone()
+	if slices.ContainsFunc(f, func(c Condition) bool { return slices.Contains(wider, c.Kind) }) {
+		set.AddRange(0, uint64(ix.Len()))
+	}
+	for _, c := range f {
+		part, err := c.answers(ctx, s)
+		if err != nil {
+			return nil, err
+		}
+		if c.Not {
+			set.AndNot(part)
+		} else {
+			set.And(part)
+		}
+	}
+	return set, nil
+}
+
+func gone(what string) error { return fmt.Errorf("%w: %s is gone", state.ErrRequest, what) }
+
+// answers are the rows that meet a condition, Not aside. The caller must not change the set.
+func (c Condition) answers(ctx context.Context, s *state.State) (*roaring.Bitmap, error) {
+	ix := s.Reading.Index
+	switch c.Kind {
+	case "words":
+		p, problems := s.Coding.Compile(c.Text)
+		if p == nil {
+			return nil, fmt.Errorf("%w: %q can't be read as a rule: %s", state.ErrRequest, state.Shortened(c.Text, 200), problems[0].Message)
+		}
+		return s.Coding.Matcher().Answers(ctx, p)
+	case "term":
+		if t, ok := s.View.Find(c.Text); ok {
+			return s.View.Phrases(t).Answers(s.View.Index), nil
+		}
+		return roaring.New(), nil
+	case "row":
+		if _, sequence, ok := s.View.FindRow(c.Text); ok {
+			return lexicon.NewPhrases(sequence).Answers(s.View.Index), nil
+		}
+		return roaring.New(), nil
+	case "variable":
+		return c.byVariable(s)
+	case "category", "rule":
+		return c.byCategory(s)
+	case "coded":
+		return s.Coding.Coded, nil
+	case "answers":
+		return s.Study.Rows.Of(survey.RespondentsOf(c.Answers...)), nil
+	case "alike":
+		return c.alike(ctx, s)
+	case "short":
+		return ix.Shorter(c.N), nil
+	case "personal":
+		if c.Text == "phone" {
+			return ix.Phone(), nil
+		}
+		return ix.Mail(), nil
+	case "hazard":
+		hazards, err := s.Hazards(ctx)
+		set := roaring.New()
+		for _, h := range hazards {
+			if h.First == c.N && h.Second == c.M {
+				set.Or(h.Answers)
+			}
+		}
+		return set, err
+	case "changed":
+		return c.changed(ctx, s)
+	case "settled":
+		return s.Decisions.Settled, nil
+	case "decided":
+		set := roaring.New()
+		for id, on := range s.Decisions.On {
+			if c.ID == "" || c.ID == id {
+				set.Or(on)
+			}
+		}
+		return set, nil
+	case "status":
+		if c.Text == AnyStatus {
+			set := roaring.New()
+			set.AddRange(0, uint64(ix.Len()))
+			return set, nil
+		}
+		if i := slices.Index(text.StatusNames[:], c.Text); i >= 0 {
+			return ix.Status(text.Status(i)), nil
+		}
+	case "step":
+		return c.byStep(s)
+	}
+	return nil, fmt.Errorf("%w: there is no condition %q %q", state.ErrRequest, c.Kind, c.Text)
+}
+
+func (c Condition) byVariable(s *state.State) (*roaring.Bitmap, error) {
+	v, err := s.Study.Variable(c.Name)
+	if err != nil {
+		return nil, err
+	}
+	op := c.Op
+	if op == "" {
+		op = "="
+	}
+	set, err := v.Select(op, c.Values, len(s.Answers))
+	if err != nil {
+		return nil, fmt.Errorf("%w: %w", state.ErrRequest, err)
+	}
+	return set, nil
+}
+
+func (c Condition) byCategory(s *state.State) (*roaring.Bitmap, error) {
+	r, ok := s.Coding.Of(c.ID)
+	switch {
+	case !ok:
+		return nil, gone("the category in the focus")
+	case c.Kind == "category":
+		return r.Answers, nil
+	case c.Rule < 1 || c.Rule > len(r.Rules):
+		return nil, gone("the rule in the focus")
+	}
+	return r.Rules[c.Rule-1].Answers, nil
+}
+
+func (c Condition) alike(ctx context.Context, s *state.State) (*roaring.Bitmap, error) {
+	alike, err := s.Alike(ctx)
+	if err != nil {
+		return nil, err
+	}
+	if c.N == 0 {
+		return alike.All, nil
+	}
+	if row, there := s.Study.Rows.Row(survey.Respondent(c.N - 1)); there {
+		if g, ok := alike.Of(row); ok {
+			return roaring.BitmapOf(g...), nil
+		}
+	}
+	return nil, gone("the group of answers in the focus")
+}
+
+func (c Condition) byStep(s *state.State) (*roaring.Bitmap, error) {
+	set, any := roaring.New(), false
+	for i, step := range s.Scheme.Cleaning {
+		if step.ID == c.Text {
+			set.Or(s.Reading.Index.Touched(i))
+			any = true
+		}
+	}
+	if !any {
+		return nil, gone("the cleaning step in the focus")
+	}
+	return set, nil
+}
+
+// changed are the answers that a category (none: any) gained or lost between two states.
+func (c Condition) changed(ctx context.Context, s *state.State) (*roaring.Bitmap, error) {
+	if len(c.Values) != 2 || s.Links.Earlier == nil {
+		return nil, gone("one of the two states in the focus")
+	}
+	var sets [2]*roaring.Bitmap
+	for i, ref := range c.Values {
+		then, _, err := s.Links.Earlier(ctx, s, ref)
+		if err != nil {
+			return nil, err
+		}
+		sets[i] = then.Coding.Coded
+		if c.ID != "" {
+			sets[i] = roaring.New()
+			if r, ok := then.Coding.Of(c.ID); ok {
+				sets[i] = r.Answers
+			}
+		}
+	}
+	if c.Text == "lost" {
+		return roaring.AndNot(sets[0], sets[1]), nil
+	}
+	return roaring.AndNot(sets[1], sets[0]), nil
+}

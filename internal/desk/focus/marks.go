@@ -1,0 +1,124 @@
+package focus
+
+import (
+	"slices"
+	"strings"
+
+	"aftermath/core/lexicon"
+	"aftermath/core/rule"
+	"aftermath/internal/desk/state"
+)
+
+// Part is a piece of an answer, marked or not.
+type Part struct {
+	Text string `json:"text"`
+	Hit  bool   `json:"hit,omitempty"`
+}
+
+// Marker finds what in an answer a focus speaks of.
+type Marker struct {
+	state    *state.State
+	programs []*rule.Program
+	phrases  []lexicon.Phrases
+}
+
+// Marker collects all that a focus names by words: its rules, terms, and the rules of its categories.
+func (f Focus) Marker(s *state.State) Marker {
+	m := Marker{state: s}
+	add := func(src string) {
+		if p, _ := s.Coding.Compile(src); p != nil {
+			m.programs = append(m.programs, p)
+		}
+	}
+	for _, c := range f {
+		if c.Not {
+			continue
+		}
+		switch c.Kind {
+		case "words":
+			add(c.Text)
+		case "term":
+			if t, ok := s.View.Find(c.Text); ok {
+				m.phrases = append(m.phrases, s.View.Phrases(t))
+			}
+		case "row":
+			if _, sequence, ok := s.View.FindRow(c.Text); ok {
+				m.phrases = append(m.phrases, lexicon.NewPhrases(sequence))
+			}
+		case "category":
+			place, ok := s.Coding.Of(c.ID)
+			for _, r := range s.Coding.Results {
+				if ok && r.In(place) && !r.Off {
+					for _, src := range r.Category.Rules {
+						add(src)
+					}
+				}
+			}
+		case "rule":
+			if r, ok := s.Coding.Of(c.ID); ok && c.Rule >= 1 && c.Rule <= len(r.Rules) {
+				add(r.Rules[c.Rule-1].Source)
+			}
+		}
+	}
+	return m
+}
+
+// Parts cuts the original of an answer into marked and unmarked pieces.
+func (m Marker) Parts(row int) []Part {
+	ix, original := m.state.Reading.Index, m.state.Original(row)
+	hit := map[int]bool{}
+	var spans [][2]int // bytes of the original
+	for _, p := range m.programs {
+		if e, ok := m.state.Coding.Matcher().Explain(p, row); ok {
+			for _, w := range e.Words {
+				hit[w] = true
+			}
+			spans = append(spans, e.Stretches...)
+		}
+	}
+	for _, found := range m.phrases {
+		found.Each(ix.Answer(row), ix.Sentences(row), func(start, length int) {
+			for i := range length {
+				hit[start+i] = true
+			}
+		})
+	}
+	if len(hit) > 0 {
+		spans = append(spans, m.wordSpans(original.Text, hit)...)
+	}
+	slices.SortFunc(spans, func(a, b [2]int) int { return a[0] - b[0] })
+	var out []Part
+	at := 0
+	for _, s := range spans {
+		start, end := max(s[0], at), s[1]
+		if start >= end {
+			continue
+		}
+		if start > at {
+			out = append(out, Part{Text: original.Cut(at, start)})
+		}
+		out = append(out, Part{Text: original.Cut(start, end), Hit: true})
+		at = end
+	}
+	if at < len(original.Text) || len(out) == 0 {
+		out = append(out, Part{Text: original.Cut(at, len(original.Text))})
+	}
+	return out
+}
+
+// wordSpans are where marked words stand in the original. Words side by side are marked as one.
+func (m Marker) wordSpans(original string, hit map[int]bool) (spans [][2]int) {
+	words := m.state.Reading.Pipeline.Clean(original).Words
+	for i, w := range words {
+		if !hit[i] {
+			continue
+		}
+		if n := len(spans) - 1; n >= 0 && hit[i-1] && words[i-1].Sentence == w.Sentence &&
+			strings.TrimSpace(original[words[i-1].End:max(w.Start, words[i-1].End)]) == "" {
+			spans[n][1] = max(w.End, spans[n][1])
+			continue
+		}
+		spans = append(spans, [2]int{w.Start, w.End})
+	}
+	return spans
+}

@@ -1,0 +1,279 @@
+package desk
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"sync"
+	"sync/atomic"
+	"time"
+
+	"aftermath/core/scheme"
+	"aftermath/internal/desk/report/effect"
+	"aftermath/internal/desk/state"
+	"aftermath/internal/store"
+)
+
+// Question is an open question.
+type Question struct {
+	ID      int64
+	StudyID int64
+
+	desk   *Desk
+	edit   sync.Mutex // held by the edit that is being made
+	closed bool       // opened anew elsewhere, or not open any more: no more edits here; guarded by edit
+	used   time.Time  // guarded by the desk
+	state  atomic.Pointer[state.State]
+}
+
+// errClosed is behind the refusal of an edit by a question that is not open any more: it is to be opened anew.
+var errClosed = errors.New("the question is not open any more")
+
+// State gives the current state.
+func (q *Question) State() *state.State { return q.state.Load() }
+
+func (q *Question) links() state.Links {
+	return state.Links{Earlier: q.earlier, EarlierText: q.earlierText, Progress: func(what string) func(done int) {
+		return func(done int) {
+			total := 0
+			if s := q.State(); s != nil {
+				total = len(s.Answers)
+			}
+			q.desk.Events.Send(Event{Kind: "progress", Question: q.ID, What: what, Done: done, Total: max(total, done)})
+		}
+	}}
+}
+
+func schemeOf(r store.Question, d scheme.Decisions) scheme.Scheme {
+	return scheme.Scheme{Playbook: r.Scheme, Decisions: d, LastKey: r.LastKey}
+}
+
+// close ends edits here, when the one that is being made is over, and lets the question be opened anew.
+func (q *Question) close() {
+	q.edit.Lock()
+	defer q.edit.Unlock()
+	q.closeLocked()
+}
+
+// tryClose is close, unless an edit is being made.
+func (q *Question) tryClose() bool {
+	if !q.edit.TryLock() {
+		return false
+	}
+	defer q.edit.Unlock()
+	q.closeLocked()
+	return true
+}
+
+func (q *Question) closeLocked() {
+	q.closed = true
+	q.desk.forget(q)
+	s := q.State()
+	s.Memo.LetGo()
+	s.Text.LetGo()
+}
+
+// nextKey names a next state by the patch that leads to it.
+type nextKey struct{ patch string }
+
+// Most: a next state may hold a second reading of all answers.
+func (nextKey) Most() int { return 1 }
+
+// work works an edit out on a state. What a preview has worked out of the same change is used again.
+func (q *Question) work(ctx context.Context, before *state.State, e scheme.Edit) (scheme.Change, *state.State, error) {
+	c, err := scheme.Apply(ctx, before.Scheme, e, q.situation(ctx, before))
+	if err != nil {
+		return c, nil, err
+	}
+	next, err := q.next(ctx, before, c.Scheme, c.Redo)
+	return c, next, err
+}
+
+// next gives the state under another scheme that a patch leads to.
+func (q *Question) next(ctx context.Context, before *state.State, to scheme.Scheme, patch scheme.Patch) (*state.State, error) {
+	key, err := json.Marshal(patch)
+	if err != nil {
+		return nil, err
+	}
+	return state.Remember(ctx, before.Memo, nextKey{string(key)}, func(ctx context.Context) (*state.State, error) {
+		return before.With(ctx, to, patch.Touches())
+	})
+}
+
+// situation is what an edit may ask about the question, and about others.
+func (q *Question) situation(ctx context.Context, s *state.State) scheme.Situation {
+	return scheme.Situation{View: s.View, Coding: s.Coding, Rows: s.Study.Rows,
+		Question: func(id int64) (scheme.Scheme, error) {
+			other, err := q.desk.Question(ctx, id)
+			if err != nil {
+				return scheme.Scheme{}, err
+			}
+			return other.State().Scheme, nil
+		},
+		State: func(ref string) (scheme.Scheme, string, error) {
+			then, err := q.past(ctx, s, ref)
+			return then.scheme, then.name, err
+		}}
+}
+
+// Preview works out an edit without keeping it: the effect is what keeping it now would have.
+func (d *Desk) Preview(ctx context.Context, question int64, e scheme.Edit) (effect.Effect, error) {
+	q, err := d.Question(ctx, question)
+	if err != nil {
+		return effect.Effect{}, err
+	}
+	before := q.State()
+	c, next, err := q.work(ctx, before, e)
+	if err != nil {
+		return effect.Effect{}, err
+	}
+	return effect.Of(ctx, before, next, c.Summary)
+}
+
+// onOpen does something with an open question. One that was let go of in the meantime is opened again.
+func onOpen[T any](ctx context.Context, d *Desk, question int64, do func(q *Question) (T, error)) (T, error) {
+	for {
+		q, err := d.Question(ctx, question)
+		if err != nil {
+			var none T
+			return none, err
+		}
+		out, err := do(q)
+		if !errors.Is(err, errClosed) {
+			return out, err
+		}
+	}
+}
+
+// Edit makes an edit on the revision that the caller has seen, and keeps it. It fails with ErrConflict if the question is at another
+// revision by now.
+func (d *Desk) Edit(ctx context.Context, question int64, revision int, e scheme.Edit) (effect.Effect, error) {
+	return onOpen(ctx, d, question, func(q *Question) (effect.Effect, error) { return q.make(ctx, revision, e) })
+}
+
+func (q *Question) make(ctx context.Context, revision int, e scheme.Edit) (effect.Effect, error) {
+	if err := lock(ctx, &q.edit); err != nil {
+		return effect.Effect{}, err
+	}
+	defer q.edit.Unlock()
+	before := q.State()
+	switch {
+	case q.closed:
+		return effect.Effect{}, errClosed
+	case revision != before.Revision:
+		return effect.Effect{}, ErrConflict
+	}
+	c, next, err := q.work(ctx, before, e)
+	if err != nil {
+		return effect.Effect{}, err
+	}
+	out, err := effect.Of(ctx, before, next, c.Summary)
+	if err != nil {
+		return out, err
+	}
+	entry := &store.Entry{StudyID: q.StudyID, Summary: c.Summary}
+	var errs [3]error
+	entry.Edit, errs[0] = json.Marshal(scheme.Any{Edit: e})
+	entry.Undo, errs[1] = json.Marshal(c.Undo)
+	entry.Redo, errs[2] = json.Marshal(c.Redo)
+	if err := errors.Join(errs[:]...); err != nil {
+		return out, err
+	}
+	if err := q.keep(ctx, before, next, store.Change{Entry: entry, Marks: c.Redo.Decisions}); err != nil {
+		return out, err
+	}
+	out.Revision, out.Edit = q.State().Revision, entry.ID
+	out.History, err = q.desk.History(ctx, q)
+	return out, err
+}
+
+// mark undoes an edit of the question, or does it again.
+func (q *Question) mark(ctx context.Context, e store.Entry, undone bool) (effect.Effect, error) {
+	if err := lock(ctx, &q.edit); err != nil {
+		return effect.Effect{}, err
+	}
+	defer q.edit.Unlock()
+	if q.closed {
+		return effect.Effect{}, errClosed
+	}
+	before := q.State()
+	data, summary := e.Redo, "Done again: "+e.Summary
+	if undone {
+		data, summary = e.Undo, "Undone: "+e.Summary
+	}
+	var patch scheme.Patch
+	if err := json.Unmarshal(data, &patch); err != nil {
+		return effect.Effect{}, fmt.Errorf("edit %d: %w", e.ID, err)
+	}
+	to := patch.Apply(before.Scheme)
+	next, err := q.next(ctx, before, to, patch)
+	if err != nil {
+		return effect.Effect{}, err
+	}
+	out, err := effect.Of(ctx, before, next, summary)
+	if err != nil {
+		return out, err
+	}
+	m := &store.Mark{Entry: e, Question: q.ID, Undone: undone}
+	if undone && e.Redo == nil {
+		if m.Redo, err = json.Marshal(scheme.Diff(to, before.Scheme)); err != nil {
+			return out, err
+		}
+	}
+	if err := q.keep(ctx, before, next, store.Change{Mark: m, Marks: patch.Decisions}); err != nil {
+		return out, err
+	}
+	out.Revision, out.Edit = q.State().Revision, e.ID
+	return out, nil
+}
+
+// keep stores what leads from one state to the next, and makes that the current one.
+func (q *Question) keep(ctx context.Context, before, next *state.State, write store.Change) error {
+	write.Question = store.Question{ID: q.ID, Revision: before.Revision, Scheme: next.Scheme.Playbook, LastKey: next.Scheme.LastKey}
+	// Once begun, storing is not given up half-way. If it fails all the same, what the database holds is not known: the
+	// question is opened anew from there.
+	revision, err := q.desk.store.Keep(context.WithoutCancel(ctx), write)
+	if err != nil {
+		if !errors.Is(err, store.ErrNotNext) && ProblemOf(err) != Unstorable {
+			q.closeLocked()
+		}
+		return err
+	}
+	q.put(next.At(revision))
+	q.desk.Events.Send(Event{Kind: "edit", Question: q.ID, Revision: revision})
+	return nil
+}
+
+// put makes a state the current one, and lets go of what was worked out in the background of the one before.
+func (q *Question) put(next *state.State) {
+	before := q.state.Swap(next)
+	if before.Memo != next.Memo {
+		before.Memo.LetGo()
+	}
+	if before.Text != next.Text {
+		before.Text.LetGo()
+	}
+}
+
+// lock takes a lock, for as long as the caller wants to wait for it.
+func lock(ctx context.Context, mu *sync.Mutex) error {
+	if mu.TryLock() {
+		return nil
+	}
+	got := make(chan struct{})
+	go func() {
+		mu.Lock()
+		select {
+		case got <- struct{}{}:
+		case <-ctx.Done():
+			mu.Unlock()
+		}
+	}()
+	select {
+	case <-got:
+		return nil
+	case <-ctx.Done():
+		return ctx.Err()
+	}
+}

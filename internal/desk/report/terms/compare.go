@@ -1,0 +1,291 @@
+package terms
+
+import (
+	"cmp"
+	"context"
+	"fmt"
+	"slices"
+	"strings"
+
+	"github.com/RoaringBitmap/roaring/v2"
+
+	"aftermath/core/crosstab"
+	"aftermath/core/survey"
+	"aftermath/core/terms"
+	"aftermath/internal/desk/focus"
+	"aftermath/internal/desk/report"
+	"aftermath/internal/desk/state"
+)
+
+// Comparison is the terms that tell two groups of answers apart.
+type Comparison struct {
+	Segment  string               `json:"segment"`
+	Segments []report.SegmentName `json:"segments" doc:"variables that can be compared by"`
+	Values   []string             `json:"values" doc:"of the segment"`
+	A        Side                 `json:"a"`
+	B        Side                 `json:"b"`
+	Terms    []TermApart          `json:"terms" doc:"those with enough answers: the strongest of each side by G², those of A first"`
+	More     int                  `json:"more" doc:"terms with enough answers that are not listed"`
+	Missing  int                  `json:"missing" doc:"answers of the focus without a value: they are on neither side"`
+}
+
+// Side is one of the two groups.
+type Side struct {
+	Name    string `json:"name"`
+	Value   string `json:"value" doc:"empty for the rest"`
+	Answers int    `json:"answers"`
+	Words   int    `json:"words"`
+}
+
+// TermApart is a term with its figures on both sides.
+type TermApart struct {
+	Label  string  `json:"label"`
+	ATimes int     `json:"aTimes"`
+	BTimes int     `json:"bTimes"`
+	A      int     `json:"a" doc:"answers on the first side"`
+	B      int     `json:"b" doc:"answers on the second"`
+	AShare float64 `json:"aShare" doc:"of the answers of that side, 0 to 1"`
+	BShare float64 `json:"bShare"`
+	crosstab.Keyness
+}
+
+// CompareQuery says what is compared with what.
+type CompareQuery struct {
+	By    string // a variable; the first that serves if empty
+	A, B  string // values; an empty B is the rest
+	Least int    // answers that a term must have on both sides together
+	Limit int    // terms per side
+}
+
+// comparable lists the variables that part respondents.
+func comparable(s *state.State) []report.SegmentName {
+	out := []report.SegmentName{}
+	for _, v := range s.Study.Variables {
+		if v.Role.Charted() && len(v.Values) > 1 && len(v.Values) <= report.MaxColumns {
+			out = append(out, report.NameOf(v))
+		}
+	}
+	return out
+}
+
+// Compare finds the terms that tell two values of a segment apart, by keyness.
+func Compare(ctx context.Context, s *state.State, f focus.Focus, want CompareQuery) (Comparison, error) {
+	set, err := f.Answers(ctx, s)
+	if err != nil {
+		return Comparison{}, err
+	}
+	out := Comparison{Segment: want.By, Segments: comparable(s), Terms: []TermApart{}, Values: []string{}}
+	if out.Segment == "" && len(out.Segments) > 0 {
+		out.Segment = out.Segments[0].Name
+	}
+	if out.Segment == "" {
+		return out, nil
+	}
+	v, err := s.Study.Variable(out.Segment)
+	if err != nil {
+		return out, err
+	}
+	out.Values = append(out.Values, v.Values...)
+	if len(v.Values) == 0 {
+		return out, fmt.Errorf("%w: %q has no values to compare", state.ErrRequest, v.Name)
+	}
+	if want.A == "" {
+		want.A = v.Values[0]
+	}
+	a, b, err := sides(v, set, want)
+	if err != nil {
+		return out, err
+	}
+	out.Missing = report.CountWithout(set, v.Filled())
+	left, err := side(ctx, s, sideKey{f.Key(), v.Name, want.A, ""}, a)
+	if err != nil {
+		return out, err
+	}
+	right, err := side(ctx, s, sideKey{f.Key(), v.Name, want.B, want.A}, b)
+	if err != nil {
+		return out, err
+	}
+	out.A = Side{want.A, want.A, left.Base, left.Words}
+	out.B = Side{cmp.Or(want.B, "the rest"), want.B, right.Base, right.Words}
+	out.Terms, out.More = apart(s, left, right, want)
+	return out, nil
+}
+
+// sides are the two groups within a focus. Respondents with both values are on both sides.
+func sides(v *survey.Variable, set *roaring.Bitmap, want CompareQuery) (a, b *roaring.Bitmap, err error) {
+	for _, value := range []string{want.A, want.B} {
+		if value != "" && !slices.Contains(v.Values, value) {
+			return nil, nil, fmt.Errorf("%w: %q has no value %q", state.ErrRequest, v.Name, value)
+		}
+	}
+	if want.A == want.B {
+		return nil, nil, fmt.Errorf("%w: %q can't be compared with itself", state.ErrRequest, want.A)
+	}
+	a = roaring.And(set, v.With(want.A))
+	if want.B != "" {
+		return a, roaring.And(set, v.With(want.B)), nil
+	}
+	return a, roaring.AndNot(roaring.And(set, v.Filled()), v.With(want.A)), nil
+}
+
+// sideKey names one side of a comparison: those of a focus with a value, or, where that is empty, the rest beside another value.
+type sideKey struct {
+	focus          focus.Key
+	by             string
+	value, besides string
+}
+
+func (sideKey) Most() int { return 10 }
+
+// side counts the terms of one side.
+func side(ctx context.Context, s *state.State, key sideKey, set *roaring.Bitmap) (terms.Table, error) {
+	return state.Remember(ctx, s.Memo, key, func(ctx context.Context) (terms.Table, error) {
+		return s.Counter.Count(ctx, set, s.Coding.Coded, state.Workers())
+	})
+}
+
+// apart lists the terms that are more of one side than of the other.
+func apart(s *state.State, left, right terms.Table, want CompareQuery) (out []TermApart, more int) {
+	at := map[int32]*TermApart{}
+	var order []int32
+	get := func(t int32) *TermApart {
+		if at[t] == nil {
+			at[t] = &TermApart{Label: s.View.Terms[t].Label}
+			order = append(order, t)
+		}
+		return at[t]
+	}
+	for _, r := range left.Rows {
+		x := get(r.Terms[0])
+		x.A, x.ATimes, x.AShare = r.Answers, r.Times, report.Share(r.Answers, left.Base)
+	}
+	for _, r := range right.Rows {
+		x := get(r.Terms[0])
+		x.B, x.BTimes, x.BShare = r.Answers, r.Times, report.Share(r.Answers, right.Base)
+	}
+	bySide := map[bool][]TermApart{}
+	for _, t := range order {
+		x := at[t]
+		if s.View.Terms[t].Stop || x.A+x.B < want.Least {
+			continue
+		}
+		x.Keyness = crosstab.NewKeyness(x.ATimes, left.Words, x.BTimes, right.Words)
+		bySide[x.Ratio >= 0] = append(bySide[x.Ratio >= 0], *x)
+	}
+	for _, first := range []bool{true, false} {
+		list := bySide[first]
+		slices.SortFunc(list, func(a, b TermApart) int { return cmp.Or(cmp.Compare(b.G2, a.G2), strings.Compare(a.Label, b.Label)) })
+		n := min(want.Limit, len(list))
+		out, more = append(out, list[:n]...), more+len(list)-n
+	}
+	return append([]TermApart{}, out...), more
+}
+
+// TextFigures are the figures of the text of a group of answers.
+type TextFigures struct {
+	Name     string  `json:"name"`
+	Answers  int     `json:"answers"`
+	Words    int     `json:"words"`
+	Distinct int     `json:"distinct" doc:"different words"`
+	Richness float64 `json:"richness" doc:"different words to be expected among 1,000 of its words; 0 with fewer words than that"`
+	Mean     float64 `json:"mean" doc:"words per answer"`
+	Median   float64 `json:"median" doc:"words per answer"`
+}
+
+// CoveragePoint says how much of the text the first terms cover.
+type CoveragePoint struct {
+	Terms int     `json:"terms" doc:"the most frequent ones"`
+	Label string  `json:"label" doc:"the last of them"`
+	Share float64 `json:"share" doc:"of all words, 0 to 1"`
+}
+
+// Corpus is what there is to know of the text of a focus as a whole.
+type Corpus struct {
+	Segment  string               `json:"segment"`
+	Segments []report.SegmentName `json:"segments"`
+	Figures  []TextFigures        `json:"figures" doc:"all, then each value of the segment"`
+	Coverage []CoveragePoint      `json:"coverage" doc:"of all terms, stop words too"`
+	Telling  []CoveragePoint      `json:"telling" doc:"of the terms that are not hidden"`
+	Half     int                  `json:"half" doc:"how many of the most frequent terms, stop words too, make up half of all words; 0 if all do not"`
+	Terms    int                  `json:"terms" doc:"different terms"`
+	Sample   int                  `json:"sample" doc:"words that richness speaks of"`
+}
+
+// richnessOf is the length of the sample that richness speaks of.
+const richnessOf = 1000
+
+// Corpus gives the figures of the text, by a segment.
+func CorpusOf(ctx context.Context, s *state.State, f focus.Focus, by string) (Corpus, error) {
+	set, err := f.Answers(ctx, s)
+	if err != nil {
+		return Corpus{}, err
+	}
+	out := Corpus{Segment: by, Segments: comparable(s), Sample: richnessOf, Figures: []TextFigures{figures(s, "All", set)}}
+	if by == "" && len(out.Segments) > 0 {
+		out.Segment = out.Segments[0].Name
+	}
+	if out.Segment != "" {
+		v, err := s.Study.Variable(out.Segment)
+		if err != nil {
+			return Corpus{}, err
+		}
+		if len(v.Values) > report.MaxColumns {
+			return Corpus{}, fmt.Errorf("%w: %q has %d values; %d can be shown", state.ErrRequest, v.Name, len(v.Values), report.MaxColumns)
+		}
+		parts := make([]TextFigures, len(v.Values))
+		err = report.Each(ctx, len(v.Values), func(i int) { parts[i] = figures(s, v.Values[i], roaring.And(set, v.With(v.Values[i]))) })
+		if err != nil {
+			return Corpus{}, err
+		}
+		out.Figures = append(out.Figures, parts...)
+	}
+	counted, err := Count(ctx, s, f, 1, false)
+	if err != nil {
+		return Corpus{}, err
+	}
+	out.Terms = len(counted.Rows)
+	out.Coverage, out.Half = coverage(s, counted, true)
+	out.Telling, _ = coverage(s, counted, false)
+	return out, nil
+}
+
+func figures(s *state.State, name string, set *roaring.Bitmap) TextFigures {
+	out := TextFigures{Name: name, Answers: int(set.GetCardinality())}
+	counts := make([]int, s.View.Index.Vocabulary())
+	var lengths []int
+	for it := set.Iterator(); it.HasNext(); {
+		words := s.View.Index.Answer(int(it.Next()))
+		out.Words += len(words)
+		lengths = append(lengths, len(words))
+		for _, w := range words {
+			counts[w]++
+		}
+	}
+	counts = slices.DeleteFunc(counts, func(n int) bool { return n == 0 })
+	out.Distinct, out.Richness = len(counts), crosstab.Richness(counts, richnessOf)
+	if len(lengths) > 0 {
+		out.Mean = float64(out.Words) / float64(len(lengths))
+		slices.Sort(lengths)
+		out.Median = float64(lengths[len(lengths)/2]+lengths[(len(lengths)-1)/2]) / 2
+	}
+	return out
+}
+
+// coverage sums the occurrences of the most frequent terms, at about 60 points, and tells how many of them make up half of all words.
+// Terms with several words count their places, so a word may count twice where merges overlap; shares stop at 1.
+func coverage(s *state.State, t terms.Table, hidden bool) (out []CoveragePoint, half int) {
+	rows := slices.DeleteFunc(slices.Clone(t.Rows), func(r terms.Row) bool { return s.View.Terms[r.Terms[0]].Stop && !hidden })
+	slices.SortFunc(rows, func(a, b terms.Row) int { return cmp.Or(b.Times-a.Times, int(a.Terms[0])-int(b.Terms[0])) })
+	out = []CoveragePoint{}
+	sum, next := 0, 1
+	for i, r := range rows {
+		if sum += r.Times; half == 0 && 2*sum >= t.Words {
+			half = i + 1
+		}
+		if i+1 == next || i == len(rows)-1 {
+			out = append(out, CoveragePoint{i + 1, s.View.Terms[r.Terms[0]].Label, min(report.Share(sum, t.Words), 1)})
+			next = max(next+1, next*6/5)
+		}
+	}
+	return out, half
+}

@@ -1,0 +1,286 @@
+package terms
+
+import (
+	"cmp"
+	"context"
+	"fmt"
+	"math"
+	"slices"
+	"strings"
+	"time"
+
+	"github.com/RoaringBitmap/roaring/v2"
+
+	"aftermath/core/crosstab"
+	"aftermath/core/survey"
+	"aftermath/internal/desk/focus"
+	"aftermath/internal/desk/report"
+	"aftermath/internal/desk/state"
+)
+
+// TimeQuery says over what time is looked at.
+type TimeQuery struct {
+	By   string `query:"by" doc:"a date or a wave; the first there is if left out"`
+	Unit string `query:"unit" enum:"week,month,quarter,year" default:"month" doc:"of a date"`
+}
+
+// TimeAxis is what figures over time are drawn on.
+type TimeAxis struct {
+	By      string               `json:"by" doc:"empty if the study has neither dates nor waves"`
+	Dated   bool                 `json:"dated" doc:"it is a date, in periods of the unit"`
+	Unit    string               `json:"unit"`
+	Choices []report.SegmentName `json:"choices" doc:"dates and waves of the study"`
+	Periods []Period             `json:"periods"`
+	Missing int                  `json:"missing" doc:"answers of the focus without a date or wave: they are left out"`
+	Small   int                  `json:"small" doc:"unweighted base under which a period is marked"`
+	Tiny    int                  `json:"tiny" doc:"unweighted base under which no share is shown"`
+
+	sets []*roaring.Bitmap
+}
+
+// Period is a stretch of time with what a focus narrows by to speak of it.
+type Period struct {
+	Name string            `json:"name"`
+	Base int               `json:"base" doc:"answers of the focus"`
+	Only []focus.Condition `json:"only" doc:"conditions of a focus that speaks of this period only"`
+}
+
+type periodsKey struct{ variable, unit string }
+
+func (periodsKey) Most() int { return 40 }
+
+// periods gives a date in periods of a unit.
+func periods(ctx context.Context, s *state.Study, v *survey.Variable, unit string) (*survey.Variable, error) {
+	return state.Remember(ctx, s.Memo, periodsKey{v.Name, unit}, func(context.Context) (*survey.Variable, error) {
+		made, err := survey.Derive(survey.Derived{Name: v.Name, Kind: "periods", Period: unit, Of: []string{v.Name}}, []*survey.Variable{v})
+		if err != nil {
+			return nil, fmt.Errorf("%w: %w", state.ErrRequest, err)
+		}
+		return made, nil
+	})
+}
+
+// axis lays out the time of a focus.
+func axis(ctx context.Context, s *state.State, set *roaring.Bitmap, want TimeQuery) (TimeAxis, error) {
+	out := TimeAxis{By: want.By, Unit: cmp.Or(want.Unit, "month"), Choices: []report.SegmentName{}, Periods: []Period{}, Small: crosstab.SmallBase, Tiny: crosstab.TinyBase}
+	for _, role := range []survey.Role{survey.Date, survey.Wave} {
+		for _, v := range s.Study.Variables {
+			if v.Role == role {
+				out.Choices = append(out.Choices, report.NameOf(v))
+			}
+		}
+	}
+	if out.By == "" {
+		if len(out.Choices) == 0 {
+			return out, nil
+		}
+		out.By = out.Choices[0].Name
+	}
+	v, err := s.Study.Variable(out.By)
+	if err != nil {
+		return out, err
+	}
+	values := v
+	if out.Dated = v.Role == survey.Date; out.Dated {
+		if values, err = periods(ctx, s.Study, v, out.Unit); err != nil {
+			return out, err
+		}
+	}
+	out.Missing = report.CountWithout(set, values.Filled())
+	for _, name := range inTime(s.Study, values) {
+		here := values.With(name)
+		p := Period{Name: name, Base: int(set.AndCardinality(here)), Only: []focus.Condition{{Kind: "variable", Name: v.Name, Op: "=", Values: []string{name}}}}
+		if out.Dated {
+			first, last := days(v, here)
+			p.Only = []focus.Condition{{Kind: "variable", Name: v.Name, Op: ">=", Values: []string{first}}, {Kind: "variable", Name: v.Name, Op: "<=", Values: []string{last}}}
+		}
+		out.Periods, out.sets = append(out.Periods, p), append(out.sets, here)
+	}
+	return out, nil
+}
+
+// inTime gives a variable's values by the mean date of their respondents, where the study has dates and the values were
+// not put in an order by hand; else as charts show them. Names of periods are in order by themselves.
+func inTime(s *state.Study, v *survey.Variable) []string {
+	at := slices.IndexFunc(s.Variables, func(d *survey.Variable) bool { return d.Role == survey.Date })
+	if v.Role != survey.Wave || len(v.Order) > 0 || at < 0 {
+		return v.Values
+	}
+	mean := map[string]float64{}
+	for _, value := range v.Values {
+		sum, n := 0.0, 0.0
+		for it := v.With(value).Iterator(); it.HasNext(); {
+			if d := s.Variables[at].Numbers[it.Next()]; !math.IsNaN(d) {
+				sum, n = sum+d, n+1
+			}
+		}
+		if n == 0 {
+			return v.Values
+		}
+		mean[value] = sum / n
+	}
+	out := slices.Clone(v.Values)
+	slices.SortStableFunc(out, func(a, b string) int { return cmp.Compare(mean[a], mean[b]) })
+	return out
+}
+
+// days are the first and the last date of a set of respondents.
+func days(v *survey.Variable, set *roaring.Bitmap) (first, last string) {
+	low, high := math.Inf(1), math.Inf(-1)
+	for it := set.Iterator(); it.HasNext(); {
+		d := v.Numbers[it.Next()]
+		low, high = min(low, d), max(high, d)
+	}
+	iso := func(d float64) string {
+		return time.Unix(0, 0).UTC().AddDate(0, 0, int(math.Floor(d))).Format(time.DateOnly)
+	}
+	return iso(low), iso(high)
+}
+
+// Timeline is the shares of subjects over time.
+type Timeline struct {
+	TimeAxis
+	Lines []TimeLine `json:"lines"`
+}
+
+// TimeLine is a subject over time.
+type TimeLine struct {
+	Name   string      `json:"name"`
+	Points []TimePoint `json:"points"`
+}
+
+// TimePoint is a subject in one period.
+type TimePoint struct {
+	Answers int     `json:"answers"`
+	Share   float64 `json:"share" doc:"of the answers of the focus in the period, 0 to 1"`
+	Low     float64 `json:"low" doc:"lower end of the 95 % interval (Wilson)"`
+	High    float64 `json:"high" doc:"upper end"`
+}
+
+// Timeline follows subjects over time.
+func TimelineOf(ctx context.Context, s *state.State, f focus.Focus, subjects []Subject, want TimeQuery) (Timeline, error) {
+	set, err := f.Answers(ctx, s)
+	if err != nil {
+		return Timeline{}, err
+	}
+	over, err := axis(ctx, s, set, want)
+	if err != nil {
+		return Timeline{}, err
+	}
+	out := Timeline{TimeAxis: over, Lines: []TimeLine{}}
+	for _, x := range subjects {
+		with, err := f.With(x.Condition()).Answers(ctx, s)
+		if err != nil {
+			return Timeline{}, err
+		}
+		line := TimeLine{Name: x.Text, Points: []TimePoint{}}
+		for i, p := range over.Periods {
+			k := int(with.AndCardinality(over.sets[i]))
+			low, high := crosstab.Wilson(report.Share(k, p.Base), float64(p.Base))
+			line.Points = append(line.Points, TimePoint{k, report.Share(k, p.Base), low, high})
+		}
+		out.Lines = append(out.Lines, line)
+	}
+	return out, nil
+}
+
+// Rising is the terms that are said more in one period than in all before it.
+type Rising struct {
+	TimeAxis
+	Now    string       `json:"now" doc:"the period that is compared with all before it"`
+	Base   int          `json:"base" doc:"answers of the focus in it"`
+	Before int          `json:"before" doc:"and before it"`
+	Tested int          `json:"tested" doc:"terms with enough answers in it"`
+	Terms  []TermRising `json:"terms" doc:"that rose, the least likely by chance first"`
+}
+
+// TermRising is a term that is said more than before.
+type TermRising struct {
+	Label  string  `json:"label"`
+	Now    int     `json:"now" doc:"answers in the period"`
+	Before int     `json:"before" doc:"answers before it"`
+	Share  float64 `json:"share" doc:"in the period, 0 to 1"`
+	Past   float64 `json:"past" doc:"share before it"`
+	P      float64 `json:"p" doc:"one-sided Fisher's exact test against the term's own past, adjusted for the number of terms (Benjamini-Hochberg)"`
+	Strip  []int   `json:"strip" doc:"answers with it in each period"`
+}
+
+// leastRising is how many answers of the period a term must have to be tested.
+const leastRising = 5
+
+// Rising finds the terms whose share in a period (the last one if empty) is higher than before it.
+func RisingOf(ctx context.Context, s *state.State, f focus.Focus, want TimeQuery, now string, limit int) (Rising, error) {
+	set, err := f.Answers(ctx, s)
+	if err != nil {
+		return Rising{}, err
+	}
+	over, err := axis(ctx, s, set, want)
+	if err != nil {
+		return Rising{}, err
+	}
+	out := Rising{TimeAxis: over, Terms: []TermRising{}}
+	at := len(over.Periods) - 1
+	for at > 0 && over.Periods[at].Base == 0 { // the last one that the focus has answers of
+		at--
+	}
+	if now != "" {
+		if at = slices.IndexFunc(over.Periods, func(p Period) bool { return p.Name == now }); at < 0 {
+			return out, fmt.Errorf("%w: there is no period %q", state.ErrRequest, now)
+		}
+	}
+	if at < 1 {
+		return out, nil
+	}
+	past := roaring.New()
+	for _, p := range over.sets[:at] {
+		past.Or(p)
+	}
+	past.And(set)
+	current := roaring.And(set, over.sets[at])
+	past.AndNot(current)
+	out.Now, out.Base, out.Before = over.Periods[at].Name, int(current.GetCardinality()), int(past.GetCardinality())
+	if out.Base == 0 || out.Before == 0 {
+		return out, nil
+	}
+	nows, err := s.Counter.AnswersPer(ctx, current, state.Workers())
+	if err != nil {
+		return out, err
+	}
+	befores, err := s.Counter.AnswersPer(ctx, past, state.Workers())
+	if err != nil {
+		return out, err
+	}
+	var p []float64
+	var found []TermRising
+	var which []int
+	for t, k := range nows {
+		if int(k) < leastRising || s.View.Terms[t].Stop {
+			continue
+		}
+		x := TermRising{Label: s.View.Terms[t].Label, Now: int(k), Before: int(befores[t]), Share: report.Share(int(k), out.Base), Past: report.Share(int(befores[t]), out.Before)}
+		p = append(p, crosstab.MoreThanBefore(x.Now, out.Base, x.Before, out.Before))
+		found, which = append(found, x), append(which, t)
+	}
+	out.Tested = len(p)
+	for i, adjusted := range crosstab.FalseDiscovery(p) {
+		found[i].P = adjusted
+	}
+	order := make([]int, 0, len(found))
+	for i, x := range found {
+		if x.P <= 0.05 && x.Share > x.Past {
+			order = append(order, i)
+		}
+	}
+	slices.SortFunc(order, func(a, b int) int {
+		return cmp.Or(cmp.Compare(found[a].P, found[b].P), found[b].Now-found[a].Now, strings.Compare(found[a].Label, found[b].Label))
+	})
+	for _, i := range order[:min(limit, len(order))] {
+		x := found[i]
+		with := roaring.And(s.View.Phrases(which[i]).Answers(s.View.Index), set)
+		for _, period := range over.sets {
+			x.Strip = append(x.Strip, int(with.AndCardinality(period)))
+		}
+		out.Terms = append(out.Terms, x)
+	}
+	return out, nil
+}

@@ -1,0 +1,156 @@
+// Package state is one question at one revision: its answers, how they are read, what counts as a term, which categories they have. A state
+// does not change once made; an edit makes the next one.
+package state
+
+import (
+	"context"
+	"errors"
+	"runtime"
+
+	"aftermath/core/frame"
+	"aftermath/core/lexicon"
+	"aftermath/core/playbook"
+	"aftermath/core/scheme"
+	"aftermath/core/survey"
+	"aftermath/core/terms"
+)
+
+// ErrRequest is behind every error that is the asker's doing.
+var ErrRequest = errors.New("this can't be done")
+
+// Question says which question a state is of.
+type Question struct {
+	ID     int64 // 0 for one that is in no store
+	Name   string
+	Column int // its place in the study
+}
+
+// Links lead from a state to what lies outside of it. Any may be nil.
+type Links struct {
+	// Earlier gives an earlier state by a reference, applied to the answers and variables of the given one, and what it is called.
+	Earlier func(ctx context.Context, now *State, ref string) (*State, string, error)
+	// EarlierText says whether an earlier state reads the answers by other steps: it costs a reading of all of them then.
+	EarlierText func(ctx context.Context, now *State, ref string) (other bool, err error)
+	// Progress tells how far long work is.
+	Progress func(what string) func(done int)
+}
+
+// State is a question at one revision.
+type State struct {
+	Question
+	Revision  int
+	Study     *Study
+	Answers   []string // the originals, by row
+	Scheme    scheme.Scheme
+	Decisions frame.Decisions // those of the scheme, by row
+	Reading   playbook.Reading
+	View      *lexicon.View
+	Counter   *terms.Counter
+	Coding    *frame.Coding
+	Links     Links
+
+	Memo *Memo // what was worked out of this state
+	Text *Memo // what was worked out of the reading of the answers alone, for as long as that stands
+}
+
+// Playbook is the document of the scheme.
+func (s *State) Playbook() *playbook.Playbook { return &s.Scheme.Playbook }
+
+// Answered is the number of answers that say something.
+func (s *State) Answered() int { return int(s.Reading.Index.Answered().GetCardinality()) }
+
+// Respondent is who gave the answer in a row.
+func (s *State) Respondent(row int) survey.Respondent { return s.Study.Rows.Respondent(row) }
+
+// Progress tells how far long work is, if it is long and anybody wants to know.
+func (s *State) Progress(what string) func(done int) {
+	if s.Links.Progress == nil || len(s.Answers) < 20_000 {
+		return nil
+	}
+	return s.Links.Progress(what)
+}
+
+// Begin reads the answers of a question, applies its lexicon and codes them.
+func Begin(ctx context.Context, q Question, study *Study, revision int, to scheme.Scheme, links Links) (*State, error) {
+	s := &State{Question: q, Revision: revision, Study: study, Answers: study.Cells[q.Column], Scheme: to, Decisions: to.Decisions.In(study.Rows), Links: links}
+	var err error
+	if err = s.read(ctx, "opening"); err != nil {
+		return nil, err
+	}
+	return s.finished(ctx, nil)
+}
+
+// With gives the state under another scheme, as it would be at the next revision. Only what depends on what the change touches is worked
+// out anew.
+func (s *State) With(ctx context.Context, to scheme.Scheme, touched scheme.Touched) (*State, error) {
+	next := *s
+	next.Scheme, next.Memo = to, nil
+	if touched.Decisions {
+		next.Decisions = to.Decisions.In(s.Study.Rows)
+	}
+	switch {
+	case touched.Text:
+		if err := next.read(ctx, "cleaning"); err != nil {
+			return nil, err
+		}
+	case touched.Lexicon:
+		next.View = s.View.With(to.Lexicon)
+		next.Counter = terms.NewCounter(next.View, s.Counter)
+	}
+	if !touched.Coding() {
+		next.Memo = NewMemo()
+		return &next, nil
+	}
+	return next.finished(ctx, s.Coding)
+}
+
+// Of gives the state under other variables of the same respondents.
+func (s *State) Of(ctx context.Context, study *Study) (*State, error) {
+	next := *s
+	next.Study = study
+	return next.finished(ctx, s.Coding.OfOtherVariables())
+}
+
+// Alone reads and codes a text as if a respondent of whom nothing else is known had said it.
+func (s *State) Alone(ctx context.Context, given string) (*State, error) {
+	reading, err := s.Scheme.Read(ctx, []string{given}, 1, nil)
+	if err != nil {
+		return nil, err
+	}
+	one := &State{Question: s.Question, Answers: []string{given}, Scheme: s.Scheme, Decisions: frame.NewDecisions(), Reading: reading, View: s.Scheme.View(reading),
+		Memo: NewMemo(), Text: NewMemo()}
+	one.Study = &Study{Memo: NewMemo()}
+	for _, v := range s.Study.Variables {
+		one.Study.Variables = append(one.Study.Variables, v.Unsaid())
+	}
+	one.Coding, err = s.Scheme.Code(ctx, one.View, one.Answers, one.Study.Variables, one.Decisions, nil)
+	return one, err
+}
+
+// At gives the state as one at a revision.
+func (s *State) At(revision int) *State {
+	next := *s
+	next.Revision = revision
+	return &next
+}
+
+// read cleans and indexes all answers.
+func (s *State) read(ctx context.Context, what string) (err error) {
+	if s.Reading, err = s.Scheme.Read(ctx, s.Answers, Workers(), s.Progress(what)); err != nil {
+		return err
+	}
+	s.View = s.Scheme.View(s.Reading)
+	s.Counter = terms.NewCounter(s.View, nil)
+	s.Text = NewMemo()
+	return nil
+}
+
+// finished codes the answers.
+func (s *State) finished(ctx context.Context, earlier *frame.Coding) (_ *State, err error) {
+	s.Memo = NewMemo()
+	s.Coding, err = s.Scheme.Code(ctx, s.View, s.Answers, s.Study.Variables, s.Decisions, earlier)
+	return s, err
+}
+
+// Workers is how many goroutines share a work.
+func Workers() int { return runtime.GOMAXPROCS(0) }

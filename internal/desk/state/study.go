@@ -1,0 +1,91 @@
+package state
+
+import (
+	"fmt"
+	"reflect"
+	"sync"
+
+	"aftermath/core/survey"
+)
+
+// Setup is what a study is made of: its respondents and what their columns are.
+type Setup struct {
+	ID       int64
+	Name     string
+	Revision int
+	Rows     survey.Rows
+	Columns  []survey.Spec
+	Derived  []survey.Derived
+}
+
+// Study is a study in memory. It does not change once made.
+type Study struct {
+	Setup
+	survey.Set
+	Cells [][]string // by column and row, as they came
+	Memo  *Memo      // what was worked out of it
+
+	profiles []func() survey.Profile // each worked out when it is first asked for
+}
+
+// NewStudy reads the columns. What an earlier state of the study has read of the same cells is used again.
+func NewStudy(setup Setup, cells [][]string, earlier *Study) (*Study, error) {
+	s := &Study{Setup: setup, Cells: cells, Memo: NewMemo()}
+	var known survey.Set
+	if earlier != nil && !earlier.sameRows(s) {
+		earlier = nil
+	}
+	if earlier != nil {
+		known = earlier.Set
+	}
+	var err error
+	if s.Set, err = survey.Build(setup.Columns, setup.Derived, cells, known); err != nil {
+		return nil, err
+	}
+	for i, spec := range setup.Columns {
+		if earlier != nil && i < len(earlier.Columns) && reflect.DeepEqual(spec, earlier.Columns[i]) {
+			s.profiles = append(s.profiles, earlier.profiles[i])
+			continue
+		}
+		s.profiles = append(s.profiles, sync.OnceValue(func() survey.Profile { return survey.NewProfile(spec, cells[i]) }))
+	}
+	return s, nil
+}
+
+func (s *Study) sameRows(other *Study) bool { return reflect.DeepEqual(s.Rows, other.Rows) }
+
+// Respondents is the number of rows.
+func (s *Study) Respondents() int { return s.Rows.Len() }
+
+// Profile is what there is to know of a column.
+func (s *Study) Profile(column int) survey.Profile { return s.profiles[column]() }
+
+// Variable finds a variable by its name.
+func (s *Study) Variable(name string) (*survey.Variable, error) {
+	if v, ok := s.Find(name); ok {
+		return v, nil
+	}
+	return nil, fmt.Errorf("%w: there is no variable %q", ErrRequest, name)
+}
+
+// Making is what a derived variable would be.
+type Making struct {
+	Problem string              `json:"problem,omitempty"`
+	Values  []survey.ValueCount `json:"values"`
+	Missing int                 `json:"missing" doc:"respondents without a value"`
+}
+
+// TryDerived works a derived variable out without keeping it.
+func (s *Study) TryDerived(e survey.Derived) Making {
+	m := Making{Values: []survey.ValueCount{}}
+	v, err := s.Derive(e)
+	if err != nil {
+		m.Problem = err.Error()
+		return m
+	}
+	for _, value := range v.Values {
+		m.Values = append(m.Values, survey.ValueCount{Value: value, Count: int(v.With(value).GetCardinality())})
+	}
+	m.Missing = s.Respondents() - int(v.Filled().GetCardinality())
+	return m
+}

@@ -1,0 +1,85 @@
+package store
+
+import (
+	"github.com/go-gormigrate/gormigrate/v2"
+	"gorm.io/gorm"
+)
+
+// statements makes a migration of statements. Migrations are history: what one did stays as it is written here, whatever the program's own
+// types become, so that a database of any earlier program comes to the same tables.
+func statements(id string, all ...string) *gormigrate.Migration {
+	return &gormigrate.Migration{ID: id, Migrate: func(tx *gorm.DB) error {
+		return tx.Transaction(func(tx *gorm.DB) error {
+			for _, s := range all {
+				if err := tx.Exec(s).Error; err != nil {
+					return err
+				}
+			}
+			return nil
+		})
+	}}
+}
+
+var migrations = []*gormigrate.Migration{
+	statements("2026-11-24 studies",
+		`create table studies (id bigserial primary key, name text, respondents bigint, columns jsonb, created timestamptz)`,
+		`create table questions (id bigserial primary key, study_id bigint references studies on delete cascade, "column" bigint, revision bigint, scheme jsonb)`,
+		`create index idx_questions_study_id on questions (study_id)`,
+		`create table respondents (study_id bigint not null, number bigint not null, cells text[], primary key (study_id, number))`,
+		`create table decisions (question_id bigint not null references questions on delete cascade, number bigint not null, category text not null, "on" boolean,
+			primary key (question_id, number, category))`,
+		`create table revisions (question_id bigint not null references questions on delete cascade, number bigint not null, summary text, edit jsonb, inverse jsonb,
+			undone boolean, at timestamptz, primary key (question_id, number))`,
+		`create table focus (question_id bigint not null references questions on delete cascade, name text not null, conditions jsonb, primary key (question_id, name))`),
+	statements("2026-11-24 setup",
+		`alter table studies add column if not exists revision bigint, add column if not exists derived jsonb`,
+		`update studies set revision = coalesce(revision, 0)`,
+		`create table study_edits (study_id bigint not null references studies on delete cascade, number bigint not null, summary text, before jsonb, after jsonb,
+			undone boolean, at timestamptz, primary key (study_id, number))`,
+		`alter table respondents drop constraint if exists fk_respondents_study`),
+	statements("2026-11-25 named states",
+		`create table named_states (question_id bigint not null references questions on delete cascade, name text not null, number bigint, scheme jsonb, decisions jsonb,
+			at timestamptz, primary key (question_id, name))`),
+	// Respondents get numbers that are used once, category keys too; the edits of a study and of its questions become one history, in
+	// which an edit is taken back by a patch. What earlier programs kept takes back the whole scheme ("whole").
+	statements("2026-11-25 one history",
+		`create function pg_temp.marks(old jsonb) returns jsonb language sql as $$
+			select coalesce(jsonb_agg(jsonb_build_object('category', coalesce(m->>'category', m->>'Category', ''),
+				'to', case when m ? 'On' and (m->>'On')::boolean then 'on' when m ? 'On' then 'off'
+					when m->>'category' = '' and m->>'to' = 'off' then 'rules' else m->>'to' end,
+				'respondents', jsonb_build_array(coalesce(m->'answer', m->'Number')))), '[]')
+			from jsonb_array_elements(case when jsonb_typeof(old) = 'array' then old else '[]' end) m $$`,
+		`create function pg_temp.setup(old jsonb) returns jsonb language sql as $$
+			select (old - 'respondents') || jsonb_build_object('rows', case when (old->>'respondents')::bigint > 0
+				then jsonb_build_array(jsonb_build_object('from', 0, 'to', (old->>'respondents')::bigint)) else '[]' end) $$`,
+		`create function pg_temp.newest_key(variadic old text[]) returns bigint language sql as $$
+			select coalesce(max(m[1]::bigint), 0) from unnest(old) o, regexp_matches(o, '"c([0-9]{1,9})"', 'g') m $$`,
+		`alter table studies add column "rows" jsonb not null default '[]', add column next_respondent bigint not null default 0`,
+		`update studies s set "rows" = pg_temp.setup(jsonb_build_object('respondents', respondents))->'rows', next_respondent = greatest(respondents,
+			(select coalesce(max(number) + 1, 0) from respondents where study_id = s.id),
+			(select coalesce(max(number) + 1, 0) from decisions where question_id in (select id from questions where study_id = s.id)))`,
+		`alter table studies drop column respondents`,
+		`alter table questions add column last_key bigint not null default 0`,
+		`update questions q set last_key = greatest(pg_temp.newest_key(scheme::text),
+			(select max(pg_temp.newest_key(edit::text, inverse::text)) from revisions where question_id = q.id),
+			(select max(pg_temp.newest_key(scheme::text, decisions::text)) from named_states where question_id = q.id),
+			(select max(pg_temp.newest_key('"' || category || '"')) from decisions where question_id = q.id),
+			(select max(pg_temp.newest_key(conditions::text)) from focus where question_id = q.id))`,
+		`create sequence undone`,
+		`create table history (id bigint generated always as identity primary key, study_id bigint not null references studies on delete cascade,
+			question_id bigint references questions on delete cascade, number bigint not null, summary text not null, edit jsonb, undo jsonb, redo jsonb,
+			undone bigint, ended boolean not null default false, at timestamptz not null default now())`,
+		`create index history_line on history (study_id, id)`,
+		`create index history_question on history (question_id, number)`,
+		`insert into history (study_id, question_id, number, summary, edit, undo, redo, undone, ended, at)
+			select study_id, question_id, number, coalesce(summary, ''), edit, undo, redo, case when undone then nextval('undone') end, undone, coalesce(at, now()) from (
+				select q.study_id, r.question_id, r.number, r.summary, r.edit, r.undone, r.at, null::jsonb as redo,
+					jsonb_strip_nulls(jsonb_build_object('whole', r.inverse->'playbook')) || jsonb_build_object('decisions', pg_temp.marks(r.inverse->'put')) as undo
+				from revisions r join questions q on q.id = r.question_id
+				union all
+				select study_id, null, number, summary, null, undone, at, pg_temp.setup(after), pg_temp.setup(before) from study_edits) every
+			order by at, number`,
+		`update named_states set decisions = pg_temp.marks(decisions)`,
+		`drop table revisions`,
+		`drop table study_edits`),
+}
