@@ -358,7 +358,7 @@ func TestTwoWindowsFollowEachOther(t *testing.T) {
 	w.do(chromedp.Evaluate(`[...document.querySelectorAll('.termname')].find(e => e.firstChild.textContent === 'slow').click()`, nil))
 	w.keys("h")
 	w.until(`document.querySelector('.low').innerText.includes('Revisions\n2')`)
-	assert.Equal(t, "Hid slow", ask[figures](t, "GET", base+"/questions/1", "").Undo)
+	assert.Equal(t, "Hid slow", ask[figures](t, "GET", base+"/questions/1", "").Undo.Summary)
 }
 
 // loadStudy brings a study in over the API.

@@ -191,7 +191,7 @@ func ask[T any](t *testing.T, method, url, body string) (out T) {
 
 type figures struct {
 	Revision int
-	Undo     string
+	Undo     struct{ Summary string }
 	Answered int
 	Coded    int
 	Left     int
@@ -219,7 +219,7 @@ func TestKilledServerLosesNothingAndAgreesWithTheCommandLine(t *testing.T) {
 	q = second.base + "/questions/1"
 	now := ask[figures](t, "GET", q, "")
 	assert.Equal(t, 2, now.Revision)
-	assert.Equal(t, "Added the category Dogs", now.Undo)
+	assert.Equal(t, "Added the category Dogs", now.Undo.Summary)
 	assert.Greater(t, now.Coded, was.Coded)
 
 	work := t.TempDir()

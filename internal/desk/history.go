@@ -69,11 +69,8 @@ func (d *Desk) builtOn(ctx context.Context, q *Question, e store.Entry) (string,
 // on it, it has to be confirmed; the error wraps ErrBuiltOn.
 func (d *Desk) Undo(ctx context.Context, question, edit int64, confirmed bool) (effect.Effect, error) {
 	return onOpen(ctx, d, question, func(q *Question) (effect.Effect, error) {
-		next, ok, err := d.store.NextUndo(ctx, q.StudyID, q.ID)
+		next, err := d.isNext(ctx, q, edit, true)
 		if err != nil {
-			return effect.Effect{}, err
-		}
-		if err := isNext(next, ok, edit, "undone"); err != nil {
 			return effect.Effect{}, err
 		}
 		warning, err := d.builtOn(ctx, q, next)
@@ -90,26 +87,29 @@ func (d *Desk) Undo(ctx context.Context, question, edit int64, confirmed bool) (
 // Redo does an edit again that was undone last on the question's line; if another one was, the error wraps ErrNewer.
 func (d *Desk) Redo(ctx context.Context, question, edit int64) (effect.Effect, error) {
 	return onOpen(ctx, d, question, func(q *Question) (effect.Effect, error) {
-		next, ok, err := d.store.NextRedo(ctx, q.StudyID, q.ID)
+		next, err := d.isNext(ctx, q, edit, false)
 		if err != nil {
-			return effect.Effect{}, err
-		}
-		if err := isNext(next, ok, edit, "done again"); err != nil {
 			return effect.Effect{}, err
 		}
 		return d.mark(ctx, q, next, false)
 	})
 }
 
-// isNext says whether the edit that was named is the next one of its line.
-func isNext(next store.Entry, ok bool, named int64, what string) error {
-	switch {
-	case !ok:
-		return ErrNothing
-	case next.ID != named:
-		return fmt.Errorf("%w: “%s” is to be %s first", ErrNewer, next.Summary, what)
+// isNext gives the edit that was named, if it is the next one of its line to be undone or done again.
+func (d *Desk) isNext(ctx context.Context, q *Question, named int64, undone bool) (store.Entry, error) {
+	find, what := d.store.NextRedo, "done again"
+	if undone {
+		find, what = d.store.NextUndo, "undone"
 	}
-	return nil
+	next, ok, err := find(ctx, q.StudyID, q.ID)
+	switch {
+	case err != nil:
+	case !ok:
+		err = ErrNothing
+	case next.ID != named:
+		err = fmt.Errorf("%w: “%s” is to be %s first", ErrNewer, next.Summary, what)
+	}
+	return next, err
 }
 
 // mark undoes an edit of a line, or does it again.

@@ -197,6 +197,10 @@ func (q *Question) mark(ctx context.Context, e store.Entry, undone bool) (effect
 	if q.closed {
 		return effect.Effect{}, errClosed
 	}
+	// From here on no other edit comes in between, so the patch leads from or to the present state.
+	if _, err := q.desk.isNext(ctx, q, e.ID, undone); err != nil {
+		return effect.Effect{}, err
+	}
 	before := q.State()
 	data, summary := e.Redo, "Done again: "+e.Summary
 	if undone {
