@@ -5,38 +5,6 @@ import (
 	"slices"
 )
 
-// Kind is what a node of a rule's tree is.
-type Kind int
-
-// The nodes: parts, then joints.
-const (
-	Word      Kind = iota // Text
-	Quote                 // Text
-	Exact                 // Text
-	List                  // Text is its name
-	Category              // Names is its path
-	Condition             // Text is the variable, Op the comparison, Names the values
-	Regex                 // Text
-	Any                   // *
-	Of                    // Number of Kids[0]
-	Row                   // Kids in a row
-	Alternatives
-	Near // Kids[0] and Kids[1] by Reach
-	With // Kids[0] + Kids[1]
-	Without
-)
-
-// Node is a part or a joint. Places count runes of the source.
-type Node struct {
-	Kind       Kind
-	Start, End int
-	Text, Op   string
-	Names      []string
-	Number     int
-	Reach      Reach
-	Kids       []*Node
-}
-
 // Problem is something wrong with a rule, or (Warning) something to know about it.
 type Problem struct {
 	Start   int    `json:"start" doc:"first rune"`
@@ -69,7 +37,7 @@ type parser struct {
 }
 
 // Parse reads a rule. With problems the tree may be nil or have holes; it must not be matched.
-func Parse(src string) (*Node, []Problem) {
+func Parse(src string) (Node, []Problem) {
 	if len(src) > MaxLength {
 		return nil, []Problem{{Message: fmt.Sprintf("the rule is longer than %d letters; part it into several", MaxLength)}}
 	}
@@ -108,118 +76,110 @@ func (p *parser) problem(t token, message string, mend *Mend) {
 	p.problems = append(p.problems, Problem{t.start, t.end, message, mend, false})
 }
 
-func joint(k Kind, a, b *Node) *Node {
-	return &Node{Kind: k, Start: a.Start, End: b.End, Kids: []*Node{a, b}}
-}
-
 // sum reads "+" and "-", from the left.
-func (p *parser) sum() *Node {
+func (p *parser) sum() Node {
 	n := p.near()
 	for {
-		k := With
 		switch p.peek().kind {
 		case plus:
+			p.take()
+			n = Both(n, p.near())
 		case minus:
-			k = Without
+			p.take()
+			n = Except(n, p.near())
 		default:
 			return n
 		}
-		p.take()
-		n = joint(k, n, p.near())
 	}
 }
 
 // near reads the joints with a reach, from the right.
-func (p *parser) near() *Node {
+func (p *parser) near() Node {
 	n := p.alternatives()
 	if p.peek().kind != reach {
 		return n
 	}
 	t := p.take()
-	n = joint(Near, n, p.near())
-	n.Reach = t.reach
-	return n
+	m := p.near()
+	return &NearNode{joined(n, m), t.reach, n, m}
 }
 
-func (p *parser) alternatives() *Node {
+func (p *parser) alternatives() Node {
 	n := p.row()
 	if p.peek().kind != slash {
 		return n
 	}
-	n = &Node{Kind: Alternatives, Start: n.Start, Kids: []*Node{n}}
+	all := []Node{n}
 	for p.peek().kind == slash {
 		p.take()
-		n.Kids = append(n.Kids, p.row())
+		all = append(all, p.row())
 	}
-	n.End = n.Kids[len(n.Kids)-1].End
-	return n
+	return &AlternativesNode{joined(n, all[len(all)-1]), all}
 }
 
-func (p *parser) row() *Node {
+func (p *parser) row() Node {
 	n := p.part()
 	if !startsPart(p.peek().kind) {
 		return n
 	}
-	n = &Node{Kind: Row, Start: n.Start, Kids: []*Node{n}}
+	all := []Node{n}
 	for startsPart(p.peek().kind) {
-		n.Kids = append(n.Kids, p.part())
+		all = append(all, p.part())
 	}
-	n.End = n.Kids[len(n.Kids)-1].End
-	return n
+	return &RowNode{joined(n, all[len(all)-1]), all}
 }
 
 func startsPart(k kind) bool { return k >= word && k <= anything || k == open }
 
-func (p *parser) part() *Node {
+func (p *parser) part() Node {
 	t := p.take()
-	n := &Node{Start: t.start, End: t.end, Text: t.text}
+	at := span{t.start, t.end}
 	switch t.kind {
 	case word:
-		n.Kind = Word
+		return &WordNode{span: at, Text: t.text}
 	case quote:
-		n.Kind = Quote
+		return &QuoteNode{span: at, Text: t.text}
 	case exact:
-		n.Kind = Exact
+		return &ExactNode{span: at, Text: t.text}
 	case list:
-		n.Kind = List
+		return &ListNode{span: at, Name: t.text}
 	case anything:
-		n.Kind = Any
+		return &AnyNode{span: at}
 	case regex:
-		n.Kind = Regex
+		return &RegexNode{span: at, Pattern: t.text}
 	case category:
-		n.Kind = Category
-		n.Names, n.Text = t.names, ""
-		if slices.Contains(n.Names, "") {
+		if slices.Contains(t.names, "") {
 			p.problem(t, "name a category between the brackets, as in {People / Crew}", nil)
 		}
+		return &CategoryNode{span: at, Path: t.names}
 	case condition:
-		n.Kind = Condition
-		p.condition(t, n)
-	case count:
-		n.Kind, n.Number = Of, t.number
-		n.Kids = []*Node{p.part()}
-		n.End = n.Kids[0].End
-	case open:
-		n = p.group(t)
-	default:
-		if t.kind == end {
-			// What is missing stands after the last thing written.
-			last := p.tokens[max(len(p.tokens)-2, 0)]
-			p.problem(token{start: last.start, end: last.end}, "something is missing after this", nil)
-		} else {
-			p.problem(t, "something is missing before this", nil)
+		if t.op == "" || t.text == "" || slices.Contains(t.names, "") {
+			p.problem(t, "a condition is a variable, a comparison and a value, as in [ticket = Day / Season]", nil)
 		}
+		return &ConditionNode{span: at, Variable: t.text, Op: t.op, Values: t.names}
+	case count:
+		among := p.part()
+		_, end := among.Span()
+		return &OfNode{span{t.start, end}, t.number, among}
+	case open:
+		return p.group(t)
+	case end:
+		// What is missing stands after the last thing written.
+		last := p.tokens[max(len(p.tokens)-2, 0)]
+		p.problem(token{start: last.start, end: last.end}, "something is missing after this", nil)
+	default:
+		p.problem(t, "something is missing before this", nil)
 	}
-	return n
+	return &WordNode{span: at}
 }
 
-func (p *parser) group(t token) *Node {
+func (p *parser) group(t token) Node {
 	p.depth++
 	defer func() { p.depth-- }()
 	if p.depth > maxDepth {
 		p.problem(t, "the brackets nest too deep", nil)
 		p.at = len(p.tokens) - 1
-		return &Node{}
+		return &WordNode{span: span{t.start, t.end}}
 	}
 	if k := p.peek(); k.kind == minus || k.kind == reach && k.reach.Without {
 		p.problem(k, "a group can't start with what must not be there; say first what it finds (* is any answer)", &Mend{k.start, k.start, "* "})
@@ -231,12 +191,4 @@ func (p *parser) group(t token) *Node {
 		p.problem(t, "this bracket is not closed", &Mend{c.start, c.start, ")"})
 	}
 	return n
-}
-
-// condition makes a node of [variable op value / value].
-func (p *parser) condition(t token, n *Node) {
-	n.Text, n.Op, n.Names = t.text, t.op, t.names
-	if n.Op == "" || n.Text == "" || slices.Contains(n.Names, "") {
-		p.problem(t, "a condition is a variable, a comparison and a value, as in [ticket = Day / Season]", nil)
-	}
 }

@@ -8,9 +8,6 @@ import (
 	"aftermath/core/naming"
 )
 
-// String prints a rule in its usual form. Parsing what is printed gives the same tree.
-func (n *Node) String() string { return n.print(0) }
-
 // Levels of binding, loosest first.
 const (
 	levelSum = iota
@@ -20,70 +17,72 @@ const (
 	levelPart
 )
 
-func (n *Node) level() int {
-	switch n.Kind {
-	case With, Without:
-		return levelSum
-	case Near:
-		return levelNear
-	case Alternatives:
-		return levelAlternatives
-	case Row:
-		return levelRow
-	}
-	return levelPart
-}
+func (n *OfNode) level() int           { return levelPart }
+func (n *RowNode) level() int          { return levelRow }
+func (n *AlternativesNode) level() int { return levelAlternatives }
+func (n *NearNode) level() int         { return levelNear }
+func (n *WithNode) level() int         { return levelSum }
+func (n *WithoutNode) level() int      { return levelSum }
 
-// print writes the node where nothing looser than the level may stand without brackets.
-func (n *Node) print(level int) string {
-	s := n.bare()
-	if n.level() < level {
+// printed writes a node where nothing looser than the level may stand without brackets.
+func printed(n Node, level int) string {
+	if s := n.bare(); n.level() >= level {
+		return s
+	} else {
 		return "(" + s + ")"
 	}
-	return s
 }
 
-func (n *Node) bare() string {
-	join := func(sep string, level int) string {
-		var parts []string
-		for _, k := range n.Kids {
-			parts = append(parts, k.print(level))
-		}
-		return strings.Join(parts, sep)
+func printedAll(nodes []Node, sep string, level int) string {
+	parts := make([]string, len(nodes))
+	for i, n := range nodes {
+		parts[i] = printed(n, level)
 	}
-	switch n.Kind {
-	case Quote:
-		return `"` + n.Text + `"`
-	case Exact:
-		return "=" + n.Text
-	case List:
-		return "@" + listName(n.Text)
-	case Regex:
-		return `re"` + n.Text + `"`
-	case Any:
-		return "*"
-	case Category:
-		return "{" + path(n.Names) + "}"
-	case Condition:
-		return "[" + name(n.Text) + " " + n.Op + " " + path(n.Names) + "]"
-	case Of:
-		if n.Kids[0].Kind == List {
-			return strconv.Itoa(n.Number) + " of " + n.Kids[0].bare()
-		}
-		return strconv.Itoa(n.Number) + " of (" + n.Kids[0].bare() + ")"
-	case Row:
-		return join(" ", levelPart)
-	case Alternatives:
-		return join(" / ", levelRow)
-	case Near:
-		return n.Kids[0].print(levelAlternatives) + " " + n.Reach.String() + " " + n.Kids[1].print(levelNear)
-	case With:
-		return n.Kids[0].print(levelSum) + " + " + n.Kids[1].print(levelNear)
-	case Without:
-		return n.Kids[0].print(levelSum) + " - " + n.Kids[1].print(levelNear)
-	}
-	return n.Text
+	return strings.Join(parts, sep)
 }
+
+func (n *WordNode) bare() string     { return n.Text }
+func (n *QuoteNode) bare() string    { return `"` + n.Text + `"` }
+func (n *ExactNode) bare() string    { return "=" + n.Text }
+func (n *ListNode) bare() string     { return "@" + listName(n.Name) }
+func (n *CategoryNode) bare() string { return "{" + path(n.Path) + "}" }
+func (n *RegexNode) bare() string    { return `re"` + n.Pattern + `"` }
+func (n *AnyNode) bare() string      { return "*" }
+func (n *ConditionNode) bare() string {
+	return "[" + name(n.Variable) + " " + n.Op + " " + path(n.Values) + "]"
+}
+
+func (n *OfNode) bare() string {
+	if n.Among.Kind() == List {
+		return strconv.Itoa(n.Number) + " of " + n.Among.bare()
+	}
+	return strconv.Itoa(n.Number) + " of (" + n.Among.bare() + ")"
+}
+
+func (n *RowNode) bare() string          { return printedAll(n.Parts, " ", levelPart) }
+func (n *AlternativesNode) bare() string { return printedAll(n.Of, " / ", levelRow) }
+
+func (n *NearNode) bare() string {
+	return printed(n.A, levelAlternatives) + " " + n.Reach.String() + " " + printed(n.B, levelNear)
+}
+
+func (n *WithNode) bare() string    { return printed(n.A, levelSum) + " + " + printed(n.B, levelNear) }
+func (n *WithoutNode) bare() string { return printed(n.A, levelSum) + " - " + printed(n.B, levelNear) }
+
+func (n *WordNode) String() string         { return n.bare() }
+func (n *QuoteNode) String() string        { return n.bare() }
+func (n *ExactNode) String() string        { return n.bare() }
+func (n *ListNode) String() string         { return n.bare() }
+func (n *CategoryNode) String() string     { return n.bare() }
+func (n *ConditionNode) String() string    { return n.bare() }
+func (n *RegexNode) String() string        { return n.bare() }
+func (n *AnyNode) String() string          { return n.bare() }
+func (n *OfNode) String() string           { return n.bare() }
+func (n *RowNode) String() string          { return n.bare() }
+func (n *AlternativesNode) String() string { return n.bare() }
+func (n *NearNode) String() string         { return n.bare() }
+func (n *WithNode) String() string         { return n.bare() }
+func (n *WithoutNode) String() string      { return n.bare() }
 
 // special says whether a sign in a name of a category, variable or value makes it stand in quotes.
 func special(c rune) bool {

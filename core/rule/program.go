@@ -139,8 +139,14 @@ func Compile(src string, scope *Scope) (*Program, []Problem) {
 	return &Program{scope: scope, root: root, uses: c.uses}, c.problems
 }
 
-func (c *compiler) fail(n *Node, format string, args ...any) *op {
-	return c.failed(Problem{Start: n.Start, End: n.End, Message: fmt.Sprintf(format, args...)})
+// problem is one about a node.
+func (c *compiler) problem(n Node, format string, args ...any) Problem {
+	start, end := n.Span()
+	return Problem{Start: start, End: end, Message: fmt.Sprintf(format, args...)}
+}
+
+func (c *compiler) fail(n Node, format string, args ...any) *op {
+	return c.failed(c.problem(n, format, args...))
 }
 
 func (c *compiler) failed(p Problem) *op {
@@ -148,76 +154,81 @@ func (c *compiler) failed(p Problem) *op {
 	return &op{kind: Any}
 }
 
-// mend writes a part anew, with something changed in it.
-func (c *compiler) mend(n *Node, change func(to *Node)) *Mend {
-	to := *n
-	to.Names = slices.Clone(n.Names)
-	change(&to)
-	return &Mend{n.Start, n.End, to.String()}
+// mend writes a part anew.
+func (c *compiler) mend(of, to Node) *Mend {
+	start, end := of.Span()
+	return &Mend{start, end, to.String()}
 }
 
 // op makes ready a node with all that it is made of.
-func (c *compiler) op(n *Node) *op {
-	o := c.made(n)
-	o.start, o.end = n.Start, n.End
+func (c *compiler) op(n Node) *op {
+	o := n.compile(c)
+	o.start, o.end = n.Span()
 	o.singleWords(c.scope.View.Index.Vocabulary())
 	o.stretched = o.onlyStretches()
 	return o
 }
 
-func (c *compiler) made(n *Node) *op {
-	o := &op{kind: n.Kind, reach: n.Reach, number: n.Number}
-	switch n.Kind {
-	case Word:
-		return c.row([]*Node{n})
-	case Row:
-		return c.row(n.Kids)
-	case Quote, Exact:
-		return c.exact(n)
-	case List:
-		entries, ok := c.scope.View.Entries(n.Text)
-		if !ok {
-			return c.unknown(n, "term list", n.Text, c.listNames())
-		}
-		var all []lexicon.Phrases
-		for _, e := range entries {
-			all = append(all, c.scope.View.EntryPhrases(n.Text, e))
-		}
-		return &op{kind: List, placed: true, phrases: lexicon.AnyOf(all...)}
-	case Category:
-		key, err := c.scope.Category(n.Names)
-		if err != nil {
-			return c.unknownCategory(n, err)
-		}
-		c.uses = append(c.uses, key)
-		o.category = key
-	case Condition:
-		return c.condition(n)
-	case Regex:
-		re, err := regexp.Compile(n.Text)
-		if err != nil {
-			return c.fail(n, "the regular expression can't be read: %s", strings.TrimPrefix(err.Error(), "error parsing regexp: "))
-		}
-		o.regex = re
-	case Of:
-		return c.of(n)
-	case Alternatives:
-		o.placed = true
-		for _, k := range n.Kids {
-			kid := c.op(k)
-			o.kids = append(o.kids, kid)
-			o.placed = o.placed && kid.placed
-		}
-		c.warnCovered(n, o)
-	case Near:
-		o.placed = true
-		for _, k := range n.Kids {
-			o.kids = append(o.kids, c.placedOp(k, "a joint with a reach", "take the reach away, so that it may stand anywhere in the answer"))
-		}
-	case With, Without:
-		o.kids = []*op{c.op(n.Kids[0]), c.op(n.Kids[1])}
+func (n *WordNode) compile(c *compiler) *op  { return c.row([]Node{n}) }
+func (n *RowNode) compile(c *compiler) *op   { return c.row(n.Parts) }
+func (n *QuoteNode) compile(c *compiler) *op { return c.exact(n, n.Text) }
+func (n *ExactNode) compile(c *compiler) *op { return c.exact(n, n.Text) }
+func (n *AnyNode) compile(*compiler) *op     { return &op{kind: Any} }
+
+func (n *ListNode) compile(c *compiler) *op {
+	entries, ok := c.scope.View.Entries(n.Name)
+	if !ok {
+		return c.unknownList(n)
+	}
+	var all []lexicon.Phrases
+	for _, e := range entries {
+		all = append(all, c.scope.View.EntryPhrases(n.Name, e))
+	}
+	return &op{kind: List, placed: true, phrases: lexicon.AnyOf(all...)}
+}
+
+func (n *CategoryNode) compile(c *compiler) *op {
+	key, err := c.scope.Category(n.Path)
+	if err != nil {
+		return c.unknownCategory(n, err)
+	}
+	c.uses = append(c.uses, key)
+	return &op{kind: Category, category: key}
+}
+
+func (n *RegexNode) compile(c *compiler) *op {
+	re, err := regexp.Compile(n.Pattern)
+	if err != nil {
+		return c.fail(n, "the regular expression can't be read: %s", strings.TrimPrefix(err.Error(), "error parsing regexp: "))
+	}
+	return &op{kind: Regex, regex: re}
+}
+
+func (n *AlternativesNode) compile(c *compiler) *op {
+	o := &op{kind: Alternatives, placed: true}
+	for _, k := range n.Of {
+		kid := c.op(k)
+		o.kids = append(o.kids, kid)
+		o.placed = o.placed && kid.placed
+	}
+	c.warnCovered(n, o)
+	return o
+}
+
+func (n *NearNode) compile(c *compiler) *op {
+	o := &op{kind: Near, placed: true, reach: n.Reach}
+	for _, k := range n.Kids() {
+		o.kids = append(o.kids, c.placedOp(k, "a joint with a reach", "take the reach away, so that it may stand anywhere in the answer"))
 	}
 	return o
+}
+
+func (n *WithNode) compile(c *compiler) *op {
+	return &op{kind: With, kids: []*op{c.op(n.A), c.op(n.B)}}
+}
+
+func (n *WithoutNode) compile(c *compiler) *op {
+	return &op{kind: Without, kids: []*op{c.op(n.A), c.op(n.B)}}
 }
 
 // errors is how many of the problems so far are no warnings.
@@ -229,7 +240,7 @@ func (c *compiler) errors() (n int) {
 }
 
 // placedOp makes ready a part that must have hits.
-func (c *compiler) placedOp(n *Node, where, instead string) *op {
+func (c *compiler) placedOp(n Node, where, instead string) *op {
 	before := c.errors()
 	o := c.op(n)
 	if !o.placed && c.errors() == before {
@@ -239,18 +250,22 @@ func (c *compiler) placedOp(n *Node, where, instead string) *op {
 }
 
 // row makes ready parts in a row. Neighbouring bare words are read together, since several may make one term.
-func (c *compiler) row(parts []*Node) *op {
+func (c *compiler) row(parts []Node) *op {
 	var kids []*op
 	for i := 0; i < len(parts); {
-		if parts[i].Kind != Word {
+		if parts[i].Kind() != Word {
 			kids = append(kids, c.placedOp(parts[i], "a row", `join it with "+" instead`))
 			i++
 			continue
 		}
 		var words []string
-		for ; i < len(parts) && parts[i].Kind == Word; i++ {
-			own := c.words(parts[i])
-			c.warnClash(parts[i], own)
+		for ; i < len(parts); i++ {
+			typed, ok := parts[i].(*WordNode)
+			if !ok {
+				break
+			}
+			own := c.words(typed, typed.Text)
+			c.warnClash(typed, own)
 			words = append(words, own...)
 		}
 		for _, ps := range c.scope.View.Row(words) {
@@ -283,9 +298,9 @@ func rowOf(kids []*op) *op {
 }
 
 // exact makes ready surfaces in a row, nothing joined.
-func (c *compiler) exact(n *Node) *op {
+func (c *compiler) exact(n Node, typed string) *op {
 	var kids []*op
-	for _, w := range c.words(n) {
+	for _, w := range c.words(n, typed) {
 		var ps lexicon.Phrases
 		if set := c.scope.View.Exact(w); len(set) > 0 {
 			ps = lexicon.NewPhrases(lexicon.Sequence{set})
@@ -296,10 +311,10 @@ func (c *compiler) exact(n *Node) *op {
 }
 
 // words are what cleaning makes of the typed words of a part.
-func (c *compiler) words(n *Node) []string {
-	words := c.scope.View.Typed(n.Text)
+func (c *compiler) words(n Node, typed string) []string {
+	words := c.scope.View.Typed(typed)
 	if len(words) == 0 {
-		c.fail(n, "cleaning leaves nothing of %q: no answer holds it as a word", n.Text)
+		c.fail(n, "cleaning leaves nothing of %q: no answer holds it as a word", typed)
 	}
 	for _, w := range words {
 		if given := strings.Map(dropWild, w); lexicon.Wild(w) && len([]rune(given)) < 2 {
@@ -319,31 +334,30 @@ func dropWild(c rune) rune {
 	return c
 }
 
-func (c *compiler) of(n *Node) *op {
-	inner := n.Kids[0]
+func (n *OfNode) compile(c *compiler) *op {
 	o := &op{kind: Of, number: n.Number}
 	seen := map[string]bool{}
-	switch inner.Kind {
-	case List:
-		entries, ok := c.scope.View.Entries(inner.Text)
+	switch among := n.Among.(type) {
+	case *ListNode:
+		entries, ok := c.scope.View.Entries(among.Name)
 		if !ok {
-			return c.unknown(inner, "term list", inner.Text, c.listNames())
+			return c.unknownList(among)
 		}
 		for _, e := range entries {
 			if !seen[e] {
 				seen[e] = true
-				o.kids = append(o.kids, &op{kind: List, placed: true, entry: e, phrases: c.scope.View.EntryPhrases(inner.Text, e)})
+				o.kids = append(o.kids, &op{kind: List, placed: true, entry: e, phrases: c.scope.View.EntryPhrases(among.Name, e)})
 			}
 		}
-	case Alternatives:
-		for _, k := range inner.Kids {
+	case *AlternativesNode:
+		for _, k := range among.Of {
 			if !seen[k.String()] {
 				seen[k.String()] = true
 				o.kids = append(o.kids, c.op(k))
 			}
 		}
 	default:
-		o.kids = []*op{c.op(inner)}
+		o.kids = []*op{c.op(among)}
 	}
 	switch {
 	case n.Number < 1:
@@ -354,30 +368,38 @@ func (c *compiler) of(n *Node) *op {
 	return o
 }
 
-func (c *compiler) condition(n *Node) *op {
+func (n *ConditionNode) compile(c *compiler) *op {
 	var known []string
 	for _, v := range c.scope.Variables {
 		known = append(known, v.Name)
-		if !strings.EqualFold(v.Name, n.Text) {
+		if !strings.EqualFold(v.Name, n.Variable) {
 			continue
 		}
-		set, err := v.Select(n.Op, n.Names, c.scope.View.Index.Len())
+		set, err := v.Select(n.Op, n.Values, c.scope.View.Index.Len())
 		if err != nil {
-			p := Problem{Start: n.Start, End: n.End, Message: strings.TrimPrefix(err.Error(), "value: ")}
-			for i, given := range n.Names {
-				near := nearest(given, v.Values)
-				if known := slices.ContainsFunc(v.Values, func(x string) bool { return strings.EqualFold(x, given) }); known || near == "" || v.Numbers != nil {
-					continue
-				}
-				p.Message += fmt.Sprintf("; the nearest is %q", near)
-				p.Mend = c.mend(n, func(to *Node) { to.Names[i] = near })
-				break
-			}
-			return c.failed(p)
+			return c.failed(c.unselected(n, v, err))
 		}
 		return &op{kind: Condition, answers: set}
 	}
-	return c.unknown(n, "variable", n.Text, known)
+	near := nearest(n.Variable, known)
+	return c.unknown(n, "variable", n.Variable, near, &ConditionNode{n.span, n.leaf, near, n.Op, n.Values})
+}
+
+// unselected is the problem of a condition whose values a variable can't be held against, with the nearest value it has.
+func (c *compiler) unselected(n *ConditionNode, v *survey.Variable, err error) Problem {
+	p := c.problem(n, "%s", strings.TrimPrefix(err.Error(), "value: "))
+	for i, given := range n.Values {
+		near := nearest(given, v.Values)
+		if known := slices.ContainsFunc(v.Values, func(x string) bool { return strings.EqualFold(x, given) }); known || near == "" || v.Numbers != nil {
+			continue
+		}
+		values := slices.Clone(n.Values)
+		values[i] = near
+		p.Message += fmt.Sprintf("; the nearest is %q", near)
+		p.Mend = c.mend(n, &ConditionNode{n.span, n.leaf, n.Variable, n.Op, values})
+		break
+	}
+	return p
 }
 
 func (c *compiler) listNames() []string {
@@ -388,20 +410,26 @@ func (c *compiler) listNames() []string {
 	return names
 }
 
-func (c *compiler) unknown(n *Node, what, name string, known []string) *op {
-	p := Problem{Start: n.Start, End: n.End, Message: fmt.Sprintf("there is no %s %q", what, name)}
-	if near := nearest(name, known); near != "" {
+// unknown says that there is no such thing, with the nearest there is, if any, and the part that names that.
+func (c *compiler) unknown(n Node, what, name, near string, mended Node) *op {
+	p := c.problem(n, "there is no %s %q", what, name)
+	if near != "" {
 		p.Message += fmt.Sprintf("; the nearest is %q", near)
-		p.Mend = c.mend(n, func(to *Node) { to.Text = near })
+		p.Mend = c.mend(n, mended)
 	}
 	return c.failed(p)
 }
 
-func (c *compiler) unknownCategory(n *Node, err error) *op {
-	p := Problem{Start: n.Start, End: n.End, Message: err.Error()}
-	if near := nearest(naming.Path(n.Names), c.scope.Categories); near != "" {
+func (c *compiler) unknownList(n *ListNode) *op {
+	near := nearest(n.Name, c.listNames())
+	return c.unknown(n, "term list", n.Name, near, &ListNode{n.span, n.leaf, near})
+}
+
+func (c *compiler) unknownCategory(n *CategoryNode, err error) *op {
+	p := c.problem(n, "%s", err)
+	if near := nearest(naming.Path(n.Path), c.scope.Categories); near != "" {
 		p.Message += fmt.Sprintf("; the nearest is %q", near)
-		p.Mend = c.mend(n, func(to *Node) { to.Names = c.scope.CategoryPaths[slices.Index(c.scope.Categories, near)] })
+		p.Mend = c.mend(n, &CategoryNode{n.span, n.leaf, c.scope.CategoryPaths[slices.Index(c.scope.Categories, near)]})
 	}
 	return c.failed(p)
 }

@@ -4,7 +4,7 @@ import "fmt"
 
 // Relaxed is a rule that asks for one thing less than another.
 type Relaxed struct {
-	Rule       *Node
+	Rule       Node
 	Start, End int    // the runes of the rule that it lets go of
 	Lacks      string // what answers lack that the relaxed rule finds and the rule does not, in words
 }
@@ -15,80 +15,97 @@ const mostRelaxed = 12
 // Relax lists the ways in which a rule can ask for one thing less: a reach becomes "anywhere in the answer", a row "in any
 // order", one side of a joint is left out, what takes away no longer does, "3 of" becomes "2 of". Answers that only such
 // a rule finds are near misses.
-func (n *Node) Relax() []Relaxed { return n.relax(false, mostRelaxed) }
+func Relax(n Node) []Relaxed { return n.relax(false, mostRelaxed) }
 
-// relax works on a node and gives no more than so many ways; placed says that it stands in a row or beside a reach, where only placed
-// parts may.
-func (n *Node) relax(placed bool, most int) (out []Relaxed) {
-	if most <= 0 {
-		return nil
-	}
-	defer func() { out = out[:min(len(out), most)] }()
-	add := func(to *Node, of *Node, lacks string) {
-		out = append(out, Relaxed{to, of.Start, of.End, lacks})
-	}
-	// with puts relaxed forms of a kid in the kid's place.
-	with := func(kid int, placed bool) {
-		for _, r := range n.Kids[kid].relax(placed, max(0, most-len(out))) {
-			whole := *n
-			whole.Kids = append([]*Node{}, n.Kids...)
-			whole.Kids[kid] = r.Rule
-			out = append(out, Relaxed{&whole, r.Start, r.End, r.Lacks})
-		}
-	}
-	switch n.Kind {
-	case With:
-		add(n.Kids[0], n.Kids[1], "no "+n.Kids[1].brief())
-		add(n.Kids[1], n.Kids[0], "no "+n.Kids[0].brief())
-		with(0, false)
-		with(1, false)
-	case Without:
-		add(n.Kids[0], n.Kids[1], "taken away by "+n.Kids[1].brief())
-		with(0, false)
-	case Near:
-		a, b := n.Kids[0], n.Kids[1]
-		if n.Reach.Without {
-			add(a, b, "taken away by "+b.brief()+" within reach")
-			with(0, true)
-			return out
-		}
-		if !placed {
-			add(joint(With, a, b), n, a.brief()+" and "+b.brief()+", but not within "+n.Reach.String()[1:])
-		}
-		add(a, b, "no "+b.brief()+" at all")
-		add(b, a, "no "+a.brief()+" at all")
-		with(0, true)
-		with(1, true)
-		if !placed { // what is too far apart lacks less than what is not there
-			for i := range out[1:3] {
-				rest := joint(Without, out[1+i].Rule, n.Kids[1-i])
-				out[1+i].Rule = rest
-			}
-		}
-	case Row:
-		if !placed {
-			all := n.Kids[0]
-			for _, k := range n.Kids[1:] {
-				all = joint(With, all, k)
-			}
-			add(all, n, "all of "+n.brief()+", but not in a row")
-		}
-	case Of:
-		if n.Number > 1 {
-			less := *n
-			less.Number--
-			add(&less, n, fmt.Sprintf("only %d of them", less.Number))
-		}
-	case Alternatives:
-		for i := range n.Kids {
-			with(i, placed)
-		}
-	}
-	return out
+// ways collects relaxed forms of a node, up to a number of them; further ones are not worked out.
+type ways struct {
+	most int
+	all  []Relaxed
 }
 
-// brief is the rule as a message shows it: its beginning, if it is long.
-func (n *Node) brief() string {
+func (w *ways) add(to, of Node, lacks string) {
+	if len(w.all) < w.most {
+		start, end := of.Span()
+		w.all = append(w.all, Relaxed{to, start, end, lacks})
+	}
+}
+
+// inside adds the relaxed forms of a kid, each in the kid's place. Placed says that it stands in a row or beside a reach, where only placed
+// parts may.
+func (w *ways) inside(n Node, i int, placed bool) {
+	if left := w.most - len(w.all); left > 0 {
+		for _, r := range n.Kids()[i].relax(placed, left) {
+			w.all = append(w.all, Relaxed{withKid(n, i, r.Rule), r.Start, r.End, r.Lacks})
+		}
+	}
+}
+
+func (n *WithNode) relax(_ bool, most int) []Relaxed {
+	w := ways{most: most}
+	w.add(n.A, n.B, "no "+brief(n.B))
+	w.add(n.B, n.A, "no "+brief(n.A))
+	w.inside(n, 0, false)
+	w.inside(n, 1, false)
+	return w.all
+}
+
+func (n *WithoutNode) relax(_ bool, most int) []Relaxed {
+	w := ways{most: most}
+	w.add(n.A, n.B, "taken away by "+brief(n.B))
+	w.inside(n, 0, false)
+	return w.all
+}
+
+func (n *NearNode) relax(placed bool, most int) []Relaxed {
+	w := ways{most: most}
+	if n.Reach.Without {
+		w.add(n.A, n.B, "taken away by "+brief(n.B)+" within reach")
+		w.inside(n, 0, true)
+		return w.all
+	}
+	withoutB, withoutA := n.A, n.B
+	if !placed { // what is too far apart lacks less than what is not there
+		w.add(Both(n.A, n.B), n, brief(n.A)+" and "+brief(n.B)+", but not within "+n.Reach.String()[1:])
+		withoutB, withoutA = Except(n.A, n.B), Except(n.B, n.A)
+	}
+	w.add(withoutB, n.B, "no "+brief(n.B)+" at all")
+	w.add(withoutA, n.A, "no "+brief(n.A)+" at all")
+	w.inside(n, 0, true)
+	w.inside(n, 1, true)
+	return w.all
+}
+
+func (n *RowNode) relax(placed bool, most int) []Relaxed {
+	if placed {
+		return nil
+	}
+	w := ways{most: most}
+	all := n.Parts[0]
+	for _, k := range n.Parts[1:] {
+		all = Both(all, k)
+	}
+	w.add(all, n, "all of "+brief(n)+", but not in a row")
+	return w.all
+}
+
+func (n *OfNode) relax(_ bool, most int) []Relaxed {
+	w := ways{most: most}
+	if less := n.Number - 1; less > 0 {
+		w.add(&OfNode{n.span, less, n.Among}, n, fmt.Sprintf("only %d of them", less))
+	}
+	return w.all
+}
+
+func (n *AlternativesNode) relax(placed bool, most int) []Relaxed {
+	w := ways{most: most}
+	for i := range n.Of {
+		w.inside(n, i, placed)
+	}
+	return w.all
+}
+
+// brief is a node as a message shows it: its beginning, if it is long.
+func brief(n Node) string {
 	const most = 120
 	if r := []rune(n.String()); len(r) > most {
 		return string(r[:most]) + " …"
@@ -96,31 +113,34 @@ func (n *Node) brief() string {
 	return n.String()
 }
 
+// wanted says of which kids of a node a relaxed form may let go.
+func wanted(n Node) (kids []Node) {
+	switch n := n.(type) {
+	case *WithNode:
+		return n.Kids()
+	case *NearNode:
+		if !n.Reach.Without {
+			return n.Kids()
+		}
+	case *WithoutNode:
+		return n.Kids()[:1]
+	}
+	return nil
+}
+
 // Lacking gives the part that a relaxed form of the rule leaves out, and how the rule reads with an alternative beside
 // that part; nil where the relaxed form leaves no part out.
-func (n *Node) Lacking(way Relaxed) (part *Node, beside func(alternative *Node) *Node) {
-	for i, k := range n.Kids {
-		wanted := n.Kind == With || n.Kind == Near && !n.Reach.Without || n.Kind == Without && i == 0
-		if !wanted || way.Start < k.Start || way.End > k.End {
+func Lacking(n Node, way Relaxed) (part Node, beside func(alternative Node) Node) {
+	for i, k := range wanted(n) {
+		start, end := k.Span()
+		if way.Start < start || way.End > end {
 			continue
 		}
-		put := func(kid *Node) *Node {
-			whole := *n
-			whole.Kids = append([]*Node{}, n.Kids...)
-			whole.Kids[i] = kid
-			return &whole
+		if way.Start == start && way.End == end && n.Kind() != Without {
+			return k, func(alternative Node) Node { return withKid(n, i, AnyOf(k, alternative)) }
 		}
-		if way.Start == k.Start && way.End == k.End && n.Kind != Without {
-			return k, func(alternative *Node) *Node {
-				kids := []*Node{k, alternative}
-				if k.Kind == Alternatives {
-					kids = append(append([]*Node{}, k.Kids...), alternative)
-				}
-				return put(&Node{Kind: Alternatives, Kids: kids})
-			}
-		}
-		if inner, deeper := k.Lacking(way); inner != nil {
-			return inner, func(alternative *Node) *Node { return put(deeper(alternative)) }
+		if inner, deeper := Lacking(k, way); inner != nil {
+			return inner, func(alternative Node) Node { return withKid(n, i, deeper(alternative)) }
 		}
 	}
 	return nil, nil

@@ -3,6 +3,7 @@ package rule
 import (
 	"context"
 	"errors"
+	"fmt"
 	"strings"
 	"testing"
 
@@ -213,6 +214,77 @@ func TestNamesAreRewritten(t *testing.T) {
 		return []string{"Folk", names[1]}, true
 	})
 	assert.Equal(t, `@"deck hands" + {Folk / "Food / drink"} - crew`, got)
+}
+
+// Names are written so that they are read back, whatever they are; only what is named changes.
+func TestAnyNameIsReadBack(t *testing.T) {
+	name := rapid.StringOfN(rapid.SampledFrom([]rune("ab /\"“”}]@=<({' -*")), 1, 5, -1)
+	rapid.Check(t, func(t *rapid.T) {
+		path, list, value := rapid.SliceOfN(name, 1, 3).Draw(t, "path"), name.Draw(t, "list"), name.Draw(t, "value")
+		src := Named(Category, path...) + " + " + Named(List, list) + " - [" + Named(Condition, "my \"ticket\"") + " = " + Named(Condition, value) + " / b] + late"
+		tree, problems := Parse(src)
+		require.Empty(t, problems, src)
+		got := map[Kind][]string{}
+		Walk(tree, func(n Node) bool {
+			switch n := n.(type) {
+			case *CategoryNode:
+				got[Category] = n.Path
+			case *ListNode:
+				got[List] = []string{n.Name}
+			case *ConditionNode:
+				got[Condition] = append([]string{n.Variable}, n.Values...)
+			}
+			return true
+		})
+		require.Equal(t, map[Kind][]string{Category: path, List: {list}, Condition: {"my \"ticket\"", value, "b"}}, got, src)
+		require.Equal(t, tree.String(), must2(Parse(tree.String())).String())
+		to := name.Draw(t, "to")
+		renamed := Names(src, func(k Kind, names []string) ([]string, bool) { return []string{to}, k == List })
+		require.Equal(t, strings.Replace(src, " + "+Named(List, list)+" - ", " + "+Named(List, to)+" - ", 1), renamed)
+	})
+}
+
+// must2 gives the tree of a rule that can be read.
+func must2(n Node, problems []Problem) Node {
+	if len(problems) > 0 {
+		panic(problems[0])
+	}
+	return n
+}
+
+func TestBuiltInListsFindTheirOwnFormsOnly(t *testing.T) {
+	s := scope(t, "it is hard", "hardly any", "a bare wall", "barely warm", "scarce seats", "scarcely a seat", "not here")
+	answers, _ := find(t, s, `@negators`)
+	assert.Equal(t, []uint32{1, 3, 5, 6}, answers)
+	answers, _ = find(t, s, `2 of @negators`)
+	assert.Empty(t, answers)
+}
+
+func TestLongRulesAreRefused(t *testing.T) {
+	_, problems := Parse(strings.Repeat("a", MaxLength+1))
+	require.Len(t, problems, 1)
+	assert.Contains(t, problems[0].Message, "longer than")
+}
+
+func ExampleParse() {
+	tree, problems := Parse(`(late/slow) + driver - refund`)
+	fmt.Println(tree, len(problems))
+	_, problems = Parse(`(late + driver`)
+	fmt.Println(problems[0], "mend:", problems[0].Mend.With)
+	// Output:
+	// late / slow + driver - refund 0
+	// 1: this bracket is not closed mend: )
+}
+
+func ExampleRelax() {
+	tree, _ := Parse(`crew +4w rude`)
+	for _, way := range Relax(tree) {
+		fmt.Println(way.Rule, "|", way.Lacks)
+	}
+	// Output:
+	// crew + rude | crew and rude, but not within 4w
+	// crew - rude | no rude at all
+	// rude - crew | no crew at all
 }
 
 func FuzzCompile(f *testing.F) {

@@ -76,18 +76,19 @@ func TypingAt(src string, at int) Typing {
 
 // PartAt gives the smallest part of a rule at a rune, nil if none is there or the rule can't be read. Bare words in a row are
 // one part: together they may stand for a merge.
-func PartAt(src string, at int) *Node {
+func PartAt(src string, at int) Node {
 	tree, problems := Parse(src)
 	if tree == nil || len(problems) > 0 {
 		return nil
 	}
 	for {
-		inner := tree
-		if tree.Kind == Row && !slices.ContainsFunc(tree.Kids, func(k *Node) bool { return k.Kind != Word }) {
+		row, ok := tree.(*RowNode)
+		if ok && !slices.ContainsFunc(row.Parts, func(k Node) bool { return k.Kind() != Word }) {
 			return tree
 		}
-		for _, k := range tree.Kids {
-			if k.Start <= at && at < k.End {
+		inner := tree
+		for _, k := range tree.Kids() {
+			if start, end := k.Span(); start <= at && at < end {
 				inner = k
 			}
 		}

@@ -11,17 +11,18 @@ import (
 const mostNearest = 20
 
 // warnUnseen warns of a word that occurs nowhere, with the nearest that does.
-func (c *compiler) warnUnseen(n *Node, w string) {
+func (c *compiler) warnUnseen(n Node, w string) {
 	v := c.scope.View
 	if _, ok := v.Index.Word(w); ok {
 		return
 	}
-	if n.Kind == Word {
+	if n.Kind() == Word {
 		if _, ok := v.Find(w); ok {
 			return
 		}
 	}
-	p := Problem{Start: n.Start, End: n.End, Warning: true, Message: fmt.Sprintf("%q occurs in no answer", w)}
+	p := c.problem(n, "%q occurs in no answer", w)
+	p.Warning = true
 	if c.unseen++; c.unseen > mostNearest {
 		c.problems = append(c.problems, p)
 		return
@@ -41,15 +42,15 @@ func (c *compiler) warnUnseen(n *Node, w string) {
 	}
 	if nearest != "" {
 		p.Message += fmt.Sprintf("; %q does, %d times", nearest, most)
-		if n.Kind == Word && n.Text == w {
-			p.Mend = &Mend{n.Start, n.End, nearest}
+		if typed, ok := n.(*WordNode); ok && typed.Text == w {
+			p.Mend = &Mend{p.Start, p.End, nearest}
 		}
 	}
 	c.problems = append(c.problems, p)
 }
 
 // warnCovered warns of an alternative all of whose words another one finds as well.
-func (c *compiler) warnCovered(n *Node, o *op) {
+func (c *compiler) warnCovered(n *AlternativesNode, o *op) {
 	with := map[uint32][]int{} // alternatives of single words, by word
 	for i, k := range o.kids {
 		for _, w := range k.single {
@@ -65,14 +66,11 @@ func (c *compiler) warnCovered(n *Node, o *op) {
 			if i == j || len(k.single) == len(other.single) && j > i || slices.ContainsFunc(k.single, func(w uint32) bool { return !other.has(w) }) {
 				continue
 			}
-			p := Problem{Start: n.Kids[i].Start, End: n.Kids[i].End, Warning: true, Message: fmt.Sprintf("adds nothing: %s finds it already", n.Kids[j])}
+			p := c.problem(n.Of[i], "adds nothing: %s finds it already", n.Of[j])
+			p.Warning = true
 			if len(o.kids) <= mendable { // the mend writes the others anew
-				kids := slices.Delete(slices.Clone(n.Kids), i, i+1)
-				rest := kids[0]
-				if len(kids) > 1 {
-					rest = &Node{Kind: Alternatives, Kids: kids}
-				}
-				p.Mend = &Mend{n.Start, n.End, rest.print(levelAlternatives)}
+				rest := AnyOf(slices.Delete(slices.Clone(n.Of), i, i+1)...)
+				p.Mend = &Mend{n.start, n.end, printed(rest, levelAlternatives)}
 			}
 			c.problems = append(c.problems, p)
 			break
@@ -84,12 +82,13 @@ func (c *compiler) warnCovered(n *Node, o *op) {
 const mendable = 100
 
 // warnClash warns of a word that two merges ask for.
-func (c *compiler) warnClash(n *Node, words []string) {
+func (c *compiler) warnClash(n Node, words []string) {
 	for _, clash := range c.scope.View.Clashes {
 		for _, w := range words {
 			if strings.EqualFold(clash.Variant, w) {
-				c.problems = append(c.problems, Problem{Start: n.Start, End: n.End, Warning: true,
-					Message: fmt.Sprintf("%q counts as %q, though the merge %q asks for it too", w, clash.Has, clash.Wanted)})
+				p := c.problem(n, "%q counts as %q, though the merge %q asks for it too", w, clash.Has, clash.Wanted)
+				p.Warning = true
+				c.problems = append(c.problems, p)
 			}
 		}
 	}

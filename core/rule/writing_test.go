@@ -86,18 +86,18 @@ func TestRelax(t *testing.T) {
 		tree, problems := Parse(src)
 		require.Empty(t, problems, src)
 		var got []string
-		for _, r := range tree.Relax() {
+		for _, r := range Relax(tree) {
 			got = append(got, r.Rule.String()+": "+r.Lacks)
 		}
 		assert.Equal(t, want, got, src)
 	}
 	// What a rule lacks can be given another word to be instead.
 	tree, _ := Parse(`(late / slow) + driver`)
-	ways := tree.Relax()
-	part, beside := tree.Lacking(ways[0])
+	ways := Relax(tree)
+	part, beside := Lacking(tree, ways[0])
 	require.NotNil(t, part)
 	assert.Equal(t, "driver", part.String())
-	assert.Equal(t, "late / slow + driver / crew", beside(&Node{Kind: Word, Text: "crew"}).String())
+	assert.Equal(t, "late / slow + driver / crew", beside(Term("crew")).String())
 }
 
 // Every relaxed form is a rule that can be read, and printed.
@@ -109,7 +109,7 @@ func TestRelaxedRulesCanBeRead(t *testing.T) {
 			return
 		}
 		tree, _ := Parse(src)
-		for _, r := range tree.Relax() {
+		for _, r := range Relax(tree) {
 			require.NotEmpty(t, r.Lacks)
 			p, problems := Compile(r.Rule.String(), s)
 			if p == nil { // "2 of" of what is no longer different is all that may come of it

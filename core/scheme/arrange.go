@@ -111,7 +111,7 @@ func without(rules, unless []string) (out []string) {
 		for _, u := range unless {
 			away, more := rule.Parse(u)
 			if len(problems)+len(more) == 0 {
-				n = &rule.Node{Kind: rule.Without, Kids: []*rule.Node{n, away}}
+				n = rule.Except(n, away)
 			}
 		}
 		if len(problems) == 0 && len(unless) > 0 {

@@ -109,7 +109,7 @@ func DraftsOf(ctx context.Context, s *state.State, f focus.Focus) (Drafts, error
 
 // draft makes a category of terms: any of them, less those that find more of what is coded than of what is not.
 func draft(ctx context.Context, s *state.State, set, left *roaring.Bitmap, group []int) (Draft, error) {
-	any := &rule.Node{Kind: rule.Alternatives}
+	var labels []rule.Node
 	d := Draft{}
 	var kept []int
 	for _, t := range group {
@@ -123,21 +123,18 @@ func draft(ctx context.Context, s *state.State, set, left *roaring.Bitmap, group
 	}
 	for _, t := range kept {
 		label := s.View.Terms[t].Label
-		n, problems := rule.Parse(label)
-		if len(problems) > 0 {
-			n = &rule.Node{Kind: rule.Quote, Text: label}
-		}
-		any.Kids = append(any.Kids, n)
+		labels = append(labels, rule.Term(label))
 		d.Terms = append(d.Terms, label)
 	}
 	d.Name = draftName(d.Terms)
+	any := rule.AnyOf(labels...)
 	d.Rule = any.String()
 	then, err := s.Coding.Outcome(ctx, frame.Slot{}, d.Rule)
 	if err != nil {
 		return d, err
 	}
 	if found := roaring.And(then.Rule.Answers, set); len(kept) >= 3 && 2*found.AndCardinality(left) < found.GetCardinality() {
-		d.Rule = (&rule.Node{Kind: rule.Of, Number: 2, Kids: []*rule.Node{any}}).String()
+		d.Rule = rule.AtLeast(2, any).String()
 		if then, err = s.Coding.Outcome(ctx, frame.Slot{}, d.Rule); err != nil {
 			return d, err
 		}
@@ -158,15 +155,15 @@ func draftName(terms []string) string {
 func refusedTerms(s *state.State) (out [][]string) {
 	for _, src := range s.Scheme.RefusedDrafts {
 		n, _ := rule.Parse(src)
-		if n != nil && n.Kind == rule.Of {
-			n = n.Kids[0]
+		if of, ok := n.(*rule.OfNode); ok {
+			n = of.Among
 		}
 		if n == nil {
 			continue
 		}
-		parts := []*rule.Node{n}
-		if n.Kind == rule.Alternatives {
-			parts = n.Kids
+		parts := []rule.Node{n}
+		if any, ok := n.(*rule.AlternativesNode); ok {
+			parts = any.Of
 		}
 		var labels []string
 		for _, p := range parts {

@@ -165,7 +165,7 @@ func MissesOf(ctx context.Context, s *state.State, f focus.Focus, want RuleQuery
 	}
 	all := roaring.New()
 	sets := map[string]*roaring.Bitmap{}
-	for _, x := range tree.Relax() {
+	for _, x := range rule.Relax(tree) {
 		src := x.Rule.String()
 		looser, err := s.Coding.Try(ctx, src)
 		if err != nil {
@@ -233,10 +233,11 @@ func PartAt(ctx context.Context, s *state.State, f focus.Focus, src string, at i
 	if err != nil {
 		return nil, err
 	}
-	out := &RulePart{Start: n.Start, End: n.End, Text: n.String(), What: kindNames[n.Kind], Words: []MemberLine{}, Answers: int(set.AndCardinality(found))}
-	switch n.Kind {
+	start, end := n.Span()
+	out := &RulePart{Start: start, End: end, Text: n.String(), What: kindNames[n.Kind()], Words: []MemberLine{}, Answers: int(set.AndCardinality(found))}
+	switch n.Kind() {
 	case rule.Near:
-		out.What = n.Reach.Words()
+		out.What = n.(*rule.NearNode).Reach.Words()
 	case rule.Word, rule.Quote, rule.Exact, rule.List, rule.Row, rule.Alternatives:
 		if out.Words, err = words(ctx, s, p, set); err != nil {
 			return nil, err

@@ -75,13 +75,9 @@ func Sharpen(ctx context.Context, s *state.State, f focus.Focus, want RuleQuery)
 	}
 	out.Alternatives = x.alternatives(tried)
 	out.Missed = x.missed()
-	out.Partners = x.joined(x.found, set, x.answers, func(term *rule.Node) *rule.Node {
-		return &rule.Node{Kind: rule.With, Kids: []*rule.Node{tree, term}}
-	})
+	out.Partners = x.joined(x.found, set, x.answers, func(term rule.Node) rule.Node { return rule.Both(tree, term) })
 	if !x.wrong.IsEmpty() {
-		out.Exclusions = x.joined(x.wrong, x.found, x.answersPer(x.found), func(term *rule.Node) *rule.Node {
-			return &rule.Node{Kind: rule.Without, Kids: []*rule.Node{tree, term}}
-		})
+		out.Exclusions = x.joined(x.wrong, x.found, x.answersPer(x.found), func(term rule.Node) rule.Node { return rule.Except(tree, term) })
 		out.Exclusions = slices.DeleteFunc(out.Exclusions, func(p Proposal) bool { return p.Wrong == 0 })
 	}
 	return out, x.err
@@ -93,7 +89,7 @@ type sharpener struct {
 	err               error // the first; what is worked out after it is not used
 	s                 *state.State
 	set, found, wrong *roaring.Bitmap
-	tree              *rule.Node
+	tree              rule.Node
 	own               map[int32]bool // terms that the rule is of
 	answers           []int32        // of the focus, per term
 }
@@ -119,17 +115,10 @@ func (x *sharpener) answersPer(set *roaring.Bitmap) []int32 {
 }
 
 // term is a term as a rule writes it.
-func (x *sharpener) term(t int) *rule.Node {
-	label := x.s.View.Terms[t].Label
-	n, problems := rule.Parse(label)
-	if len(problems) > 0 {
-		n = &rule.Node{Kind: rule.Quote, Text: label}
-	}
-	return n
-}
+func (x *sharpener) term(t int) rule.Node { return rule.Term(x.s.View.Terms[t].Label) }
 
 // proposal works out the effect of a rule.
-func (x *sharpener) proposal(t int, n *rule.Node, score float64) (Proposal, bool) {
+func (x *sharpener) proposal(t int, n rule.Node, score float64) (Proposal, bool) {
 	tried := x.try(n.String())
 	if !tried.Readable() {
 		return Proposal{}, false
@@ -158,11 +147,7 @@ func (x *sharpener) alternatives(tried frame.RuleResult) []Proposal {
 	like, errLike := x.s.Counter.LikeAround(x.ctx, x.set, places, chosen)
 	x.err = cmp.Or(x.err, err, errLike)
 	for _, l := range like {
-		alternative := &rule.Node{Kind: rule.Alternatives, Kids: []*rule.Node{x.tree, x.term(l.Term)}}
-		if x.tree.Kind == rule.Alternatives {
-			alternative.Kids = append(slices.Clone(x.tree.Kids), x.term(l.Term))
-		}
-		if p, ok := x.proposal(l.Term, alternative, l.Score); ok && len(out) < mostProposals {
+		if p, ok := x.proposal(l.Term, rule.AnyOf(x.tree, x.term(l.Term)), l.Score); ok && len(out) < mostProposals {
 			out = append(out, p)
 		}
 	}
@@ -172,8 +157,8 @@ func (x *sharpener) alternatives(tried frame.RuleResult) []Proposal {
 // missed are terms of the near misses, to stand beside the part that those lack.
 func (x *sharpener) missed() []Proposal {
 	out := []Proposal{}
-	for _, way := range x.tree.Relax() {
-		part, other := x.tree.Lacking(way)
+	for _, way := range rule.Relax(x.tree) {
+		part, other := rule.Lacking(x.tree, way)
 		if part == nil {
 			continue
 		}
@@ -191,7 +176,7 @@ func (x *sharpener) missed() []Proposal {
 }
 
 // joined are terms that tell a part of a set from the rest, each joined to the rule.
-func (x *sharpener) joined(in, all *roaring.Bitmap, answers []int32, join func(term *rule.Node) *rule.Node) []Proposal {
+func (x *sharpener) joined(in, all *roaring.Bitmap, answers []int32, join func(term rule.Node) rule.Node) []Proposal {
 	out := []Proposal{}
 	for _, t := range x.telling(in, all, answers) {
 		if p, ok := x.proposal(t.term, join(x.term(t.term)), t.g2); ok {
