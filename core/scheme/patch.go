@@ -82,25 +82,41 @@ func other[T comparable](from, to T) *T {
 
 // Apply makes the change. The scheme must be the one that the patch leads from, in the parts that it speaks of; the given one is not
 // changed.
-func (p Patch) Apply(s Scheme) Scheme {
+func (p Patch) Apply(s Scheme) Scheme { return s.Patched(p) }
+
+// Patched makes one change after the other. The scheme is copied once, however many they are.
+func (s Scheme) Patched(patches ...Patch) Scheme {
 	s = s.Clone()
-	if p.Whole != nil {
-		s.Playbook = p.Whole.Clone()
+	rows, moved := s.Frame.Rows(), false
+	for _, p := range patches {
+		if p.Whole != nil {
+			s.Playbook = p.Whole.Clone()
+			rows = s.Frame.Rows()
+		}
+		p.settings(&s.Playbook)
+		if len(p.Frame) > 0 {
+			rows = p.Frame.apply(rows)
+			moved = true
+		}
+		s.Decisions = s.Decisions.With(p.Decisions)
 	}
-	set(&s.Language, p.Language)
-	set(&s.Mask, p.Mask)
-	l := &s.Lexicon
+	if moved {
+		s.Frame = frame.FromRows(rows)
+	}
+	return s
+}
+
+// settings makes the changes of everything but the frame and the decisions.
+func (p Patch) settings(to *playbook.Playbook) {
+	set(&to.Language, p.Language)
+	set(&to.Mask, p.Mask)
+	l := &to.Lexicon
 	set(&l.Inflections, p.Inflections)
 	set(&l.StopWords.Base, p.Base)
-	s.Cleaning, s.NoAnswers = p.Cleaning.apply(s.Cleaning), p.NoAnswers.apply(s.NoAnswers)
+	to.Cleaning, to.NoAnswers = p.Cleaning.apply(to.Cleaning), p.NoAnswers.apply(to.NoAnswers)
 	l.StopWords.Add, l.StopWords.Keep = p.Hidden.apply(l.StopWords.Add), p.Kept.apply(l.StopWords.Keep)
 	l.Merges, l.Lists, l.Parted, l.Apart = p.Merges.apply(l.Merges), p.Lists.apply(l.Lists), p.Parted.apply(l.Parted), p.Apart.apply(l.Apart)
-	s.RefusedDrafts = p.Refused.apply(s.RefusedDrafts)
-	if len(p.Frame) > 0 {
-		s.Frame = frame.FromRows(p.Frame.apply(s.Frame.Rows()))
-	}
-	s.Decisions = s.Decisions.With(p.Decisions)
-	return s
+	to.RefusedDrafts = p.Refused.apply(to.RefusedDrafts)
 }
 
 func set[T any](to *T, value *T) {

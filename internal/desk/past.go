@@ -61,13 +61,13 @@ func (q *Question) past(ctx context.Context, now *state.State, ref string) (past
 	if revision != now.Revision { // what is stored leads back from another state than this one
 		return out, ErrConflict
 	}
-	for _, e := range after { // the newest first
-		var patch scheme.Patch
-		if err := json.Unmarshal(e.Undo, &patch); err != nil {
+	back := make([]scheme.Patch, len(after))
+	for i, e := range after { // the newest first
+		if err := json.Unmarshal(e.Undo, &back[i]); err != nil {
 			return out, fmt.Errorf("revision %d: %w", e.Number, err)
 		}
-		out.scheme = patch.Apply(out.scheme)
 	}
+	out.scheme = now.Scheme.Patched(back...)
 	return out, nil
 }
 
