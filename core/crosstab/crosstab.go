@@ -2,6 +2,7 @@
 package crosstab
 
 import (
+	"context"
 	"math"
 
 	"github.com/RoaringBitmap/roaring/v2"
@@ -40,14 +41,17 @@ type Table struct {
 }
 
 // Make counts rows by columns among the answers in base. Weights are by answer; nil counts each as 1. An answer may be
-// in several rows and several columns.
-func Make(rows, columns []*roaring.Bitmap, base *roaring.Bitmap, weights []float64) Table {
+// in several rows and several columns. An error is that of the context.
+func Make(ctx context.Context, rows, columns []*roaring.Bitmap, base *roaring.Bitmap, weights []float64) (Table, error) {
 	all := append([]*roaring.Bitmap{base}, columns...)
 	t := Table{}
 	for _, column := range all {
 		t.Bases = append(t.Bases, NewBase(roaring.And(column, base), weights))
 	}
 	for _, row := range rows {
+		if err := ctx.Err(); err != nil {
+			return Table{}, err
+		}
 		cells := make([]Cell, len(all))
 		for i, column := range all {
 			set := roaring.And(row, column)
@@ -59,7 +63,7 @@ func Make(rows, columns []*roaring.Bitmap, base *roaring.Bitmap, weights []float
 		}
 		t.Cells = append(t.Cells, cells)
 	}
-	return t
+	return t, nil
 }
 
 func newCell(count, base Base) Cell {

@@ -34,7 +34,7 @@ func TestTableAgainstCounting(t *testing.T) {
 			}
 			return weights[i]
 		}
-		got := Make(rows, columns, base, weights)
+		got, err := Make(t.Context(), rows, columns, base, weights)
 		for c, column := range append([]*roaring.Bitmap{base}, columns...) {
 			count, sum, squares := 0, 0.0, 0.0
 			for i := range n {

@@ -81,9 +81,13 @@ export function DeskProvider({ children }: { children: (d: { error?: Error; read
   const latest = useRef(revision);
   latest.current = Math.max(revision, question.data?.id === id ? latest.current : 0);
 
-  // What undo and redo would do: as the newest answer of the server says, be it that of an edit or of the question.
+  // What undo and redo would do: as the newest answer of the server says, be it that of an edit or of the question. An edit of the
+  // study leaves the question's revision as it is, so that an answer counts once, when it comes.
   const history = useRef<History>(undefined);
-  if (question.data?.id === id && revision >= latest.current) history.current = question.data;
+  const heard = useRef<History>(undefined);
+  if (question.data?.id === id && revision >= latest.current && heard.current !== question.data) {
+    heard.current = history.current = question.data;
+  }
 
   // Edits go one after the other, each on the revision that the one before it made.
   const chain = useRef<Promise<unknown>>(Promise.resolve());

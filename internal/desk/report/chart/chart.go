@@ -100,8 +100,8 @@ func ChartOf(ctx context.Context, s *state.State, f focus.Focus, segment, base s
 		c.Rows = append(c.Rows, ChartRow{Name: "Not coded"})
 		rows = append(rows, roaring.AndNot(all, s.Coding.Coded))
 	}
-	c.Table = crosstab.Make(rows, columns, all, weights)
-	return c, nil
+	c.Table, err = crosstab.Make(ctx, rows, columns, all, weights)
+	return c, err
 }
 
 // baseOf is the set whose answers count as whole.

@@ -220,7 +220,12 @@ func CorpusOf(ctx context.Context, s *state.State, f focus.Focus, by string) (Co
 	if err != nil {
 		return Corpus{}, err
 	}
-	out := Corpus{Segment: by, Segments: comparable(s), Sample: richnessOf, Figures: []TextFigures{figures(s, "All", set)}}
+	out := Corpus{Segment: by, Segments: comparable(s), Sample: richnessOf, Figures: []TextFigures{}}
+	all, err := figures(ctx, s, "All", set)
+	if err != nil {
+		return Corpus{}, err
+	}
+	out.Figures = append(out.Figures, all)
 	if by == "" && len(out.Segments) > 0 {
 		out.Segment = out.Segments[0].Name
 	}
@@ -233,7 +238,9 @@ func CorpusOf(ctx context.Context, s *state.State, f focus.Focus, by string) (Co
 			return Corpus{}, fmt.Errorf("%w: %q has %d values; %d can be shown", state.ErrRequest, v.Name, len(v.Values), report.MaxColumns)
 		}
 		parts := make([]TextFigures, len(v.Values))
-		err = report.Each(ctx, len(v.Values), func(i int) { parts[i] = figures(s, v.Values[i], roaring.And(set, v.With(v.Values[i]))) })
+		err = report.Each(ctx, len(v.Values), func(i int) {
+			parts[i], _ = figures(ctx, s, v.Values[i], roaring.And(set, v.With(v.Values[i]))) // Each gives the context's error
+		})
 		if err != nil {
 			return Corpus{}, err
 		}
@@ -249,11 +256,14 @@ func CorpusOf(ctx context.Context, s *state.State, f focus.Focus, by string) (Co
 	return out, nil
 }
 
-func figures(s *state.State, name string, set *roaring.Bitmap) TextFigures {
+func figures(ctx context.Context, s *state.State, name string, set *roaring.Bitmap) (TextFigures, error) {
 	out := TextFigures{Name: name, Answers: int(set.GetCardinality())}
 	counts := make([]int, s.View.Index.Vocabulary())
 	var lengths []int
 	for it := set.Iterator(); it.HasNext(); {
+		if len(lengths)%4096 == 0 && ctx.Err() != nil {
+			return TextFigures{}, ctx.Err()
+		}
 		words := s.View.Index.Answer(int(it.Next()))
 		out.Words += len(words)
 		lengths = append(lengths, len(words))
@@ -268,7 +278,7 @@ func figures(s *state.State, name string, set *roaring.Bitmap) TextFigures {
 		slices.Sort(lengths)
 		out.Median = float64(lengths[len(lengths)/2]+lengths[(len(lengths)-1)/2]) / 2
 	}
-	return out
+	return out, nil
 }
 
 // coverage sums the occurrences of the most frequent terms, at about 60 points, and tells how many of them make up half of all words.
