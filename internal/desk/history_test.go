@@ -11,6 +11,7 @@ import (
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
 
+	"aftermath/core/frame"
 	"aftermath/core/playbook"
 	"aftermath/core/scheme"
 	"aftermath/core/scheme/schemetest"
@@ -147,10 +148,18 @@ func TestHistoryAgainstAPlainList(t *testing.T) {
 		id      int64
 		window  int // of whose question; -1: of the study
 		summary string
+		number  int           // of the revision it made; 0: of the study
+		before  scheme.Scheme // of its question
 	}
-	undone, redone, refused := 0, 0, 0
+	begun := func(int) playbook.Playbook {
+		p := playbook.New("en")
+		p.Frame = frame.Frame{{Name: "Queues", Rules: []string{"queue"}}, {Name: "Boats", Rules: []string{"boat"}}}
+		p.Frame.Complete(nil, 0)
+		return p
+	}
+	undone, redone, refused, past := 0, 0, 0, 0
 	rapid.Check(t, func(rt *rapid.T) {
-		study, err := d.LoadTable(ctx, "Ferries", specs, &files.Table{Rows: sample}, func(int) playbook.Playbook { return playbook.New("en") })
+		study, err := d.LoadTable(ctx, "Ferries", specs, &files.Table{Rows: sample}, begun)
 		require.NoError(rt, err)
 		q := &window{d, study.Questions[1].ID, study.ID}
 		windows, added := []*window{q, {d, study.Questions[0].ID, study.ID}}, 0
@@ -181,7 +190,7 @@ func TestHistoryAgainstAPlainList(t *testing.T) {
 			}
 			back = left
 		}
-		for range rapid.IntRange(1, 12).Draw(rt, "steps") {
+		for range rapid.SampledFrom([]int{16, 24, 8, 4, 1}).Draw(rt, "steps") {
 			w := rapid.IntRange(0, 1).Draw(rt, "window")
 			window := windows[w]
 			switch rapid.IntRange(0, 9).Draw(rt, "step") {
@@ -235,19 +244,19 @@ func TestHistoryAgainstAPlainList(t *testing.T) {
 				e, err := d.EditStudy(ctx, q.StudyID, s.Revision, SetupEdit{Kind: "derive", Derived: &survey.Derived{Name: "band", Kind: "bands", Of: []string{"recommend"},
 					Edges: []float64{float64(rapid.IntRange(2, 9).Draw(rt, "edge"))}, Names: []string{"low", "high"}}})
 				require.NoError(rt, err)
-				take(made{e.Edit, -1, e.Summary}, before)
+				take(made{id: e.Edit, window: -1, summary: e.Summary}, before)
 			case 6:
 				added++
 				before := all()
 				further(t, d, q.StudyID, fmt.Sprintf("%d,North,4,1,late and long", 100+added))
-				take(made{window.history(rt).Undo.Edit, -1, "Added one respondent"}, before)
+				take(made{id: window.history(rt).Undo.Edit, window: -1, summary: "Added one respondent"}, before)
 			default:
 				e := schemetest.AnyEdit(rt, window.State().Scheme.Frame)
 				if c, ok := e.(scheme.CopyFrom); ok {
 					c.Question = windows[1-w].ID
 					e = c
 				}
-				before := all()
+				before, first := all(), window.State().Scheme
 				preview, refusedPreview := window.Preview(e)
 				kept, err := window.Edit(window.State().Revision, e)
 				require.Equal(rt, err == nil, refusedPreview == nil, "a preview is refused just when the edit is")
@@ -260,7 +269,17 @@ func TestHistoryAgainstAPlainList(t *testing.T) {
 				kept2 := kept
 				kept2.Revision, kept2.Edit, kept2.History = preview.Revision, 0, preview.History
 				require.Equal(rt, preview, kept2, "%T: what was previewed is what came", e)
-				take(made{kept.Edit, w, kept.Summary}, before)
+				take(made{kept.Edit, w, kept.Summary, kept.Revision, first}, before)
+			}
+		}
+		for w, window := range windows {
+			was := window.State().Scheme // after the newest edit
+			for i := len(standing) - 1; i >= 0; i-- {
+				if m := standing[i]; m.window == w {
+					asItWas(rt, window.State(), fmt.Sprint(m.number), was)
+					was = m.before
+					past++
+				}
 			}
 		}
 		// A program that starts anew finds what this one has in memory.
@@ -278,7 +297,27 @@ func TestHistoryAgainstAPlainList(t *testing.T) {
 	})
 	require.Greater(t, undone, 30)
 	require.Greater(t, redone, 10)
-	t.Logf("%d undone, %d done again, %d refused", undone, redone, refused)
+	require.Greater(t, past, 30)
+	t.Logf("%d undone, %d done again, %d refused, %d looked back", undone, redone, refused, past)
+}
+
+// asItWas looks back to a revision, and finds the scheme that was there then, on the answers that are there now.
+func asItWas(t require.TestingT, now *state.State, revision string, was scheme.Scheme) {
+	got, _, err := now.Links.Earlier(ctx, now, revision)
+	require.NoError(t, err)
+	want, err := now.With(ctx, was, scheme.Touched{Text: true, Lexicon: true, Frame: true, Decisions: true})
+	require.NoError(t, err)
+	var both [2]string
+	for i, s := range []*state.State{got, want} {
+		answers := map[string][]uint32{}
+		for _, r := range s.Coding.Results {
+			answers[r.ID] = r.Answers.ToArray()
+		}
+		data, err := json.Marshal([]any{s.Scheme.Playbook, s.Scheme.Decisions.In(s.Study.Rows), answers, s.Coding.Coded.ToArray()})
+		require.NoError(t, err)
+		both[i] = string(data)
+	}
+	require.Equal(t, both[1], both[0])
 }
 
 func isRefusal(err error) bool {

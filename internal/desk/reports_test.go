@@ -377,7 +377,9 @@ func TestFrameAndHealthAgainstCounting(t *testing.T) {
 		require.Equal(t, want, unused)
 		for _, x := range health.Segments {
 			of := func(p person) bool { return p.route == x.Value || slices.Contains(p.topics, x.Value) }
-			filled := those(in, func(p person) bool { return x.Variable == "route" && p.route != "" || x.Variable == "topics" && len(p.topics) > 0 })
+			filled := those(in, func(p person) bool {
+				return x.Variable == "route" && p.route != "" || x.Variable == "topics" && len(p.topics) > 0
+			})
 			mine, rest := those(filled, of), those(filled, func(p person) bool { return !of(p) })
 			require.Equal(t, []int{len(mine), count(mine, person.coded)}, []int{x.Base, x.Coded}, x.Value)
 			require.InDelta(t, part(count(mine, person.coded), len(mine)), x.Share, 1e-12)
@@ -444,7 +446,9 @@ func TestJoinAgainstLookingUp(t *testing.T) {
 		report, err := intake.TryJoin(ctx, study, csvSource(t, lines...), join, nothing)
 		require.NoError(rt, err)
 		want, cells := intake.JoinReport{}, []string{}
-		same := func(a, b string) bool { return strings.TrimSpace(a) == strings.TrimSpace(b) && strings.TrimSpace(a) != "" }
+		same := func(a, b string) bool {
+			return strings.TrimSpace(a) == strings.TrimSpace(b) && strings.TrimSpace(a) != ""
+		}
 		among := func(k string, list []string) int {
 			return slices.IndexFunc(list, func(o string) bool { return same(k, o) })
 		}
@@ -516,17 +520,29 @@ func TestReportsStop(t *testing.T) {
 	left, leave := context.WithCancel(ctx)
 	leave()
 	for what, ask := range map[string]func() error{
-		"terms":    func() error { _, err := said.Terms(left, s, nil, said.TermQuery{Limit: 10}); return err },
-		"compare":  func() error { _, err := said.Compare(left, s, nil, said.CompareQuery{Limit: 10}); return err },
-		"corpus":   func() error { _, err := said.CorpusOf(left, s, nil, ""); return err },
-		"network":  func() error { _, err := said.NetworkOf(left, s, nil, said.NetworkQuery{Terms: 20, Links: 20}); return err },
-		"drafts":   func() error { _, err := code.DraftsOf(left, s, nil); return err },
-		"health":   func() error { _, err := code.HealthOf(left, s, nil, 1); return err },
-		"sharpen":  func() error { _, err := code.Sharpen(left, s, nil, code.RuleQuery{Rule: "queue"}); return err },
-		"misses":   func() error { _, err := code.MissesOf(left, s, nil, code.RuleQuery{Rule: "queue + late"}, ""); return err },
-		"preview":  func() error { _, err := code.PreviewRule(left, s, nil, code.RuleQuery{Rule: "queue + late"}); return err },
-		"chart":    func() error { _, err := chart.ChartOf(left, s, nil, "", chart.BaseAnswered, true); return err },
-		"an edit":  func() error { _, err := s.With(left, s.Scheme, scheme.Touched{Text: true, Lexicon: true, Frame: true}); return err },
+		"terms":   func() error { _, err := said.Terms(left, s, nil, said.TermQuery{Limit: 10}); return err },
+		"compare": func() error { _, err := said.Compare(left, s, nil, said.CompareQuery{Limit: 10}); return err },
+		"corpus":  func() error { _, err := said.CorpusOf(left, s, nil, ""); return err },
+		"network": func() error {
+			_, err := said.NetworkOf(left, s, nil, said.NetworkQuery{Terms: 20, Links: 20})
+			return err
+		},
+		"drafts":  func() error { _, err := code.DraftsOf(left, s, nil); return err },
+		"health":  func() error { _, err := code.HealthOf(left, s, nil, 1); return err },
+		"sharpen": func() error { _, err := code.Sharpen(left, s, nil, code.RuleQuery{Rule: "queue"}); return err },
+		"misses": func() error {
+			_, err := code.MissesOf(left, s, nil, code.RuleQuery{Rule: "queue + late"}, "")
+			return err
+		},
+		"preview": func() error {
+			_, err := code.PreviewRule(left, s, nil, code.RuleQuery{Rule: "queue + late"})
+			return err
+		},
+		"chart": func() error { _, err := chart.ChartOf(left, s, nil, "", chart.BaseAnswered, true); return err },
+		"an edit": func() error {
+			_, err := s.With(left, s.Scheme, scheme.Touched{Text: true, Lexicon: true, Frame: true})
+			return err
+		},
 		"a search": func() error { _, err := focus.Focus{{Kind: "words", Text: "/que+/"}}.Answers(left, s); return err },
 	} {
 		require.ErrorIs(t, ask(), context.Canceled, what)
