@@ -81,22 +81,16 @@ func PartAt(src string, at int) Node {
 	if tree == nil || len(problems) > 0 {
 		return nil
 	}
-	for {
-		row, ok := tree.(*RowNode)
-		if ok && !slices.ContainsFunc(row.Parts, func(k Node) bool { return k.Kind() != Word }) {
-			return tree
+	part := tree
+	Walk(tree, func(n Node) bool {
+		if start, end := n.Span(); at < start || end <= at {
+			return n == tree
 		}
-		inner := tree
-		for _, k := range tree.Kids() {
-			if start, end := k.Span(); start <= at && at < end {
-				inner = k
-			}
-		}
-		if inner == tree {
-			return tree
-		}
-		tree = inner
-	}
+		part = n
+		row, ok := n.(*RowNode)
+		return !ok || slices.ContainsFunc(row.Parts, func(k Node) bool { return k.Kind() != Word })
+	})
+	return part
 }
 
 // Named writes what is named so that a rule can hold it: a term list, a category by its path, or a name or value in a condition.

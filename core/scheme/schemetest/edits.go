@@ -3,6 +3,7 @@ package schemetest
 
 import (
 	"fmt"
+	"slices"
 
 	"aftermath/core/frame"
 	"aftermath/core/lexicon"
@@ -43,7 +44,8 @@ func AnyEdit(t *rapid.T, f frame.Frame) scheme.Edit {
 	yes := rapid.Bool().Draw(t, "yes")
 	name := rapid.SampledFrom([]string{"Late", "Waiting", "Crew", `A "b" / c`, "  ", "Tea room"}).Draw(t, "name")
 	frames := []frame.Frame{{}, {{Name: "Waiting", Rules: []string{"late"}}, {Name: "Net", Children: []frame.Category{{Name: "Tea", Rules: []string{"tea", "{Waiting}"}}}}}}
-	switch kind := rapid.SampledFrom(scheme.Kinds).Draw(t, "kind").(type) {
+	kinds := append(slices.Clone(scheme.Kinds), scheme.Decide{}, scheme.Decide{}, scheme.Decide{}) // they meet every other edit
+	switch kind := rapid.SampledFrom(kinds).Draw(t, "kind").(type) {
 	case scheme.Hide:
 		return scheme.Hide{Terms: some("terms")}
 	case scheme.Show:
