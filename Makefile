@@ -5,7 +5,7 @@ FUZZTIME ?= 20s
 GO_FILES := $(shell find cmd core internal ui -name node_modules -prune -o -name '*.go' -print)
 UI_FILES := $(shell find ui/src -type f) ui/index.html ui/vite.config.ts ui/tsconfig.json
 
-.PHONY: demo build ui setup setup-test types lint test bench fuzz shots clean
+.PHONY: demo build ui setup setup-test types lint test race busy bench fuzz shots clean
 
 demo: setup bin/aftermath
 	@echo "== starting Aftermath with the demo study"
@@ -33,7 +33,7 @@ ui/node_modules/.done: ui/package-lock.json
 setup:
 	@scripts/install postgresql
 setup-test:
-	@scripts/install postgresql chromium
+	@scripts/install postgresql chromium compiler
 
 # The interface's types come from the server's OpenAPI document; a test fails when they are stale.
 types: ui/node_modules/.done
@@ -46,17 +46,29 @@ lint: ui/node_modules/.done
 	go vet ./...
 	cd ui && npm run --silent lint
 
-test: setup-test lint bin/aftermath
+test: setup-test lint bin/aftermath race
 	@echo "== tests"
 	cd ui && npm run --silent test
 	go test -timeout 9m ./...
 
+# What is done at the same time, under the race detector, which needs a C compiler.
+race:
+	@echo "== race detector"
+	CGO_ENABLED=1 go test -race -timeout 5m -run 'Together|SameTime|LetGo|Memo|Each|Panics|Build' ./core/parallel ./core/corpus \
+	  ./internal/desk/...
+
+# All tests three times in a row on a busy machine: four endless loops run beside them.
+busy: setup-test
+	scripts/busy 4 3 make test
+
 bench: setup
-	go test -run '^$$' -bench . -skip 'Million|Open' -benchtime 20x ./core/... ./internal/desk
+	go test -run '^$$' -bench . -skip 'Million|Open|Growth' -benchtime 20x ./core/... ./internal/desk
+	go test -run '^$$' -bench Growth -benchtime 1x ./internal/desk
 	go test -run '^$$' -bench 'Million|Open' -benchtime 1x -timeout 30m ./internal/desk
 
 fuzz:
 	go test ./core/text -run '^$$' -fuzz FuzzClean -fuzztime $(FUZZTIME)
+	go test ./core/naming -run '^$$' -fuzz FuzzPath -fuzztime $(FUZZTIME)
 	go test ./core/rule -run '^$$' -fuzz FuzzCompile -fuzztime $(FUZZTIME)
 	go test ./core/rule -run '^$$' -fuzz FuzzMatcher -fuzztime $(FUZZTIME)
 	go test ./core/frame -run '^$$' -fuzz FuzzFromCodebook -fuzztime $(FUZZTIME)

@@ -113,8 +113,15 @@ func quote(s string) string {
 // view goes to a view by the rail.
 func (w *window) view(name string) {
 	w.t.Helper()
-	w.do(chromedp.Evaluate(fmt.Sprintf(`[...document.querySelectorAll('.step')].find(e => e.innerText.startsWith(%s)).click()`, quote(name)), nil))
-	w.until(`location.pathname.endsWith(%s) && document.querySelector('main.main') && !document.querySelector('.main .ghost')`, quote("/"+strings.ToLower(name)))
+	w.do(
+		chromedp.Evaluate(
+			fmt.Sprintf(`[...document.querySelectorAll('.step')].find(e => e.innerText.startsWith(%s)).click()`, quote(name)), nil,
+		),
+	)
+	w.until(
+		`location.pathname.endsWith(%s) && document.querySelector('main.main') && !document.querySelector('.main .ghost')`,
+		quote("/"+strings.ToLower(name)),
+	)
 	w.do(browser.Still())
 }
 
@@ -124,9 +131,13 @@ func (w *window) axe(where string) {
 	source, err := os.ReadFile("../../ui/node_modules/axe-core/axe.min.js")
 	require.NoError(w.t, err)
 	var found []string
-	w.do(browser.Still(), chromedp.Evaluate(string(source), nil), chromedp.Evaluate(`axe.run(document, {resultTypes: ['violations']}).then(r => r.violations
+	w.do(
+		browser.Still(),
+		chromedp.Evaluate(string(source), nil),
+		chromedp.Evaluate(`axe.run(document, {resultTypes: ['violations']}).then(r => r.violations
 		.filter(v => v.impact === 'serious' || v.impact === 'critical').flatMap(v => v.nodes.slice(0, 3).map(n => v.id + ': ' + n.html.slice(0, 160) + ' ' + n.failureSummary)))`,
-		&found, func(p *runtime.EvaluateParams) *runtime.EvaluateParams { return p.WithAwaitPromise(true) }))
+			&found, func(p *runtime.EvaluateParams) *runtime.EvaluateParams { return p.WithAwaitPromise(true) }),
+	)
 	assert.Empty(w.t, found, where)
 }
 
@@ -135,11 +146,16 @@ type person struct{ id, route, note, answer string }
 
 // people makes up a study in which the figures can be counted with strings.Contains.
 func people() []person {
-	said := []string{"the queue was long", "two queues and a slow boat", "cold tea on the boat", "a line at the gate", "the boat was late", "nothing at all", "slow line, late boat", "dogs on seats",
-		"<b>queue</b> again &amp; again", "n/a", "", "the crew smiled"}
+	said := []string{
+		"the queue was long", "two queues and a slow boat", "cold tea on the boat", "a line at the gate", "the boat was late",
+		"nothing at all", "slow line, late boat", "dogs on seats", "<b>queue</b> again &amp; again", "n/a", "", "the crew smiled",
+	}
 	var out []person
 	for i := range 60 {
-		out = append(out, person{fmt.Sprintf("P%03d", i), []string{"North", "South", "West"}[i*7%3], fmt.Sprint("batch ", i%4), said[i*5%len(said)]})
+		out = append(
+			out,
+			person{fmt.Sprintf("P%03d", i), []string{"North", "South", "West"}[i*7%3], fmt.Sprint("batch ", i%4), said[i*5%len(said)]},
+		)
 	}
 	return out
 }
@@ -194,8 +210,12 @@ func TestTheWholeJobInTheBrowser(t *testing.T) {
 	assert.Equal(t, "identifier", role("respondent id"))
 	assert.Equal(t, "segment", role("route"))
 	assert.Equal(t, "open-ended", role("What should we change?"))
-	w.do(chromedp.SetValue(`[aria-label="role of note"]`, "left out", chromedp.ByQuery),
-		chromedp.Evaluate(`document.querySelector('[aria-label="role of note"]').dispatchEvent(new Event('change', {bubbles: true}))`, nil))
+	w.do(
+		chromedp.SetValue(`[aria-label="role of note"]`, "left out", chromedp.ByQuery),
+		chromedp.Evaluate(
+			`document.querySelector('[aria-label="role of note"]').dispatchEvent(new Event('change', {bubbles: true}))`, nil,
+		),
+	)
 	w.until(`document.querySelector('table.columns').innerText.includes('you said so')`)
 	w.axe("load")
 	w.press("Load 60 rows")
@@ -204,20 +224,29 @@ func TestTheWholeJobInTheBrowser(t *testing.T) {
 
 	w.view("Clean")
 	w.until(`document.querySelector('.proof')`)
-	assert.Equal(t, fmt.Sprint(count(func(p person) bool { return has(p, "<b>") })), w.get(`document.querySelector('.stepline button.num').innerText`))
+	assert.Equal(
+		t, fmt.Sprint(count(func(p person) bool { return has(p, "<b>") })),
+		w.get(`document.querySelector('.stepline button.num').innerText`),
+	)
 	assert.Equal(t, fmt.Sprint(count(answered)), w.get(`document.querySelectorAll('.stepline.two button')[0].innerText`))
 	w.axe("clean")
 
 	// Terms: a stop word is gone at once and comes back; two terms become one.
 	w.view("Terms")
 	term := func(label string) string {
-		return fmt.Sprintf(`[...document.querySelectorAll('.ledgerline')].find(l => l.querySelector('.termname')?.firstChild.textContent === %s)`, quote(label))
+		return fmt.Sprintf(
+			`[...document.querySelectorAll('.ledgerline')].find(l => l.querySelector('.termname')?.firstChild.textContent === %s)`,
+			quote(label),
+		)
 	}
 	figure := func(label string) string { return w.get(`%s.querySelectorAll('.num')[0].innerText`, term(label)) }
 	w.until("%s", term("boat"))
 	assert.Equal(t, fmt.Sprint(count(func(p person) bool { return has(p, "boat") })), figure("boat"))
 	w.do(chromedp.Evaluate(term("boat")+`.querySelector('.termname').click()`, nil))
-	w.until(`document.querySelector('.pane h2').innerText.startsWith('%d answers') && document.querySelector('.pane mark')?.innerText === 'boat'`, count(func(p person) bool { return has(p, "boat") }))
+	w.until(
+		`document.querySelector('.pane h2').innerText.startsWith('%d answers') && document.querySelector('.pane mark')?.innerText === 'boat'`,
+		count(func(p person) bool { return has(p, "boat") }),
+	)
 	w.keys("h")
 	w.until(`!%s && document.querySelector('.notices').innerText.includes('Hid boat')`, term("boat"))
 	w.keys("z")
@@ -237,17 +266,26 @@ func TestTheWholeJobInTheBrowser(t *testing.T) {
 	w.view("Code")
 	w.keys("n")
 	w.until(`document.querySelector('dialog[open] input')`)
-	w.do(chromedp.SendKeys(`dialog input`, "Waiting", chromedp.ByQuery), chromedp.SendKeys(`dialog input.mono`, "queue - slow", chromedp.ByQuery))
+	w.do(
+		chromedp.SendKeys(`dialog input`, "Waiting", chromedp.ByQuery),
+		chromedp.SendKeys(`dialog input.mono`, "queue - slow", chromedp.ByQuery),
+	)
 	first := count(func(p person) bool { return has(p, "queue", "line") && !has(p, "slow") })
 	w.until(`document.querySelector('dialog .effect')?.innerText.includes('Catches %d answers')`, first)
 	w.press("Make it")
-	w.until(`document.querySelector('.treeline .num')?.innerText === '%d' && document.querySelector('.page h1') && !document.querySelector('dialog')`, first)
+	w.until(
+		`document.querySelector('.treeline .num')?.innerText === '%d' && document.querySelector('.page h1') && !document.querySelector('dialog')`,
+		first,
+	)
 	w.keys("a")
 	w.until(`document.querySelector('.cm-content')`)
 	w.do(chromedp.SendKeys(`.cm-content`, "(late / nevver", chromedp.ByQuery))
 	w.until(`document.querySelector('.problems')?.innerText.includes('not closed')`)
 	w.press("put )")
-	w.until(`document.querySelector('.effect')?.innerText.includes('Catches %d answers')`, count(func(p person) bool { return has(p, "late") }))
+	w.until(
+		`document.querySelector('.effect')?.innerText.includes('Catches %d answers')`,
+		count(func(p person) bool { return has(p, "late") }),
+	)
 	w.until(`document.querySelector('.evidence mark')?.innerText === 'late'`)
 	w.axe("code, while writing")
 	w.do(chromedp.Focus(`.cm-content`, chromedp.ByQuery), chromedp.KeyEvent(kb.Enter))
@@ -261,7 +299,10 @@ func TestTheWholeJobInTheBrowser(t *testing.T) {
 	w.until(`document.querySelector('.big')`)
 	byHand := w.get(`document.querySelector('.big').innerText`)
 	w.keys("1")
-	w.until(`document.querySelector('.caption').innerText.startsWith('%d left') && document.querySelector('main .codes')?.innerText.includes('by hand')`, left-1)
+	w.until(
+		`document.querySelector('.caption').innerText.startsWith('%d left') && document.querySelector('main .codes')?.innerText.includes('by hand')`,
+		left-1,
+	)
 	w.keys("j", "s")
 	w.until(`document.querySelector('.caption').innerText.startsWith('%d left')`, left-2)
 	w.keys("z")
@@ -289,8 +330,15 @@ func TestTheWholeJobInTheBrowser(t *testing.T) {
 		}
 		assert.Equal(t, fmt.Sprint(base), w.get(`document.querySelectorAll('.baseline td')[%d].innerText.split(' ')[0]`, i+1))
 		want := fmt.Sprintf("Waiting, %s: %.1f %%, %d answers; show them", route, 100*float64(n)/float64(base), n)
-		assert.Equal(t, want, w.get(`document.querySelectorAll('.bars tbody tr')[0].querySelectorAll('button')[%d].getAttribute('aria-label')`, i+1))
-		w.do(chromedp.Evaluate(fmt.Sprintf(`document.querySelectorAll('.bars tbody tr')[0].querySelectorAll('button')[%d].click()`, i+1), nil))
+		assert.Equal(
+			t, want,
+			w.get(`document.querySelectorAll('.bars tbody tr')[0].querySelectorAll('button')[%d].getAttribute('aria-label')`, i+1),
+		)
+		w.do(
+			chromedp.Evaluate(
+				fmt.Sprintf(`document.querySelectorAll('.bars tbody tr')[0].querySelectorAll('button')[%d].click()`, i+1), nil,
+			),
+		)
 		w.until(`document.querySelector('.pane h2').innerText.startsWith('%d answers')`, n)
 	}
 	w.axe("chart")
@@ -311,8 +359,13 @@ func TestTheWholeJobInTheBrowser(t *testing.T) {
 
 	// Out: the coded data, to the last cell.
 	var out string
-	w.do(chromedp.Evaluate(`fetch([...document.querySelectorAll('.out a')].find(a => a.innerText.includes('column per category')).href).then(r => r.text())`, &out,
-		func(p *runtime.EvaluateParams) *runtime.EvaluateParams { return p.WithAwaitPromise(true) }))
+	w.do(
+		chromedp.Evaluate(
+			`fetch([...document.querySelectorAll('.out a')].find(a => a.innerText.includes('column per category')).href).then(r => r.text())`,
+			&out,
+			func(p *runtime.EvaluateParams) *runtime.EvaluateParams { return p.WithAwaitPromise(true) },
+		),
+	)
 	rows, err := csv.NewReader(strings.NewReader(out)).ReadAll()
 	require.NoError(t, err)
 	require.Len(t, rows, 61)
@@ -350,12 +403,19 @@ func TestTwoWindowsFollowEachOther(t *testing.T) {
 	}
 	base := w.base + "/api/v1"
 	ask[any](t, "POST", base+"/uploads", text.String())
-	ask[any](t, "POST", base+"/studies", `{"upload":"1","name":"Windows","columns":[{"name":"id","role":"identifier"},{"name":"answer","role":"open-ended"}]}`)
+	ask[any](
+		t, "POST", base+"/studies",
+		`{"upload":"1","name":"Windows","columns":[{"name":"id","role":"identifier"},{"name":"answer","role":"open-ended"}]}`,
+	)
 	w.do(chromedp.Navigate(w.base + "/q/1/terms"))
 	w.until(`document.querySelector('.ledgerline .termname')`)
 	ask[any](t, "POST", base+"/questions/1/edits", `{"revision":0,"edit":{"kind":"hide","terms":["boat"]}}`)
-	w.until(`![...document.querySelectorAll('.termname')].some(e => e.innerText === 'boat') && document.querySelector('.low').innerText.includes('Revisions\n1')`)
-	w.do(chromedp.Evaluate(`[...document.querySelectorAll('.termname')].find(e => e.firstChild.textContent === 'slow').click()`, nil))
+	w.until(
+		`![...document.querySelectorAll('.termname')].some(e => e.innerText === 'boat') && document.querySelector('.low').innerText.includes('Revisions\n1')`,
+	)
+	w.do(
+		chromedp.Evaluate(`[...document.querySelectorAll('.termname')].find(e => e.firstChild.textContent === 'slow').click()`, nil),
+	)
 	w.keys("h")
 	w.until(`document.querySelector('.low').innerText.includes('Revisions\n2')`)
 	assert.Equal(t, "Hid slow", ask[figures](t, "GET", base+"/questions/1", "").Undo.Summary)
@@ -390,14 +450,26 @@ func TestALargerStudyByKeyboard(t *testing.T) {
 	drawn := `document.querySelectorAll('.pane .ans').length`
 	w.until("%s > 3 && %[1]s < 40 && document.querySelectorAll('.ledgerline').length < 80", drawn)
 	total := w.get(`document.querySelector('.pane h2').innerText.split(' ')[0]`)
-	w.until(`(document.querySelector('.pane .scroll').scrollTop = 1e9) && document.querySelector('.ans[aria-posinset="%s"] p:not(.ghost)')`, strings.ReplaceAll(total, ",", ""))
+	w.until(
+		`(document.querySelector('.pane .scroll').scrollTop = 1e9) && document.querySelector('.ans[aria-posinset="%s"] p:not(.ghost)')`,
+		strings.ReplaceAll(total, ",", ""),
+	)
 	last := ""
 	for _, row := range study.Rows {
-		if answer := strings.TrimSpace(row[10]); len(answer) > 4 && !strings.EqualFold(answer, "prefer not to say") && !strings.EqualFold(answer, "no comment") && answer != "asdf" {
+		if answer := strings.TrimSpace(row[10]); len(answer) > 4 && !strings.EqualFold(answer, "prefer not to say") &&
+			!strings.EqualFold(answer, "no comment") &&
+			answer != "asdf" {
 			last = row[10]
 		}
 	}
-	assert.Equal(t, strings.Join(strings.Fields(last), " "), w.get(`document.querySelector('.ans[aria-posinset="%s"] p').innerText.split(/\s+/).join(' ').trim()`, strings.ReplaceAll(total, ",", "")))
+	assert.Equal(
+		t,
+		strings.Join(strings.Fields(last), " "),
+		w.get(
+			`document.querySelector('.ans[aria-posinset="%s"] p').innerText.split(/\s+/).join(' ').trim()`,
+			strings.ReplaceAll(total, ",", ""),
+		),
+	)
 
 	// By keyboard alone: down to the second term, hide it, undo, and on through the views.
 	w.keys(kb.Escape)
@@ -420,7 +492,9 @@ func TestALargerStudyByKeyboard(t *testing.T) {
 	good, err := filepath.Abs("../../internal/demo/change.json")
 	require.NoError(t, err)
 	w.do(chromedp.SetUploadFiles(`.filelink input`, []string{good}, chromedp.ByQuery))
-	w.until(`document.querySelector('dialog')?.innerText.includes('A playbook with 17 categories') && document.querySelector('dialog .plainfigures')`)
+	w.until(
+		`document.querySelector('dialog')?.innerText.includes('A playbook with 17 categories') && document.querySelector('dialog .plainfigures')`,
+	)
 	w.axe("bringing in")
 	w.press("Bring it in")
 	w.until(`document.querySelector('.notices').innerText.includes('Loaded a playbook')`)
@@ -434,7 +508,10 @@ func TestALargerStudyByKeyboard(t *testing.T) {
 	w.keys("j")
 	w.do(browser.Still())
 	w.keys("3", "f")
-	w.until(`document.querySelector('main .codes')?.innerText.includes('Food and drink by hand') && document.querySelector('.caption').innerText !== %s && !document.querySelector('.bit')`, quote(left))
+	w.until(
+		`document.querySelector('main .codes')?.innerText.includes('Food and drink by hand') && document.querySelector('.caption').innerText !== %s && !document.querySelector('.bit')`,
+		quote(left),
+	)
 	w.keys("z")
 	w.until(`document.querySelector('.caption').innerText === %s`, quote(left))
 
@@ -444,9 +521,14 @@ func TestALargerStudyByKeyboard(t *testing.T) {
 	w.until("%s?.querySelector('button.num')", step)
 	before := w.get("%s.querySelector('button.num').innerText", step)
 	w.do(chromedp.Evaluate(step+`.querySelector('input').focus()`, nil), chromedp.KeyEvent(" "))
-	w.until("%s.className.includes('off') && document.querySelector('.effect')?.innerText.includes('%s answers would be read otherwise')", step, before)
+	w.until(
+		"%s.className.includes('off') && document.querySelector('.effect')?.innerText.includes('%s answers would be read otherwise')",
+		step, before,
+	)
 	w.press("Keep")
-	w.until(`document.querySelector('.notices').innerText.includes('Changed the cleaning steps') && document.querySelector('[role=tab]')`)
+	w.until(
+		`document.querySelector('.notices').innerText.includes('Changed the cleaning steps') && document.querySelector('[role=tab]')`,
+	)
 	w.do(chromedp.Evaluate(`document.activeElement.blur()`, nil))
 	w.keys("z")
 	w.until("%s.querySelector('button.num')?.innerText === %s", step, quote(before))
@@ -464,9 +546,12 @@ func TestALargerStudyByKeyboard(t *testing.T) {
 
 	// A view that is left while it still loads does not bring itself back.
 	for range 4 {
-		w.do(chromedp.Evaluate(`[...document.querySelectorAll('.step')].find(e => e.innerText.startsWith('Review')).click()`, nil),
+		w.do(
+			chromedp.Evaluate(`[...document.querySelectorAll('.step')].find(e => e.innerText.startsWith('Review')).click()`, nil),
 			browser.Until(`location.pathname.endsWith('/review')`),
-			chromedp.Evaluate(`[...document.querySelectorAll('.step')].find(e => e.innerText.startsWith('Chart')).click()`, nil), browser.Still())
+			chromedp.Evaluate(`[...document.querySelectorAll('.step')].find(e => e.innerText.startsWith('Chart')).click()`, nil),
+			browser.Still(),
+		)
 		assert.Equal(t, "/q/1/chart", w.get(`location.pathname`))
 	}
 

@@ -20,7 +20,9 @@ import (
 
 // line finds a category in the outline by its name.
 func line(name string) string {
-	return fmt.Sprintf(`[...document.querySelectorAll('.treeline')].find(l => l.children[1].firstChild.textContent === %s)`, quote(name))
+	return fmt.Sprintf(
+		`[...document.querySelectorAll('.treeline')].find(l => l.children[1].firstChild.textContent === %s)`, quote(name),
+	)
 }
 
 // drag moves the pointer from the middle of one element to a place in another: at is the part of its height.
@@ -38,7 +40,10 @@ func (w *window) drag(from, to string, at float64) {
 // alt presses a key with Alt held.
 func (w *window) alt(key string) {
 	w.t.Helper()
-	w.do(input.DispatchKeyEvent(input.KeyRawDown).WithKey(key).WithModifiers(input.ModifierAlt), input.DispatchKeyEvent(input.KeyUp).WithKey(key).WithModifiers(input.ModifierAlt))
+	w.do(
+		input.DispatchKeyEvent(input.KeyRawDown).WithKey(key).WithModifiers(input.ModifierAlt),
+		input.DispatchKeyEvent(input.KeyUp).WithKey(key).WithModifiers(input.ModifierAlt),
+	)
 }
 
 // A rule is written with a mistake, mended by one key, and has the effect it promised; one is made of words that were
@@ -71,13 +76,20 @@ func TestTheCodeFrameInTheBrowser(t *testing.T) {
 	w.keys("a")
 	w.until(`document.activeElement?.classList.contains('cm-content')`)
 	w.do(chromedp.SendKeys(`.cm-content`, "laet + (boat", chromedp.ByQuery))
-	w.until(`document.querySelector('.problems')?.innerText.includes('not closed') && document.querySelector('.r-problem, .r-warning')`)
+	w.until(
+		`document.querySelector('.problems')?.innerText.includes('not closed') && document.querySelector('.r-problem, .r-warning')`,
+	)
 	w.alt("m")
 	w.until(`document.querySelector('.problems')?.innerText.includes('"late" does')`)
 	w.alt("m")
-	w.until(`document.querySelector('.cm-content').innerText === 'late + (boat)' && document.querySelector('.writing .effect')?.getAttribute('aria-busy') === 'false'`)
+	w.until(
+		`document.querySelector('.cm-content').innerText === 'late + (boat)' && document.querySelector('.writing .effect')?.getAttribute('aria-busy') === 'false'`,
+	)
 	fresh := count(func(p person) bool { return late(p) && !queue(p) })
-	assert.Contains(t, w.get(`document.querySelector('.writing .effect').innerText`), fmt.Sprintf("Catches %d answers; %d had no category at all, %[2]d new here", count(late), fresh))
+	assert.Contains(
+		t, w.get(`document.querySelector('.writing .effect').innerText`),
+		fmt.Sprintf("Catches %d answers; %d had no category at all, %[2]d new here", count(late), fresh),
+	)
 	w.until(`document.querySelector('.evidence mark')?.innerText === 'late boat'`)
 	w.axe("a rule with its effect")
 	w.press("By group")
@@ -91,18 +103,30 @@ func TestTheCodeFrameInTheBrowser(t *testing.T) {
 	// Words selected in an answer become a rule of the open category; the answer says why it is in.
 	slow := `[...document.querySelectorAll('.pane .said')].find(p => p.innerText === 'slow line, late boat')`
 	w.until("%s", slow)
-	w.do(chromedp.Evaluate(`((p) => { const r = document.createRange(); r.selectNodeContents(p); const s = getSelection(); s.removeAllRanges(); s.addRange(r) })(`+slow+`)`, nil))
+	w.do(
+		chromedp.Evaluate(
+			`((p) => { const r = document.createRange(); r.selectNodeContents(p); const s = getSelection(); s.removeAllRanges(); s.addRange(r) })(`+slow+`)`,
+			nil,
+		),
+	)
 	w.until(`document.querySelectorAll('.wordbar .chip').length === 4`)
 	w.axe("words that are selected")
 	w.do(chromedp.Evaluate(`[...document.querySelectorAll('.wordbar .chip')].slice(2).forEach(c => c.click())`, nil)) // late, boat
-	w.do(chromedp.SetValue(`.wordbar label select`, "sentence", chromedp.ByQuery), chromedp.Evaluate(`document.querySelector('.wordbar label select').dispatchEvent(new Event('change', {bubbles: true}))`, nil))
+	w.do(
+		chromedp.SetValue(`.wordbar label select`, "sentence", chromedp.ByQuery),
+		chromedp.Evaluate(`document.querySelector('.wordbar label select').dispatchEvent(new Event('change', {bubbles: true}))`, nil),
+	)
 	w.until(`document.querySelector('.wordbar .rulesource').innerText === 'slow +1s line'`)
 	w.press("Write it")
 	w.until(`document.querySelector('.cm-content')?.innerText === 'slow +1s line' && document.querySelector('.writing .effect')`)
 	w.press("Keep")
-	w.until(`[...document.querySelectorAll('.ruleline .rulesource')].map(r => r.innerText).join() === 'queue,late + (boat),slow +1s line'`)
+	w.until(
+		`[...document.querySelectorAll('.ruleline .rulesource')].map(r => r.innerText).join() === 'queue,late + (boat),slow +1s line'`,
+	)
 	w.do(chromedp.Evaluate(slow+`.closest('li').querySelector('.why').click()`, nil))
-	w.until(`document.querySelectorAll('dialog .whyrule').length === 3 && document.querySelector('dialog .effect').innerText.includes('It has Waiting: its rules give it')`)
+	w.until(
+		`document.querySelectorAll('dialog .whyrule').length === 3 && document.querySelector('dialog .effect').innerText.includes('It has Waiting: its rules give it')`,
+	)
 	w.axe("why")
 	w.press("Close")
 
@@ -141,7 +165,10 @@ func TestTheCodeFrameInTheBrowser(t *testing.T) {
 	w.do(chromedp.Focus(`.cm-content`, chromedp.ByQuery), chromedp.KeyEvent(kb.Enter))
 	figure("Waiting", count(func(p person) bool { return queue(p) && !has(p, "boat", "long") }))
 	w.do(chromedp.Evaluate(`document.querySelector('[aria-label*="“unless” rule 1"].num').click()`, nil))
-	w.until(`document.querySelector('.pane h2').innerText.startsWith('%d answers: boat / long') && document.querySelector('[aria-label*="“unless” rule 1"].num').ariaPressed === 'true'`, boats)
+	w.until(
+		`document.querySelector('.pane h2').innerText.startsWith('%d answers: boat / long') && document.querySelector('[aria-label*="“unless” rule 1"].num').ariaPressed === 'true'`,
+		boats,
+	)
 }
 
 // Two windows write in one category at once: neither loses a word, and each sees what the other did.
@@ -162,18 +189,29 @@ func TestTwoWindowsWriteRules(t *testing.T) {
 	w.until(`document.querySelector('.cm-content').innerText === 'late + boat'`)
 	// Meanwhile the other removes the first rule, and then changes the one that is being written.
 	ask[any](t, "POST", base+"/edits", `{"revision":1,"edit":{"kind":"rule","category":"c1","was":"queue","rule":""}}`)
-	w.until(`document.querySelectorAll('.ruleline .rulesource').length === 0 && document.querySelector('.cm-content').innerText === 'late + boat'`)
+	w.until(
+		`document.querySelectorAll('.ruleline .rulesource').length === 0 && document.querySelector('.cm-content').innerText === 'late + boat'`,
+	)
 	ask[any](t, "POST", base+"/edits", `{"revision":2,"edit":{"kind":"rule","category":"c1","was":"late","rule":"late + gate"}}`)
-	w.until(`document.querySelector('.writing .warning')?.innerText.includes('another window') && document.querySelector('.cm-content').innerText === 'late + boat'`)
+	w.until(
+		`document.querySelector('.writing .warning')?.innerText.includes('another window') && document.querySelector('.cm-content').innerText === 'late + boat'`,
+	)
 	// The page is left and opened anew: what was being written is still there.
 	w.do(chromedp.Reload())
 	w.until(`document.querySelector('.cm-content')?.innerText === 'late + boat'`)
 	w.press("Keep")
-	w.until(`[...document.querySelectorAll('.rulesource')].map(r => r.innerText).join() === 'late + gate,late + boat' && !document.querySelector('.cm-content')`)
+	w.until(
+		`[...document.querySelectorAll('.rulesource')].map(r => r.innerText).join() === 'late + gate,late + boat' && !document.querySelector('.cm-content')`,
+	)
 	// An edit on a revision that is no longer the newest is refused, and changes nothing.
 	var status int
-	w.do(chromedp.Evaluate(`fetch('/api/v1/questions/1/edits', {method: 'POST', headers: {'Content-Type': 'application/json'}, body: JSON.stringify({revision: 2, edit: {kind: 'rule', category: 'c1', was: 'late + gate', rule: ''}})}).then(r => r.status)`, &status,
-		func(p *runtime.EvaluateParams) *runtime.EvaluateParams { return p.WithAwaitPromise(true) }))
+	w.do(
+		chromedp.Evaluate(
+			`fetch('/api/v1/questions/1/edits', {method: 'POST', headers: {'Content-Type': 'application/json'}, body: JSON.stringify({revision: 2, edit: {kind: 'rule', category: 'c1', was: 'late + gate', rule: ''}})}).then(r => r.status)`,
+			&status,
+			func(p *runtime.EvaluateParams) *runtime.EvaluateParams { return p.WithAwaitPromise(true) },
+		),
+	)
 	assert.Equal(t, 409, status)
 	assert.Equal(t, "2", w.get(`document.querySelectorAll('.ruleline .rulesource').length`))
 }
@@ -200,11 +238,18 @@ func TestDraftsHealthAndRevisionsInTheBrowser(t *testing.T) {
 	w.until(`document.querySelector('.pane h2').innerText.replaceAll(',', '').startsWith(%s)`, quote(gains+" answers"))
 	taken := w.get(`document.querySelector('.suggestion b').innerText`)
 	w.keys("t")
-	w.until(`document.querySelector('.notices').innerText.includes(%s) && Number(document.querySelector('.draftsv .soft.small').innerText.match(/[\d,]+/)[0].replace(',', '')) === %s - %s`,
-		quote("Added the category "+taken), left, gains)
+	w.until(
+		`document.querySelector('.notices').innerText.includes(%s) && Number(document.querySelector('.draftsv .soft.small').innerText.match(/[\d,]+/)[0].replace(',', '')) === %s - %s`,
+		quote("Added the category "+taken),
+		left,
+		gains,
+	)
 	refused := w.get(`document.querySelector('.suggestion b').innerText`)
 	w.keys("r")
-	w.until(`document.querySelector('.draftsv').innerText.includes('one draft refused') && ![...document.querySelectorAll('.suggestion b')].some(b => b.innerText === %s)`, quote(refused))
+	w.until(
+		`document.querySelector('.draftsv').innerText.includes('one draft refused') && ![...document.querySelectorAll('.suggestion b')].some(b => b.innerText === %s)`,
+		quote(refused),
+	)
 
 	// Health: every figure opens its answers.
 	w.press("Health")
@@ -214,7 +259,9 @@ func TestDraftsHealthAndRevisionsInTheBrowser(t *testing.T) {
 	w.do(chromedp.Evaluate(`document.querySelector('.matrix button').click()`, nil))
 	w.until(`document.querySelector('.pane h2').innerText.replaceAll(',', '').startsWith(%s)`, quote(together+" answer"))
 	w.do(chromedp.Evaluate(`document.querySelectorAll('.coverage tbody button')[1].click()`, nil))
-	w.until(`document.querySelector('.pane h2').innerText.replaceAll(',', '').startsWith(document.querySelectorAll('.coverage tbody button')[1].innerText.replaceAll(',', '') + ' answers')`)
+	w.until(
+		`document.querySelector('.pane h2').innerText.replaceAll(',', '').startsWith(document.querySelectorAll('.coverage tbody button')[1].innerText.replaceAll(',', '') + ' answers')`,
+	)
 
 	// A state is named, the frame changed, the two compared; the figures open their answers; one goes back.
 	w.press("Revisions") // of the rail: a sheet with the way to the view
@@ -227,28 +274,54 @@ func TestDraftsHealthAndRevisionsInTheBrowser(t *testing.T) {
 	w.press("Keep it")
 	w.until(`[...document.querySelectorAll('.revisionsv .revisions button')].some(b => b.innerText === 'sent to client')`)
 	state := ask[figures](t, "GET", base, "")
-	ask[any](t, "POST", base+"/edits", fmt.Sprintf(`{"revision":%d,"edit":{"kind":"rule","category":"c2","rule":"queue / wait","was":"queue / wait - train"}}`, state.Revision))
-	w.do(chromedp.Evaluate(`[...document.querySelectorAll('.revisionsv .revisions button')].find(b => b.innerText === 'sent to client').click()`, nil))
+	ask[any](
+		t,
+		"POST",
+		base+"/edits",
+		fmt.Sprintf(
+			`{"revision":%d,"edit":{"kind":"rule","category":"c2","rule":"queue / wait","was":"queue / wait - train"}}`, state.Revision,
+		),
+	)
+	w.do(
+		chromedp.Evaluate(
+			`[...document.querySelectorAll('.revisionsv .revisions button')].find(b => b.innerText === 'sent to client').click()`, nil,
+		),
+	)
 	w.until(`document.querySelector('.betweens del')?.innerText === 'queue / wait - train'`)
 	w.axe("two states")
 	w.do(chromedp.Evaluate(`document.querySelector('.betweens button').click()`, nil))
-	w.until(`document.querySelector('.pane h2').innerText.startsWith(document.querySelector('.betweens button').innerText.slice(1) + ' answer') && document.querySelector('.pane h2').innerText.includes('from sent to client')`)
+	w.until(
+		`document.querySelector('.pane h2').innerText.startsWith(document.querySelector('.betweens button').innerText.slice(1) + ' answer') && document.querySelector('.pane h2').innerText.includes('from sent to client')`,
+	)
 	w.press("go back to it")
 	w.until(`document.querySelector('dialog .plainfigures')`)
 	w.press("Go back to it")
-	w.until(`document.querySelector('.notices').innerText.includes('Went back to “sent to client”') && document.querySelector('.revisionsv .effect').innerText.includes('No category gained or lost')`)
+	w.until(
+		`document.querySelector('.notices').innerText.includes('Went back to “sent to client”') && document.querySelector('.revisionsv .effect').innerText.includes('No category gained or lost')`,
+	)
 
 	// The frame goes out as a table and as a codebook, and each comes in again.
 	w.press("In and out")
 	for name, said := range map[string]string{"frame.csv": "A table with 18 categories", "frame.qdc": "A REFI-QDA codebook with 18 categories and 0 rules"} {
 		var text string
-		w.do(chromedp.Evaluate(`fetch('/api/v1/questions/1/`+name+`').then(r => r.text())`, &text, func(p *runtime.EvaluateParams) *runtime.EvaluateParams { return p.WithAwaitPromise(true) }))
+		w.do(
+			chromedp.Evaluate(
+				`fetch('/api/v1/questions/1/`+name+`').then(r => r.text())`, &text,
+				func(p *runtime.EvaluateParams) *runtime.EvaluateParams { return p.WithAwaitPromise(true) },
+			),
+		)
 		path := file(t, t.TempDir(), name, text)
 		w.until(`document.querySelector('.filelink input')`)
 		w.do(chromedp.SetUploadFiles(`.filelink input`, []string{path}, chromedp.ByQuery))
-		w.until(`document.querySelector('dialog')?.innerText.includes(%s) && document.querySelector('dialog .effect')?.innerText.includes('answer')`, quote(said))
+		w.until(
+			`document.querySelector('dialog')?.innerText.includes(%s) && document.querySelector('dialog .effect')?.innerText.includes('answer')`,
+			quote(said),
+		)
 		if filepath.Ext(name) == ".csv" {
-			assert.Contains(t, w.get(`document.querySelector('dialog .effect').innerText`), "No category gains or loses an answer", "what went out comes in as it was")
+			assert.Contains(
+				t, w.get(`document.querySelector('dialog .effect').innerText`), "No category gains or loses an answer",
+				"what went out comes in as it was",
+			)
 		}
 		w.press("Leave it")
 		w.until(`!document.querySelector('dialog')`)

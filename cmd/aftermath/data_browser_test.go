@@ -18,15 +18,29 @@ func (w *window) choose(label, value string) {
 	w.t.Helper()
 	find := fmt.Sprintf(`document.querySelector('[aria-label=%s]')`, quote(label))
 	w.until("%s", find)
-	w.do(chromedp.Evaluate(fmt.Sprintf(`(() => { const e = %s; const proto = e.tagName === 'SELECT' ? HTMLSelectElement : HTMLInputElement;
+	w.do(
+		chromedp.Evaluate(
+			fmt.Sprintf(`(() => { const e = %s; const proto = e.tagName === 'SELECT' ? HTMLSelectElement : HTMLInputElement;
 		Object.getOwnPropertyDescriptor(proto.prototype, 'value').set.call(e, %s);
-		e.dispatchEvent(new Event(e.tagName === 'SELECT' ? 'change' : 'input', {bubbles: true})) })()`, find, quote(value)), nil), browser.Still())
+		e.dispatchEvent(new Event(e.tagName === 'SELECT' ? 'change' : 'input', {bubbles: true})) })()`, find, quote(value)),
+			nil,
+		),
+		browser.Still(),
+	)
 }
 
 // strip opens a column in Data.
 func (w *window) strip(column string) {
 	w.t.Helper()
-	w.do(chromedp.Evaluate(fmt.Sprintf(`[...document.querySelectorAll('.striphead')].find(e => e.querySelector('b').innerText === %s).click()`, quote(column)), nil), browser.Still())
+	w.do(
+		chromedp.Evaluate(
+			fmt.Sprintf(
+				`[...document.querySelectorAll('.striphead')].find(e => e.querySelector('b').innerText === %s).click()`, quote(column),
+			),
+			nil,
+		),
+		browser.Still(),
+	)
 }
 
 // altArrow presses Alt and an arrow.
@@ -50,7 +64,9 @@ func TestDataInTheBrowser(t *testing.T) {
 	for i := range 44 {
 		fmt.Fprintf(&text, "P%d;%s;%d;%s %d\n", i, ages[i%4], recommend(i), answers[i%5], i)
 	}
-	w.do(chromedp.SetUploadFiles(`input[type=file]`, []string{file(t, t.TempDir(), "wave one.csv", text.String())}, chromedp.ByQuery))
+	w.do(
+		chromedp.SetUploadFiles(`input[type=file]`, []string{file(t, t.TempDir(), "wave one.csv", text.String())}, chromedp.ByQuery),
+	)
 	w.until(`document.querySelector('table.columns')`)
 	assert.Equal(t, "1", w.get(`document.querySelector('[aria-label="rows to pass over"]').value`))
 	assert.Equal(t, ";", w.get(`document.querySelector('[aria-label="what parts cells"]').value`))
@@ -58,7 +74,9 @@ func TestDataInTheBrowser(t *testing.T) {
 
 	// A guess that is overruled changes the preview at once, and says who said so.
 	w.choose("rows to pass over", "0")
-	w.until(`document.querySelector('.setting + .setting') && document.querySelector('.reading').innerText.includes('you said so') && [...document.querySelectorAll('table.columns tbody th')].some(e => e.innerText === 'Larkmoor survey')`)
+	w.until(
+		`document.querySelector('.setting + .setting') && document.querySelector('.reading').innerText.includes('you said so') && [...document.querySelectorAll('table.columns tbody th')].some(e => e.innerText === 'Larkmoor survey')`,
+	)
 	w.choose("rows to pass over", "1")
 	w.until(`[...document.querySelectorAll('table.columns tbody th')].some(e => e.innerText === 'recommend')`)
 	w.press("Load 44 rows")
@@ -87,11 +105,16 @@ func TestDataInTheBrowser(t *testing.T) {
 		}
 	}
 	for band, n := range bands {
-		w.until(`[...document.querySelectorAll('.making .values tr')].some(r => r.innerText.split('\t').map(s => s.trim()).join(' ') === %s)`, quote(fmt.Sprint(band, " ", n)))
+		w.until(
+			`[...document.querySelectorAll('.making .values tr')].some(r => r.innerText.split('\t').map(s => s.trim()).join(' ') === %s)`,
+			quote(fmt.Sprint(band, " ", n)),
+		)
 	}
 	w.axe("making a variable")
 	w.press("Make it")
-	w.until(`document.querySelector('.strip.made')?.innerText.includes('recommend, in bands') && document.querySelector('.notices').innerText.includes('Made the variable')`)
+	w.until(
+		`document.querySelector('.strip.made')?.innerText.includes('recommend, in bands') && document.querySelector('.notices').innerText.includes('Made the variable')`,
+	)
 	w.keys("z")
 	w.until(`!document.querySelector('.strip.made')`)
 	w.keys("Z")
@@ -100,12 +123,17 @@ func TestDataInTheBrowser(t *testing.T) {
 	w.do(chromedp.Navigate(w.base + "/q/1/chart?by=recommend%2C+in+bands"))
 	w.until(`document.querySelectorAll('.baseline td').length === 4`)
 	for i, band := range []string{"0 to 6", "7 to 8", "9 to 10"} {
-		assert.Equal(t, fmt.Sprint(bands[band]), w.get(`document.querySelectorAll('.baseline td')[%d].innerText.split(' ')[0]`, i+1), band)
+		assert.Equal(
+			t, fmt.Sprint(bands[band]), w.get(`document.querySelectorAll('.baseline td')[%d].innerText.split(' ')[0]`, i+1), band,
+		)
 	}
 
 	// A further wave: columns matched by name, differences said, and a wave made for both.
 	w.view("Data")
-	wave := file(t, t.TempDir(), "wave two.csv", "ID,Age,recommend,What should we change?,deck\nP0,18-24,3,the queue again,2\nN1,55+,9,late once more,3\nN2,55+,10,cold tea,2\n")
+	wave := file(
+		t, t.TempDir(), "wave two.csv",
+		"ID,Age,recommend,What should we change?,deck\nP0,18-24,3,the queue again,2\nN1,55+,9,late once more,3\nN2,55+,10,cold tea,2\n",
+	)
 	w.do(chromedp.SetUploadFiles(`.filelink input`, []string{wave}, chromedp.ByQuery))
 	w.until(`document.querySelector('.report')?.innerText.includes('3 respondents would be added')`)
 	report := w.get(`document.querySelector('.report').innerText`)
@@ -118,10 +146,14 @@ func TestDataInTheBrowser(t *testing.T) {
 	w.until(`!document.querySelector('.report').innerText.includes('Left out')`)
 	w.axe("adding a wave")
 	w.press("Add 3 respondents")
-	w.until(`location.pathname.endsWith('/data') && document.querySelector('.datav')?.innerText.includes('47 respondents, 6 columns')`)
+	w.until(
+		`location.pathname.endsWith('/data') && document.querySelector('.datav')?.innerText.includes('47 respondents, 6 columns')`,
+	)
 	w.until(`document.querySelector('.strip.made')`) // the bands follow
 	w.strip("wave")
-	w.until(`document.querySelector('.stripbody')?.innerText.replaceAll('\t', ' ').includes('Autumn 44') && document.querySelector('.stripbody').innerText.replaceAll('\t', ' ').includes('Spring 3')`)
+	w.until(
+		`document.querySelector('.stripbody')?.innerText.replaceAll('\t', ' ').includes('Autumn 44') && document.querySelector('.stripbody').innerText.replaceAll('\t', ' ').includes('Spring 3')`,
+	)
 	w.keys("z")
 	w.until(`document.querySelector('.datav')?.innerText.includes('44 respondents, 4 columns')`)
 	w.keys("Z")
@@ -142,9 +174,16 @@ func TestDataInTheBrowser(t *testing.T) {
 	// Pasted rows are a table.
 	w.do(chromedp.Navigate(w.base))
 	w.press("Paste answers or a table")
-	w.do(chromedp.Evaluate(`(() => { const e = document.querySelector('#given'); Object.getOwnPropertyDescriptor(HTMLTextAreaElement.prototype, 'value').set.call(e, 'id\tanswer\n1\tlate\n2\tcold\n'); e.dispatchEvent(new Event('input', {bubbles: true})) })()`, nil))
+	w.do(
+		chromedp.Evaluate(
+			`(() => { const e = document.querySelector('#given'); Object.getOwnPropertyDescriptor(HTMLTextAreaElement.prototype, 'value').set.call(e, 'id\tanswer\n1\tlate\n2\tcold\n'); e.dispatchEvent(new Event('input', {bubbles: true})) })()`,
+			nil,
+		),
+	)
 	w.press("See how it is read")
-	w.until(`document.querySelectorAll('table.columns tbody tr').length === 2 && document.querySelector('[aria-label="what parts cells"]').value === '\t'`)
+	w.until(
+		`document.querySelectorAll('table.columns tbody tr').length === 2 && document.querySelector('[aria-label="what parts cells"]').value === '\t'`,
+	)
 }
 
 // Steps are moved by keyboard, set, tried and kept; what their order spoils is said and mended with one press.
@@ -152,13 +191,19 @@ func TestCleanInTheBrowser(t *testing.T) {
 	w := openWindow(t)
 	var text strings.Builder
 	text.WriteString("id,answer\n")
-	said := []string{"I can't find a seat", "they didn't say why", "the queue at N/A", "cold tea, mail me.x@larkmoor.example", "The Queue!", "the  queue", "n/a"}
+	said := []string{
+		"I can't find a seat", "they didn't say why", "the queue at N/A", "cold tea, mail me.x@larkmoor.example", "The Queue!",
+		"the  queue", "n/a",
+	}
 	for i := range 70 {
 		fmt.Fprintf(&text, "P%d,\"%s\"\n", i, said[i%len(said)])
 	}
 	base := w.base + "/api/v1"
 	ask[any](t, "POST", base+"/uploads?name=x.csv", text.String())
-	ask[any](t, "POST", base+"/studies", `{"upload":"1","name":"Clean","columns":[{"name":"id","role":"identifier"},{"name":"answer","role":"open-ended"}]}`)
+	ask[any](
+		t, "POST", base+"/studies",
+		`{"upload":"1","name":"Clean","columns":[{"name":"id","role":"identifier"},{"name":"answer","role":"open-ended"}]}`,
+	)
 	w.do(chromedp.Navigate(w.base + "/q/1/clean"))
 	w.until(`document.querySelector('.proof')`)
 	line := func(words string) string {
@@ -166,7 +211,10 @@ func TestCleanInTheBrowser(t *testing.T) {
 	}
 	// The steps that matter here come to stand in an order.
 	inOrder := func(words string) {
-		w.until(`[...document.querySelectorAll('.stepline[draggable] label')].map(e => e.innerText).filter(s => s.includes('replacements') || s.includes('contractions')).join(', ') === %s`, quote(words))
+		w.until(
+			`[...document.querySelectorAll('.stepline[draggable] label')].map(e => e.innerText).filter(s => s.includes('replacements') || s.includes('contractions')).join(', ') === %s`,
+			quote(words),
+		)
 	}
 
 	// A replacement that takes apostrophes out before contractions are written out.
@@ -177,14 +225,18 @@ func TestCleanInTheBrowser(t *testing.T) {
 	w.until(`document.querySelector('.effect')?.innerText.includes('20 answers would be read otherwise')`)
 	w.axe("a step being tried")
 	w.press("Keep")
-	w.until(`document.querySelector('.warnbox')?.innerText.includes('takes away what “Write contractions out” looks for in 20 answers')`)
+	w.until(
+		`document.querySelector('.warnbox')?.innerText.includes('takes away what “Write contractions out” looks for in 20 answers')`,
+	)
 	inOrder("Our own replacements (1), Write contractions out")
 	w.until(`[...document.querySelectorAll('.leftover')].some(e => e.innerText.startsWith('t 20'))`)
 	w.axe("a hazard")
 	w.press("Show them")
 	w.until(`document.querySelector('.pane h2').innerText.startsWith('20 answers')`)
 	w.press("Move it behind")
-	w.until(`!document.querySelector('.warnbox') && document.querySelector('.notices').innerText.includes('Changed the cleaning steps')`)
+	w.until(
+		`!document.querySelector('.warnbox') && document.querySelector('.notices').innerText.includes('Changed the cleaning steps')`,
+	)
 	inOrder("Write contractions out, Our own replacements (1)")
 
 	// By keyboard: the step goes back before the other; what that would change is seen and dropped.
@@ -202,7 +254,9 @@ func TestCleanInTheBrowser(t *testing.T) {
 	w.do(chromedp.Evaluate(line("a mail address")+`.querySelector('.num').click()`, nil))
 	w.until(`document.querySelector('.pane .ans p')?.innerText.includes('me.x@larkmoor.example')`)
 	w.press("masked here and in exports")
-	w.until(`document.querySelector('.pane .ans p')?.innerText.includes('•••') && !document.querySelector('.pane').innerText.includes('larkmoor.example')`)
+	w.until(
+		`document.querySelector('.pane .ans p')?.innerText.includes('•••') && !document.querySelector('.pane').innerText.includes('larkmoor.example')`,
+	)
 	out := ask[string](t, "GET", base+"/questions/1/coded.csv", "")
 	assert.NotContains(t, out, "larkmoor.example")
 	assert.Contains(t, out, "mail •••")
@@ -210,6 +264,8 @@ func TestCleanInTheBrowser(t *testing.T) {
 	// A text that is tried shows each step, and how it would be read.
 	w.press("Try a text")
 	w.do(chromedp.SendKeys(`.tryit textarea`, "<b>I can't see</b>", chromedp.ByQuery))
-	w.until(`[...document.querySelectorAll('.stages tr')].some(r => r.innerText.includes('Write contractions out') && r.innerText.includes('can not see'))`)
+	w.until(
+		`[...document.querySelectorAll('.stages tr')].some(r => r.innerText.includes('Write contractions out') && r.innerText.includes('can not see'))`,
+	)
 	w.axe("a text being tried")
 }

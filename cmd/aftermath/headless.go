@@ -41,7 +41,10 @@ func (j *job) flags(c *cobra.Command) {
 	c.Flags().StringVar(&j.id, "id", "", "column that names the respondent")
 	c.Flags().StringVar(&j.playbook, "playbook", "", "playbook file")
 	c.Flags().StringVar(&j.out, "out", "", "file to write")
-	c.Flags().StringVar((*string)(&j.recipe.Format), "format", "", "how the file holds its table: delimited, sheet, json, ndjson, lines, blocks or page (default: found out)")
+	c.Flags().StringVar(
+		(*string)(&j.recipe.Format), "format", "",
+		"how the file holds its table: delimited, sheet, json, ndjson, lines, blocks or page (default: found out)",
+	)
 	c.Flags().StringVar(&j.recipe.Encoding, "encoding", "", "encoding of the text (default: found out)")
 	c.Flags().StringVar(&j.recipe.Delimiter, "delimiter", "", "sign between cells (default: found out)")
 	c.Flags().StringVar(&j.recipe.Sheet, "sheet", "", "sheet of a workbook (default: the fullest)")
@@ -224,7 +227,10 @@ func warnProblems(w io.Writer, coding *frame.Coding) {
 		for _, rules := range [][]frame.RuleResult{r.Rules, r.Unless} {
 			for _, x := range rules {
 				if len(x.Problems) > 0 && !x.Problems[0].Warning {
-					fmt.Fprintf(w, "%s: the rule %q catches nothing: at character %d: %s\n", r.PathName(), x.Source, x.Problems[0].Start+1, x.Problems[0].Message)
+					fmt.Fprintf(
+						w, "%s: the rule %q catches nothing: at character %d: %s\n", r.PathName(), x.Source, x.Problems[0].Start+1,
+						x.Problems[0].Message,
+					)
 				}
 			}
 		}
@@ -233,7 +239,12 @@ func warnProblems(w io.Writer, coding *frame.Coding) {
 
 func summary(j job, coding *frame.Coding) Summary {
 	answered := j.reading.Index.Answered()
-	s := Summary{Respondents: len(j.answers), Answered: int(answered.GetCardinality()), Coded: int(answered.AndCardinality(coding.Coded)), Categories: []CategorySummary{}}
+	s := Summary{
+		Respondents: len(j.answers),
+		Answered:    int(answered.GetCardinality()),
+		Coded:       int(answered.AndCardinality(coding.Coded)),
+		Categories:  []CategorySummary{},
+	}
 	s.Uncoded = s.Answered - s.Coded
 	for _, r := range coding.Results {
 		s.Categories = append(s.Categories, CategorySummary{r.PathName(), r.Code, int(r.Answers.GetCardinality())})
@@ -263,7 +274,10 @@ func (r *cleanedRow) mask(original string) {
 
 func cleanCommand() *cobra.Command {
 	var j job
-	c := &cobra.Command{Use: "clean", Short: "Clean a file's answers and write their words with their places, as NDJSON", Args: cobra.NoArgs,
+	c := &cobra.Command{
+		Use:   "clean",
+		Short: "Clean a file's answers and write their words with their places, as NDJSON",
+		Args:  cobra.NoArgs,
 		RunE: func(c *cobra.Command, _ []string) error {
 			if err := j.read(c.Context()); err != nil {
 				return err
@@ -288,7 +302,8 @@ func cleanCommand() *cobra.Command {
 				}
 				return nil
 			})
-		}}
+		},
+	}
 	j.flags(c)
 	return c
 }

@@ -46,19 +46,33 @@ func file(t *testing.T, dir, name, content string) string {
 func TestCodeHeadless(t *testing.T) {
 	dir := t.TempDir()
 	data := file(t, dir, "in.csv", "id,answer,ticket\n7,Slow staff,Day\n8,\"=nothing, none\",Season\n9,,Day\n10,???,Day\n")
-	book := file(t, dir, "book.json", `{"aftermath":1,"frame":[{"name":"People","children":[{"name":"Staff","code":11,"rules":["staff + [ticket = Day]"]}]},{"name":"None","code":90,"alone":true,"rules":["nothing"]}]}`)
+	book := file(
+		t,
+		dir,
+		"book.json",
+		`{"aftermath":1,"frame":[{"name":"People","children":[{"name":"Staff","code":11,"rules":["staff + [ticket = Day]"]}]},{"name":"None","code":90,"alone":true,"rules":["nothing"]}]}`,
+	)
 	out := filepath.Join(dir, "out.csv")
-	printed := headless(t, codeCommand(), "--data", data, "--text", "answer", "--id", "id", "--playbook", book, "--out", out, "--json")
+	printed := headless(
+		t, codeCommand(), "--data", data, "--text", "answer", "--id", "id", "--playbook", book, "--out", out, "--json",
+	)
 	var got Summary
 	require.NoError(t, json.Unmarshal([]byte(printed), &got))
 	assert.Equal(t, Summary{4, 2, 2, 0, []CategorySummary{{"People", 1, 1}, {"People / Staff", 11, 1}, {"None", 90, 1}}}, got)
 	wide, err := os.ReadFile(out)
 	require.NoError(t, err)
-	assert.Equal(t, "id,answer,ticket,People,People / Staff,None\n7,Slow staff,Day,1,1,0\n8,\"'=nothing, none\",Season,0,0,1\n9,,Day,,,\n10,???,Day,0,0,0\n", string(wide))
+	assert.Equal(
+		t,
+		"id,answer,ticket,People,People / Staff,None\n7,Slow staff,Day,1,1,0\n8,\"'=nothing, none\",Season,0,0,1\n9,,Day,,,\n10,???,Day,0,0,0\n",
+		string(wide),
+	)
 	headless(t, codeCommand(), "--data", data, "--text", "answer", "--id", "id", "--playbook", book, "--out", out, "--shape", "long")
 	long, err := os.ReadFile(out)
 	require.NoError(t, err)
-	assert.Equal(t, "id,answer,category,code\n7,Slow staff,People,1\n7,Slow staff,People / Staff,11\n8,\"'=nothing, none\",None,90\n", string(long))
+	assert.Equal(
+		t, "id,answer,category,code\n7,Slow staff,People,1\n7,Slow staff,People / Staff,11\n8,\"'=nothing, none\",None,90\n",
+		string(long),
+	)
 }
 
 func TestCleanHeadless(t *testing.T) {
@@ -68,29 +82,48 @@ func TestCleanHeadless(t *testing.T) {
 	headless(t, cleanCommand(), "--data", data, "--text", "answer", "--id", "id", "--out", out)
 	got, err := os.ReadFile(out)
 	require.NoError(t, err)
-	assert.Equal(t, `{"id":"A","status":"answered","text":"Do not queue!","words":[{"surface":"do","start":3,"end":10,"sentence":0},{"surface":"not","start":3,"end":10,"sentence":0},{"surface":"queue","start":15,"end":20,"sentence":0}]}
+	assert.Equal(
+		t,
+		`{"id":"A","status":"answered","text":"Do not queue!","words":[{"surface":"do","start":3,"end":10,"sentence":0},{"surface":"not","start":3,"end":10,"sentence":0},{"surface":"queue","start":15,"end":20,"sentence":0}]}
 {"id":"B","status":"no answer","text":"n/a","words":[{"surface":"n","start":0,"end":1,"sentence":0},{"surface":"a","start":2,"end":3,"sentence":0}]}
 {"id":"C","status":"missing","text":"","words":[]}
-`, string(got))
+`,
+		string(got),
+	)
 }
 
 // The command line reads what the application reads, with settings overruled, derived variables made, and masks put on.
 func TestTermsHeadless(t *testing.T) {
 	dir := t.TempDir()
 	data := file(t, dir, "in.csv", "id,answer,route\n7,Slow queues,N\n8,slow tailback,N\n9,,N\n10,the queue is slow,S\n")
-	book := file(t, dir, "book.json", `{"aftermath":1,"lexicon":{"merges":[{"term":"queue","variants":["tailback"]}]},"frame":[{"name":"Slow","code":1,"rules":["slow +2w queue"]}]}`)
+	book := file(
+		t,
+		dir,
+		"book.json",
+		`{"aftermath":1,"lexicon":{"merges":[{"term":"queue","variants":["tailback"]}]},"frame":[{"name":"Slow","code":1,"rules":["slow +2w queue"]}]}`,
+	)
 	run := func(out string, more ...string) string {
 		t.Helper()
 		path := filepath.Join(dir, out)
-		headless(t, termsCommand(), append([]string{"--data", data, "--text", "answer", "--id", "id", "--playbook", book, "--out", path}, more...)...)
+		headless(
+			t,
+			termsCommand(),
+			append([]string{"--data", data, "--text", "answer", "--id", "id", "--playbook", book, "--out", path}, more...)...)
 		got, err := os.ReadFile(path)
 		require.NoError(t, err)
 		return string(got)
 	}
 	const header = "term,answers,share of answers,occurrences,share of words,uncoded answers,uncoded share,distinctiveness,members\n"
-	assert.Equal(t, header+"queue,3,1,3,0.375,0,0,0.7071067811865475,\"queue, queues, tailback\"\nslow,3,1,3,0.375,0,0,0.7071067811865475,slow\n", run("t.csv"))
+	assert.Equal(
+		t,
+		header+"queue,3,1,3,0.375,0,0,0.7071067811865475,\"queue, queues, tailback\"\nslow,3,1,3,0.375,0,0,0.7071067811865475,slow\n",
+		run("t.csv"),
+	)
 	assert.Equal(t, header+"slow queues,2,0.6666666666666666,2,0.25,0,0,0,\n", run("t.csv", "--row", "2"))
-	assert.Equal(t, "respondent,queue,slow\n10,1,1\n", run("m.csv", "--matrix", "counts", "--focus", `[{"kind":"variable","name":"route","op":"=","values":["S"]}]`))
+	assert.Equal(
+		t, "respondent,queue,slow\n10,1,1\n",
+		run("m.csv", "--matrix", "counts", "--focus", `[{"kind":"variable","name":"route","op":"=","values":["S"]}]`),
+	)
 	assert.True(t, strings.HasPrefix(run("m.zip", "--matrix", "tfidf"), "PK"))
 	for _, bad := range [][]string{{"--row", "4"}, {"--matrix", "nope"}, {"--focus", "{"}, {"--out", filepath.Join(dir, "x.pdf")}} {
 		c := termsCommand()
@@ -104,20 +137,35 @@ func TestTermsHeadless(t *testing.T) {
 
 func TestHeadlessReadsAnyFile(t *testing.T) {
 	dir := t.TempDir()
-	data := file(t, dir, "in.json", `[{"id": "A", "score": "9 pts", "answer": "mail a.b@mail.example"}, {"id": "B", "score": "2 pts", "answer": "mail"}]`)
-	book := file(t, dir, "book.json", `{"aftermath":1,"mask":true,"variables":[{"name":"score","role":"number","unit":"pts"}],"derived":[{"name":"band","kind":"bands","of":["score"],"edges":[7],"names":["low","high"]}],"frame":[{"name":"High","rules":["mail + [band = high]"]}]}`)
+	data := file(
+		t, dir, "in.json",
+		`[{"id": "A", "score": "9 pts", "answer": "mail a.b@mail.example"}, {"id": "B", "score": "2 pts", "answer": "mail"}]`,
+	)
+	book := file(
+		t,
+		dir,
+		"book.json",
+		`{"aftermath":1,"mask":true,"variables":[{"name":"score","role":"number","unit":"pts"}],"derived":[{"name":"band","kind":"bands","of":["score"],"edges":[7],"names":["low","high"]}],"frame":[{"name":"High","rules":["mail + [band = high]"]}]}`,
+	)
 	out := filepath.Join(dir, "out")
 	headless(t, codeCommand(), "--data", data, "--text", "answer", "--playbook", book, "--out", out)
 	got, err := os.ReadFile(out)
 	require.NoError(t, err)
 	assert.Equal(t, "id,score,answer,High\nA,9 pts,mail •••,1\nB,2 pts,mail,0\n", string(got))
 	data = file(t, dir, "in.txt", "call 01632 960123|x\nlate|y\n")
-	headless(t, cleanCommand(), "--data", data, "--format", "delimited", "--delimiter", "|", "--headers", "0", "--text", "column 1", "--playbook", book, "--out", out)
+	headless(
+		t, cleanCommand(), "--data", data, "--format", "delimited", "--delimiter", "|", "--headers", "0", "--text", "column 1",
+		"--playbook", book, "--out", out,
+	)
 	got, err = os.ReadFile(out)
 	require.NoError(t, err)
-	assert.Equal(t, `{"id":"1","status":"answered","text":"call •••","words":[{"surface":"call","start":0,"end":4,"sentence":0},{"surface":"•••","start":5,"end":10,"sentence":0},{"surface":"•••","start":11,"end":17,"sentence":0}]}
+	assert.Equal(
+		t,
+		`{"id":"1","status":"answered","text":"call •••","words":[{"surface":"call","start":0,"end":4,"sentence":0},{"surface":"•••","start":5,"end":10,"sentence":0},{"surface":"•••","start":11,"end":17,"sentence":0}]}
 {"id":"2","status":"answered","text":"late","words":[{"surface":"late","start":0,"end":4,"sentence":0}]}
-`, string(got))
+`,
+		string(got),
+	)
 }
 
 // The demo must read the same on every machine, be as messy as promised, and leave work to do.
@@ -227,7 +275,10 @@ func TestKilledServerLosesNothingAndAgreesWithTheCommandLine(t *testing.T) {
 	headless(t, demoCommand(), "data", "--out", work)
 	for _, shape := range []string{"wide", "long"} {
 		out := filepath.Join(work, shape+".csv")
-		headless(t, codeCommand(), "--data", filepath.Join(work, "larkmoor.csv"), "--text", demo.Change, "--id", "respondent", "--playbook", book, "--out", out, "--shape", shape)
+		headless(
+			t, codeCommand(), "--data", filepath.Join(work, "larkmoor.csv"), "--text", demo.Change, "--id", "respondent", "--playbook",
+			book, "--out", out, "--shape", shape,
+		)
 		want, err := os.ReadFile(out)
 		require.NoError(t, err)
 		got := ask[string](t, "GET", q+"/coded.csv?shape="+shape, "")

@@ -30,11 +30,17 @@ type serveOptions struct {
 }
 
 func (o *serveOptions) flags(c *cobra.Command) {
-	c.Flags().StringVar(&o.listen, "listen", "127.0.0.1:8420", "address to serve on; beyond this machine only with AFTERMATH_PASSWORD set")
+	c.Flags().StringVar(
+		&o.listen, "listen", "127.0.0.1:8420", "address to serve on; beyond this machine only with AFTERMATH_PASSWORD set",
+	)
 	c.Flags().StringVar(&o.database, "database", "", "URL of a PostgreSQL server to use instead of a private one")
-	c.Flags().StringVar(&o.data, "data", "", "folder of the private PostgreSQL (default: in the user's data directory; for root /var/lib/aftermath)")
+	c.Flags().StringVar(
+		&o.data, "data", "", "folder of the private PostgreSQL (default: in the user's data directory; for root /var/lib/aftermath)",
+	)
 	c.Flags().BoolVar(&o.privateFetch, "allow-private-fetch", false, "follow links to addresses inside this machine and network too")
-	c.Flags().StringSliceVar(&o.hosts, "host", []string{"localhost", "127.0.0.1", "::1"}, "names that browsers may reach the server by")
+	c.Flags().StringSliceVar(
+		&o.hosts, "host", []string{"localhost", "127.0.0.1", "::1"}, "names that browsers may reach the server by",
+	)
 }
 
 func serveCommand() *cobra.Command {
@@ -111,8 +117,13 @@ func serve(ctx context.Context, o serveOptions, prepare func(context.Context, *d
 		return err
 	}
 	defer os.RemoveAll(uploads)
-	h := &http.Server{Handler: api.New(api.Options{Desk: d, UI: interfaceFiles, Password: password, Hosts: o.hosts, Uploads: uploads, Private: o.privateFetch}), ReadHeaderTimeout: 10 * time.Second,
-		BaseContext: func(net.Listener) context.Context { return ctx }} // open event streams end with us
+	h := &http.Server{
+		Handler: api.New(
+			api.Options{Desk: d, UI: interfaceFiles, Password: password, Hosts: o.hosts, Uploads: uploads, Private: o.privateFetch},
+		),
+		ReadHeaderTimeout: 10 * time.Second,
+		BaseContext:       func(net.Listener) context.Context { return ctx },
+	} // open event streams end with us
 	failed := make(chan error, 1)
 	go func() { failed <- h.Serve(listener) }()
 	sweep := time.NewTicker(time.Minute)
@@ -157,22 +168,32 @@ func loadDemo(ctx context.Context, d *desk.Desk) error {
 		}
 	}
 	var bad error
-	_, err = d.LoadTable(ctx, demo.Name, demo.Specs(), &files.Table{Columns: demo.Columns, Rows: demo.Make(demo.Seed, demo.Respondents).Rows},
+	_, err = d.LoadTable(
+		ctx,
+		demo.Name,
+		demo.Specs(),
+		&files.Table{Columns: demo.Columns, Rows: demo.Make(demo.Seed, demo.Respondents).Rows},
 		func(column int) playbook.Playbook {
 			p, err := demo.Playbook(demo.Columns[column])
 			bad = errors.Join(bad, err)
 			return p
-		})
+		},
+	)
 	return errors.Join(err, bad)
 }
 
 func openapiCommand() *cobra.Command {
-	return &cobra.Command{Use: "openapi", Short: "Print the OpenAPI document", Args: cobra.NoArgs, RunE: func(c *cobra.Command, _ []string) error {
-		doc, err := api.Document()
-		if err != nil {
+	return &cobra.Command{
+		Use:   "openapi",
+		Short: "Print the OpenAPI document",
+		Args:  cobra.NoArgs,
+		RunE: func(c *cobra.Command, _ []string) error {
+			doc, err := api.Document()
+			if err != nil {
+				return err
+			}
+			_, err = c.OutOrStdout().Write(doc)
 			return err
-		}
-		_, err = c.OutOrStdout().Write(doc)
-		return err
-	}}
+		},
+	}
 }

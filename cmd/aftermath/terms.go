@@ -22,7 +22,10 @@ func termsCommand() *cobra.Command {
 	var row, least, limit int
 	var narrow, matrix string
 	var stop bool
-	c := &cobra.Command{Use: "terms", Short: "Count what a file's answers say: the term table, or the answers by terms", Args: cobra.NoArgs,
+	c := &cobra.Command{
+		Use:   "terms",
+		Short: "Count what a file's answers say: the term table, or the answers by terms",
+		Args:  cobra.NoArgs,
 		RunE: func(c *cobra.Command, _ []string) error {
 			format := strings.TrimPrefix(strings.ToLower(filepath.Ext(j.out)), ".")
 			known := []string{"csv", "xlsx"}
@@ -66,18 +69,25 @@ func termsCommand() *cobra.Command {
 					return m.CSV(c.Context(), w)
 				})
 			}
-			t, err := said.Terms(c.Context(), s, f, said.TermQuery{Row: row, Answers: least, Stop: stop, Sort: "answers", Descending: true, Limit: limit, NoStrips: true})
+			t, err := said.Terms(
+				c.Context(), s, f,
+				said.TermQuery{Row: row, Answers: least, Stop: stop, Sort: "answers", Descending: true, Limit: limit, NoStrips: true},
+			)
 			if err != nil {
 				return err
 			}
 			return write(j.out, func(w io.Writer) error { return export.Sheet(w, format, "terms", export.Terms(t)) })
-		}}
+		},
+	}
 	j.flags(c)
 	c.Flags().IntVar(&row, "row", 1, "terms in a row: 1, 2 or 3")
 	c.Flags().BoolVar(&stop, "stop", false, "the stop words instead")
 	c.Flags().IntVar(&least, "answers", 1, "answers that a term must have")
 	c.Flags().IntVar(&limit, "terms", 1_000_000, "how many terms at most, the most frequent first")
 	c.Flags().StringVar(&narrow, "focus", "", "only answers that meet these conditions: JSON, as in the application's address line")
-	c.Flags().StringVar(&matrix, "matrix", "", "write the answers by terms instead: counts, binary, share or tfidf; to .csv, or to .zip for Matrix Market")
+	c.Flags().StringVar(
+		&matrix, "matrix", "",
+		"write the answers by terms instead: counts, binary, share or tfidf; to .csv, or to .zip for Matrix Market",
+	)
 	return c
 }

@@ -21,8 +21,15 @@ import (
 // tab goes to one of the ways to look at terms.
 func (w *window) tab(name string) {
 	w.t.Helper()
-	w.do(chromedp.Evaluate(fmt.Sprintf(`[...document.querySelectorAll('.subviews button')].find(e => e.innerText === %s).click()`, quote(name)), nil))
-	w.until(`document.querySelector('.subviews [aria-current]')?.innerText === %s && !document.querySelector('.main .ghost')`, quote(name))
+	w.do(
+		chromedp.Evaluate(
+			fmt.Sprintf(`[...document.querySelectorAll('.subviews button')].find(e => e.innerText === %s).click()`, quote(name)), nil,
+		),
+	)
+	w.until(
+		`document.querySelector('.subviews [aria-current]')?.innerText === %s && !document.querySelector('.main .ghost')`,
+		quote(name),
+	)
 	w.do(browser.Still())
 }
 
@@ -47,7 +54,10 @@ func TestTermsInTheBrowser(t *testing.T) {
 	w.loadStudy(append([][]string{demo.Columns}, demo.Make(5, 1500).Rows...))
 	w.do(chromedp.Navigate(w.base + "/q/1/terms"))
 	line := func(label string) string {
-		return fmt.Sprintf(`[...document.querySelectorAll('.ledgerline')].find(l => l.querySelector('.termname')?.firstChild.textContent === %s)`, quote(label))
+		return fmt.Sprintf(
+			`[...document.querySelectorAll('.ledgerline')].find(l => l.querySelector('.termname')?.firstChild.textContent === %s)`,
+			quote(label),
+		)
 	}
 	w.until("%s", line("boat"))
 
@@ -96,32 +106,49 @@ func TestTermsInTheBrowser(t *testing.T) {
 	// What stands around a term: lines aligned on it, by what comes after; a line picks its answer.
 	w.until(`document.querySelector('.kwicline mark')`)
 	assert.Equal(t, strconv.Itoa(before), w.get(`document.querySelector('.beneath').innerText.match(/in (\d+) answers/)[1]`))
-	assert.Equal(t, "true", w.get(`(() => { const x = [...document.querySelectorAll('.kwicline')].map(l => l.querySelector('mark').getBoundingClientRect()).map(r => (r.left + r.right) / 2); return Math.max(...x) - Math.min(...x) < 3 })()`),
-		"the hits stand above one another")
+	assert.Equal(
+		t,
+		"true",
+		w.get(
+			`(() => { const x = [...document.querySelectorAll('.kwicline')].map(l => l.querySelector('mark').getBoundingClientRect()).map(r => (r.left + r.right) / 2); return Math.max(...x) - Math.min(...x) < 3 })()`,
+		),
+		"the hits stand above one another",
+	)
 	w.click(`document.querySelectorAll('.kwicline')[1]`)
-	w.until(`document.querySelector('.pane h2').innerText.startsWith('1 answer') && document.querySelectorAll('.pane .ans').length === 1`)
+	w.until(
+		`document.querySelector('.pane h2').innerText.startsWith('1 answer') && document.querySelectorAll('.pane .ans').length === 1`,
+	)
 	w.axe("ledger with context")
 
 	// A branch narrows the focus to exactly the answers that it says.
 	w.press("branches")
-	w.until(`document.querySelectorAll('.twigword').length > 6 && document.querySelector('.twigmore')?.textContent.startsWith('and ')`)
+	w.until(
+		`document.querySelectorAll('.twigword').length > 6 && document.querySelector('.twigmore')?.textContent.startsWith('and ')`,
+	)
 	w.axe("branches")
 	twig := `[...document.querySelectorAll('.twigword')].find(e => /^queues for /.test(e.getAttribute('aria-label')))`
 	size := number(t, w.get(`%s.getAttribute('aria-label').match(/ ([\d,]+) answers/)[1]`, twig))
 	w.click("%s", twig)
-	w.until(`document.querySelector('.focus b').innerText === '%d' && document.querySelector('.focus .bit').innerText.includes('queues =for')`, size)
+	w.until(
+		`document.querySelector('.focus b').innerText === '%d' && document.querySelector('.focus .bit').innerText.includes('queues =for')`,
+		size,
+	)
 	w.click(`document.querySelector('.bit button')`)
 	w.until(`!document.querySelector('.bit')`)
 	// Any rule can be looked at in context.
 	w.do(chromedp.Navigate(w.base + `/q/1/terms?pick=` + url.QueryEscape(`[{"kind":"words","text":"car +4w deck"}]`)))
-	w.until(`document.querySelector('.subject')?.value === 'car +4w deck' && document.querySelector('.kwicline mark')?.innerText.toLowerCase().includes('car')`)
+	w.until(
+		`document.querySelector('.subject')?.value === 'car +4w deck' && document.querySelector('.kwicline mark')?.innerText.toLowerCase().includes('car')`,
+	)
 	w.press("said with")
 	w.until(`document.querySelectorAll('.companyv tbody tr').length > 5`)
 	w.axe("said with")
 	w.press("over time")
 	w.until(`document.querySelectorAll('.timeline .period').length > 4`)
 	w.click(`document.querySelectorAll('.timeline .period')[1]`)
-	w.until(`document.querySelector('.pane h2').innerText.startsWith(document.querySelectorAll('.timeline .period')[1].getAttribute('aria-label').match(/, ([\d,]+) of/)[1] + ' answer')`)
+	w.until(
+		`document.querySelector('.pane h2').innerText.startsWith(document.querySelectorAll('.timeline .period')[1].getAttribute('aria-label').match(/, ([\d,]+) of/)[1] + ' answer')`,
+	)
 
 	// Rows of words; one that is hidden is listed with the hidden ones.
 	w.press("Two")
@@ -142,13 +169,24 @@ func TestTermsInTheBrowser(t *testing.T) {
 	}
 	many := counted()
 	w.do(chromedp.KeyEvent(kb.ArrowDown))
-	w.until(`document.querySelectorAll('.suggestion')[1].className.includes('on') && document.querySelector('.suggestion.on .small').innerText.includes('No category gains') && document.querySelector('.pane mark')`)
-	w.until(`document.querySelector('.pane h2').innerText.match(/^[\d,]+ answers/)?.[0] === document.querySelector('.suggestion.on .small').innerText.match(/^[\d,]+ answers/)[0]`)
+	w.until(
+		`document.querySelectorAll('.suggestion')[1].className.includes('on') && document.querySelector('.suggestion.on .small').innerText.includes('No category gains') && document.querySelector('.pane mark')`,
+	)
+	w.until(
+		`document.querySelector('.pane h2').innerText.match(/^[\d,]+ answers/)?.[0] === document.querySelector('.suggestion.on .small').innerText.match(/^[\d,]+ answers/)[0]`,
+	)
 	taken := w.get(`document.querySelector('.suggestion.on b').innerText`)
 	w.keys("t")
-	w.until(`document.querySelector('.notices').innerText.includes('as %s') && document.querySelector('.tools [aria-pressed=true] span').innerText === '%d'`, taken, many-1)
+	w.until(
+		`document.querySelector('.notices').innerText.includes('as %s') && document.querySelector('.tools [aria-pressed=true] span').innerText === '%d'`,
+		taken,
+		many-1,
+	)
 	w.keys("r")
-	w.until(`document.querySelector('.notices').innerText.includes('apart from') && document.querySelector('.tools [aria-pressed=true] span').innerText === '%d'`, many-2)
+	w.until(
+		`document.querySelector('.notices').innerText.includes('apart from') && document.querySelector('.tools [aria-pressed=true] span').innerText === '%d'`,
+		many-2,
+	)
 	w.keys("z")
 	w.keys("z")
 	w.until(`document.querySelector('.tools [aria-pressed=true] span').innerText === '%d'`, many)
@@ -156,7 +194,9 @@ func TestTermsInTheBrowser(t *testing.T) {
 	// Paired clouds draw every word they promise, on one scale; a word opens its answers.
 	w.do(chromedp.Navigate(w.base + "/q/1/terms?tab=compare&as=clouds&seg=passenger+type&a=Commuter&b=Tourist"))
 	w.until(`document.querySelectorAll('.clouds section').length === 2 && document.querySelectorAll('.cloud text').length > 60`)
-	compared := ask[said.Comparison](t, "GET", w.base+"/api/v1/questions/1/compare?by=passenger+type&a=Commuter&b=Tourist&limit=500", "")
+	compared := ask[said.Comparison](
+		t, "GET", w.base+"/api/v1/questions/1/compare?by=passenger+type&a=Commuter&b=Tourist&limit=500", "",
+	)
 	for side, first := range []bool{true, false} {
 		var want []string
 		for _, x := range compared.Terms {
@@ -165,26 +205,43 @@ func TestTermsInTheBrowser(t *testing.T) {
 			}
 		}
 		var got []string
-		w.do(chromedp.Evaluate(fmt.Sprintf(`[...document.querySelectorAll('.cloud.side-%d text')].map(e => e.firstChild.textContent)`, side), &got))
+		w.do(
+			chromedp.Evaluate(
+				fmt.Sprintf(`[...document.querySelectorAll('.cloud.side-%d text')].map(e => e.firstChild.textContent)`, side), &got,
+			),
+		)
 		assert.ElementsMatch(t, want, got)
 	}
-	assert.Contains(t, w.get(`document.querySelector('.picture [role=status]').innerText`), fmt.Sprintf("All %s words are drawn", w.get(`document.querySelectorAll('.cloud text').length`)))
-	assert.Equal(t, "true", w.get(`(() => { const sizes = {}; for (const e of document.querySelectorAll('.cloud text')) { const share = e.getAttribute('aria-label').match(/, ([\d.]+) %%/)[1]; (sizes[share] ??= new Set()).add(Math.round(Number(e.getAttribute('font-size')))); } return Object.values(sizes).every(s => s.size <= 2) })()`),
-		"an equal share is an equal size in both")
+	assert.Contains(
+		t, w.get(`document.querySelector('.picture [role=status]').innerText`),
+		fmt.Sprintf("All %s words are drawn", w.get(`document.querySelectorAll('.cloud text').length`)),
+	)
+	assert.Equal(
+		t,
+		"true",
+		w.get(
+			`(() => { const sizes = {}; for (const e of document.querySelectorAll('.cloud text')) { const share = e.getAttribute('aria-label').match(/, ([\d.]+) %%/)[1]; (sizes[share] ??= new Set()).add(Math.round(Number(e.getAttribute('font-size')))); } return Object.values(sizes).every(s => s.size <= 2) })()`,
+		),
+		"an equal share is an equal size in both",
+	)
 	// Letters fill about the middle two fifths of a word's box: those may not lie on one another.
 	overlap := `(() => { const r = [...document.querySelectorAll('.cloud.side-0 text')].map(e => e.getBoundingClientRect()).map(r => ({left: r.left, right: r.right, top: r.top + 0.38 * r.height, bottom: r.bottom - 0.26 * r.height}));
 		let n = 0; for (let i = 0; i < r.length; i++) for (let j = 0; j < i; j++) if (Math.min(r[i].right, r[j].right) - Math.max(r[i].left, r[j].left) > 2 && Math.min(r[i].bottom, r[j].bottom) - Math.max(r[i].top, r[j].top) > 1) n++;
 		return n })()`
 	assert.Equal(t, "0", w.get("%s", overlap), "no word lies on another")
 	w.click(`document.querySelector('.cloud.side-1 text')`)
-	w.until(`document.querySelector('.pane h2').innerText.includes('passenger type is Tourist') && document.querySelector('.cloud.side-1 text').getAttribute('aria-label').includes(document.querySelector('.pane h2').innerText.match(/^[\d,]+/)[0] + ' answer')`)
+	w.until(
+		`document.querySelector('.pane h2').innerText.includes('passenger type is Tourist') && document.querySelector('.cloud.side-1 text').getAttribute('aria-label').includes(document.querySelector('.pane h2').innerText.match(/^[\d,]+/)[0] + ' answer')`,
+	)
 	w.axe("clouds")
 	// The picture comes out with its words; as PNG too.
 	w.do(chromedp.Evaluate(`window.saved = []; URL.createObjectURL = (b) => { window.saved.push(b); return 'data:,' }`, nil))
 	w.press("SVG")
 	w.until(`window.saved.length === 1`)
 	w.do(chromedp.Evaluate(`window.saved[0].text().then(t => { window.svg = t })`, nil))
-	w.until(`window.svg?.includes('@font-face') && window.svg.includes(document.querySelector('.cloud text').firstChild.textContent)`)
+	w.until(
+		`window.svg?.includes('@font-face') && window.svg.includes(document.querySelector('.cloud text').firstChild.textContent)`,
+	)
 	w.press("PNG")
 	w.until(`window.saved.length === 2 && window.saved[1].type === 'image/png' && window.saved[1].size > 20000`)
 	w.press("Bars")
@@ -205,7 +262,9 @@ func TestTermsInTheBrowser(t *testing.T) {
 	w.do(chromedp.Navigate(w.base + "/q/1/terms?tab=lexicon"))
 
 	// The lexicon lists it, renames it, guesses the language, and takes a CSV file in.
-	w.until(`document.querySelector('.lexiconv')?.innerText.includes('@together') && document.querySelector('.lexiconv').innerText.includes('look like English')`)
+	w.until(
+		`document.querySelector('.lexiconv')?.innerText.includes('@together') && document.querySelector('.lexiconv').innerText.includes('look like English')`,
+	)
 	w.axe("lexicon")
 	w.click(`[...document.querySelectorAll('.lexline .title')].find(e => e.innerText === '@together')`)
 	w.do(chromedp.SendKeys(`.lexline input[aria-label^="another name"]`, "x"+kb.Enter, chromedp.ByQuery))

@@ -41,7 +41,10 @@ func main() {
 func focus(conditions string) string { return "focus=" + url.QueryEscape(conditions) }
 
 func press(text string) chromedp.Action {
-	return chromedp.Evaluate(`[...document.querySelectorAll('main button, main a, main label')].find(b => b.textContent.includes(`+quoted(text)+`)).click()`, nil)
+	return chromedp.Evaluate(
+		`[...document.querySelectorAll('main button, main a, main label')].find(b => b.textContent.includes(`+quoted(text)+`)).click()`,
+		nil,
+	)
 }
 
 func quoted(s string) string {
@@ -54,32 +57,88 @@ func shots(question, file string) []shot {
 	q := "/q/" + question
 	return []shot{
 		{name: "studies", path: "/"},
-		{name: "load", path: "/", then: []chromedp.Action{chromedp.SetUploadFiles("input[type=file]", []string{file}, chromedp.ByQuery), browser.Until(`document.querySelector('table.columns')`)}},
+		{
+			name: "load",
+			path: "/",
+			then: []chromedp.Action{
+				chromedp.SetUploadFiles("input[type=file]", []string{file}, chromedp.ByQuery),
+				browser.Until(`document.querySelector('table.columns')`),
+			},
+		},
 		{name: "data", path: q + "/data", then: []chromedp.Action{press("passenger type")}},
-		{name: "variable", path: q + "/data", then: []chromedp.Action{press("recommend"), browser.Still(), press("Make a variable"), browser.Still(), press("0 to 6"), browser.Still(),
-			chromedp.Evaluate(`document.querySelector('.making').scrollIntoView({block: 'end'})`, nil)}},
+		{
+			name: "variable",
+			path: q + "/data",
+			then: []chromedp.Action{
+				press("recommend"), browser.Still(), press("Make a variable"), browser.Still(), press("0 to 6"), browser.Still(),
+				chromedp.Evaluate(`document.querySelector('.making').scrollIntoView({block: 'end'})`, nil),
+			},
+		},
 		{name: "clean", path: q + "/clean"},
-		{name: "clean-trying", path: q + "/clean", then: []chromedp.Action{chromedp.Evaluate(`document.querySelector('#off-numbers').click()`, nil), browser.Until(`document.querySelector('.effect')?.innerText.includes('otherwise')`)}},
+		{
+			name: "clean-trying",
+			path: q + "/clean",
+			then: []chromedp.Action{
+				chromedp.Evaluate(`document.querySelector('#off-numbers').click()`, nil),
+				browser.Until(`document.querySelector('.effect')?.innerText.includes('otherwise')`),
+			},
+		},
 		{name: "terms", path: q + "/terms", then: []chromedp.Action{press("queue")}},
-		{name: "suggestions", path: q + "/terms?tab=suggestions", then: []chromedp.Action{browser.Until(`document.querySelectorAll('.suggestion').length > 5`),
-			chromedp.KeyEvent(kb.ArrowDown), browser.Until(`document.querySelector('.suggestion.on .small')?.innerText.includes('·')`)}},
-		{name: "clouds", path: q + "/terms?tab=compare&as=clouds&seg=passenger+type&a=Commuter&b=Tourist", then: []chromedp.Action{browser.Until(`document.querySelector('.cloud text')`)}},
+		{
+			name: "suggestions",
+			path: q + "/terms?tab=suggestions",
+			then: []chromedp.Action{browser.Until(`document.querySelectorAll('.suggestion').length > 5`),
+				chromedp.KeyEvent(kb.ArrowDown), browser.Until(`document.querySelector('.suggestion.on .small')?.innerText.includes('·')`)},
+		},
+		{
+			name: "clouds",
+			path: q + "/terms?tab=compare&as=clouds&seg=passenger+type&a=Commuter&b=Tourist",
+			then: []chromedp.Action{browser.Until(`document.querySelector('.cloud text')`)},
+		},
 		{name: "network", path: q + "/terms?tab=network", then: []chromedp.Action{browser.Until(`document.querySelector('.node')`)}},
 		{name: "lexicon", path: q + "/terms?tab=lexicon"},
-		{name: "code", path: q + "/code?category=c2", then: []chromedp.Action{press("Add a rule"), browser.Until(`document.querySelector('.cm-content')`),
-			chromedp.SendKeys(".cm-content", "car / foot passenger +6w line / lane", chromedp.ByQuery), browser.Until(`document.querySelector('.evidence')`)}},
-		{name: "code-drafts", path: q + "/code?tab=drafts", then: []chromedp.Action{browser.Until(`document.querySelector('.suggestion')`), chromedp.KeyEvent(kb.ArrowDown)}},
-		{name: "code-health", path: q + "/code?tab=health", then: []chromedp.Action{browser.Until(`document.querySelector('.matrix button')`),
-			chromedp.Evaluate(`document.querySelectorAll('.matrix button')[2].click(); document.querySelector('.matrix').scrollIntoView({block: 'start'})`, nil)}},
+		{
+			name: "code",
+			path: q + "/code?category=c2",
+			then: []chromedp.Action{press("Add a rule"), browser.Until(`document.querySelector('.cm-content')`),
+				chromedp.SendKeys(
+					".cm-content", "car / foot passenger +6w line / lane", chromedp.ByQuery,
+				), browser.Until(`document.querySelector('.evidence')`)},
+		},
+		{
+			name: "code-drafts",
+			path: q + "/code?tab=drafts",
+			then: []chromedp.Action{browser.Until(`document.querySelector('.suggestion')`), chromedp.KeyEvent(kb.ArrowDown)},
+		},
+		{
+			name: "code-health",
+			path: q + "/code?tab=health",
+			then: []chromedp.Action{browser.Until(`document.querySelector('.matrix button')`),
+				chromedp.Evaluate(
+					`document.querySelectorAll('.matrix button')[2].click(); document.querySelector('.matrix').scrollIntoView({block: 'start'})`,
+					nil,
+				)},
+		},
 		{name: "review", path: q + "/review", then: []chromedp.Action{browser.Key("j"), browser.Still(), browser.Key("3")}},
 		{name: "chart", path: q + "/chart?by=passenger+type", then: []chromedp.Action{
 			chromedp.Evaluate(`document.querySelectorAll('.bars tbody tr')[1].querySelectorAll('button')[2].click()`, nil)}},
-		{name: "chart-table", path: q + "/chart?by=route&as=table&weighted=1&" + focus(`[{"kind":"variable","name":"wave","op":"=","values":["Autumn 2026"]}]`)},
+		{
+			name: "chart-table",
+			path: q + "/chart?by=route&as=table&weighted=1&" + focus(
+				`[{"kind":"variable","name":"wave","op":"=","values":["Autumn 2026"]}]`,
+			),
+		},
 		{name: "terms-dark", path: q + "/terms?way=branches", dark: true, then: []chromedp.Action{press("wifi")}},
 		// The last, since it edits.
-		{name: "code-revisions", path: q + "/code?tab=revisions", then: []chromedp.Action{chromedp.Evaluate(revised(question), nil, awaited),
-			chromedp.Evaluate(`location.search = '?tab=revisions&from=%3Dsent%20to%20client'`, nil), browser.Until(`document.querySelector('.betweens button')`), browser.Still(),
-			chromedp.Evaluate(`document.querySelector('.betweens button').click()`, nil)}},
+		{
+			name: "code-revisions",
+			path: q + "/code?tab=revisions",
+			then: []chromedp.Action{chromedp.Evaluate(revised(question), nil, awaited),
+				chromedp.Evaluate(
+					`location.search = '?tab=revisions&from=%3Dsent%20to%20client'`, nil,
+				), browser.Until(`document.querySelector('.betweens button')`), browser.Still(),
+				chromedp.Evaluate(`document.querySelector('.betweens button').click()`, nil)},
+		},
 	}
 }
 
@@ -126,7 +185,9 @@ func run(base, folder string, only []string) error {
 		}
 		paper := map[bool]string{false: "light", true: "dark"}[s.dark]
 		actions := []chromedp.Action{browser.Size(browser.Width, browser.Height), chromedp.Navigate(base + "/"),
-			chromedp.Evaluate(`localStorage.setItem('paper', '`+paper+`')`, nil), chromedp.Navigate(base + s.path), browser.Until(`document.querySelector('.main h1, .main .ruled, .main .termname, .main .treeline, .main .subviews, .studies h2')`), browser.Still()}
+			chromedp.Evaluate(
+				`localStorage.setItem('paper', '`+paper+`')`, nil,
+			), chromedp.Navigate(base + s.path), browser.Until(`document.querySelector('.main h1, .main .ruled, .main .termname, .main .treeline, .main .subviews, .studies h2')`), browser.Still()}
 		actions = append(actions, s.then...)
 		var png []byte
 		actions = append(actions, browser.Still(), chromedp.CaptureScreenshot(&png))

@@ -52,7 +52,9 @@ type shard struct {
 
 // Build reads all answers with the pipeline, on as many goroutines as workers, and reports how many are done from
 // time to time. It stops early when ctx ends.
-func Build(ctx context.Context, p *text.Pipeline, no text.NoAnswers, answers []string, workers int, progress func(done int)) (*Index, error) {
+func Build(
+	ctx context.Context, p *text.Pipeline, no text.NoAnswers, answers []string, workers int, progress func(done int),
+) (*Index, error) {
 	shards := make([]*shard, (len(answers)+chunk-1)/chunk)
 	var done atomic.Int64
 	err := parallel.Each(ctx, workers, len(shards), func() func(int) {

@@ -70,7 +70,9 @@ func TestBuildCanBeCancelled(t *testing.T) {
 func BenchmarkBuild(b *testing.B) {
 	answers := make([]string, 20000)
 	for i := range answers {
-		answers[i] = fmt.Sprintf("We didn't mind the delay on route %d but nobody could say why boat %d was late, and the tea had run out again", i%7, i%1000)
+		answers[i] = fmt.Sprintf(
+			"We didn't mind the delay on route %d but nobody could say why boat %d was late, and the tea had run out again", i%7, i%1000,
+		)
 	}
 	for b.Loop() {
 		build(b, answers, 2)

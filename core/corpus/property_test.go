@@ -16,7 +16,9 @@ func TestIndexAgainstReading(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	pieces := []string{"late", "boats", "café", "cafe", "CAFE", "don't", "bus42", "<p>", "😀", ". ", "\n", " ", " ", "n/a", "£4", "İstanbul"}
+	pieces := []string{
+		"late", "boats", "café", "cafe", "CAFE", "don't", "bus42", "<p>", "😀", ". ", "\n", " ", " ", "n/a", "£4", "İstanbul",
+	}
 	rapid.Check(t, func(rt *rapid.T) {
 		var answers []string
 		for range rapid.IntRange(0, 40).Draw(rt, "answers") {

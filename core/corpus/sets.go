@@ -38,8 +38,8 @@ func (ix *Index) Mark(words []uint32, to *bitset.BitSet) {
 // stretch is how many answers one goroutine looks at before it takes further ones, by 64.
 const stretch = 256
 
-// Filter takes out of a set the answers that are not kept, on all processors. Each goroutine has a judge of its own. It gives up when
-// ctx ends; the set is not whole then, and the error says so.
+// Filter takes out of a set the answers that are not kept, on all processors. Each goroutine has a judge of its own. It gives up
+// when ctx ends; the set is not whole then, and the error says so.
 func Filter(ctx context.Context, set *bitset.BitSet, judge func() (keep func(answer int) bool)) error {
 	marks := set.Words()
 	return parallel.Each(ctx, runtime.GOMAXPROCS(0), (len(marks)+stretch-1)/stretch, func() func(int) {

@@ -40,7 +40,9 @@ func TestSetsOfAnswers(t *testing.T) {
 		require.Equal(rt, want.ToArray(), ix.With(numbers).ToArray())
 
 		third := ix.Dense(set)
-		require.NoError(t, Filter(context.Background(), third, func() func(int) bool { return func(answer int) bool { return answer%3 == 0 } }))
+		require.NoError(
+			t, Filter(context.Background(), third, func() func(int) bool { return func(answer int) bool { return answer%3 == 0 } }),
+		)
 		want = roaring.New()
 		for _, a := range set.ToArray() {
 			if a%3 == 0 {

@@ -35,7 +35,9 @@ func TestTestsAgainstReference(t *testing.T) {
 	_, ok := CompareShares(coded[0], base[0], coded[3], base[3])
 	assert.False(t, ok, "no test on a base of 24")
 
-	adjusted := FalseDiscovery([]float64{0.005474295271231, 0.12624289853297, 0.560715365406375, 0.000664476955632, 0.085525456148286, 0.822870558477246})
+	adjusted := FalseDiscovery(
+		[]float64{0.005474295271231, 0.12624289853297, 0.560715365406375, 0.000664476955632, 0.085525456148286, 0.822870558477246},
+	)
 	for i, want := range []float64{0.01642288581369, 0.18936434779945, 0.67285843848765, 0.00398686173379, 0.17105091229657, 0.82287055847725} {
 		assert.InDelta(t, want, adjusted[i], 1e-9)
 	}

@@ -5,6 +5,7 @@ import (
 
 	"github.com/RoaringBitmap/roaring/v2"
 	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
 )
 
 // Reference figures worked out with R 4.2.2 (prop.test, correct=FALSE).
@@ -24,6 +25,7 @@ func TestWeightedTable(t *testing.T) {
 	coded, column := roaring.BitmapOf(0, 2, 3, 6), roaring.BitmapOf(0, 1, 2, 8)
 	base := roaring.BitmapOf(0, 1, 2, 3, 4, 5, 6, 7)
 	got, err := Make(t.Context(), []*roaring.Bitmap{coded}, []*roaring.Bitmap{column}, base, weights)
+	require.NoError(t, err)
 	assert.InDelta(t, 6.82506762849, got.Bases[0].Effective, 1e-9)
 	assert.InDelta(t, 0.551724137931, got.Cells[0][0].Share, 1e-9)
 	assert.Equal(t, 3, got.Bases[1].Answers, "8 is not in the base")
@@ -31,5 +33,6 @@ func TestWeightedTable(t *testing.T) {
 	assert.InDelta(t, 100*(1.3/2.5)/0.551724137931, got.Cells[0][1].Index, 1e-9)
 	assert.Equal(t, 2, got.Cells[0][1].Answers)
 	plain, err := Make(t.Context(), []*roaring.Bitmap{coded}, nil, base, nil)
+	require.NoError(t, err)
 	assert.Equal(t, 0.5, plain.Cells[0][0].Share)
 }

@@ -21,7 +21,9 @@ func TestTableAgainstCounting(t *testing.T) {
 			}
 			return set
 		}
-		base, rows, columns := pick("base"), []*roaring.Bitmap{pick("row"), pick("row")}, []*roaring.Bitmap{pick("column"), pick("column")}
+		base, rows, columns := pick("base"), []*roaring.Bitmap{pick("row"), pick("row")}, []*roaring.Bitmap{
+			pick("column"), pick("column"),
+		}
 		var weights []float64
 		if rapid.Bool().Draw(t, "weighted") {
 			for range n {
@@ -35,6 +37,7 @@ func TestTableAgainstCounting(t *testing.T) {
 			return weights[i]
 		}
 		got, err := Make(t.Context(), rows, columns, base, weights)
+		require.NoError(t, err)
 		for c, column := range append([]*roaring.Bitmap{base}, columns...) {
 			count, sum, squares := 0, 0.0, 0.0
 			for i := range n {

@@ -57,7 +57,13 @@ func (f Frame) Codebook(study string) ([]byte, error) {
 }
 
 func qdcOf(c Category, colour, study string) qdcCode {
-	out := qdcCode{GUID: guid(study + "\n" + c.ID), Name: c.Name, IsCodable: len(c.Children) == 0, Color: colour, Description: c.Note}
+	out := qdcCode{
+		GUID:        guid(study + "\n" + c.ID),
+		Name:        c.Name,
+		IsCodable:   len(c.Children) == 0,
+		Color:       colour,
+		Description: c.Note,
+	}
 	for _, child := range c.Children {
 		out.Code = append(out.Code, qdcOf(child, colour, study))
 	}
@@ -73,7 +79,9 @@ func guid(name string) string {
 }
 
 var (
-	guidForm   = regexp.MustCompile(`^(\{[0-9a-fA-F]{8}-([0-9a-fA-F]{4}-){3}[0-9a-fA-F]{12}\}|[0-9a-fA-F]{8}-([0-9a-fA-F]{4}-){3}[0-9a-fA-F]{12})$`)
+	guidForm = regexp.MustCompile(
+		`^(\{[0-9a-fA-F]{8}-([0-9a-fA-F]{4}-){3}[0-9a-fA-F]{12}\}|[0-9a-fA-F]{8}-([0-9a-fA-F]{4}-){3}[0-9a-fA-F]{12})$`,
+	)
 	colourForm = regexp.MustCompile(`^#([0-9a-fA-F]{6}|[0-9a-fA-F]{3})$`)
 )
 
@@ -150,13 +158,28 @@ var qdcElements = map[string]struct {
 	needs     []string // of those, what must stand there
 	has, must []string // attributes
 }{
-	"CodeBook":    {children: []string{"Codes", "Sets"}, once: []string{"Codes", "Sets"}, needs: []string{"Codes"}, has: []string{"origin"}},
-	"Codes":       {children: []string{"Code"}, needs: []string{"Code"}},
-	"Code":        {children: []string{"Description", "Code"}, once: []string{"Description"}, has: []string{"guid", "name", "isCodable", "color"}, must: []string{"guid", "name", "isCodable"}},
+	"CodeBook": {
+		children: []string{"Codes", "Sets"},
+		once:     []string{"Codes", "Sets"},
+		needs:    []string{"Codes"},
+		has:      []string{"origin"},
+	},
+	"Codes": {children: []string{"Code"}, needs: []string{"Code"}},
+	"Code": {
+		children: []string{"Description", "Code"},
+		once:     []string{"Description"},
+		has:      []string{"guid", "name", "isCodable", "color"},
+		must:     []string{"guid", "name", "isCodable"},
+	},
 	"Description": {},
 	"Sets":        {children: []string{"Set"}, needs: []string{"Set"}},
-	"Set":         {children: []string{"Description", "MemberCode"}, once: []string{"Description"}, has: []string{"guid", "name"}, must: []string{"guid", "name"}},
-	"MemberCode":  {has: []string{"guid"}, must: []string{"guid"}},
+	"Set": {
+		children: []string{"Description", "MemberCode"},
+		once:     []string{"Description"},
+		has:      []string{"guid", "name"},
+		must:     []string{"guid", "name"},
+	},
+	"MemberCode": {has: []string{"guid"}, must: []string{"guid"}},
 }
 
 // maxCodeDepth bounds how deep the codes of a file may nest.

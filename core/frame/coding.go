@@ -74,7 +74,15 @@ func (c *Coding) Of(id string) (*Result, bool) {
 // them under the same lexicon, under another one those that come down to the same words.
 // It gives up with an error when ctx ends.
 func Code(ctx context.Context, f Frame, d Decisions, scope rule.Scope, earlier *Coding) (*Coding, error) {
-	c := &Coding{frame: f, decisions: d, byID: map[string]*Result{}, byPath: map[string]*Result{}, cache: map[string]RuleResult{}, Coded: roaring.New(), scope: &scope}
+	c := &Coding{
+		frame:     f,
+		decisions: d,
+		byID:      map[string]*Result{},
+		byPath:    map[string]*Result{},
+		cache:     map[string]RuleResult{},
+		Coded:     roaring.New(),
+		scope:     &scope,
+	}
 	scope.Category, scope.Categories, scope.CategoryPaths = c.resolve, nil, nil
 	place, colour := -1, 0
 	var nets []*Result // the way to the category at hand
@@ -428,7 +436,9 @@ func (c *Coding) Trace(r RuleResult, answer int) []rule.Step {
 }
 
 // Places visits where a rule stands in the answers of a set, up to a number of places.
-func (c *Coding) Places(ctx context.Context, r RuleResult, set *roaring.Bitmap, most int, visit func(answer uint32, start, length int)) error {
+func (c *Coding) Places(
+	ctx context.Context, r RuleResult, set *roaring.Bitmap, most int, visit func(answer uint32, start, length int),
+) error {
 	if r.program == nil {
 		return nil
 	}

@@ -83,7 +83,10 @@ func TestCodebookAsWritten(t *testing.T) {
 	}
 	_, err = Frame{}.Codebook("study")
 	require.ErrorIs(t, err, ErrFrame, "a codebook must hold a code")
-	assert.Less(t, strings.Index(text, "<Description>"), strings.Index(text, "Friendly crew"), "the description comes before the codes inside")
+	assert.Less(
+		t, strings.Index(text, "<Description>"), strings.Index(text, "Friendly crew"),
+		"the description comes before the codes inside",
+	)
 }
 
 const aGUID = "9f0c8a52-6f1f-4c12-8d2b-0a6f6a0e5b11"
@@ -93,8 +96,12 @@ func codebook(inside string) []byte {
 }
 
 func TestCodebookOfAnother(t *testing.T) {
-	f, notes, err := FromCodebook(codebook(`<Codes><Code guid="` + aGUID + `" name="Food" isCodable="true" color="#a1441e"><Description>Eating</Description></Code></Codes>
-		<Sets><Set guid="` + aGUID + `" name="S"><MemberCode guid="` + aGUID + `"/></Set></Sets>`))
+	f, notes, err := FromCodebook(
+		codebook(
+			`<Codes><Code guid="` + aGUID + `" name="Food" isCodable="true" color="#a1441e"><Description>Eating</Description></Code></Codes>
+		<Sets><Set guid="` + aGUID + `" name="S"><MemberCode guid="` + aGUID + `"/></Set></Sets>`,
+		),
+	)
 	require.NoError(t, err)
 	assert.Equal(t, Frame{{Name: "Food", Note: "Eating", Colour: 2}}, f)
 	assert.Len(t, notes, 2, "the colour became the nearest, sets are left out")
@@ -146,7 +153,16 @@ func TestTablesThatAreRefused(t *testing.T) {
 	// Nets without a row of their own are made; blank rows are passed over.
 	f, err := FromTable([][]string{{"name", "net", "rules"}, {}, {"Tea", "On board / Food", "tea\ncup of *"}})
 	require.NoError(t, err)
-	assert.Equal(t, Frame{{Name: "On board", Children: []Category{{Name: "Food", Children: []Category{{Name: "Tea", Rules: []string{"tea", "cup of *"}}}}}}}, f)
+	assert.Equal(
+		t,
+		Frame{
+			{
+				Name:     "On board",
+				Children: []Category{{Name: "Food", Children: []Category{{Name: "Tea", Rules: []string{"tea", "cup of *"}}}}},
+			},
+		},
+		f,
+	)
 }
 
 func FuzzFromCodebook(f *testing.F) {

@@ -96,8 +96,9 @@ func (f Frame) ByPath(path []string) (Place, bool) {
 func (f Frame) Clone() Frame {
 	out := slices.Clone(f)
 	for i := range out {
-		out[i].Rules, out[i].Unless, out[i].Resting = slices.Clone(out[i].Rules), slices.Clone(out[i].Unless), slices.Clone(out[i].Resting)
-		out[i].Children = Frame(out[i].Children).Clone()
+		c := &out[i]
+		c.Rules, c.Unless, c.Resting = slices.Clone(c.Rules), slices.Clone(c.Unless), slices.Clone(c.Resting)
+		c.Children = Frame(c.Children).Clone()
 	}
 	return out
 }

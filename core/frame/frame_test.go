@@ -28,12 +28,21 @@ func scope(t *testing.T) rule.Scope {
 	require.NoError(t, err)
 	ix, err := corpus.Build(context.Background(), p, text.NewNoAnswers(p, nil), answers, 1, nil)
 	require.NoError(t, err)
-	return rule.Scope{View: lexicon.NewView(lexicon.NewStems("en", ix), p, lexicon.Default("en")), Text: func(i int) string { return answers[i] }}
+	return rule.Scope{
+		View: lexicon.NewView(lexicon.NewStems("en", ix), p, lexicon.Default("en")),
+		Text: func(i int) string { return answers[i] },
+	}
 }
 
 func sample() Frame {
 	f := Frame{
-		{Name: "People", Code: 10, Children: []Category{{Name: "Friendly", Code: 11, Rules: []string{"kind / friendly"}}, {Name: "Rude", Rules: []string{"rude"}}}},
+		{
+			Name: "People",
+			Code: 10,
+			Children: []Category{
+				{Name: "Friendly", Code: 11, Rules: []string{"kind / friendly"}}, {Name: "Rude", Rules: []string{"rude"}},
+			},
+		},
 		{Name: "Late", Rules: []string{"late"}, Unless: []string{"never late"}},
 		{Name: "Both", Rules: []string{"{People} + {Late}"}},
 		{Name: "Nothing", Alone: true, Rules: []string{"nothing / none", "never"}},
@@ -74,8 +83,10 @@ func TestDecisionsStandOverRules(t *testing.T) {
 }
 
 func TestCirclesAreNamed(t *testing.T) {
-	f := Frame{{Name: "A", Rules: []string{"late / {B}", "tea"}}, {Name: "B", Rules: []string{"{C}"}}, {Name: "C", Rules: []string{"{A}", "cold"}},
-		{Name: "D", Children: []Category{{Name: "E", Rules: []string{"{D}"}}}}}
+	f := Frame{
+		{Name: "A", Rules: []string{"late / {B}", "tea"}}, {Name: "B", Rules: []string{"{C}"}},
+		{Name: "C", Rules: []string{"{A}", "cold"}}, {Name: "D", Children: []Category{{Name: "E", Rules: []string{"{D}"}}}},
+	}
 	f.Complete(nil, 0)
 	c := mustCode(f, NewDecisions(), scope(t), nil)
 	assert.Equal(t, "this goes round in a circle: A → B → C → A", c.Results[0].Rules[0].Problems[0].Message)

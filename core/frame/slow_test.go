@@ -172,8 +172,8 @@ func TestCodingAgainstDefinition(t *testing.T) {
 	})
 }
 
-// An outcome is what is so once the rule is kept: what every category gains and loses, with which of them matches are shared, and which
-// problems the rule has then, circles too. It is held against coding the frame that holds the rule.
+// An outcome is what is so once the rule is kept: what every category gains and loses, with which of them matches are shared, and
+// which problems the rule has then, circles too. It is held against coding the frame that holds the rule.
 func TestOutcomeAgainstKeeping(t *testing.T) {
 	s := scope(t)
 	direct, anew, circles := 0, 0, 0
@@ -187,7 +187,12 @@ func TestOutcomeAgainstKeeping(t *testing.T) {
 		c := mustCode(f, d, s, nil)
 		r := rapid.SampledFrom(c.Results).Draw(t, "category")
 		named := rapid.SampledFrom(c.Results).Draw(t, "named")
-		src := rapid.SampledFrom([]string{"late", "crew / tea", "rude + crew", "nothing - late", "boat / never", "((", "late + " + rule.Named(rule.Category, named.Path...)}).Draw(t, "rule")
+		src := rapid.SampledFrom(
+			[]string{
+				"late", "crew / tea", "rude + crew", "nothing - late", "boat / never", "((",
+				"late + " + rule.Named(rule.Category, named.Path...),
+			},
+		).Draw(t, "rule")
 		after, slot := f.Clone(), Slot{Category: r.ID, Unless: rapid.Bool().Draw(t, "unless")}
 		if rapid.IntRange(0, 4).Draw(t, "further") == 0 {
 			slot = Slot{}

@@ -65,7 +65,14 @@ func FromTable(rows [][]string) (Frame, error) {
 		if strings.Join(row, "") == "" {
 			continue
 		}
-		c := Category{Name: cell("name"), Short: cell("key"), Note: cell("note"), Rules: lines(cell("rules")), Unless: lines(cell("unless")), Resting: lines(cell("resting"))}
+		c := Category{
+			Name:    cell("name"),
+			Short:   cell("key"),
+			Note:    cell("note"),
+			Rules:   lines(cell("rules")),
+			Unless:  lines(cell("unless")),
+			Resting: lines(cell("resting")),
+		}
 		if c.Name == "" {
 			return fail("the category has no name")
 		}
@@ -91,7 +98,10 @@ func FromTable(rows [][]string) (Frame, error) {
 		if net := cell("net"); net != "" {
 			above, ok := naming.ParsePath(net)
 			if !ok {
-				return fail("%q is no path of nets; write People / Crew, with quotes around a name that holds a stroke, and a quote in a name twice", net)
+				return fail(
+					"%q is no path of nets; write People / Crew, with quotes around a name that holds a stroke, and a quote in a name twice",
+					net,
+				)
 			}
 			path = above
 		}

@@ -23,8 +23,8 @@ type Slot struct {
 // Outcome is what is so if a rule that is being written stands in its slot: the truth of what keeping it would give.
 type Outcome struct {
 	Rule RuleResult // as it stands then: a circle that it closes is among its problems
-	// Changes are what the category of the slot gains and loses (first, and always), and all others that gain or lose answers, but for
-	// the nets that it stands in.
+	// Changes are what the category of the slot gains and loses (first, and always), and all others that gain or lose answers, but
+	// for the nets that it stands in.
 	Changes []Change
 
 	coding *Coding                     // that the categories are of
@@ -32,8 +32,8 @@ type Outcome struct {
 	alone  map[*Result]*roaring.Bitmap // what those that stand alone have then, where that differs from the coding
 }
 
-// Outcome works out what is so if a rule stands in a slot. Where no other rule names what would change, nor the rule a category, it is
-// worked out from what is known, in time that does not grow with the frame; else the frame is coded anew.
+// Outcome works out what is so if a rule stands in a slot. Where no other rule names what would change, nor the rule a category,
+// it is worked out from what is known, in time that does not grow with the frame; else the frame is coded anew.
 func (c *Coding) Outcome(ctx context.Context, slot Slot, src string) (Outcome, error) {
 	tried, err := c.Try(ctx, src)
 	if err != nil {

@@ -80,7 +80,9 @@ func (l Lexicon) WithTable(part Part, rows [][]string) (out Lexicon, added int, 
 			case "keep":
 				to = &out.StopWords.Keep
 			default:
-				return l, 0, fmt.Errorf("%w: row %d: the use of a stop word is hide or keep, not %q; nothing was changed", ErrLexicon, i+1, item)
+				return l, 0, fmt.Errorf(
+					"%w: row %d: the use of a stop word is hide or keep, not %q; nothing was changed", ErrLexicon, i+1, item,
+				)
 			}
 			put = addOnce(to, name)
 		case MergesPart:
@@ -116,7 +118,8 @@ func addOnce(to *[]string, word string) bool {
 
 // Clone copies all that edits change.
 func (l Lexicon) Clone() Lexicon {
-	l.StopWords.Add, l.StopWords.Keep, l.Parted = slices.Clone(l.StopWords.Add), slices.Clone(l.StopWords.Keep), slices.Clone(l.Parted)
+	l.StopWords.Add, l.StopWords.Keep = slices.Clone(l.StopWords.Add), slices.Clone(l.StopWords.Keep)
+	l.Parted = slices.Clone(l.Parted)
 	clone := func(merges []Merge) []Merge {
 		merges = slices.Clone(merges)
 		for i := range merges {

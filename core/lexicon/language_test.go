@@ -55,7 +55,9 @@ func TestGuessLanguage(t *testing.T) {
 	} {
 		assert.Equal(t, want, lexicon.GuessLanguage([]string{line, "", "42", line}).Language, line)
 	}
-	unknown := lexicon.GuessLanguage([]string{"kolejka do promu byla bardzo dluga", "zimna kawa, brak miejsc siedzacych", "wiecej lodzi rano, prosze"})
+	unknown := lexicon.GuessLanguage(
+		[]string{"kolejka do promu byla bardzo dluga", "zimna kawa, brak miejsc siedzacych", "wiecej lodzi rano, prosze"},
+	)
 	assert.Empty(t, unknown.Language, "one word that looks English is not enough")
 	mixed := slices.Repeat([]string{"the seats are broken"}, 9)
 	g := lexicon.GuessLanguage(append(mixed, "die Sitze sind kaputt und wir sind müde"))

@@ -22,7 +22,9 @@ type Lexicon struct {
 // KeptApart says whether two terms are not to be suggested as one.
 func (l Lexicon) KeptApart(a, b string) bool {
 	has := func(a, b string) bool {
-		return slices.ContainsFunc(l.Apart, func(m Merge) bool { return strings.EqualFold(m.Term, a) && slices.Contains(m.Variants, b) })
+		return slices.ContainsFunc(
+			l.Apart, func(m Merge) bool { return strings.EqualFold(m.Term, a) && slices.Contains(m.Variants, b) },
+		)
 	}
 	return has(a, b) || has(b, a)
 }
@@ -91,7 +93,15 @@ func (l Lexicon) Check() error {
 }
 
 // LanguageNames are the names of the languages there are stemmers, stop words and negators for, by code.
-var LanguageNames = map[string]string{"en": "English", "de": "German", "fr": "French", "es": "Spanish", "it": "Italian", "nl": "Dutch", "pt": "Portuguese"}
+var LanguageNames = map[string]string{
+	"en": "English",
+	"de": "German",
+	"fr": "French",
+	"es": "Spanish",
+	"it": "Italian",
+	"nl": "Dutch",
+	"pt": "Portuguese",
+}
 
 // BaseStopWords are the base stop words of a language, by the alphabet.
 func BaseStopWords(language string) []string {

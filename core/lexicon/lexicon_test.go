@@ -28,7 +28,10 @@ func table(v *lexicon.View) map[string][2]int {
 	return out
 }
 
-var crossing = []string{"Queues, queues and a queue", "The line was long. A long wait", "Queuing for the ferries", "ferry staff went home", "tailbacks!", "go, waiting lines"}
+var crossing = []string{
+	"Queues, queues and a queue", "The line was long. A long wait", "Queuing for the ferries", "ferry staff went home",
+	"tailbacks!", "go, waiting lines",
+}
 
 func TestInflectionsJoinAndShowTheMostFrequentSurface(t *testing.T) {
 	got := table(view(t, lexicon.Default("en"), crossing...))
@@ -47,7 +50,11 @@ func TestMerges(t *testing.T) {
 	assert.Equal(t, [2]int{5, 8}, got["queue"], "3, line and long wait, queuing, tailbacks, lines")
 	assert.Equal(t, [2]int{1, 2}, got["long"], "nothing is taken away from other terms")
 	queue, _ := v.Find("queue")
-	assert.Equal(t, []lexicon.Member{{"queues", 2}, {"line", 1}, {"lines", 1}, {"long wait", 1}, {"queue", 1}, {"queuing", 1}, {"tailbacks", 1}}, must(v.Members(context.Background(), queue)))
+	assert.Equal(
+		t,
+		[]lexicon.Member{{"queues", 2}, {"line", 1}, {"lines", 1}, {"long wait", 1}, {"queue", 1}, {"queuing", 1}, {"tailbacks", 1}},
+		must(v.Members(context.Background(), queue)),
+	)
 	for _, typed := range []string{"queue", "lines", "Tailback", "long wait", "QUEUES"} {
 		term, ok := v.Find(typed)
 		require.True(t, ok, typed)
@@ -59,7 +66,10 @@ func TestMerges(t *testing.T) {
 
 func TestMergePrecedenceAndClash(t *testing.T) {
 	l := lexicon.Default("en")
-	l.Merges = []lexicon.Merge{{Term: "pattern", Variants: []string{"lin*"}}, {Term: "stem", Variants: []string{"line"}}, {Term: "named", Variants: []string{"lines", "line"}}}
+	l.Merges = []lexicon.Merge{
+		{Term: "pattern", Variants: []string{"lin*"}}, {Term: "stem", Variants: []string{"line"}},
+		{Term: "named", Variants: []string{"lines", "line"}},
+	}
 	v := view(t, l, "line", "lines", "lined", "linen")
 	got := table(v)
 	assert.Equal(t, map[string][2]int{"pattern": {1, 1}, "stem": {2, 2}, "named": {1, 1}}, got)

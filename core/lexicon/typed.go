@@ -153,8 +153,8 @@ func (v *View) Entries(list string) (entries []string, ok bool) {
 	return v.Lexicon.Lists[i].Entries, true
 }
 
-// EntryPhrases are what an entry of a list finds: one of a term list what it would find as a rule, one of the built-in list itself and
-// no other form, whatever the lexicon joins: "hardly" turns a meaning, "hard" does not.
+// EntryPhrases are what an entry of a list finds: one of a term list what it would find as a rule, one of the built-in list
+// itself and no other form, whatever the lexicon joins: "hardly" turns a meaning, "hard" does not.
 func (v *View) EntryPhrases(list, entry string) Phrases {
 	if list != Negators {
 		return v.ListPhrases(entry)

@@ -207,7 +207,10 @@ func (v *View) addTerms() {
 		t := &v.Terms[i]
 		copy(t.Words, v.sets[i])
 		if len(t.Words) > 1 {
-			slices.SortStableFunc(t.Words, func(a, b uint32) int { return v.Index.Count(b) - v.Index.Count(a) }) // ties stay in the order of the alphabet
+			// ties stay in the order of the alphabet
+			slices.SortStableFunc(
+				t.Words, func(a, b uint32) int { return v.Index.Count(b) - v.Index.Count(a) },
+			)
 		}
 		if i < first {
 			t.Label = v.Index.Spelling(t.Words[0])
@@ -223,7 +226,9 @@ func (v *View) addTerms() {
 // changed: other stop words and term lists cost next to nothing.
 func (v *View) With(l Lexicon) *View {
 	if l.Inflections != v.Lexicon.Inflections || !slices.Equal(l.Parted, v.Lexicon.Parted) ||
-		!slices.EqualFunc(l.Merges, v.Lexicon.Merges, func(a, b Merge) bool { return a.Term == b.Term && slices.Equal(a.Variants, b.Variants) }) {
+		!slices.EqualFunc(
+			l.Merges, v.Lexicon.Merges, func(a, b Merge) bool { return a.Term == b.Term && slices.Equal(a.Variants, b.Variants) },
+		) {
 		return NewView(v.stems, v.pipeline, l)
 	}
 	out := *v

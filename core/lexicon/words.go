@@ -92,7 +92,9 @@ tenha tinha tinham toda todas todo todos tu tua tuas tudo um uma umas uns vez ve
 
 // endings are what may stand after a word to make another of its family, by language, beyond what stemmers take off.
 var endings = map[string][]string{
-	"en": strings.Fields("er ers or est ly y ness less ful able ation ations ment ments ity al ish age dom ship ous ive ee ance ence"),
+	"en": strings.Fields(
+		"er ers or est ly y ness less ful able ation ations ment ments ity al ish age dom ship ous ive ee ance ence",
+	),
 	"de": strings.Fields("er e in innen ung ungen heit keit lich ig bar los schaft isch chen voll"),
 	"fr": strings.Fields("eur euse eux té ment age ance ence able ible ien ique ation ette ier ière"),
 	"es": strings.Fields("ero era idad mente able ible oso osa ción ito ita miento anza ista ador dor"),

@@ -53,8 +53,8 @@ func Run(tasks ...func()) {
 	}
 }
 
-// Each works on 0 to n-1, on as many goroutines as workers, each of which makes its own work first. It gives up between two when ctx
-// ends, and says so.
+// Each works on 0 to n-1, on as many goroutines as workers, each of which makes its own work first. It gives up between two when
+// ctx ends, and says so.
 func Each(ctx context.Context, workers, n int, worker func() (work func(i int))) error {
 	var next atomic.Int64
 	run := func() {

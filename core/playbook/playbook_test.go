@@ -34,7 +34,9 @@ const whole = `{
 func TestWholePlaybookCodes(t *testing.T) {
 	p, err := Parse([]byte(whole))
 	require.NoError(t, err)
-	answers := []string{"[ref 12] the staff were kind, never late", "slow stewards, not friendly", "nothing", "deck hand: helpful. late", ""}
+	answers := []string{
+		"[ref 12] the staff were kind, never late", "slow stewards, not friendly", "nothing", "deck hand: helpful. late", "",
+	}
 	r, err := p.Read(context.Background(), answers, 1, nil)
 	require.NoError(t, err)
 	c, err := p.Code(t.Context(), p.View(r), answers, nil, frame.NewDecisions(), nil)
@@ -48,7 +50,9 @@ func TestWholePlaybookCodes(t *testing.T) {
 			}
 		}
 	}
-	assert.Equal(t, map[string][]uint32{"People": {0, 3}, "People / Friendly crew": {0, 3}, "Too slow": {1, 3}, "Nothing to change": {2}}, got)
+	assert.Equal(
+		t, map[string][]uint32{"People": {0, 3}, "People / Friendly crew": {0, 3}, "Too slow": {1, 3}, "Nothing to change": {2}}, got,
+	)
 }
 
 func TestFileComesBackTheSame(t *testing.T) {
@@ -105,7 +109,9 @@ func FuzzParse(f *testing.F) {
 // Looking through all answers at once, by several workers, finds what looking at each finds.
 func TestInspectAgainstEachAnswer(t *testing.T) {
 	p := New("en")
-	p.Cleaning = []text.Step{{ID: "contractions"}, {ID: "typography"}, {ID: "replace", Rules: []text.Replacement{{Find: "'", With: " "}}}, {ID: "accents"}}
+	p.Cleaning = []text.Step{
+		{ID: "contractions"}, {ID: "typography"}, {ID: "replace", Rules: []text.Replacement{{Find: "'", With: " "}}}, {ID: "accents"},
+	}
 	said := []string{"it’s late", "I can't", "fine", "they didn’t, can't", "café", ""}
 	answers := make([]string, 3*inspected+7)
 	for i := range answers {

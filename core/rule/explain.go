@@ -10,7 +10,9 @@ import (
 // Places visits where a program stands in the answers of a set: the span of each hit, from its first word to its last.
 // Of a rule that speaks of the whole answer it gives each stretch of words that decided.
 // It gives up with an error when ctx ends, or with none when visit says that it has enough.
-func (m *Matcher) Places(ctx context.Context, p *Program, set *roaring.Bitmap, visit func(answer uint32, start, length int) (more bool)) error {
+func (m *Matcher) Places(
+	ctx context.Context, p *Program, set *roaring.Bitmap, visit func(answer uint32, start, length int) (more bool),
+) error {
 	found, err := m.Answers(ctx, p)
 	if err != nil {
 		return err

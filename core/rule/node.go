@@ -21,8 +21,8 @@ const (
 	Without
 )
 
-// Node is a part or a joint of a rule. Each kind is a type of its own that says all that there is to say of it: how it is written, what it
-// is compiled to, and how it can ask for less. Nodes do not change once made.
+// Node is a part or a joint of a rule. Each kind is a type of its own that says all that there is to say of it: how it is
+// written, what it is compiled to, and how it can ask for less. Nodes do not change once made.
 type Node interface {
 	Kind() Kind
 	// Span is the runes of the source that it stands in; 0, 0 for what was not read from one.

@@ -47,7 +47,10 @@ func Parse(src string) (Node, []Problem) {
 		return nil, append(problems, Problem{0, 0, "the rule is empty; write a word", nil, false})
 	}
 	if t := p.peek(); t.kind == minus || t.kind == reach && t.reach.Without {
-		p.problem(t, "a rule can't start with what must not be there; say first what it finds (* is any answer)", &Mend{t.start, t.start, "* "})
+		p.problem(
+			t, "a rule can't start with what must not be there; say first what it finds (* is any answer)",
+			&Mend{t.start, t.start, "* "},
+		)
 		return nil, p.problems
 	}
 	root := p.sum()
@@ -182,7 +185,10 @@ func (p *parser) group(t token) Node {
 		return &WordNode{span: span{t.start, t.end}}
 	}
 	if k := p.peek(); k.kind == minus || k.kind == reach && k.reach.Without {
-		p.problem(k, "a group can't start with what must not be there; say first what it finds (* is any answer)", &Mend{k.start, k.start, "* "})
+		p.problem(
+			k, "a group can't start with what must not be there; say first what it finds (* is any answer)",
+			&Mend{k.start, k.start, "* "},
+		)
 	}
 	n := p.sum()
 	if c := p.peek(); c.kind == closing {

@@ -41,8 +41,8 @@ func (p *Program) Same(q *Program) bool {
 	return p.scope.View.Index == q.scope.View.Index && p.root.same(q.root)
 }
 
-// Terms visits the terms of a view that the program looks for, each perhaps several times. A merge is looked for as one, not by the
-// words of its variants; of a row, each word's term.
+// Terms visits the terms of a view that the program looks for, each perhaps several times. A merge is looked for as one, not by
+// the words of its variants; of a row, each word's term.
 func (p *Program) Terms(v *lexicon.View, visit func(term int)) { p.root.terms(v, visit) }
 
 func (o *op) terms(v *lexicon.View, visit func(term int)) {
@@ -218,7 +218,9 @@ func (n *AlternativesNode) compile(c *compiler) *op {
 func (n *NearNode) compile(c *compiler) *op {
 	o := &op{kind: Near, placed: true, reach: n.Reach}
 	for _, k := range n.Kids() {
-		o.kids = append(o.kids, c.placedOp(k, "a joint with a reach", "take the reach away, so that it may stand anywhere in the answer"))
+		o.kids = append(
+			o.kids, c.placedOp(k, "a joint with a reach", "take the reach away, so that it may stand anywhere in the answer"),
+		)
 	}
 	return o
 }
@@ -390,7 +392,8 @@ func (c *compiler) unselected(n *ConditionNode, v *survey.Variable, err error) P
 	p := c.problem(n, "%s", strings.TrimPrefix(err.Error(), "value: "))
 	for i, given := range n.Values {
 		near := nearest(given, v.Values)
-		if known := slices.ContainsFunc(v.Values, func(x string) bool { return strings.EqualFold(x, given) }); known || near == "" || v.Numbers != nil {
+		if known := slices.ContainsFunc(v.Values, func(x string) bool { return strings.EqualFold(x, given) }); known || near == "" ||
+			v.Numbers != nil {
 			continue
 		}
 		values := slices.Clone(n.Values)

@@ -30,8 +30,8 @@ func (w *ways) add(to, of Node, lacks string) {
 	}
 }
 
-// inside adds the relaxed forms of a kid, each in the kid's place. Placed says that it stands in a row or beside a reach, where only placed
-// parts may.
+// inside adds the relaxed forms of a kid, each in the kid's place. Placed says that it stands in a row or beside a reach, where
+// only placed parts may.
 func (w *ways) inside(n Node, i int, placed bool) {
 	if left := w.most - len(w.all); left > 0 {
 		for _, r := range n.Kids()[i].relax(placed, left) {

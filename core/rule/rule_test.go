@@ -21,8 +21,12 @@ const worked = "Staff were not friendly. The car-deck crew, however, were kind a
 
 func scope(t require.TestingT, answers ...string) *Scope {
 	l := lexicon.Default("en")
-	l.Lists = []lexicon.List{{Name: "crew", Entries: []string{"crew", "staff", "steward*"}}, {Name: "on board", Entries: []string{"car deck"}}}
-	l.Merges = []lexicon.Merge{{Term: "queue", Variants: []string{"line", "tailback*"}}, {Term: "customer service", Variants: []string{"help desk"}}}
+	l.Lists = []lexicon.List{
+		{Name: "crew", Entries: []string{"crew", "staff", "steward*"}}, {Name: "on board", Entries: []string{"car deck"}},
+	}
+	l.Merges = []lexicon.Merge{
+		{Term: "queue", Variants: []string{"line", "tailback*"}}, {Term: "customer service", Variants: []string{"help desk"}},
+	}
 	cells := make([]string, len(answers))
 	for i := range cells {
 		cells[i] = []string{"Day", "Season", ""}[i%3]
@@ -158,7 +162,9 @@ func TestProblems(t *testing.T) {
 
 // anyRule draws a rule as a tree.
 func anyRule(depth int) *rapid.Generator[string] {
-	part := rapid.SampledFrom([]string{"kind", "queue", "@crew", `"long queues"`, "=queue", "he*ful", "car-deck", "crew", "not", "staff"})
+	part := rapid.SampledFrom(
+		[]string{"kind", "queue", "@crew", `"long queues"`, "=queue", "he*ful", "car-deck", "crew", "not", "staff"},
+	)
 	if depth == 0 {
 		return part
 	}
@@ -171,7 +177,11 @@ func anyRule(depth int) *rapid.Generator[string] {
 		case 1:
 			return "(" + a + ") " + b
 		case 2:
-			return "(" + a + ") " + rapid.SampledFrom([]string{"+", "-"}).Draw(t, "sign") + rapid.SampledFrom([]string{"4w", ">2w", "<3w", "1s", "2s"}).Draw(t, "reach") + " (" + b + ")"
+			return "(" + a + ") " + rapid.SampledFrom(
+				[]string{"+", "-"},
+			).Draw(t, "sign") + rapid.SampledFrom(
+				[]string{"4w", ">2w", "<3w", "1s", "2s"},
+			).Draw(t, "reach") + " (" + b + ")"
 		case 3:
 			return "(" + a + ") + (" + b + ")"
 		case 4:
@@ -221,7 +231,12 @@ func TestAnyNameIsReadBack(t *testing.T) {
 	name := rapid.StringOfN(rapid.SampledFrom([]rune("ab /\"“”}]@=<({' -*")), 1, 5, -1)
 	rapid.Check(t, func(t *rapid.T) {
 		path, list, value := rapid.SliceOfN(name, 1, 3).Draw(t, "path"), name.Draw(t, "list"), name.Draw(t, "value")
-		src := Named(Category, path...) + " + " + Named(List, list) + " - [" + Named(Condition, "my \"ticket\"") + " = " + Named(Condition, value) + " / b] + late"
+		src := Named(
+			Category,
+			path...) + " + " + Named(List, list) + " - [" + Named(
+			Condition,
+			"my \"ticket\"",
+		) + " = " + Named(Condition, value) + " / b] + late"
 		tree, problems := Parse(src)
 		require.Empty(t, problems, src)
 		got := map[Kind][]string{}

@@ -54,26 +54,38 @@ type Reach struct {
 }
 
 func (r Reach) String() string {
-	var b strings.Builder
-	b.WriteByte(map[bool]byte{false: '+', true: '-'}[r.Without])
-	if r.Direction != 0 {
-		b.WriteRune(r.Direction)
+	out, unit := "+", "w"
+	if r.Without {
+		out = "-"
 	}
-	b.WriteString(strconv.Itoa(r.Distance))
-	b.WriteByte(map[bool]byte{false: 'w', true: 's'}[r.Sentences])
-	return b.String()
+	if r.Direction != 0 {
+		out += string(r.Direction)
+	}
+	if r.Sentences {
+		unit = "s"
+	}
+	return out + strconv.Itoa(r.Distance) + unit
 }
 
 // Words says what a reach asks of its two sides.
 func (r Reach) Words() string {
-	out := fmt.Sprintf("at most %d %s apart", r.Distance, map[bool]string{false: "words", true: "sentences"}[r.Sentences])
-	if r.Sentences {
+	var out string
+	switch {
+	case r.Sentences && r.Distance == 1:
+		out = "in one sentence"
+	case r.Sentences:
 		out = fmt.Sprintf("within %d sentences", r.Distance)
+	case r.Distance == 1:
+		out = "side by side"
+	default:
+		out = fmt.Sprintf("at most %d words apart", r.Distance)
 	}
-	if r.Distance == 1 {
-		out = map[bool]string{false: "side by side", true: "in one sentence"}[r.Sentences]
+	switch r.Direction {
+	case '>':
+		out += ", in this order"
+	case '<':
+		out += ", in the other order"
 	}
-	out += map[rune]string{'>': ", in this order", '<': ", in the other order"}[r.Direction]
 	if r.Without {
 		return "the first without the second " + out
 	}
@@ -210,7 +222,9 @@ func (s *scanner) quoted() string {
 		s.at++
 	}
 	if s.at == len(s.src) {
-		s.problems = append(s.problems, Problem{Start: start, End: s.at, Message: "this quote is not closed", Mend: &Mend{s.at, s.at, `"`}})
+		s.problems = append(
+			s.problems, Problem{Start: start, End: s.at, Message: "this quote is not closed", Mend: &Mend{s.at, s.at, `"`}},
+		)
 		return string(s.src[start+1:])
 	}
 	s.at++
@@ -227,7 +241,9 @@ func (s *scanner) pattern() string {
 	}
 	if s.at >= len(s.src) {
 		s.at = len(s.src)
-		s.problems = append(s.problems, Problem{Start: start, End: s.at, Message: "this quote is not closed", Mend: &Mend{s.at, s.at, `"`}})
+		s.problems = append(
+			s.problems, Problem{Start: start, End: s.at, Message: "this quote is not closed", Mend: &Mend{s.at, s.at, `"`}},
+		)
 		return string(s.src[start+1:])
 	}
 	s.at++
@@ -239,7 +255,9 @@ func (s *scanner) quotedName() string {
 	start := s.at
 	n := naming.ReadQuoted(s.src, s.at)
 	if s.at = n.End; !n.Closed {
-		s.problems = append(s.problems, Problem{Start: start, End: s.at, Message: "this quote is not closed", Mend: &Mend{s.at, s.at, `"`}})
+		s.problems = append(
+			s.problems, Problem{Start: start, End: s.at, Message: "this quote is not closed", Mend: &Mend{s.at, s.at, `"`}},
+		)
 	}
 	return n.Text
 }
@@ -279,12 +297,23 @@ func (s *scanner) condition() token {
 // close takes the sign that closes a bracket, if it is there, and says what is wrong if not.
 func (s *scanner) close(start, end int, sign rune, what string, namesOK bool) {
 	if s.at = end; end == len(s.src) {
-		s.problems = append(s.problems, Problem{Start: start, End: end, Message: "this bracket around " + what + " is not closed", Mend: &Mend{end, end, string(sign)}})
+		s.problems = append(
+			s.problems,
+			Problem{
+				Start:   start,
+				End:     end,
+				Message: "this bracket around " + what + " is not closed",
+				Mend:    &Mend{end, end, string(sign)},
+			},
+		)
 		return
 	}
 	s.at++
 	if !namesOK {
-		s.problem(start, s.at, `a name in quotes must be closed, and nothing may stand beside it; write a quote in a name twice, as in "The ""Swan"""`)
+		s.problem(
+			start, s.at,
+			`a name in quotes must be closed, and nothing may stand beside it; write a quote in a name twice, as in "The ""Swan"""`,
+		)
 	}
 }
 

@@ -225,12 +225,19 @@ func (m slow) within(r Reach, a, b spot) bool {
 
 // anyTree draws a rule over a small vocabulary, so that rules and answers meet often.
 func anyTree(depth int) *rapid.Generator[string] {
-	part := rapid.SampledFrom([]string{"kind", "boat", "late", "@crew", `"late boats"`, "=boats", "bo*", "l?te", "late-boat", "rude", `"b*t late"`, "crews", "@negators", "hard"})
+	part := rapid.SampledFrom(
+		[]string{
+			"kind", "boat", "late", "@crew", `"late boats"`, "=boats", "bo*", "l?te", "late-boat", "rude", `"b*t late"`, "crews",
+			"@negators", "hard",
+		},
+	)
 	if depth == 0 {
 		return part
 	}
 	// Parts that speak of the whole answer, or of who gave it.
-	whole := rapid.SampledFrom([]string{"*", "[ticket = Day]", "[ticket = season / missing]", "[ticket != Day]", "{Delays}", `re"boats?[.!] "`, "2 of @crew"})
+	whole := rapid.SampledFrom(
+		[]string{"*", "[ticket = Day]", "[ticket = season / missing]", "[ticket != Day]", "{Delays}", `re"boats?[.!] "`, "2 of @crew"},
+	)
 	return rapid.Custom(func(t *rapid.T) string {
 		sub := anyTree(depth - 1)
 		a, b := sub.Draw(t, "a"), sub.Draw(t, "b")
@@ -290,7 +297,10 @@ func (c *comparison) compare(t *rapid.T) {
 		tree, problems := Parse(src)
 		require.Empty(t, problems, src)
 		program, problems := Compile(src, s)
-		reference := slow{stem: stem, lists: map[string][]string{"crew": {"crew", "staff", "steward"}, lexicon.Negators: {"not", "hardly", "never", "no"}}}
+		reference := slow{
+			stem:  stem,
+			lists: map[string][]string{"crew": {"crew", "staff", "steward"}, lexicon.Negators: {"not", "hardly", "never", "no"}},
+		}
 		if program == nil {
 			require.False(t, reference.readable(tree) && !strings.Contains(problems[0].Message, "only"), "%s: %v", src, problems)
 			continue
@@ -350,7 +360,9 @@ func FuzzMatcher(f *testing.F) {
 func TestSameProgramsFindTheSame(t *testing.T) {
 	same, other := 0, 0
 	rapid.Check(t, func(t *rapid.T) {
-		s := scope(t, rapid.SliceOfN(rapid.StringMatching(`((kind|boat|boats|late|crew|rude|staff|the)( |\. )){1,7}`), 12, 12).Draw(t, "answers")...)
+		s := scope(
+			t,
+			rapid.SliceOfN(rapid.StringMatching(`((kind|boat|boats|late|crew|rude|staff|the)( |\. )){1,7}`), 12, 12).Draw(t, "answers")...)
 		l := s.View.Lexicon.Clone()
 		switch rapid.IntRange(0, 4).Draw(t, "change") {
 		case 0:
@@ -379,7 +391,10 @@ func TestSameProgramsFindTheSame(t *testing.T) {
 			}
 			same++
 			delayed := func(string) *roaring.Bitmap { return roaring.BitmapOf(0, 3) }
-			require.Equal(t, must((&Matcher{Scope: s, Category: delayed}).Answers(context.Background(), a)).ToArray(), must((&Matcher{Scope: &changed, Category: delayed}).Answers(context.Background(), b)).ToArray(), src)
+			require.Equal(
+				t, must((&Matcher{Scope: s, Category: delayed}).Answers(context.Background(), a)).ToArray(),
+				must((&Matcher{Scope: &changed, Category: delayed}).Answers(context.Background(), b)).ToArray(), src,
+			)
 		}
 	})
 	require.Greater(t, same, 100)

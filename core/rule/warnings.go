@@ -63,7 +63,8 @@ func (c *compiler) warnCovered(n *AlternativesNode, o *op) {
 		}
 		for _, j := range with[k.single[0]] { // what covers it holds its first word
 			other := o.kids[j]
-			if i == j || len(k.single) == len(other.single) && j > i || slices.ContainsFunc(k.single, func(w uint32) bool { return !other.has(w) }) {
+			if i == j || len(k.single) == len(other.single) && j > i ||
+				slices.ContainsFunc(k.single, func(w uint32) bool { return !other.has(w) }) {
 				continue
 			}
 			p := c.problem(n.Of[i], "adds nothing: %s finds it already", n.Of[j])

@@ -66,7 +66,10 @@ func TestWarnings(t *testing.T) {
 	}
 	// A word that two merges claim is said to belong to the first.
 	l := s.View.Lexicon.Clone()
-	l.Merges = append(l.Merges, lexicon.Merge{Term: "goodness", Variants: []string{"helpful"}}, lexicon.Merge{Term: "aid", Variants: []string{"helpful"}})
+	l.Merges = append(
+		l.Merges, lexicon.Merge{Term: "goodness", Variants: []string{"helpful"}},
+		lexicon.Merge{Term: "aid", Variants: []string{"helpful"}},
+	)
 	s.View = s.View.With(l)
 	problems := warned(`helpful`)
 	require.NotEmpty(t, problems)
@@ -152,12 +155,23 @@ func TestTrace(t *testing.T) {
 			if step.End > 0 {
 				text = string([]rune(src)[step.Start:step.End])
 			}
-			out = append(out, fmt.Sprintf("%d %s %v%s %v", step.Depth, text, step.Found, map[bool]string{true: " spoils"}[step.Spoils], step.Words))
+			out = append(
+				out, fmt.Sprintf("%d %s %v%s %v", step.Depth, text, step.Found, map[bool]string{true: " spoils"}[step.Spoils], step.Words),
+			)
 		}
 		return out
 	}
-	assert.Equal(t, []string{"0 @crew +3w kind + rude false []", "1 @crew +3w kind true [7 10]", "2 @crew true [0 7]", "2 kind true [10]", "1 rude false []"},
-		trace("@crew +3w kind + rude", 0))
+	assert.Equal(
+		t,
+		[]string{
+			"0 @crew +3w kind + rude false []", "1 @crew +3w kind true [7 10]", "2 @crew true [0 7]", "2 kind true [10]",
+			"1 rude false []",
+		},
+		trace("@crew +3w kind + rude", 0),
+	)
 	assert.Equal(t, []string{"0 @crew - rude false []", "1 @crew true [1]", "1 rude true spoils [3]"}, trace("@crew - rude", 1))
-	assert.Equal(t, []string{"0 kind -<3w @negators false []", "1 kind true [5]", "1 @negators true spoils [4]"}, trace("kind -<3w @negators", 1))
+	assert.Equal(
+		t, []string{"0 kind -<3w @negators false []", "1 kind true [5]", "1 @negators true spoils [4]"},
+		trace("kind -<3w @negators", 1),
+	)
 }

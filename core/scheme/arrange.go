@@ -17,8 +17,8 @@ type SplitCategory struct {
 	Rules    []string `json:"rules" minItems:"1" doc:"those that go"`
 }
 
-// MergeCategories takes one category into another. What the one or the other had, the other has then: “unless” rules that differ are
-// written into the rules they belong to, and decisions by hand go along.
+// MergeCategories takes one category into another. What the one or the other had, the other has then: “unless” rules that differ
+// are written into the rules they belong to, and decisions by hand go along.
 type MergeCategories struct {
 	Category string `json:"category" doc:"the one that goes"`
 	Into     string `json:"into" doc:"the one that stays"`
@@ -48,7 +48,10 @@ func (e SplitCategory) change(s *Scheme, _ Situation) (string, error) {
 	}
 	in, i := siblings(&s.Frame, c.ID)
 	summary := fmt.Sprintf("Split %s off %s", name, c.PathName())
-	*in = slices.Insert(*in, i+1, frame.Category{Name: name, Rules: slices.Clone(e.Rules), Unless: slices.Clone(c.Unless), Off: c.Off, Alone: c.Alone})
+	*in = slices.Insert(
+		*in, i+1,
+		frame.Category{Name: name, Rules: slices.Clone(e.Rules), Unless: slices.Clone(c.Unless), Off: c.Off, Alone: c.Alone},
+	)
 	return summary, nil
 }
 
@@ -83,7 +86,9 @@ func mergeRules(source, target *frame.Category) {
 		if target.Off {
 			rested, awake = target, source
 		}
-		rested.Resting, rested.Rules, rested.Unless = append(slices.Clone(rested.Resting), rested.Rules...), nil, slices.Clone(awake.Unless)
+		rested.Resting, rested.Rules, rested.Unless = append(
+			slices.Clone(rested.Resting),
+			rested.Rules...), nil, slices.Clone(awake.Unless)
 		target.Off = false
 	}
 	if !slices.Equal(source.Unless, target.Unless) {

@@ -21,8 +21,8 @@ type AddCategory struct {
 	Alone  bool     `json:"alone,omitempty"`
 }
 
-// ChangeCategory changes what a category is; its rules, children and place stay. A name that changes is changed in the rules that name
-// the category, too.
+// ChangeCategory changes what a category is; its rules, children and place stay. A name that changes is changed in the rules that
+// name the category, too.
 type ChangeCategory struct {
 	Category string `json:"category"`
 	Name     string `json:"name"`
@@ -67,7 +67,15 @@ func (RemoveCategory) Kind() string { return "remove category" }
 func (DuplicateCategory) Kind() string { return "duplicate category" }
 
 func (e AddCategory) change(s *Scheme, at Situation) (string, error) {
-	c := frame.Category{Name: strings.TrimSpace(e.Name), Code: e.Code, Short: e.Short, Note: e.Note, Rules: e.Rules, Unless: e.Unless, Alone: e.Alone}
+	c := frame.Category{
+		Name:   strings.TrimSpace(e.Name),
+		Code:   e.Code,
+		Short:  e.Short,
+		Note:   e.Note,
+		Rules:  e.Rules,
+		Unless: e.Unless,
+		Alone:  e.Alone,
+	}
 	summary := "Added the category " + c.Name
 	if e.Parent == "" {
 		s.Frame = append(s.Frame, c)

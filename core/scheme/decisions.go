@@ -20,8 +20,8 @@ const (
 	ByRules Mark = "rules" // nothing was decided: the rules say
 )
 
-// Decisions are what was put on or taken off answers by hand. They are kept by respondent, so that they stay with whoever gave the
-// answer, whatever rows come and go. They do not change once made; a category without decisions has no entry.
+// Decisions are what was put on or taken off answers by hand. They are kept by respondent, so that they stay with whoever gave
+// the answer, whatever rows come and go. They do not change once made; a category without decisions has no entry.
 type Decisions struct {
 	On, Off map[string]survey.Respondents // by category key
 	Settled survey.Respondents            // looked at, needs no category

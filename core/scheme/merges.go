@@ -113,14 +113,16 @@ func (e SplitMerge) change(s *Scheme, at Situation) (string, error) {
 	return "Took " + words(e.Variants) + " out of " + label, nil
 }
 
-// throwOut takes a member out of a merge: its variant goes, and a single word that the label or another variant would still reach is
-// parted by hand.
+// throwOut takes a member out of a merge: its variant goes, and a single word that the label or another variant would still reach
+// is parted by hand.
 func throwOut(l *lexicon.Lexicon, m *lexicon.Merge, v *lexicon.View, member string) {
 	typed := v.Typed(member)
 	m.Variants = slices.DeleteFunc(m.Variants, func(variant string) bool {
 		return variant == member || len(typed) > 1 && reaches(v, variant, typed)
 	})
-	reached := slices.ContainsFunc(append([]string{m.Term}, m.Variants...), func(variant string) bool { return reaches(v, variant, typed) })
+	reached := slices.ContainsFunc(
+		append([]string{m.Term}, m.Variants...), func(variant string) bool { return reaches(v, variant, typed) },
+	)
 	if len(typed) == 1 && reached && !slices.Contains(l.Parted, member) {
 		l.Parted = append(l.Parted, member)
 	}

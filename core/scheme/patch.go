@@ -10,8 +10,8 @@ import (
 	"aftermath/core/text"
 )
 
-// Patch leads from one scheme to another. It holds what differs and nothing else, so that what takes an edit back is about as large
-// as the edit.
+// Patch leads from one scheme to another. It holds what differs and nothing else, so that what takes an edit back is about as
+// large as the edit.
 type Patch struct {
 	Whole       *playbook.Playbook     `json:"whole,omitempty"` // all but the decisions: kept by programs that knew no finer patches
 	Language    *string                `json:"language,omitempty"`
@@ -50,7 +50,8 @@ func (p Patch) Touches() Touched {
 	return Touched{
 		Text: p.Language != nil || len(p.Cleaning) > 0 || len(p.NoAnswers) > 0,
 		Lexicon: p.Inflections != nil || p.Base != nil || len(p.Hidden) > 0 || len(p.Kept) > 0 || len(p.Merges) > 0 || len(p.Lists) > 0 ||
-			len(p.Parted) > 0 || len(p.Apart) > 0,
+			len(p.Parted) > 0 ||
+			len(p.Apart) > 0,
 		Frame:     len(p.Frame) > 0,
 		Decisions: len(p.Decisions) > 0,
 	}
@@ -67,7 +68,8 @@ func Diff(from, to Scheme) Patch {
 		Inflections: other(l.Inflections, m.Inflections), Base: other(l.StopWords.Base, m.StopWords.Base),
 		Cleaning: splices(from.Cleaning, to.Cleaning), NoAnswers: splices(from.NoAnswers, to.NoAnswers),
 		Hidden: splices(l.StopWords.Add, m.StopWords.Add), Kept: splices(l.StopWords.Keep, m.StopWords.Keep),
-		Merges: splices(l.Merges, m.Merges), Lists: splices(l.Lists, m.Lists), Parted: splices(l.Parted, m.Parted), Apart: splices(l.Apart, m.Apart),
+		Merges: splices(l.Merges, m.Merges), Lists: splices(l.Lists, m.Lists),
+		Parted: splices(l.Parted, m.Parted), Apart: splices(l.Apart, m.Apart),
 		Refused: splices(from.RefusedDrafts, to.RefusedDrafts), Frame: splices(from.Frame.Rows(), to.Frame.Rows()),
 		Decisions: from.Decisions.To(to.Decisions),
 	}
@@ -80,8 +82,8 @@ func other[T comparable](from, to T) *T {
 	return &to
 }
 
-// Apply makes the change. The scheme must be the one that the patch leads from, in the parts that it speaks of; the given one is not
-// changed.
+// Apply makes the change. The scheme must be the one that the patch leads from, in the parts that it speaks of; the given one is
+// not changed.
 func (p Patch) Apply(s Scheme) Scheme { return s.Patched(p) }
 
 // Patched makes one change after the other. The scheme is copied once, however many they are.
@@ -115,7 +117,8 @@ func (p Patch) settings(to *playbook.Playbook) {
 	set(&l.StopWords.Base, p.Base)
 	to.Cleaning, to.NoAnswers = p.Cleaning.apply(to.Cleaning), p.NoAnswers.apply(to.NoAnswers)
 	l.StopWords.Add, l.StopWords.Keep = p.Hidden.apply(l.StopWords.Add), p.Kept.apply(l.StopWords.Keep)
-	l.Merges, l.Lists, l.Parted, l.Apart = p.Merges.apply(l.Merges), p.Lists.apply(l.Lists), p.Parted.apply(l.Parted), p.Apart.apply(l.Apart)
+	l.Merges, l.Lists = p.Merges.apply(l.Merges), p.Lists.apply(l.Lists)
+	l.Parted, l.Apart = p.Parted.apply(l.Parted), p.Apart.apply(l.Apart)
 	to.RefusedDrafts = p.Refused.apply(to.RefusedDrafts)
 }
 

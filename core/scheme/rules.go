@@ -6,8 +6,8 @@ import (
 	"strings"
 )
 
-// WriteRule puts a rule in the place of another of its category, adds one, or takes one away. Rules go by their text: an edit made in
-// another window in the meantime moves none of them under one's hand.
+// WriteRule puts a rule in the place of another of its category, adds one, or takes one away. Rules go by their text: an edit
+// made in another window in the meantime moves none of them under one's hand.
 type WriteRule struct {
 	Category string `json:"category"`
 	Rule     string `json:"rule" doc:"its text; empty to take away the one it was"`
@@ -55,7 +55,11 @@ func (e WriteRule) change(s *Scheme, _ Situation) (string, error) {
 	i := slices.Index(*rules, was)
 	switch {
 	case was != "" && i < 0:
-		return "", refuse("the rule %q is no longer in %s, it was changed or removed in another window. What you wrote is still here: keep it as a further rule, or drop it", was, c.PathName())
+		return "", refuse(
+			"the rule %q is no longer in %s, it was changed or removed in another window. What you wrote is still here: keep it as a further rule, or drop it",
+			was,
+			c.PathName(),
+		)
 	case text == "" && was == "":
 		return "", refuse("the rule is empty")
 	case text != "" && text != was && slices.Contains(*rules, text):

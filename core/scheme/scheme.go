@@ -1,6 +1,6 @@
-// Package scheme is what an analyst decided about one question (cleaning, lexicon, code frame, decisions by hand), and the edits of
-// it. Each edit is a type of its own: it checks itself, applies itself, and says in words what it did; what it touched and what
-// takes it back is worked out from what differs afterwards.
+// Package scheme is what an analyst decided about one question (cleaning, lexicon, code frame, decisions by hand), and the edits
+// of it. Each edit is a type of its own: it checks itself, applies itself, and says in words what it did; what it touched and
+// what takes it back is worked out from what differs afterwards.
 package scheme
 
 import (
@@ -46,8 +46,8 @@ const (
 	MaxEntries    = 100_000 // of merges, and of term lists, together
 )
 
-// Check says what is wrong with a scheme: what the playbook says, and what is over its bounds. Rules that can't be read stand as they
-// are, but none may be longer than rule.MaxLength.
+// Check says what is wrong with a scheme: what the playbook says, and what is over its bounds. Rules that can't be read stand as
+// they are, but none may be longer than rule.MaxLength.
 func (s Scheme) Check() error {
 	if err := s.Playbook.Check(); err != nil {
 		return fmt.Errorf("%w: %w", ErrEdit, err)

@@ -22,7 +22,10 @@ import (
 	"aftermath/core/text"
 )
 
-var answersGiven = []string{"The queue was long", "queues, late boat", "tailback at the pier", "cold tea, didn't like it", "n/a", "", "late", "crew was rude, tea was cold"}
+var answersGiven = []string{
+	"The queue was long", "queues, late boat", "tailback at the pier", "cold tea, didn't like it", "n/a", "", "late",
+	"crew was rude, tea was cold",
+}
 
 // situation is what the edits of a scheme find: the scheme applied to a few answers of respondents whose numbers have gaps.
 func situation(t require.TestingT, s Scheme) Situation {
@@ -40,18 +43,33 @@ func situation(t require.TestingT, s Scheme) Situation {
 			return other, nil
 		},
 		State: func(ref string) (Scheme, string, error) {
-			return Scheme{Playbook: playbook.New("en"), Decisions: Decisions{}.With([]Marks{{"", On, []survey.Respondent{1, 11}}})}, "“" + ref + "”", nil
+			return Scheme{
+				Playbook:  playbook.New("en"),
+				Decisions: Decisions{}.With([]Marks{{"", On, []survey.Respondent{1, 11}}}),
+			}, "“" + ref + "”", nil
 		}}
 }
 
 func begin() Scheme {
 	p := playbook.New("en")
-	p.Frame = frame.Frame{{Name: "Waiting", Rules: []string{"queue"}}, {Name: "People", Children: []frame.Category{{Name: "Crew", Rules: []string{"crew"}}, {Name: `The "Swan" / bar`, Rules: []string{"tea"}}}},
-		{Name: "Both", Rules: []string{`{People / "The ""Swan"" / bar"} + cold`}}, {Name: "Nothing", Alone: true, Rules: []string{"*"}}}
+	p.Frame = frame.Frame{
+		{Name: "Waiting", Rules: []string{"queue"}},
+		{
+			Name:     "People",
+			Children: []frame.Category{{Name: "Crew", Rules: []string{"crew"}}, {Name: `The "Swan" / bar`, Rules: []string{"tea"}}},
+		},
+		{Name: "Both", Rules: []string{`{People / "The ""Swan"" / bar"} + cold`}},
+		{Name: "Nothing", Alone: true, Rules: []string{"*"}},
+	}
 	p.Frame.Complete(nil, 0)
 	p.Lexicon.Merges = []lexicon.Merge{{Term: "long", Variants: []string{"tailback"}}}
 	p.Lexicon.Lists = []lexicon.List{{Name: "x", Entries: []string{"pier"}}}
-	return New(p, Decisions{}.With([]Marks{{"c1", On, []survey.Respondent{3}}, {"c1", Off, []survey.Respondent{0}}, {"", On, []survey.Respondent{10}}}))
+	return New(
+		p,
+		Decisions{}.With(
+			[]Marks{{"c1", On, []survey.Respondent{3}}, {"c1", Off, []survey.Respondent{0}}, {"", On, []survey.Respondent{10}}},
+		),
+	)
 }
 
 func written(t require.TestingT, s Scheme) string {
@@ -60,8 +78,9 @@ func written(t require.TestingT, s Scheme) string {
 	return string(data)
 }
 
-// Whatever edits are made, each is taken back to the last byte by its undo and made again by its redo, both as the store keeps them; what
-// it says to touch is what differs; no key of a category is given out twice; and the scheme that an edit began with stays as it was.
+// Whatever edits are made, each is taken back to the last byte by its undo and made again by its redo, both as the store keeps
+// them; what it says to touch is what differs; no key of a category is given out twice; and the scheme that an edit began with
+// stays as it was.
 func TestEditsAreTakenBackWhole(t *testing.T) {
 	made := map[string]int{}
 	walk := func(t *rapid.T) {
@@ -263,8 +282,13 @@ func TestDecisionsAgainstAMap(t *testing.T) {
 		draw := func() (Decisions, map[on]Mark) {
 			d, plain := Decisions{}, map[on]Mark{}
 			for range rapid.IntRange(0, 6).Draw(t, "marks") {
-				m := Marks{rapid.SampledFrom([]string{"", "a", "b"}).Draw(t, "category"), rapid.SampledFrom([]Mark{On, Off, ByRules}).Draw(t, "to"),
-					rapid.SliceOfN(rapid.Custom(func(t *rapid.T) survey.Respondent { return survey.Respondent(rapid.IntRange(0, 4).Draw(t, "who")) }), 1, 3).Draw(t, "whom")}
+				m := Marks{
+					rapid.SampledFrom([]string{"", "a", "b"}).Draw(t, "category"),
+					rapid.SampledFrom([]Mark{On, Off, ByRules}).Draw(t, "to"),
+					rapid.SliceOfN(
+						rapid.Custom(func(t *rapid.T) survey.Respondent { return survey.Respondent(rapid.IntRange(0, 4).Draw(t, "who")) }), 1, 3,
+					).Draw(t, "whom"),
+				}
 				if m.Category == "" && m.To == Off {
 					m.To = ByRules
 				}

@@ -41,8 +41,8 @@ func (e Show) change(s *Scheme, at Situation) (string, error) {
 	return "Brought back " + words(e.Terms), moveWords(e.Terms, &sw.Add, &sw.Keep, at.View)
 }
 
-// moveWords puts terms on one of the two lists and takes them off the other: a word of the term that the other list names would win
-// against this, or be left behind.
+// moveWords puts terms on one of the two lists and takes them off the other: a word of the term that the other list names would
+// win against this, or be left behind.
 func moveWords(terms []string, from, to *[]string, v *lexicon.View) error {
 	if len(terms) == 0 {
 		return refuse("say which terms")

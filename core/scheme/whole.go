@@ -8,21 +8,21 @@ import (
 	"aftermath/core/playbook"
 )
 
-// BringFrame brings a code frame in: in the place of the one there is, where categories under the same path keep their decisions by
-// hand, or after it, where a top category whose name is taken gets a further number.
+// BringFrame brings a code frame in: in the place of the one there is, where categories under the same path keep their decisions
+// by hand, or after it, where a top category whose name is taken gets a further number.
 type BringFrame struct {
 	Frame frame.Frame `json:"frame"`
 	After bool        `json:"after,omitempty" doc:"after the categories there are, not in their place"`
 }
 
-// TakePlaybook takes cleaning, lexicon and code frame of a playbook in the place of what there is. Categories under the same path keep
-// their decisions by hand.
+// TakePlaybook takes cleaning, lexicon and code frame of a playbook in the place of what there is. Categories under the same path
+// keep their decisions by hand.
 type TakePlaybook struct {
 	Playbook playbook.Playbook `json:"playbook"`
 }
 
-// CopyFrom takes parts of another question's scheme in the place of what there is. Categories under the same path keep their decisions
-// by hand.
+// CopyFrom takes parts of another question's scheme in the place of what there is. Categories under the same path keep their
+// decisions by hand.
 type CopyFrom struct {
 	Question int64  `json:"question"`
 	Parts    []Part `json:"parts" minItems:"1"`

@@ -25,8 +25,8 @@ type JoinInflections struct {
 	On bool `json:"on"`
 }
 
-// SetLanguage sets the language of the answers. The base stop words and the phrases of refusal go along where they were those of the
-// language before.
+// SetLanguage sets the language of the answers. The base stop words and the phrases of refusal go along where they were those of
+// the language before.
 type SetLanguage struct {
 	Language string `json:"language" doc:"its code; und for one that is not known"`
 }

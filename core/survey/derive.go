@@ -130,11 +130,14 @@ func (v *Variable) band(d Derived, one *Variable) error {
 	if d.Equal > 1 {
 		edges = equalEdges(one.Numbers, d.Equal)
 	}
-	if !slices.IsSorted(edges) || len(slices.Compact(slices.Clone(edges))) != len(edges) || slices.ContainsFunc(edges, func(e float64) bool { return math.IsNaN(e) || math.IsInf(e, 0) }) {
+	if !slices.IsSorted(edges) || len(slices.Compact(slices.Clone(edges))) != len(edges) ||
+		slices.ContainsFunc(edges, func(e float64) bool { return math.IsNaN(e) || math.IsInf(e, 0) }) {
 		return fmt.Errorf("%w %q: the edges must rise from one to the next", ErrDerived, d.Name)
 	}
 	if len(d.Names) > 0 && len(d.Names) != len(edges)+1 {
-		return fmt.Errorf("%w %q: %d edges make %d bands, and %d names were given", ErrDerived, d.Name, len(edges), len(edges)+1, len(d.Names))
+		return fmt.Errorf(
+			"%w %q: %d edges make %d bands, and %d names were given", ErrDerived, d.Name, len(edges), len(edges)+1, len(d.Names),
+		)
 	}
 	names := d.Names
 	if len(names) == 0 {
@@ -171,7 +174,8 @@ func bandNames(edges, numbers []float64) []string {
 	if len(edges) == 0 {
 		return []string{"all"}
 	}
-	all := !slices.ContainsFunc(numbers, func(x float64) bool { return !whole(x) }) && !slices.ContainsFunc(edges, func(x float64) bool { return !whole(x) })
+	all := !slices.ContainsFunc(numbers, func(x float64) bool { return !whole(x) }) &&
+		!slices.ContainsFunc(edges, func(x float64) bool { return !whole(x) })
 	first := "under " + short(edges[0])
 	if all {
 		first = "up to " + short(edges[0]-1)

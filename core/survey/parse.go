@@ -60,7 +60,8 @@ func unitOf(cell string) (unit string, ok bool) {
 	}
 	before, after := strings.TrimSpace(strings.TrimLeft(cell[:first], "+-.")), strings.TrimSpace(cell[last+1:])
 	// Before a number only a currency stands; "Autumn 2026" is a name.
-	if (before == "") == (after == "") || len([]rune(before)) > 3 || len([]rune(after)) > 8 || strings.ContainsAny(before+after, ".,;:/") {
+	if (before == "") == (after == "") || len([]rune(before)) > 3 || len([]rune(after)) > 8 ||
+		strings.ContainsAny(before+after, ".,;:/") {
 		return "", false
 	}
 	unit = before + after

@@ -200,7 +200,10 @@ func plural(n int, one, many string) string {
 }
 
 // missingWords are values that often stand for none.
-var missingWords = []string{"refused", "missing", "null", "n/a", "na", "none given", "no answer", "not answered", "prefer not to say", "#n/a", "nan", "unknown", "99", "999", "9999", "-1", "-99", "-9"}
+var missingWords = []string{
+	"refused", "missing", "null", "n/a", "na", "none given", "no answer", "not answered", "prefer not to say", "#n/a", "nan",
+	"unknown", "99", "999", "9999", "-1", "-99", "-9",
+}
 
 // points looks for what is odd about a column, the gravest first.
 func (p *Profile) points(respondents int, distinct, counts, odd map[string]int) {
@@ -245,7 +248,10 @@ func (p *Profile) points(respondents int, distinct, counts, odd map[string]int) 
 			}
 		}
 		if len(twice) > 0 {
-			add(twice, nil, "%s more than once, so the column does not name one respondent each", plural(len(twice), "value stands", "values stand"))
+			add(
+				twice, nil, "%s more than once, so the column does not name one respondent each",
+				plural(len(twice), "value stands", "values stand"),
+			)
 		}
 		if blank > 0 {
 			add(nil, nil, "%s none", plural(blank, "respondent has", "respondents have"))
@@ -257,7 +263,10 @@ func (p *Profile) points(respondents int, distinct, counts, odd map[string]int) 
 					s.Missing = append(s.Missing, v.Value)
 				}
 			})
-			what := map[bool]string{true: "dates", false: "numbers"}[p.Role == Date]
+			what := "numbers"
+			if p.Role == Date {
+				what = "dates"
+			}
 			if c.units > 0 && p.Unit == "" && p.Role != Date {
 				mend = changed(func(s *Spec) { s.Unit = c.unit })
 			} else if c.commas > 0 && !p.Comma && p.Role != Date {

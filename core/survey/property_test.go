@@ -30,7 +30,11 @@ func TestSelectAgainstReadingCells(t *testing.T) {
 		var cells []string
 		for range rapid.IntRange(1, 30).Draw(t, "respondents") {
 			var parts []string
-			for range rapid.IntRange(0, map[bool]int{true: 3, false: 1}[role == Several]).Draw(t, "values") {
+			most := 1
+			if role == Several {
+				most = 3
+			}
+			for range rapid.IntRange(0, most).Draw(t, "values") {
 				parts = append(parts, value())
 			}
 			cells = append(cells, strings.Join(parts, "; "))
@@ -79,7 +83,9 @@ func TestDerivedAgainstTheirDefinitions(t *testing.T) {
 		scores, days, routes := make([]string, n), make([]string, n), make([]string, n)
 		for i := range n {
 			scores[i] = rapid.SampledFrom([]string{"", "-2", "0", "3", "6", "6.5", "7", "10", "11", "odd"}).Draw(t, "score")
-			days[i] = rapid.SampledFrom([]string{"", "2024-12-30", "2025-01-01", "2025-03-31", "2025-04-01", "2026-12-31", "2027-01-03"}).Draw(t, "day")
+			days[i] = rapid.SampledFrom(
+				[]string{"", "2024-12-30", "2025-01-01", "2025-03-31", "2025-04-01", "2026-12-31", "2027-01-03"},
+			).Draw(t, "day")
 			routes[i] = rapid.SampledFrom([]string{"", "North", "South", "West", "Sound"}).Draw(t, "route")
 		}
 		columns := []Spec{{Name: "score", Role: Number}, {Name: "day", Role: Date}, {Name: "route", Role: Segment}}
@@ -88,7 +94,12 @@ func TestDerivedAgainstTheirDefinitions(t *testing.T) {
 			{Name: "equal", Kind: "bands", Of: []string{"score"}, Equal: rapid.IntRange(2, 5).Draw(t, "bands")},
 			{Name: "quarter", Kind: "periods", Of: []string{"day"}, Period: "quarter"},
 			{Name: "week", Kind: "periods", Of: []string{"day"}, Period: "week"},
-			{Name: "side", Kind: "groups", Of: []string{"route"}, Groups: []Group{{"Up", []string{"North"}}, {"Down", []string{"South", "West"}}}},
+			{
+				Name:   "side",
+				Kind:   "groups",
+				Of:     []string{"route"},
+				Groups: []Group{{"Up", []string{"North"}}, {"Down", []string{"South", "West"}}},
+			},
 			{Name: "both", Kind: "pairs", Of: []string{"band", "side"}},
 		}
 		s, err := Build(columns, made, [][]string{scores, days, routes}, Set{})
@@ -158,7 +169,9 @@ func TestDerivedAgainstTheirDefinitions(t *testing.T) {
 // A profile counts what counting cell by cell counts.
 func TestProfileAgainstCounting(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
-		cells := rapid.SliceOfN(rapid.SampledFrom([]string{"", " ", "1", " 2 ", "2", "30", "x", "99", "A;B", "B; A;A"}), 1, 60).Draw(t, "cells")
+		cells := rapid.SliceOfN(
+			rapid.SampledFrom([]string{"", " ", "1", " 2 ", "2", "30", "x", "99", "A;B", "B; A;A"}), 1, 60,
+		).Draw(t, "cells")
 		role := rapid.SampledFrom([]Role{Segment, Several, Number, OpenEnded, Identifier, LeftOut}).Draw(t, "role")
 		p := NewProfile(Spec{Name: "x", Role: role, Delimiter: ";", Missing: []string{"99"}}, cells)
 		filled, declared, counts := 0, 0, map[string]int{}

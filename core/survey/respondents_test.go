@@ -30,7 +30,10 @@ func TestRowsAndRespondents(t *testing.T) {
 			where[p] = row
 			require.Equal(t, p, rows.Respondent(row))
 		}
-		set := RespondentsOf(rapid.SliceOf(rapid.Custom(func(t *rapid.T) Respondent { return Respondent(rapid.IntRange(0, 20).Draw(t, "p")) })).Draw(t, "set")...)
+		set := RespondentsOf(
+			rapid.SliceOf(
+				rapid.Custom(func(t *rapid.T) Respondent { return Respondent(rapid.IntRange(0, 20).Draw(t, "p")) }),
+			).Draw(t, "set")...)
 		want := roaring.New()
 		for p := range next + 3 {
 			row, ok := rows.Row(p)

@@ -74,7 +74,9 @@ func TestSelect(t *testing.T) {
 }
 
 func TestCellsThatDoNotFit(t *testing.T) {
-	v, err := NewVariable(Spec{Name: "age", Role: Number, Missing: []string{"99", "Refused"}}, []string{"1", "x", "99", " refused ", ""})
+	v, err := NewVariable(
+		Spec{Name: "age", Role: Number, Missing: []string{"99", "Refused"}}, []string{"1", "x", "99", " refused ", ""},
+	)
 	require.NoError(t, err)
 	assert.Equal(t, 1, v.Odd, "only x is neither a number nor missing")
 	assert.Equal(t, []uint32{0}, v.Filled().ToArray())
@@ -144,7 +146,10 @@ func TestDerive(t *testing.T) {
 		{"App;Phone", "Desk", "", "Phone", "App"},
 		{"1.5", "2", "2.5", "9", "30"},
 	}
-	columns := []Spec{{Name: "age", Role: Segment}, {Name: "recommend", Role: Number}, {Name: "sailed", Role: Date}, {Name: "channels", Role: Several, Delimiter: ";"}, {Name: "wait", Role: Number}}
+	columns := []Spec{
+		{Name: "age", Role: Segment}, {Name: "recommend", Role: Number}, {Name: "sailed", Role: Date},
+		{Name: "channels", Role: Several, Delimiter: ";"}, {Name: "wait", Role: Number},
+	}
 	for _, c := range []struct {
 		d    Derived
 		want []string
@@ -165,7 +170,15 @@ func TestDerive(t *testing.T) {
 		assert.Equal(t, c.want, valuesOf(v), "%+v", c.d)
 	}
 	// A variable may be made of one that was made; one that can't be made leaves the others be.
-	s, err := Build(columns, []Derived{{Name: "band", Kind: "bands", Of: []string{"recommend"}, Edges: []float64{7}}, {Name: "by age", Kind: "pairs", Of: []string{"age", "band"}}, {Name: "lost", Kind: "groups", Of: []string{"gone"}}}, cells, Set{})
+	s, err := Build(
+		columns,
+		[]Derived{
+			{Name: "band", Kind: "bands", Of: []string{"recommend"}, Edges: []float64{7}},
+			{Name: "by age", Kind: "pairs", Of: []string{"age", "band"}}, {Name: "lost", Kind: "groups", Of: []string{"gone"}},
+		},
+		cells,
+		Set{},
+	)
 	require.NoError(t, err)
 	v, ok := s.Find("by age")
 	require.True(t, ok)
@@ -189,11 +202,17 @@ func TestProfilePointsOutWhatIsOdd(t *testing.T) {
 		}
 		return strings.Join(out, "; ")
 	}
-	assert.Equal(t, "one value stands more than once, so the column does not name one respondent each 2 [a]; one respondent has none 0 []", points(Spec{Role: Identifier}, "a", "b", "a", ""))
+	assert.Equal(
+		t, "one value stands more than once, so the column does not name one respondent each 2 [a]; one respondent has none 0 []",
+		points(Spec{Role: Identifier}, "a", "b", "a", ""),
+	)
 	assert.Equal(t, "some cells are no numbers and count as missing 2 [x]", points(Spec{Role: Number}, "1", "x", "2", "x"))
 	assert.Equal(t, "dates are written in 2 different ways 0 []", points(Spec{Role: Date, Days: "dmy"}, "2026-03-14", "14/03/2026"))
 	assert.Equal(t, "every filled cell says the same 2 [x]", points(Spec{Role: Segment}, "x", "x", ""))
-	assert.Equal(t, "some values differ in case or blanks only; group them 3 [North north]", points(Spec{Role: Segment}, "North", "north", "North", "South"))
+	assert.Equal(
+		t, "some values differ in case or blanks only; group them 3 [North north]",
+		points(Spec{Role: Segment}, "North", "north", "North", "South"),
+	)
 	assert.Contains(t, points(Spec{Role: Segment}, "12 min", "12 min", "5 min"), `most values are numbers with the unit "min"`)
 	assert.Equal(t, "numbers and words are mixed 1 [none]", points(Spec{Role: Segment}, "1", "2", "none"))
 	assert.Equal(t, "some values look like codes for a missing one 1 [99]", points(Spec{Role: Number}, "1", "9", "99"))

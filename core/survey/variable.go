@@ -294,7 +294,9 @@ func (v *Variable) Select(op string, values []string, n int) (*roaring.Bitmap, e
 		return set, nil
 	case "<", "<=", ">", ">=":
 		if v.Numbers == nil || len(values) != 1 {
-			return nil, fmt.Errorf("%w: %q takes one number or date, and a variable that has them; %q is a %s", ErrValue, op, v.Name, v.Role)
+			return nil, fmt.Errorf(
+				"%w: %q takes one number or date, and a variable that has them; %q is a %s", ErrValue, op, v.Name, v.Role,
+			)
 		}
 		limit, err := v.asked(values[0])
 		if err != nil {

@@ -119,7 +119,13 @@ func (s Suggester) alike(ctx context.Context) []Suggestion {
 			if v.Lexicon.KeptApart(term, other) || v.Terms[chosen[a]].Merge >= 0 && v.Terms[chosen[b]].Merge >= 0 {
 				continue
 			}
-			g := Suggestion{Kind: Alike, Term: term, Times: times[chosen[a]], Score: score, Variants: []Variant{{Text: other, Times: times[chosen[b]]}}}
+			g := Suggestion{
+				Kind:     Alike,
+				Term:     term,
+				Times:    times[chosen[a]],
+				Score:    score,
+				Variants: []Variant{{Text: other, Times: times[chosen[b]]}},
+			}
 			g.Answers = roaring.And(v.Phrases(chosen[b]).Answers(ix), ix.Answered())
 			for _, c := range shared[:4] {
 				name := v.Terms[contexts[c%len(contexts)]].Label

@@ -72,7 +72,10 @@ func Sort(ix *corpus.Index, places []Place, by Order) {
 		}
 	}
 	slices.SortFunc(keyed, func(a, b beside) int {
-		return cmp.Or(slices.Compare(a.words[:], b.words[:]), cmp.Compare(a.place.Answer, b.place.Answer), cmp.Compare(a.place.Start, b.place.Start))
+		return cmp.Or(
+			slices.Compare(a.words[:], b.words[:]), cmp.Compare(a.place.Answer, b.place.Answer),
+			cmp.Compare(a.place.Start, b.place.Start),
+		)
 	})
 	for i := range keyed {
 		places[i] = keyed[i].place

@@ -43,7 +43,8 @@ type Counter struct {
 	kept *kept
 }
 
-// kept is what does not depend on stop words. What is worked out once is worked out under the lock, so that who comes meanwhile waits.
+// kept is what does not depend on stop words. What is worked out once is worked out under the lock, so that who comes meanwhile
+// waits.
 type kept struct {
 	weighing sync.Mutex
 	idf      []float64 // by term: ln((1+N)/(1+df)) + 1 over the whole question
@@ -202,8 +203,8 @@ func (c *Counter) WordCounts(ctx context.Context, focus *roaring.Bitmap, workers
 	return parts[0], ctx.Err()
 }
 
-// MembersIn is Members within a focus, of which the counts of words are given: with the occurrences there, which add up to the term's;
-// what does not occur there is left out.
+// MembersIn is Members within a focus, of which the counts of words are given: with the occurrences there, which add up to the
+// term's; what does not occur there is left out.
 func (c *Counter) MembersIn(ctx context.Context, focus *roaring.Bitmap, words []int32, term int) ([]lexicon.Member, error) {
 	v := c.View
 	times := map[string]int{}
@@ -404,7 +405,9 @@ func (c *Counter) Count(ctx context.Context, focus, coded *roaring.Bitmap, worke
 	t := Table{Base: int(focus.GetCardinality()), Words: words}
 	for i, s := range sums {
 		if s.times > 0 {
-			t.Rows = append(t.Rows, Row{Terms: [3]int32{int32(i), None, None}, Answers: int(s.answers), Times: int(s.times), Uncoded: int(s.uncoded)})
+			t.Rows = append(
+				t.Rows, Row{Terms: [3]int32{int32(i), None, None}, Answers: int(s.answers), Times: int(s.times), Uncoded: int(s.uncoded)},
+			)
 		}
 	}
 	return t, nil

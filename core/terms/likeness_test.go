@@ -17,8 +17,11 @@ import (
 func TestLikeAround(t *testing.T) {
 	var texts []string
 	for i := range 60 {
-		texts = append(texts, []string{"please mend the broken toilet today", "please mend the broken washroom today", "please mend the broken heating today",
-			"crew were kind to my dog", "we saw whales from the deck", "the toilet was clean enough"}[i%6])
+		texts = append(
+			texts,
+			[]string{"please mend the broken toilet today", "please mend the broken washroom today", "please mend the broken heating today",
+				"crew were kind to my dog", "we saw whales from the deck", "the toilet was clean enough"}[i%6],
+		)
 	}
 	v := view(t, lexicon.Default("en"), texts...)
 	term := func(label string) int {

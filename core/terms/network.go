@@ -98,7 +98,9 @@ type NetworkQuery struct {
 
 // Network gives the strongest links among chosen terms in a focus, and the number of those that met the thresholds but
 // not the limit. Only terms that meet more often than by chance (lift over 1) are linked.
-func (c *Counter) Network(ctx context.Context, focus *roaring.Bitmap, chosen []int, q NetworkQuery, workers int) (links []Link, more int, err error) {
+func (c *Counter) Network(
+	ctx context.Context, focus *roaring.Bitmap, chosen []int, q NetworkQuery, workers int,
+) (links []Link, more int, err error) {
 	n := int(focus.GetCardinality())
 	pairs, err := c.Pairs(ctx, focus, chosen, workers)
 	if err != nil {

@@ -101,7 +101,13 @@ func (r *rowCounts) add(key [3]int32, answer uint32, uncoded int32) {
 // slot is where a key is, or where it goes.
 func (r *rowCounts) slot(key [3]int32) *rowCount {
 	mask := len(r.slots) - 1
-	h := uint64(uint32(key[0]))*0x9e3779b97f4a7c15 ^ uint64(uint32(key[1]))*0xc2b2ae3d27d4eb4f ^ uint64(uint32(key[2]))*0x165667b19e3779f9
+	h := uint64(
+		uint32(key[0]),
+	)*0x9e3779b97f4a7c15 ^ uint64(
+		uint32(key[1]),
+	)*0xc2b2ae3d27d4eb4f ^ uint64(
+		uint32(key[2]),
+	)*0x165667b19e3779f9
 	for i := int(h>>32) & mask; ; i = (i + 1) & mask {
 		if x := &r.slots[i]; x.times == 0 || x.key == key {
 			return x

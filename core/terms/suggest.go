@@ -65,7 +65,9 @@ func (s Suggester) Find(ctx context.Context) ([]Suggestion, error) {
 		}
 		found := look(ctx)
 		slices.SortStableFunc(found, func(a, b Suggestion) int {
-			return cmp.Or(cmp.Compare(b.Answers.GetCardinality(), a.Answers.GetCardinality()), b.Times-a.Times, strings.Compare(a.Term, b.Term))
+			return cmp.Or(
+				cmp.Compare(b.Answers.GetCardinality(), a.Answers.GetCardinality()), b.Times-a.Times, strings.Compare(a.Term, b.Term),
+			)
 		})
 		out = append(out, found...)
 		s.Progress(float64(i+1) / float64(len(Kinds)))
@@ -128,7 +130,8 @@ func (s Suggester) misspelt(ctx context.Context) []Suggestion {
 		}
 		surface := ix.Surface(w)
 		term := v.TermOf(w)
-		if !letters(surface) || utf8.RuneCountInString(surface) < shortest || lexicon.Common(s.Language, surface) || v.Terms[term].Merge >= 0 {
+		if !letters(surface) || utf8.RuneCountInString(surface) < shortest || lexicon.Common(s.Language, surface) ||
+			v.Terms[term].Merge >= 0 {
 			continue
 		}
 		best, bestScore, edits := -1, 0.0, []string(nil)
@@ -172,7 +175,8 @@ func (s Suggester) plausible(rare, frequent uint32, cost float64) bool {
 	if n < 6 {
 		need *= 2.5
 	}
-	return float64(ix.Count(frequent)) >= need*float64(ix.Count(rare)) && float64(ix.Count(frequent)) >= certainTimes*cost/max(n-3, 1)
+	return float64(ix.Count(frequent)) >= need*float64(ix.Count(rare)) &&
+		float64(ix.Count(frequent)) >= certainTimes*cost/max(n-3, 1)
 }
 
 // changes is how many letters may differ in a word of that length.

@@ -24,7 +24,10 @@ func view(t require.TestingT, l lexicon.Lexicon, answers ...string) *lexicon.Vie
 
 func queues() lexicon.Lexicon {
 	l := lexicon.Default("en")
-	l.Merges = []lexicon.Merge{{Term: "queue", Variants: []string{"tailback", "long wait"}}, {Term: "tea", Variants: []string{"hot drink", "hot drink queue"}}}
+	l.Merges = []lexicon.Merge{
+		{Term: "queue", Variants: []string{"tailback", "long wait"}},
+		{Term: "tea", Variants: []string{"hot drink", "hot drink queue"}},
+	}
 	return l
 }
 
@@ -264,7 +267,9 @@ func TestBranchesAddUp(t *testing.T) {
 				if !after {
 					slices.Reverse(sequence)
 				}
-				require.EqualValues(t, b.Answers, roaring.And(lexicon.NewPhrases(sequence).Answers(v.Index), v.Index.Answered()).GetCardinality())
+				require.EqualValues(
+					t, b.Answers, roaring.And(lexicon.NewPhrases(sequence).Answers(v.Index), v.Index.Answered()).GetCardinality(),
+				)
 			}
 			if depth == shape.Depth {
 				return
@@ -295,14 +300,24 @@ func TestNetworkClustersWhatComesTogether(t *testing.T) {
 		chosen = append(chosen, term)
 	}
 	for range 5 { // the same every time
-		links, more, err := c.Network(context.Background(), v.Index.Answered(), chosen, terms.NetworkQuery{Measure: terms.ByG2, Both: 2, Most: 100}, 2)
+		links, more, err := c.Network(
+			context.Background(), v.Index.Answered(), chosen, terms.NetworkQuery{Measure: terms.ByG2, Both: 2, Most: 100}, 2,
+		)
 		require.NoError(t, err)
 		assert.Len(t, links, 6)
 		assert.Zero(t, more)
 		assert.Equal(t, [][]int{{0, 2, 4}, {1, 3, 5}}, terms.Clusters(links, terms.ByG2))
 	}
-	assert.EqualValues(t, 16, c.AtLeastTwo(v.Index.Answered(), chosen[:1:1]).GetCardinality()+c.AtLeastTwo(v.Index.Answered(), []int{chosen[0], chosen[2]}).GetCardinality())
-	_, more, err := c.Network(context.Background(), v.Index.Answered(), chosen, terms.NetworkQuery{Measure: terms.ByLift, Both: 2, Most: 4}, 1)
+	assert.EqualValues(
+		t,
+		16,
+		c.AtLeastTwo(v.Index.Answered(), chosen[:1:1]).GetCardinality()+c.AtLeastTwo(
+			v.Index.Answered(), []int{chosen[0], chosen[2]},
+		).GetCardinality(),
+	)
+	_, more, err := c.Network(
+		context.Background(), v.Index.Answered(), chosen, terms.NetworkQuery{Measure: terms.ByLift, Both: 2, Most: 4}, 1,
+	)
 	require.NoError(t, err)
 	assert.Equal(t, 2, more)
 }

@@ -37,7 +37,9 @@ func Leftovers(language string) []Leftover {
 	}
 	out = append(out, Leftover{"t", not}, Leftover{"don", not})
 	for _, end := range []string{"ll", "ve", "re", "m", "s", "d"} {
-		out = append(out, Leftover{end, Replacement{Find: `(?i)\b(` + named + `)` + parted + end + `\b`, With: "${1}'" + end, Regex: true}})
+		out = append(
+			out, Leftover{end, Replacement{Find: `(?i)\b(` + named + `)` + parted + end + `\b`, With: "${1}'" + end, Regex: true}},
+		)
 	}
 	return out
 }

@@ -151,7 +151,8 @@ func dropNumbers(r *reading) {
 		start, digits := i, true
 		for i < len(s) {
 			c, size := utf8.DecodeRuneInString(s[i:])
-			if !wordRune(c) && !(strings.ContainsRune(".,:", c) && i+size < len(s) && unicode.IsDigit(firstRune(s[i+size:])) && unicode.IsDigit(lastRune(s[:i]))) {
+			if !wordRune(c) &&
+				!(strings.ContainsRune(".,:", c) && i+size < len(s) && unicode.IsDigit(firstRune(s[i+size:])) && unicode.IsDigit(lastRune(s[:i]))) {
 				break
 			}
 			digits = digits && (unicode.IsDigit(c) || !wordRune(c))

@@ -77,7 +77,8 @@ func mayHoldAddress(s string) bool {
 			return false
 		}
 		at += i
-		if at >= 3 && strings.EqualFold(s[at-3:at], "www") || at+4 <= len(s) && (strings.EqualFold(s[at+1:at+4], "com") || strings.EqualFold(s[at+1:at+4], "org")) {
+		if at >= 3 && strings.EqualFold(s[at-3:at], "www") ||
+			at+4 <= len(s) && (strings.EqualFold(s[at+1:at+4], "com") || strings.EqualFold(s[at+1:at+4], "org")) {
 			return true
 		}
 	}

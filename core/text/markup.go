@@ -41,8 +41,8 @@ func markup(r *reading) {
 	}
 }
 
-// tags reads the tags of one text. What was looked for and is not there is not looked for again, so that the time stays in proportion to
-// the text, whatever stands in it.
+// tags reads the tags of one text. What was looked for and is not there is not looked for again, so that the time stays in
+// proportion to the text, whatever stands in it.
 type tags struct {
 	text   string
 	low    string         // the text in small letters, made when it is first needed

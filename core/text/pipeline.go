@@ -184,7 +184,9 @@ func replacements(rules []Replacement) (func(*reading), error) {
 			return nil, fmt.Errorf("rule %d: %w", i+1, err)
 		}
 		if find.MatchString("") {
-			return nil, fmt.Errorf("rule %d (%q) matches nothing at all, so it would match everywhere; write what it should find", i+1, rule.Find)
+			return nil, fmt.Errorf(
+				"rule %d (%q) matches nothing at all, so it would match everywhere; write what it should find", i+1, rule.Find,
+			)
 		}
 		c := compiled{find: find, with: rule.With, plain: !rule.Regex}
 		runes := []rune(rule.Find)

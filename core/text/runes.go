@@ -32,7 +32,9 @@ var pictures = &unicode.RangeTable{
 		{Lo: 0x231a, Hi: 0x231b, Stride: 1}, {Lo: 0x23e9, Hi: 0x23f3, Stride: 1}, {Lo: 0x2600, Hi: 0x27bf, Stride: 1},
 		{Lo: 0x2b05, Hi: 0x2b07, Stride: 1}, {Lo: 0x2b1b, Hi: 0x2b1c, Stride: 1}, {Lo: 0x2b50, Hi: 0x2b55, Stride: 5},
 	},
-	R32: []unicode.Range32{{Lo: 0x1f000, Hi: 0x1f0ff, Stride: 1}, {Lo: 0x1f170, Hi: 0x1f1ff, Stride: 1}, {Lo: 0x1f200, Hi: 0x1faff, Stride: 1}},
+	R32: []unicode.Range32{
+		{Lo: 0x1f000, Hi: 0x1f0ff, Stride: 1}, {Lo: 0x1f170, Hi: 0x1f1ff, Stride: 1}, {Lo: 0x1f200, Hi: 0x1faff, Stride: 1},
+	},
 }
 
 func picture(c rune) bool { return c > 0x2000 && unicode.Is(pictures, c) }

@@ -96,7 +96,18 @@ func TestHazardsOfTheOrderOfSteps(t *testing.T) {
 	find := func(find, with string) Step {
 		return Step{ID: "replace", Rules: []Replacement{{Find: find, With: with, Regex: true}}}
 	}
-	contractions, typography, markup, accents, letters := Step{ID: "contractions"}, Step{ID: "typography"}, Step{ID: "markup"}, Step{ID: "accents"}, Step{ID: "letters", Letters: map[string]string{"é": "i"}}
+	contractions, typography, markup, accents, letters := Step{
+		ID: "contractions",
+	}, Step{
+		ID: "typography",
+	}, Step{
+		ID: "markup",
+	}, Step{
+		ID: "accents",
+	}, Step{
+		ID:      "letters",
+		Letters: map[string]string{"é": "i"},
+	}
 	for _, c := range []struct {
 		in    string
 		steps []Step
@@ -261,7 +272,10 @@ func TestPlacesInTheOriginal(t *testing.T) {
 	for _, w := range p.Clean(in).Words {
 		got = append(got, w.Surface+"="+in[w.Start:w.End])
 	}
-	assert.Equal(t, []string{"we=We", "did=didn’t", "not=didn’t", "like=like", "the=the", "cafe=caf&eacute;", "on=on", "deck=deck", "2=2"}, got)
+	assert.Equal(
+		t, []string{"we=We", "did=didn’t", "not=didn’t", "like=like", "the=the", "cafe=caf&eacute;", "on=on", "deck=deck", "2=2"},
+		got,
+	)
 	c := p.Clean("Café isn't")
 	assert.Equal(t, "café", c.Words[0].Spelling)
 	assert.Equal(t, []Mark{{3, 5, "e"}, {6, 11, "is not"}}, c.Marks())
@@ -292,7 +306,10 @@ func checkMap(t require.TestingT, in string, c Cleaned) {
 	for i, w := range c.Words {
 		require.True(t, 0 <= w.Start && w.Start < w.End && w.End <= len(in), "%+v lies outside %q", w, in)
 		require.NotEmpty(t, w.Surface)
-		require.True(t, utf8.RuneStart(in[w.Start]) && (w.End == len(in) || utf8.RuneStart(in[w.End])) || !utf8.ValidString(in), "%+v cuts a rune of %q", w, in)
+		require.True(
+			t, utf8.RuneStart(in[w.Start]) && (w.End == len(in) || utf8.RuneStart(in[w.End])) || !utf8.ValidString(in),
+			"%+v cuts a rune of %q", w, in,
+		)
 		if i > 0 {
 			before := c.Words[i-1]
 			same := before.Start == w.Start && before.End == w.End

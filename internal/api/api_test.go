@@ -60,7 +60,10 @@ func TestUploadAndLoad(t *testing.T) {
 	assert.Equal(t, 422, status)
 	assert.Contains(t, body, "this is a PDF")
 	json := []string{"Content-Type", "application/json"}
-	status, body, _ = ask(t, "POST", base+"/uploads?name=x.csv", "id;answer\nA1;the boat was late again\nA2;more seats in the lounge\n", "Content-Type", "text/csv")
+	status, body, _ = ask(
+		t, "POST", base+"/uploads?name=x.csv", "id;answer\nA1;the boat was late again\nA2;more seats in the lounge\n", "Content-Type",
+		"text/csv",
+	)
 	require.Equal(t, 200, status, body)
 	assert.Contains(t, body, `"delimiter":";"`)
 	status, body, _ = ask(t, "POST", base+"/uploads/1/preview", `{"format":"delimited","delimiter":";","headers":1}`, json...)
@@ -76,7 +79,12 @@ func TestUploadAndLoad(t *testing.T) {
 	assert.Equal(t, 422, status)
 	assert.Contains(t, body, "choose it again")
 	_, _, _ = ask(t, "POST", base+"/uploads", "id;answer\nA1;late again\n")
-	status, body, _ = ask(t, "POST", base+"/studies", strings.NewReplacer("%", "weight", `"upload":"1"`, `"upload":"2"`).Replace(load), json...)
+	status, body, _ = ask(
+		t,
+		"POST",
+		base+"/studies",
+		strings.NewReplacer("%", "weight", `"upload":"1"`, `"upload":"2"`).Replace(load),
+		json...)
 	assert.Equal(t, 422, status)
 	assert.Contains(t, body, `Nothing was loaded: row 1 of the data, column \"id\"`)
 
@@ -107,7 +115,10 @@ func TestStudyRoutes(t *testing.T) {
 		return status, reply
 	}
 	_, _ = post("/uploads?name=a.csv", "id,score,answer\n1,9,late boat\n2,3,cold tea\n3,x,late again\n")
-	status, body := post("/studies", `{"upload":"1","name":"x","columns":[{"name":"id","role":"identifier"},{"name":"score","role":"number"},{"name":"answer","role":"open-ended"}]}`)
+	status, body := post(
+		"/studies",
+		`{"upload":"1","name":"x","columns":[{"name":"id","role":"identifier"},{"name":"score","role":"number"},{"name":"answer","role":"open-ended"}]}`,
+	)
 	require.Equal(t, 200, status, body)
 	status, body, _ = ask(t, "GET", base+"/studies/1/sheet", "")
 	require.Equal(t, 200, status)
@@ -148,7 +159,9 @@ func TestStudyRoutes(t *testing.T) {
 	assert.Contains(t, body, `"summary":"Made the variable b","study":true`)
 
 	// A variable can't come to be made of itself.
-	status, body = post("/studies/1/edits", `{"revision":3,"edit":{"kind":"derive","derived":{"name":"b","kind":"groups","of":["b"]}}}`)
+	status, body = post(
+		"/studies/1/edits", `{"revision":3,"edit":{"kind":"derive","derived":{"name":"b","kind":"groups","of":["b"]}}}`,
+	)
 	assert.Equal(t, 422, status, body)
 
 	// A wave with a column that nobody has yet, tried and added; nothing is stored by trying.
@@ -156,10 +169,16 @@ func TestStudyRoutes(t *testing.T) {
 	status, body = post("/studies/1/rows/try", `{"upload":"2","revision":3}`)
 	require.Equal(t, 200, status, body)
 	assert.Contains(t, body, `"rows":1,"blank":["score"],"leftOut":["deck"]`)
-	status, body = post("/studies/1/rows/try", `{"upload":"2","revision":3,"further":{"columns":[{"column":"id","to":"id"},{"column":"answer"},{"column":"deck"}]}}`)
+	status, body = post(
+		"/studies/1/rows/try",
+		`{"upload":"2","revision":3,"further":{"columns":[{"column":"id","to":"id"},{"column":"answer"},{"column":"deck"}]}}`,
+	)
 	require.Equal(t, 200, status, body)
 	assert.Contains(t, body, "would say nothing")
-	status, body = post("/studies/1/rows", `{"upload":"2","revision":3,"further":{"columns":[{"column":"id","to":"id"},{"column":"answer","to":"answer"},{"column":"deck","new":{"name":"deck","role":"segment"}}]}}`)
+	status, body = post(
+		"/studies/1/rows",
+		`{"upload":"2","revision":3,"further":{"columns":[{"column":"id","to":"id"},{"column":"answer","to":"answer"},{"column":"deck","new":{"name":"deck","role":"segment"}}]}}`,
+	)
 	require.Equal(t, 200, status, body)
 	assert.Contains(t, body, "Added one respondent")
 	_, body, _ = ask(t, "GET", base+"/studies/1", "")
@@ -167,7 +186,10 @@ func TestStudyRoutes(t *testing.T) {
 
 	// What is masked is masked in Data too.
 	_, _ = post("/uploads?name=c.csv", "id,answer\n5,mail me.x@larkmoor.example\n6,mail me.x@larkmoor.example\n")
-	status, body = post("/studies/1/rows", `{"upload":"3","revision":4,"further":{"columns":[{"column":"id","to":"id"},{"column":"answer","to":"answer"}]}}`)
+	status, body = post(
+		"/studies/1/rows",
+		`{"upload":"3","revision":4,"further":{"columns":[{"column":"id","to":"id"},{"column":"answer","to":"answer"}]}}`,
+	)
 	require.Equal(t, 200, status, body)
 	for _, mask := range []bool{false, true} {
 		if mask {
@@ -235,7 +257,12 @@ func TestTermsInAndOut(t *testing.T) {
 	json := []string{"Content-Type", "application/json"}
 	rows := strings.Repeat("A1,the queue was long,North\nA2,tailback at the pier and cold tea,South\n", 40)
 	_, _, _ = ask(t, "POST", base+"/uploads?name=x.csv", "id,answer,route\n"+rows)
-	status, body, _ := ask(t, "POST", base+"/studies", `{"upload":"1","name":"x","columns":[{"name":"id","role":"identifier"},{"name":"answer","role":"open-ended"},{"name":"route","role":"segment"}]}`, json...)
+	status, body, _ := ask(
+		t,
+		"POST",
+		base+"/studies",
+		`{"upload":"1","name":"x","columns":[{"name":"id","role":"identifier"},{"name":"answer","role":"open-ended"},{"name":"route","role":"segment"}]}`,
+		json...)
 	require.Equal(t, 200, status, body)
 
 	q := base + "/questions/1"

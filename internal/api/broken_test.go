@@ -25,16 +25,20 @@ import (
 	"aftermath/internal/store"
 )
 
-// A download that breaks half-way is cut off, so that whoever reads it knows that it is not whole; one that breaks before the first byte,
-// and a panic, are plain errors.
+// A download that breaks half-way is cut off, so that whoever reads it knows that it is not whole; one that breaks before the
+// first byte, and a panic, are plain errors.
 func TestDownloadsThatBreakLookBroken(t *testing.T) {
 	r := gin.New()
 	r.Use(recovered)
 	a := humagin.New(r, config())
 	route := func(path string, write func(w io.Writer) error) {
-		huma.Register(a, huma.Operation{Method: http.MethodGet, Path: path}, func(context.Context, *struct{}) (*huma.StreamResponse, error) {
-			return download("x.csv", "text/csv", write), nil
-		})
+		huma.Register(
+			a,
+			huma.Operation{Method: http.MethodGet, Path: path},
+			func(context.Context, *struct{}) (*huma.StreamResponse, error) {
+				return download("x.csv", "text/csv", write), nil
+			},
+		)
 	}
 	rows := strings.Repeat("a,b\n", 100_000)
 	route("/whole", func(w io.Writer) error { _, err := io.WriteString(w, rows); return err })
@@ -69,10 +73,16 @@ func TestRefusalsArePlain(t *testing.T) {
 		return status, reply
 	}
 	_, _ = post("/uploads?name=a.csv", "id,route,answer\n1,North,late boat\n2,South,cold tea\n")
-	status, body := post("/studies", `{"upload":"1","name":"x\u0000y","columns":[{"name":"id","role":"identifier"},{"name":"route","role":"segment"},{"name":"answer","role":"open-ended"}]}`)
+	status, body := post(
+		"/studies",
+		`{"upload":"1","name":"x\u0000y","columns":[{"name":"id","role":"identifier"},{"name":"route","role":"segment"},{"name":"answer","role":"open-ended"}]}`,
+	)
 	assert.Equal(t, 422, status, body)
 	assert.Contains(t, body, "null character")
-	status, body = post("/studies", `{"upload":"1","name":"x","columns":[{"name":"id","role":"identifier"},{"name":"route","role":"segment"},{"name":"answer","role":"open-ended"}]}`)
+	status, body = post(
+		"/studies",
+		`{"upload":"1","name":"x","columns":[{"name":"id","role":"identifier"},{"name":"route","role":"segment"},{"name":"answer","role":"open-ended"}]}`,
+	)
 	require.Equal(t, 200, status, body)
 	status, body = post("/questions/1/edits", `{"revision":0,"edit":{"kind":"add category","name":"Late","rules":["late"]}}`)
 	require.Equal(t, 200, status, body)
@@ -119,7 +129,12 @@ func TestRefusalsArePlain(t *testing.T) {
 	require.NoError(t, err)
 	defer conn.Close()
 	require.NoError(t, conn.SetDeadline(time.Now().Add(30*time.Second)))
-	_, err = fmt.Fprintf(conn, "POST %s/uploads?name=a.csv HTTP/1.1\r\nHost: %s\r\nContent-Type: text/csv\r\nTransfer-Encoding: chunked\r\n\r\nzz\r\nno chunk\r\n", prefix, u.Host)
+	_, err = fmt.Fprintf(
+		conn,
+		"POST %s/uploads?name=a.csv HTTP/1.1\r\nHost: %s\r\nContent-Type: text/csv\r\nTransfer-Encoding: chunked\r\n\r\nzz\r\nno chunk\r\n",
+		prefix,
+		u.Host,
+	)
 	require.NoError(t, err)
 	data := make([]byte, 600)
 	n, err := conn.Read(data)
@@ -175,7 +190,12 @@ func TestDatabaseAway(t *testing.T) {
 	base := server.URL + prefix
 	asJSON := []string{"Content-Type", "application/json"}
 	_, _, _ = ask(t, "POST", base+"/uploads?name=a.csv", "id,answer\n1,late boat\n2,cold tea\n")
-	status, body, _ := ask(t, "POST", base+"/studies", `{"upload":"1","name":"x","columns":[{"name":"id","role":"identifier"},{"name":"answer","role":"open-ended"}]}`, asJSON...)
+	status, body, _ := ask(
+		t,
+		"POST",
+		base+"/studies",
+		`{"upload":"1","name":"x","columns":[{"name":"id","role":"identifier"},{"name":"answer","role":"open-ended"}]}`,
+		asJSON...)
 	require.Equal(t, 200, status, body)
 	status, body, _ = ask(t, "POST", base+"/questions/1/edits", `{"revision":0,"edit":{"kind":"hide","terms":["late"]}}`, asJSON...)
 	require.Equal(t, 200, status, body)

@@ -31,7 +31,9 @@ func registerCode(a huma.API, s *server, op func(method, path, id, summary strin
 	huma.Register(a, op(http.MethodGet, q+"/frame", "frame", "The code frame with its figures"), s.frame)
 	huma.Register(a, op(http.MethodGet, q+"/frame.csv", "frame-csv", "The code frame as a table"), s.frameCSV)
 	huma.Register(a, op(http.MethodGet, q+"/frame.qdc", "frame-qdc", "The code frame as a REFI-QDA codebook"), s.frameQDC)
-	read := op(http.MethodPost, q+"/frame/read", "read-frame", "Read a code frame from a file: a playbook, a table or a REFI-QDA codebook")
+	read := op(
+		http.MethodPost, q+"/frame/read", "read-frame", "Read a code frame from a file: a playbook, a table or a REFI-QDA codebook",
+	)
 	read.MaxBodyBytes = 64 << 20
 	huma.Register(a, read, s.readFrame)
 	huma.Register(a, op(http.MethodGet, q+"/health", "health", "What in the code frame wants a look"), s.health)
@@ -102,9 +104,14 @@ func (s *server) readFrame(ctx context.Context, in *struct {
 	Name    string `query:"name" doc:"of the file"`
 	RawBody []byte
 }) (*body[ReadFrame], error) {
-	return reply(ctx, s, FocusInput{QuestionInput: in.QuestionInput}, func(ctx context.Context, st *state.State, f focus.Focus) (ReadFrame, error) {
-		return readFrame(in.Name, in.RawBody)
-	})
+	return reply(
+		ctx,
+		s,
+		FocusInput{QuestionInput: in.QuestionInput},
+		func(ctx context.Context, st *state.State, f focus.Focus) (ReadFrame, error) {
+			return readFrame(in.Name, in.RawBody)
+		},
+	)
 }
 
 // readFrame reads a code frame by what the file holds, or by its name where that does not tell.
@@ -187,9 +194,14 @@ func (s *server) why(ctx context.Context, in *struct {
 	Answer   survey.Respondent `query:"answer" doc:"the number of its respondent"`
 	Category string            `query:"category"`
 }) (*body[code.Why], error) {
-	return reply(ctx, s, FocusInput{QuestionInput: in.QuestionInput}, func(ctx context.Context, st *state.State, f focus.Focus) (code.Why, error) {
-		return code.WhyOf(st, in.Answer, in.Category)
-	})
+	return reply(
+		ctx,
+		s,
+		FocusInput{QuestionInput: in.QuestionInput},
+		func(ctx context.Context, st *state.State, f focus.Focus) (code.Why, error) {
+			return code.WhyOf(st, in.Answer, in.Category)
+		},
+	)
 }
 
 func (s *server) rule(ctx context.Context, in *struct {
@@ -245,9 +257,14 @@ func (s *server) completeRule(ctx context.Context, in *struct {
 	QuestionInput
 	Body PlaceInRule
 }) (*body[code.Completions], error) {
-	return reply(ctx, s, FocusInput{QuestionInput: in.QuestionInput}, func(ctx context.Context, st *state.State, f focus.Focus) (code.Completions, error) {
-		return code.Complete(ctx, st, in.Body.Rule, in.Body.At)
-	})
+	return reply(
+		ctx,
+		s,
+		FocusInput{QuestionInput: in.QuestionInput},
+		func(ctx context.Context, st *state.State, f focus.Focus) (code.Completions, error) {
+			return code.Complete(ctx, st, in.Body.Rule, in.Body.At)
+		},
+	)
 }
 
 // RuleText is a rule.

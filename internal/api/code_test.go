@@ -15,7 +15,12 @@ func TestFramesInAndOut(t *testing.T) {
 	base := serve(t, Options{}).URL + prefix
 	asJSON := []string{"Content-Type", "application/json"}
 	_, _, _ = ask(t, "POST", base+"/uploads?name=x.csv", "id,answer\n"+strings.Repeat("A1,the queue was long\nA2,cold tea\n", 20))
-	status, body, _ := ask(t, "POST", base+"/studies", `{"upload":"1","name":"x","columns":[{"name":"id","role":"identifier"},{"name":"answer","role":"open-ended"}]}`, asJSON...)
+	status, body, _ := ask(
+		t,
+		"POST",
+		base+"/studies",
+		`{"upload":"1","name":"x","columns":[{"name":"id","role":"identifier"},{"name":"answer","role":"open-ended"}]}`,
+		asJSON...)
 	require.Equal(t, 200, status, body)
 	q := base + "/questions/1"
 	edit := func(revision, edit string) (int, string) {
@@ -25,7 +30,10 @@ func TestFramesInAndOut(t *testing.T) {
 	status, body, _ = ask(t, "GET", q+"/frame.qdc", "")
 	assert.Equal(t, 422, status, "a codebook must hold a code")
 	assert.Contains(t, body, "no category yet")
-	status, body = edit("0", `{"kind":"frame","frame":[{"name":"Food / drink","note":"=1+1","colour":3,"children":[{"name":"Tea","rules":["tea / coffee","cup"],"resting":["mug"]}]}]}`)
+	status, body = edit(
+		"0",
+		`{"kind":"frame","frame":[{"name":"Food / drink","note":"=1+1","colour":3,"children":[{"name":"Tea","rules":["tea / coffee","cup"],"resting":["mug"]}]}]}`,
+	)
 	require.Equal(t, 200, status, body)
 
 	_, table, header := ask(t, "GET", q+"/frame.csv", "")

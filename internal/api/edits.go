@@ -20,7 +20,10 @@ type Edit struct{ scheme.Any }
 func (Edit) Schema(r huma.Registry) *huma.Schema {
 	const name = "Edit"
 	if r.Map()[name] == nil {
-		all := &huma.Schema{Description: "An edit of a question's scheme.", Discriminator: &huma.Discriminator{PropertyName: "kind", Mapping: map[string]string{}}}
+		all := &huma.Schema{
+			Description:   "An edit of a question's scheme.",
+			Discriminator: &huma.Discriminator{PropertyName: "kind", Mapping: map[string]string{}},
+		}
 		for _, e := range scheme.Kinds {
 			of := r.Schema(reflect.TypeOf(e), true, "")
 			all.OneOf = append(all.OneOf, of)

@@ -34,24 +34,45 @@ func register(a huma.API, s *server) {
 		return huma.Operation{Method: method, Path: prefix + path, OperationID: id, Summary: summary}
 	}
 	up := op(http.MethodPost, "/uploads", "upload", "Bring in a file and guess how it is read")
-	up.RequestBody = &huma.RequestBody{Required: true, Content: map[string]*huma.MediaType{"application/octet-stream": {Schema: &huma.Schema{Type: "string", Format: "binary"}}}}
+	up.RequestBody = &huma.RequestBody{
+		Required: true,
+		Content:  map[string]*huma.MediaType{"application/octet-stream": {Schema: &huma.Schema{Type: "string", Format: "binary"}}},
+	}
 	up.BodyReadTimeout = -1
 	huma.Register(a, up, s.upload)
 	link := op(http.MethodPost, "/uploads/link", "upload-link", "Bring in a file or web page by its link")
 	link.BodyReadTimeout = -1
 	huma.Register(a, link, s.uploadLink)
-	huma.Register(a, op(http.MethodPost, "/uploads/{upload}/preview", "preview-upload", "The beginning of a file as a recipe reads it"), s.previewUpload)
+	huma.Register(
+		a, op(http.MethodPost, "/uploads/{upload}/preview", "preview-upload", "The beginning of a file as a recipe reads it"),
+		s.previewUpload,
+	)
 	huma.Register(a, op(http.MethodGet, "/studies", "studies", "All studies, the newest first"), s.studies)
 	huma.Register(a, op(http.MethodPost, "/studies", "load", "Store an uploaded file as a study"), s.load)
 	huma.Register(a, op(http.MethodGet, "/studies/{study}", "study", "A study and its questions"), s.study)
-	huma.Register(a, op(http.MethodDelete, "/studies/{study}", "delete-study", "Delete a study with all that belongs to it"), s.deleteStudy)
+	huma.Register(
+		a, op(http.MethodDelete, "/studies/{study}", "delete-study", "Delete a study with all that belongs to it"), s.deleteStudy,
+	)
 	huma.Register(a, op(http.MethodGet, "/studies/{study}/sheet", "sheet", "Columns at a glance, and rows as they came"), s.sheet)
-	huma.Register(a, op(http.MethodPost, "/studies/{study}/edits", "edit-study", "Change how a column is read, or make a variable of others"), s.editStudy)
-	huma.Register(a, op(http.MethodPost, "/studies/{study}/derived", "try-derived", "What a variable made of others would be"), s.tryDerived)
-	huma.Register(a, op(http.MethodPost, "/studies/{study}/rows/try", "try-rows", "What adding the rows of a file would bring"), s.tryRows)
+	huma.Register(
+		a, op(http.MethodPost, "/studies/{study}/edits", "edit-study", "Change how a column is read, or make a variable of others"),
+		s.editStudy,
+	)
+	huma.Register(
+		a, op(http.MethodPost, "/studies/{study}/derived", "try-derived", "What a variable made of others would be"), s.tryDerived,
+	)
+	huma.Register(
+		a, op(http.MethodPost, "/studies/{study}/rows/try", "try-rows", "What adding the rows of a file would bring"), s.tryRows,
+	)
 	huma.Register(a, op(http.MethodPost, "/studies/{study}/rows", "add-rows", "Add the rows of a file as respondents"), s.addRows)
-	huma.Register(a, op(http.MethodPost, "/studies/{study}/columns/try", "try-columns", "What adding the columns of a file would bring"), s.tryColumns)
-	huma.Register(a, op(http.MethodPost, "/studies/{study}/columns", "add-columns", "Add the columns of a file to respondents by a key"), s.addColumns)
+	huma.Register(
+		a, op(http.MethodPost, "/studies/{study}/columns/try", "try-columns", "What adding the columns of a file would bring"),
+		s.tryColumns,
+	)
+	huma.Register(
+		a, op(http.MethodPost, "/studies/{study}/columns", "add-columns", "Add the columns of a file to respondents by a key"),
+		s.addColumns,
+	)
 
 	const q = "/questions/{question}"
 	huma.Register(a, op(http.MethodGet, q, "question", "A question's state in figures"), s.question)
@@ -59,7 +80,9 @@ func register(a huma.API, s *server) {
 	registerTerms(a, s, op)
 	registerCode(a, s, op)
 	huma.Register(a, op(http.MethodGet, q+"/cleaning", "cleaning", "Cleaning steps, and answers before and after"), s.cleaning)
-	huma.Register(a, op(http.MethodGet, q+"/checks", "checks", "Orders of cleaning steps that spoil something, and left-overs"), s.checks)
+	huma.Register(
+		a, op(http.MethodGet, q+"/checks", "checks", "Orders of cleaning steps that spoil something, and left-overs"), s.checks,
+	)
 	huma.Register(a, op(http.MethodPost, q+"/try", "try", "How a text would be read and coded"), s.try)
 	huma.Register(a, op(http.MethodGet, q+"/chart", "chart", "Categories by a segment"), s.chart)
 	huma.Register(a, op(http.MethodPost, q+"/preview", "preview", "What an edit would change"), s.preview)
@@ -74,7 +97,10 @@ func register(a huma.API, s *server) {
 	huma.Register(a, op(http.MethodGet, q+"/table.csv", "table", "The chart's table"), s.table)
 	huma.Register(a, op(http.MethodPost, q+"/focuses", "keep-focus", "Keep a focus under a name"), s.keepFocus)
 	huma.Register(a, op(http.MethodDelete, q+"/focuses", "drop-focus", "Forget a kept focus"), s.dropFocus)
-	sse.Register(a, op(http.MethodGet, "/events", "events", "What happens, as it happens"), map[string]any{"message": desk.Event{}, "beat": beat{}}, s.events)
+	sse.Register(
+		a, op(http.MethodGet, "/events", "events", "What happens, as it happens"),
+		map[string]any{"message": desk.Event{}, "beat": beat{}}, s.events,
+	)
 }
 
 type QuestionInput struct {
@@ -97,7 +123,9 @@ func (s *server) open(ctx context.Context, in FocusInput) (*state.State, focus.F
 }
 
 // reply asks a state for something in a focus.
-func reply[T any](ctx context.Context, s *server, in FocusInput, ask func(context.Context, *state.State, focus.Focus) (T, error)) (*body[T], error) {
+func reply[T any](
+	ctx context.Context, s *server, in FocusInput, ask func(context.Context, *state.State, focus.Focus) (T, error),
+) (*body[T], error) {
 	st, f, err := s.open(ctx, in)
 	if err != nil {
 		return nil, problem(err)
@@ -148,7 +176,13 @@ func (s *server) question(ctx context.Context, in *FocusInput) (*body[QuestionSt
 		if err != nil {
 			return QuestionState{}, err
 		}
-		out := QuestionState{Overview: o, ID: st.ID, Name: st.Name, Variables: []VariableInfo{}, Conditions: append(focus.Focus{}, f...)}
+		out := QuestionState{
+			Overview:   o,
+			ID:         st.ID,
+			Name:       st.Name,
+			Variables:  []VariableInfo{},
+			Conditions: append(focus.Focus{}, f...),
+		}
 		record, err := s.desk.Record(ctx, q.StudyID)
 		if err != nil {
 			return out, err
@@ -193,9 +227,14 @@ func (s *server) cleaning(ctx context.Context, in *struct {
 }
 
 func (s *server) checks(ctx context.Context, in *QuestionInput) (*body[clean.Checks], error) {
-	return reply(ctx, s, FocusInput{QuestionInput: *in}, func(ctx context.Context, st *state.State, f focus.Focus) (clean.Checks, error) {
-		return clean.ChecksOf(ctx, st)
-	})
+	return reply(
+		ctx,
+		s,
+		FocusInput{QuestionInput: *in},
+		func(ctx context.Context, st *state.State, f focus.Focus) (clean.Checks, error) {
+			return clean.ChecksOf(ctx, st)
+		},
+	)
 }
 
 func (s *server) try(ctx context.Context, in *struct {
@@ -204,9 +243,14 @@ func (s *server) try(ctx context.Context, in *struct {
 		Text string `json:"text" maxLength:"100000"`
 	}
 }) (*body[clean.Trying], error) {
-	return reply(ctx, s, FocusInput{QuestionInput: in.QuestionInput}, func(ctx context.Context, st *state.State, f focus.Focus) (clean.Trying, error) {
-		return clean.Try(ctx, st, in.Body.Text)
-	})
+	return reply(
+		ctx,
+		s,
+		FocusInput{QuestionInput: in.QuestionInput},
+		func(ctx context.Context, st *state.State, f focus.Focus) (clean.Trying, error) {
+			return clean.Try(ctx, st, in.Body.Text)
+		},
+	)
 }
 
 type chartInput struct {

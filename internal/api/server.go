@@ -63,8 +63,8 @@ func New(o Options) http.Handler {
 	return r
 }
 
-// recovered answers for a request that panicked. Where the answer has begun, or was broken off on purpose, the connection is cut instead: what
-// was sent so far must not look whole.
+// recovered answers for a request that panicked. Where the answer has begun, or was broken off on purpose, the connection is cut
+// instead: what was sent so far must not look whole.
 func recovered(c *gin.Context) {
 	defer func() {
 		problem := recover()
@@ -107,12 +107,16 @@ func guard(o Options) gin.HandlerFunc {
 		h.Set("Referrer-Policy", "no-referrer")
 		h.Set("Cache-Control", "no-store")
 		if len(o.Hosts) > 0 && !hostAllowed(c.Request.Host, o.Hosts) {
-			c.AbortWithStatusJSON(http.StatusForbidden, gin.H{"title": "Forbidden", "status": 403, "detail": "This server is not reached by that name."})
+			c.AbortWithStatusJSON(
+				http.StatusForbidden, gin.H{"title": "Forbidden", "status": 403, "detail": "This server is not reached by that name."},
+			)
 			return
 		}
 		if origin := c.GetHeader("Origin"); origin != "" {
 			if u, err := url.Parse(origin); err != nil || u.Host != c.Request.Host {
-				c.AbortWithStatusJSON(http.StatusForbidden, gin.H{"title": "Forbidden", "status": 403, "detail": "Another site may not speak to this server."})
+				c.AbortWithStatusJSON(
+					http.StatusForbidden, gin.H{"title": "Forbidden", "status": 403, "detail": "Another site may not speak to this server."},
+				)
 				return
 			}
 		}
@@ -120,7 +124,9 @@ func guard(o Options) gin.HandlerFunc {
 			_, given, _ := c.Request.BasicAuth()
 			if subtle.ConstantTimeCompare([]byte(given), []byte(o.Password)) != 1 {
 				h.Set("WWW-Authenticate", `Basic realm="Aftermath", charset="UTF-8"`)
-				c.AbortWithStatusJSON(http.StatusUnauthorized, gin.H{"title": "Unauthorized", "status": 401, "detail": "The password is asked for."})
+				c.AbortWithStatusJSON(
+					http.StatusUnauthorized, gin.H{"title": "Unauthorized", "status": 401, "detail": "The password is asked for."},
+				)
 				return
 			}
 		}
@@ -146,7 +152,10 @@ func ui(files fs.FS) gin.HandlerFunc {
 	return func(c *gin.Context) {
 		name := strings.TrimPrefix(path.Clean(c.Request.URL.Path), "/")
 		if files == nil || strings.HasPrefix(name, "api/") {
-			c.JSON(http.StatusNotFound, gin.H{"title": "Not Found", "status": 404, "detail": "There is no such address in the API; see /api/openapi.json."})
+			c.JSON(
+				http.StatusNotFound,
+				gin.H{"title": "Not Found", "status": 404, "detail": "There is no such address in the API; see /api/openapi.json."},
+			)
 			return
 		}
 		if info, err := fs.Stat(files, name); err == nil && !info.IsDir() && name != "index.html" {
@@ -164,14 +173,19 @@ func ui(files fs.FS) gin.HandlerFunc {
 		nonce := make([]byte, 16)
 		_, _ = rand.Read(nonce) // never fails
 		n := hex.EncodeToString(nonce)
-		c.Header("Content-Security-Policy", "default-src 'none'; script-src 'self'; style-src 'self' 'nonce-"+n+"'; font-src 'self'; img-src 'self' data:; connect-src 'self'; form-action 'none'; base-uri 'none'; frame-ancestors 'none'")
+		c.Header(
+			"Content-Security-Policy",
+			"default-src 'none'; script-src 'self'; style-src 'self' 'nonce-"+n+"'; font-src 'self'; img-src 'self' data:; connect-src 'self'; form-action 'none'; base-uri 'none'; frame-ancestors 'none'",
+		)
 		c.Data(http.StatusOK, "text/html; charset=utf-8", []byte(strings.ReplaceAll(string(page), "NONCE", n)))
 	}
 }
 
 // refusals are the errors that are the asker's doing, with what is wrong in words.
-var refusals = []error{state.ErrRequest, scheme.ErrEdit, files.ErrFile, files.ErrFetch, survey.ErrValue, survey.ErrDerived, survey.ErrSetup, playbook.ErrPlaybook,
-	lexicon.ErrLexicon, frame.ErrFrame, export.ErrMatrix}
+var refusals = []error{
+	state.ErrRequest, scheme.ErrEdit, files.ErrFile, files.ErrFetch, survey.ErrValue, survey.ErrDerived, survey.ErrSetup,
+	playbook.ErrPlaybook, lexicon.ErrLexicon, frame.ErrFrame, export.ErrMatrix,
+}
 
 // problem turns an error into problem details: what happened, what was kept, what to do. What only the log may know is not in it.
 func problem(err error) error {
@@ -186,15 +200,21 @@ func problem(err error) error {
 	switch desk.ProblemOf(err) {
 	case desk.Away:
 		slog.Error("the database can't be reached", "error", err)
-		return huma.Error503ServiceUnavailable("The database can't be reached, so nothing was changed. What was kept before is safe. Try again in a moment; if it stays so, look at the server.")
+		return huma.Error503ServiceUnavailable(
+			"The database can't be reached, so nothing was changed. What was kept before is safe. Try again in a moment; if it stays so, look at the server.",
+		)
 	case desk.Unstorable:
-		return huma.Error422UnprocessableEntity("A text holds a null character, which can't be stored. Nothing was changed; take it out.")
+		return huma.Error422UnprocessableEntity(
+			"A text holds a null character, which can't be stored. Nothing was changed; take it out.",
+		)
 	case desk.NotThere:
 		return huma.Error404NotFound("This study or question is not here any more.")
 	}
 	switch {
 	case errors.Is(err, desk.ErrConflict):
-		return huma.Error409Conflict("Another window has changed this question in the meantime. Your edit was not made; what the other window did is kept. Look again and repeat it if it is still wanted.")
+		return huma.Error409Conflict(
+			"Another window has changed this question in the meantime. Your edit was not made; what the other window did is kept. Look again and repeat it if it is still wanted.",
+		)
 	case errors.Is(err, desk.ErrNothing):
 		return huma.Error409Conflict("There is nothing to undo or redo.")
 	case errors.Is(err, desk.ErrNewer), errors.Is(err, desk.ErrBuiltOn):

@@ -120,7 +120,12 @@ func (s *server) sheet(ctx context.Context, in *sheetInput) (*body[Sheet], error
 	if err != nil {
 		return nil, problem(err)
 	}
-	out := Sheet{Total: study.Respondents(), Rows: [][]string{}, Columns: make([]survey.Profile, len(study.Columns)), Derived: []MadeVariable{}}
+	out := Sheet{
+		Total:   study.Respondents(),
+		Rows:    [][]string{},
+		Columns: make([]survey.Profile, len(study.Columns)),
+		Derived: []MadeVariable{},
+	}
 	if err := report.Each(ctx, len(study.Columns), func(i int) { out.Columns[i] = study.Profile(i) }); err != nil {
 		return nil, problem(err)
 	}

@@ -33,11 +33,19 @@ func registerTerms(a huma.API, s *server, op func(method, path, id, summary stri
 	huma.Register(a, get("/rising", "rising", "Terms that are said more than before"), s.rising)
 	huma.Register(a, get("/network", "network", "Terms that come together"), s.network)
 	huma.Register(a, get("/suggestions", "suggestions", "Terms that may be one"), s.suggestions)
-	huma.Register(a, op(http.MethodDelete, q+"/suggestions", "stop-suggestions", "Give up looking for terms that may be one"), s.stopSuggestions)
+	huma.Register(
+		a, op(http.MethodDelete, q+"/suggestions", "stop-suggestions", "Give up looking for terms that may be one"),
+		s.stopSuggestions,
+	)
 	huma.Register(a, get("/lexicon", "lexicon", "What was decided about words"), s.lexicon)
 	huma.Register(a, get("/lexicon/{part}", "lexicon-part", "Stop words, merges or term lists as CSV"), s.lexiconPart)
-	put := op(http.MethodPost, q+"/lexicon/{part}", "add-lexicon-part", "Add what a CSV file holds to stop words, merges or term lists")
-	put.RequestBody = &huma.RequestBody{Required: true, Content: map[string]*huma.MediaType{"text/csv": {Schema: &huma.Schema{Type: "string"}}}}
+	put := op(
+		http.MethodPost, q+"/lexicon/{part}", "add-lexicon-part", "Add what a CSV file holds to stop words, merges or term lists",
+	)
+	put.RequestBody = &huma.RequestBody{
+		Required: true,
+		Content:  map[string]*huma.MediaType{"text/csv": {Schema: &huma.Schema{Type: "string"}}},
+	}
 	put.MaxBodyBytes = 16 << 20
 	huma.Register(a, put, s.addLexiconPart)
 	huma.Register(a, get("/terms/{format}", "terms-out", "The term table as a file"), s.termsOut)
@@ -66,8 +74,20 @@ type TermFilters struct {
 }
 
 func (f TermFilters) query(offset, limit int) said.TermQuery {
-	return said.TermQuery{Row: f.Row, Search: f.Search, Stop: f.Stop, Answers: f.Answers, Letters: f.Letters, List: f.List, NotMerged: f.NotMerged,
-		NotInRules: f.NotInRules, Sort: f.Sort, Descending: !f.Up, Offset: offset, Limit: limit}
+	return said.TermQuery{
+		Row:        f.Row,
+		Search:     f.Search,
+		Stop:       f.Stop,
+		Answers:    f.Answers,
+		Letters:    f.Letters,
+		List:       f.List,
+		NotMerged:  f.NotMerged,
+		NotInRules: f.NotInRules,
+		Sort:       f.Sort,
+		Descending: !f.Up,
+		Offset:     offset,
+		Limit:      limit,
+	}
 }
 
 func (s *server) terms(ctx context.Context, in *struct {
@@ -209,7 +229,10 @@ func (s *server) network(ctx context.Context, in *NetworkInput) (*body[said.Netw
 }
 
 func (in *NetworkInput) ask(ctx context.Context, st *state.State, f focus.Focus) (said.Network, error) {
-	return said.NetworkOf(ctx, st, f, said.NetworkQuery{Terms: in.Terms, Measure: terms.Measure(in.Measure), Least: in.Least, Both: in.Both, Links: in.Links})
+	return said.NetworkOf(
+		ctx, st, f,
+		said.NetworkQuery{Terms: in.Terms, Measure: terms.Measure(in.Measure), Least: in.Least, Both: in.Both, Links: in.Links},
+	)
 }
 
 func (s *server) suggestions(ctx context.Context, in *struct {
@@ -219,9 +242,14 @@ func (s *server) suggestions(ctx context.Context, in *struct {
 	Offset int    `query:"offset" minimum:"0" maximum:"2147483647"`
 	Limit  int    `query:"limit" minimum:"0" maximum:"100" default:"30"`
 }) (*body[said.Suggestions], error) {
-	return reply(ctx, s, FocusInput{QuestionInput: in.QuestionInput}, func(ctx context.Context, st *state.State, f focus.Focus) (said.Suggestions, error) {
-		return said.SuggestionsOf(ctx, st, in.Kind, in.Anew, in.Offset, in.Limit)
-	})
+	return reply(
+		ctx,
+		s,
+		FocusInput{QuestionInput: in.QuestionInput},
+		func(ctx context.Context, st *state.State, f focus.Focus) (said.Suggestions, error) {
+			return said.SuggestionsOf(ctx, st, in.Kind, in.Anew, in.Offset, in.Limit)
+		},
+	)
 }
 
 func (s *server) stopSuggestions(ctx context.Context, in *QuestionInput) (*struct{}, error) {
@@ -234,9 +262,14 @@ func (s *server) stopSuggestions(ctx context.Context, in *QuestionInput) (*struc
 }
 
 func (s *server) lexicon(ctx context.Context, in *QuestionInput) (*body[said.LexiconState], error) {
-	return reply(ctx, s, FocusInput{QuestionInput: *in}, func(ctx context.Context, st *state.State, f focus.Focus) (said.LexiconState, error) {
-		return said.LexiconOf(ctx, st)
-	})
+	return reply(
+		ctx,
+		s,
+		FocusInput{QuestionInput: *in},
+		func(ctx context.Context, st *state.State, f focus.Focus) (said.LexiconState, error) {
+			return said.LexiconOf(ctx, st)
+		},
+	)
 }
 
 type PartInput struct {

@@ -23,7 +23,10 @@ type FormatInput struct {
 }
 
 // tableFile answers with a table as a file.
-func tableFile[T any](ctx context.Context, s *server, in FocusInput, format, name string, ask func(ctx context.Context, st *state.State, f focus.Focus) (T, error), rows func(*state.State, T) iter.Seq[[]any]) (*huma.StreamResponse, error) {
+func tableFile[T any](
+	ctx context.Context, s *server, in FocusInput, format, name string,
+	ask func(ctx context.Context, st *state.State, f focus.Focus) (T, error), rows func(*state.State, T) iter.Seq[[]any],
+) (*huma.StreamResponse, error) {
 	st, f, err := s.open(ctx, in)
 	if err != nil {
 		return nil, problem(err)
@@ -42,11 +45,19 @@ func (s *server) termsOut(ctx context.Context, in *struct {
 	TermFilters
 	FormatInput
 }) (*huma.StreamResponse, error) {
-	return tableFile(ctx, s, in.FocusInput, in.Format, "terms", func(ctx context.Context, st *state.State, f focus.Focus) (said.TermTable, error) {
-		want := in.query(0, maxOut)
-		want.NoStrips = true
-		return said.Terms(ctx, st, f, want)
-	}, plainly(export.Terms))
+	return tableFile(
+		ctx,
+		s,
+		in.FocusInput,
+		in.Format,
+		"terms",
+		func(ctx context.Context, st *state.State, f focus.Focus) (said.TermTable, error) {
+			want := in.query(0, maxOut)
+			want.NoStrips = true
+			return said.Terms(ctx, st, f, want)
+		},
+		plainly(export.Terms),
+	)
 }
 
 // maxOut is how many lines a file holds at most: as many as a sheet.
@@ -56,14 +67,22 @@ func (s *server) contextOut(ctx context.Context, in *struct {
 	ContextInput
 	FormatInput
 }) (*huma.StreamResponse, error) {
-	return tableFile(ctx, s, in.FocusInput, in.Format, "context", func(ctx context.Context, st *state.State, f focus.Focus) (said.ContextPage, error) {
-		return said.Context(ctx, st, f, in.Subject, terms.Order(in.By), 0, maxOut)
-	}, func(st *state.State, p said.ContextPage) iter.Seq[[]any] {
-		return export.Context(p, func(r survey.Respondent) string {
-			row, _ := st.Study.Rows.Row(r)
-			return st.Called(row)
-		})
-	})
+	return tableFile(
+		ctx,
+		s,
+		in.FocusInput,
+		in.Format,
+		"context",
+		func(ctx context.Context, st *state.State, f focus.Focus) (said.ContextPage, error) {
+			return said.Context(ctx, st, f, in.Subject, terms.Order(in.By), 0, maxOut)
+		},
+		func(st *state.State, p said.ContextPage) iter.Seq[[]any] {
+			return export.Context(p, func(r survey.Respondent) string {
+				row, _ := st.Study.Rows.Row(r)
+				return st.Called(row)
+			})
+		},
+	)
 }
 
 // plainly makes rows of what needs nothing of the state.

@@ -146,7 +146,9 @@ func (s *server) uploadLink(ctx context.Context, in *struct {
 		Link string `json:"link" minLength:"1" maxLength:"4000"`
 	}
 }) (*body[Upload], error) {
-	u, err := s.uploads.hold(ctx, func(to io.Writer) (string, string, error) { return files.Fetch(ctx, in.Body.Link, s.privateFetch, to) })
+	u, err := s.uploads.hold(
+		ctx, func(to io.Writer) (string, string, error) { return files.Fetch(ctx, in.Body.Link, s.privateFetch, to) },
+	)
 	return &body[Upload]{u}, problem(err)
 }
 
@@ -184,7 +186,8 @@ func (s *server) previewUpload(ctx context.Context, in *struct {
 	case len(t.Rows) == 0:
 		p.Problem = "There are no rows below the header."
 	default:
-		p.Columns, p.Head, p.Rows, p.Whole, p.Notes = guesses(t), t.Rows[:min(headRows, len(t.Rows))], len(t.Rows), len(t.Rows) < guessFrom, t.Notes
+		p.Columns, p.Notes = guesses(t), t.Notes
+		p.Head, p.Rows, p.Whole = t.Rows[:min(headRows, len(t.Rows))], len(t.Rows), len(t.Rows) < guessFrom
 	}
 	return &body[Preview]{p}, nil
 }

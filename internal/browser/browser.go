@@ -20,9 +20,11 @@ const (
 
 // Start starts a browser with one page. What the page reports as an error is given to complain, which may be nil.
 func Start(ctx context.Context, complain func(string)) (page context.Context, stop func(), err error) {
-	options := append(chromedp.DefaultExecAllocatorOptions[:], chromedp.NoSandbox, chromedp.DisableGPU, chromedp.WindowSize(Width, Height),
-		chromedp.Flag("disable-quic", true), chromedp.Flag("disable-component-update", true), chromedp.Flag("force-color-profile", "srgb"),
-		chromedp.Flag("hide-scrollbars", false), chromedp.Flag("lang", "en-GB"))
+	options := append(
+		chromedp.DefaultExecAllocatorOptions[:], chromedp.NoSandbox, chromedp.DisableGPU, chromedp.WindowSize(Width, Height),
+		chromedp.Flag("disable-quic", true), chromedp.Flag("disable-component-update", true),
+		chromedp.Flag("force-color-profile", "srgb"), chromedp.Flag("hide-scrollbars", false), chromedp.Flag("lang", "en-GB"),
+	)
 	allocator, stopAllocator := chromedp.NewExecAllocator(ctx, options...)
 	page, stopPage := chromedp.NewContext(allocator)
 	if complain != nil {

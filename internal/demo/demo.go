@@ -115,7 +115,9 @@ func (g *generator) channels(v voice) string {
 func pick[T any](g *generator, from []T) T { return from[g.IntN(len(from))] }
 
 // answer makes up what a passenger wrote, and which topics it is about.
-func (g *generator) answer(v voice, topics []topic, nothing []string, none string, noneShare float64, bias func(string) float64) (string, []string) {
+func (g *generator) answer(
+	v voice, topics []topic, nothing []string, none string, noneShare float64, bias func(string) float64,
+) (string, []string) {
 	switch x := g.Float64(); {
 	case x < 0.012:
 		return "", nil

@@ -15,11 +15,17 @@ import (
 
 // meant is what each category of the starting frame stands for, in the generator's own topics.
 var meant = map[string][]string{
-	"Boarding / Waiting and queues": {"Queues"}, "Boarding / Car deck order": {"Car deck order"}, "Boarding / Signs and lanes": {"Signs and lanes"},
-	"Timetable / Late running": {"Delays"}, "Timetable / Cancelled": {"Cancellations"}, "Timetable / More sailings": {"More sailings"},
+	"Boarding / Waiting and queues": {
+		"Queues",
+	}, "Boarding / Car deck order": {"Car deck order"}, "Boarding / Signs and lanes": {"Signs and lanes"},
+	"Timetable / Late running": {
+		"Delays",
+	}, "Timetable / Cancelled": {"Cancellations"}, "Timetable / More sailings": {"More sailings"},
 	"Timetable / Bus and train links": {"Bus and train links"}, "On board / Food and drink": {"Food quality", "Food prices"},
 	"On board / Toilets": {"Toilets"}, "On board / Noise and screens": {"Noise"}, "On board / Wi-fi": {"Wifi"},
-	"On board / Staff and help": {"Rude staff", "Help from staff"}, "Price of travel": {"Fares"}, "Nothing to change": {"Nothing to change"},
+	"On board / Staff and help": {
+		"Rude staff", "Help from staff",
+	}, "Price of travel": {"Fares"}, "Nothing to change": {"Nothing to change"},
 }
 
 // The starting frame of the demo, judged by what the generator meant: its rules find most of it and little else, and a

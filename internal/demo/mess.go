@@ -40,7 +40,10 @@ func (g *generator) mess(v voice, text string) string {
 		text += " " + pick(g, []string{"😡", "🙄", "👍", "😀", "⛴️", "🐶", "🤢", "❤️"})
 	}
 	if g.Float64() < 0.012 {
-		text += " " + pick(g, []string{"see https://pics.example/larkmoor/", "http://www.mysnaps.example/a", "photos at www.ferrypics.example/q"}) + g.digits(4)
+		text += " " + pick(
+			g,
+			[]string{"see https://pics.example/larkmoor/", "http://www.mysnaps.example/a", "photos at www.ferrypics.example/q"},
+		) + g.digits(4)
 	}
 	if g.Float64() < 0.006 {
 		text += " " + pick(g, []string{"contact me: ", "reply to ", "email "}) + "passenger" + g.digits(3) + "@mail.example"

@@ -75,7 +75,10 @@ func TestSuggestedMisspellings(t *testing.T) {
 			}
 		}
 		precision, recall := float64(right)/float64(suggested), float64(caught)/float64(len(could))
-		t.Logf("%s: precision %.3f (%d of %d), recall %.3f (%d of %d, of %d planted); wrong: %v", question, precision, right, suggested, recall, caught, len(could), len(planted), wrong)
+		t.Logf(
+			"%s: precision %.3f (%d of %d), recall %.3f (%d of %d, of %d planted); wrong: %v", question, precision, right, suggested,
+			recall, caught, len(could), len(planted), wrong,
+		)
 		assert.GreaterOrEqual(t, precision, 0.9)
 		assert.GreaterOrEqual(t, recall, 0.8)
 	}

@@ -34,7 +34,10 @@ func load(b *testing.B, rows [][]string) *window {
 	d := New(s)
 	book, err := demo.Playbook(demo.Change)
 	require.NoError(b, err)
-	study, err := d.LoadTable(context.Background(), "Bench", demo.Specs(), &files.Table{Columns: demo.Columns, Rows: rows}, func(int) playbook.Playbook { return book })
+	study, err := d.LoadTable(
+		context.Background(), "Bench", demo.Specs(), &files.Table{Columns: demo.Columns, Rows: rows},
+		func(int) playbook.Playbook { return book },
+	)
 	require.NoError(b, err)
 	return &window{d, study.Questions[0].ID, study.ID}
 }
@@ -74,7 +77,10 @@ func BenchmarkViews(b *testing.B) {
 			return err
 		})
 	}
-	edits := map[string]scheme.Edit{"hide a term": scheme.Hide{Terms: []string{"boat"}}, "merge two terms": scheme.MergeTerms{Label: "seat", Terms: []string{"chair"}}}
+	edits := map[string]scheme.Edit{
+		"hide a term":     scheme.Hide{Terms: []string{"boat"}},
+		"merge two terms": scheme.MergeTerms{Label: "seat", Terms: []string{"chair"}},
+	}
 	for name, e := range edits {
 		b.Run("preview: "+name, func(b *testing.B) {
 			for b.Loop() {

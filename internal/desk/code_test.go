@@ -69,7 +69,9 @@ func TestMergeAndSplitLoseNothing(t *testing.T) {
 				edit(t, q, scheme.ChangeCategory{Category: id(t, q, name), Name: name, Off: true})
 			}
 			for _, to := range []scheme.Mark{scheme.On, scheme.Off} {
-				answers := rapid.SliceOfNDistinct(rapid.SampledFrom([]survey.Respondent{0, 1, 2, 3, 6}), 1, 2, func(a survey.Respondent) survey.Respondent { return a }).Draw(rt, string(to))
+				answers := rapid.SliceOfNDistinct(
+					rapid.SampledFrom([]survey.Respondent{0, 1, 2, 3, 6}), 1, 2, func(a survey.Respondent) survey.Respondent { return a },
+				).Draw(rt, string(to))
 				edit(t, q, scheme.Decide{Category: id(t, q, name), Answers: answers, To: to})
 			}
 		}
@@ -104,14 +106,28 @@ func TestPreviewOfARuleIsWhatComes(t *testing.T) {
 	edit(t, q, category("Both", "{Tea} / {Waiting} + boat"))
 	edit(t, q, scheme.Decide{Category: id(t, q, "Waiting"), Answers: []survey.Respondent{3}, To: scheme.On})
 	edit(t, q, scheme.Decide{Category: id(t, q, "Tea"), Answers: []survey.Respondent{6}, To: scheme.Off})
-	slots := []code.RuleQuery{{Category: id(t, q, "Waiting")}, {Category: id(t, q, "Waiting"), Was: "late"}, {Category: id(t, q, "Waiting"), Unless: true},
-		{Category: id(t, q, "Waiting"), Unless: true, Was: "pier"}, {Category: id(t, q, "Tea"), Was: "tea"}, {Category: id(t, q, "Else"), Was: "late / cold / pier"}}
-	focuses := []focus.Focus{nil, {{Kind: "variable", Name: "route", Op: "=", Values: []string{"North"}}}, {{Kind: "coded", Not: true}}}
+	slots := []code.RuleQuery{
+		{Category: id(t, q, "Waiting")},
+		{Category: id(t, q, "Waiting"), Was: "late"},
+		{Category: id(t, q, "Waiting"), Unless: true},
+		{
+			Category: id(t, q, "Waiting"),
+			Unless:   true,
+			Was:      "pier",
+		},
+		{Category: id(t, q, "Tea"), Was: "tea"},
+		{Category: id(t, q, "Else"), Was: "late / cold / pier"},
+	}
+	focuses := []focus.Focus{
+		nil, {{Kind: "variable", Name: "route", Op: "=", Values: []string{"North"}}}, {{Kind: "coded", Not: true}},
+	}
 	compared := 0
 	rapid.Check(t, func(rt *rapid.T) {
 		want := rapid.SampledFrom(slots).Draw(rt, "slot")
 		focus := rapid.SampledFrom(focuses).Draw(rt, "focus")
-		want.Rule = rapid.SampledFrom([]string{"boat", "cold / late", "queue - late", "late +1s boat", "*", "[route = South]", "{Tea} + cold", "pier / tea"}).Draw(rt, "rule")
+		want.Rule = rapid.SampledFrom(
+			[]string{"boat", "cold / late", "queue - late", "late +1s boat", "*", "[route = South]", "{Tea} + cold", "pier / tea"},
+		).Draw(rt, "rule")
 		want.Limit = 5
 		before := q.State()
 		set, err := q.Focus(focus)
@@ -157,7 +173,9 @@ func TestMissesAndWhy(t *testing.T) {
 	for _, x := range m.Ways {
 		ways = append(ways, fmt.Sprint(x.Lacks, ": ", x.Answers, " by ", x.Rule))
 	}
-	assert.Equal(t, []string{"taken away by boat: 1 by queue + late", "no late: 1 by queue - boat"}, ways, "answer 6 has the category by hand")
+	assert.Equal(
+		t, []string{"taken away by boat: 1 by queue + late", "no late: 1 by queue - boat"}, ways, "answer 6 has the category by hand",
+	)
 	assert.Equal(t, 2, m.Total)
 	why := func(answer survey.Respondent) string {
 		x, err := code.WhyOf(s, answer, w)
@@ -168,8 +186,16 @@ func TestMissesAndWhy(t *testing.T) {
 		}
 		return out
 	}
-	assert.Equal(t, "none of its rules matches; queue + late - boat false []; queue + late true [queues, late]; queue true [queues]; late true [late]; boat true [boat]", why(1))
-	assert.Equal(t, "none of its rules matches; queue + late - boat false []; queue + late false []; queue true [queue]; late false []; boat false []", why(0))
+	assert.Equal(
+		t,
+		"none of its rules matches; queue + late - boat false []; queue + late true [queues, late]; queue true [queues]; late true [late]; boat true [boat]",
+		why(1),
+	)
+	assert.Equal(
+		t,
+		"none of its rules matches; queue + late - boat false []; queue + late false []; queue true [queue]; late false []; boat false []",
+		why(0),
+	)
 	assert.True(t, strings.HasPrefix(why(6), "it was put there by hand"))
 	assert.True(t, strings.HasPrefix(why(4), "the answer says nothing that can be coded"))
 	_, err = code.WhyOf(s, 99, w)
@@ -178,8 +204,11 @@ func TestMissesAndWhy(t *testing.T) {
 
 // themes makes up answers with two themes that no category has, one of them in several words.
 func themes() (rows [][]string) {
-	said := []string{"the queue was long", "queue again", "seats were broken and the socket dead", "no socket near the seats", "seats, socket, all broken", "dogs on deck", "my dog was cold", "late",
-		"tea", "coffee", "toast", "soup", "maps", "music", "radio", "shop"}
+	said := []string{
+		"the queue was long", "queue again", "seats were broken and the socket dead", "no socket near the seats",
+		"seats, socket, all broken", "dogs on deck", "my dog was cold", "late", "tea", "coffee", "toast", "soup", "maps", "music",
+		"radio", "shop",
+	}
 	for i := range 320 {
 		rows = append(rows, []string{fmt.Sprint(i), []string{"North", "South"}[i/16%2], "5", "1", said[i%16]})
 	}
@@ -237,17 +266,24 @@ func TestHealthOfTheFrame(t *testing.T) {
 	assert.Contains(t, said[2], "Waiting: queue + again: adds nothing")
 	assert.Contains(t, said[3], "Waiting: zebra: matches no answer")
 	require.Len(t, h.Overlaps, 1)
-	assert.Equal(t, []any{"Seats", "Sockets", 60, 1.0}, []any{h.Overlaps[0].A.Name, h.Overlaps[0].B.Name, h.Overlaps[0].Both, h.Overlaps[0].Share})
+	assert.Equal(
+		t, []any{"Seats", "Sockets", 60, 1.0},
+		[]any{h.Overlaps[0].A.Name, h.Overlaps[0].B.Name, h.Overlaps[0].Both, h.Overlaps[0].Share},
+	)
 	assert.Equal(t, 60, h.Matrix[1][2])
 	require.Len(t, h.Small, 1)
-	assert.Equal(t, code.CategoryCount{ID: id(t, q, "Cold dogs"), Name: "Cold dogs", Short: h.Small[0].Short, Top: 3, Answers: 20}, h.Small[0])
+	assert.Equal(
+		t, code.CategoryCount{ID: id(t, q, "Cold dogs"), Name: "Cold dogs", Short: h.Small[0].Short, Top: 3, Answers: 20}, h.Small[0],
+	)
 	unused := map[string]int{}
 	for _, u := range h.Unused {
 		unused[u.Label] = u.Answers
 	}
 	assert.Equal(t, 20, unused["late"], "a rule that can't be read looks for nothing")
 	assert.NotContains(t, unused, "socket")
-	assert.Equal(t, code.SegmentCoverage{Variable: "route", Value: "North", Base: 160, Coded: 60, Share: 0.375, Rest: 0.375}, h.Segments[0])
+	assert.Equal(
+		t, code.SegmentCoverage{Variable: "route", Value: "North", Base: 160, Coded: 60, Share: 0.375, Rest: 0.375}, h.Segments[0],
+	)
 
 	// A merge is looked for as one, its words are not.
 	edit(t, q, scheme.MergeTerms{Label: "queue", Terms: []string{"was long"}})
@@ -281,7 +317,21 @@ func TestStatesOfTheScheme(t *testing.T) {
 	assert.Equal(t, []string{"decisions", "lexicon"}, b.Parts)
 	assert.Equal(t, []int{3, 2}, []int{b.CodedBefore, b.Coded})
 	require.Len(t, b.Categories, 2)
-	assert.Equal(t, code.CategoryBetween{ID: w, Name: "Waiting", Short: b.Categories[0].Short, Before: 3, After: 1, Gained: 1, Lost: 3, Added: []string{"tailback"}, Removed: []string{"queue"}}, b.Categories[0])
+	assert.Equal(
+		t,
+		code.CategoryBetween{
+			ID:      w,
+			Name:    "Waiting",
+			Short:   b.Categories[0].Short,
+			Before:  3,
+			After:   1,
+			Gained:  1,
+			Lost:    3,
+			Added:   []string{"tailback"},
+			Removed: []string{"queue"},
+		},
+		b.Categories[0],
+	)
 	assert.True(t, b.Categories[1].Fresh)
 	set, err := q.Focus(focus.Focus{{Kind: "changed", ID: w, Text: "lost", Values: []string{"=sent to client", "now"}}})
 	require.NoError(t, err)
@@ -315,7 +365,10 @@ func TestFrameThatDoesNotFit(t *testing.T) {
 	_, q := open(t, sample...)
 	edit(t, q, category("Waiting", "queue"))
 	edit(t, q, scheme.Decide{Category: id(t, q, "Waiting"), Answers: []survey.Respondent{6}, To: scheme.On})
-	brought := frame.Frame{{Name: "Waiting", Rules: []string{"late"}}, {Name: "Crew", Rules: []string{"@crew", "[ship = Tern] + late", "{Gone}", "cold"}}}
+	brought := frame.Frame{
+		{Name: "Waiting", Rules: []string{"late"}},
+		{Name: "Crew", Rules: []string{"@crew", "[ship = Tern] + late", "{Gone}", "cold"}},
+	}
 	e := scheme.BringFrame{Frame: brought}
 	preview, err := q.Preview(e)
 	require.NoError(t, err)
@@ -328,7 +381,10 @@ func TestFrameThatDoesNotFit(t *testing.T) {
 	undo(t, q, 1)
 	e.After = true
 	edit(t, q, e)
-	assert.Equal(t, []string{"Waiting", "Waiting 2", "Crew"}, []string{q.State().Scheme.Frame[0].Name, q.State().Scheme.Frame[1].Name, q.State().Scheme.Frame[2].Name})
+	assert.Equal(
+		t, []string{"Waiting", "Waiting 2", "Crew"},
+		[]string{q.State().Scheme.Frame[0].Name, q.State().Scheme.Frame[1].Name, q.State().Scheme.Frame[2].Name},
+	)
 }
 
 // What may come next in a rule, what a part of it finds, and what might be made of it.
@@ -356,9 +412,14 @@ func TestHelpWhileWriting(t *testing.T) {
 	part, err = code.PartAt(ctx, s, nil, "dog + seats", 1)
 	require.NoError(t, err)
 	assert.Equal(t, []code.MemberLine{{Text: "dog", Times: 20}, {Text: "dogs", Times: 20}}, part.Words)
-	part, err = code.PartAt(ctx, s, focus.Focus{{Kind: "variable", Name: "route", Op: "=", Values: []string{"North"}}}, "near the seats / queue", 5)
+	part, err = code.PartAt(
+		ctx, s, focus.Focus{{Kind: "variable", Name: "route", Op: "=", Values: []string{"North"}}}, "near the seats / queue", 5,
+	)
 	require.NoError(t, err)
-	assert.Equal(t, []any{"near the seats", 10, []code.MemberLine{{Text: "near the seats", Times: 10}}}, []any{part.Text, part.Answers, part.Words}, "in the focus, and as it stands there")
+	assert.Equal(
+		t, []any{"near the seats", 10, []code.MemberLine{{Text: "near the seats", Times: 10}}},
+		[]any{part.Text, part.Answers, part.Words}, "in the focus, and as it stands there",
+	)
 
 	sharp, err := code.Sharpen(ctx, s, nil, code.RuleQuery{Rule: "socket", Category: id(t, q, "Sockets")})
 	require.NoError(t, err)
@@ -367,7 +428,10 @@ func TestHelpWhileWriting(t *testing.T) {
 	for _, p := range slices.Concat(sharp.Partners, sharp.Alternatives, sharp.Missed) {
 		before, _ := s.Coding.Try(ctx, "socket")
 		after, _ := s.Coding.Try(ctx, p.Rule)
-		assert.Equal(t, []int{report.CountWithout(after.Answers, before.Answers), report.CountWithout(before.Answers, after.Answers)}, []int{p.Gained, p.Lost}, p.Rule)
+		assert.Equal(
+			t, []int{report.CountWithout(after.Answers, before.Answers), report.CountWithout(before.Answers, after.Answers)},
+			[]int{p.Gained, p.Lost}, p.Rule,
+		)
 	}
 	// Answers that were taken off by hand speak for an exclusion.
 	var wrong []survey.Respondent
@@ -381,7 +445,9 @@ func TestHelpWhileWriting(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, 20, sharp.Wrong)
 	require.NotEmpty(t, sharp.Exclusions)
-	assert.Equal(t, []any{"socket - near", 20, 20}, []any{sharp.Exclusions[0].Rule, sharp.Exclusions[0].Lost, sharp.Exclusions[0].Wrong})
+	assert.Equal(
+		t, []any{"socket - near", 20, 20}, []any{sharp.Exclusions[0].Rule, sharp.Exclusions[0].Lost, sharp.Exclusions[0].Wrong},
+	)
 }
 
 // name gives the present state a name.

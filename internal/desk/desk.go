@@ -1,5 +1,5 @@
-// Package desk opens studies and questions, each once, and takes edits of them: one after the other, each kept before it is shown, each to
-// be undone. What views ask for is worked out by the report packages on one unchanging state.
+// Package desk opens studies and questions, each once, and takes edits of them: one after the other, each kept before it is
+// shown, each to be undone. What views ask for is worked out by the report packages on one unchanging state.
 package desk
 
 import (
@@ -39,7 +39,13 @@ type openStudy struct {
 
 // New makes a desk on a store.
 func New(s *store.Store) *Desk {
-	return &Desk{Events: NewHub(), store: s, studies: map[int64]*openStudy{}, questions: map[int64]*Question{}, setups: map[int64]*sync.Mutex{}}
+	return &Desk{
+		Events:    NewHub(),
+		store:     s,
+		studies:   map[int64]*openStudy{},
+		questions: map[int64]*Question{},
+		setups:    map[int64]*sync.Mutex{},
+	}
 }
 
 // Errors that callers branch on.
@@ -75,7 +81,8 @@ func ProblemOf(err error) Problem {
 	return Other
 }
 
-// together opens something once for all who ask at the same time. Each waits for as long as it wants to; opening goes on for the others.
+// together opens something once for all who ask at the same time. Each waits for as long as it wants to; opening goes on for the
+// others.
 func together[T any](ctx context.Context, d *Desk, key string, open func(ctx context.Context) (T, error)) (T, error) {
 	done := d.opening.DoChan(key, func() (out any, err error) {
 		if p := parallel.Caught(func() { out, err = open(context.WithoutCancel(ctx)) }); p != nil {
@@ -303,11 +310,15 @@ func (d *Desk) setup(study int64) *sync.Mutex {
 }
 
 // Unstored opens a question of columns that are in memory and in no store: it can be asked, not edited.
-func Unstored(ctx context.Context, columns []survey.Spec, cells [][]string, column int, p playbook.Playbook) (*state.State, error) {
+func Unstored(
+	ctx context.Context, columns []survey.Spec, cells [][]string, column int, p playbook.Playbook,
+) (*state.State, error) {
 	setup := state.Setup{Rows: survey.FirstRows(len(cells[column])), Columns: columns, Derived: p.Derived}
 	study, err := state.NewStudy(setup, cells, nil)
 	if err != nil {
 		return nil, err
 	}
-	return state.Begin(ctx, state.Question{Name: columns[column].Name, Column: column}, study, 0, scheme.New(p, scheme.Decisions{}), state.Links{})
+	return state.Begin(
+		ctx, state.Question{Name: columns[column].Name, Column: column}, study, 0, scheme.New(p, scheme.Decisions{}), state.Links{},
+	)
 }

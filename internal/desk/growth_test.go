@@ -18,8 +18,8 @@ import (
 	"aftermath/internal/desk/state"
 )
 
-// BenchmarkGrowth does what once grew faster than its input, at one size and at four times that: the ratio of the two is about four, or
-// less.
+// BenchmarkGrowth does what once grew faster than its input, at one size and at four times that: the ratio of the two is about
+// four, or less.
 func BenchmarkGrowth(b *testing.B) {
 	cases := []struct {
 		name    string
@@ -58,7 +58,12 @@ func BenchmarkGrowth(b *testing.B) {
 			for i := range n {
 				cells[0], cells[1] = append(cells[0], fmt.Sprint("Boat ", i)), append(cells[1], "late")
 			}
-			s := must(Unstored(ctx, []survey.Spec{{Name: "boat", Role: survey.Segment}, {Name: "answer", Role: survey.OpenEnded}}, cells, 1, playbook.New("en")))
+			s := must(
+				Unstored(
+					ctx, []survey.Spec{{Name: "boat", Role: survey.Segment}, {Name: "answer", Role: survey.OpenEnded}}, cells, 1,
+					playbook.New("en"),
+				),
+			)
 			return func() { must(code.Complete(ctx, s, "[boat = Bo", 10)) }
 		}},
 		{"a list of merges in rows", 10, "variants", func(b *testing.B, n int) func() {

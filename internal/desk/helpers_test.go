@@ -42,9 +42,13 @@ func open(t testing.TB, rows ...[]string) (*Desk, *window) {
 	require.NoError(t, err)
 	t.Cleanup(func() { s.Close() })
 	d := New(s)
-	specs := []survey.Spec{{Name: "id", Role: survey.Identifier}, {Name: "route", Role: survey.Segment}, {Name: "recommend", Role: survey.Number},
-		{Name: "weight", Role: survey.Weight}, {Name: "answer", Role: survey.OpenEnded}}
-	study, err := d.LoadTable(ctx, "Ferries", specs, &files.Table{Rows: rows}, func(int) playbook.Playbook { return playbook.New("en") })
+	specs := []survey.Spec{
+		{Name: "id", Role: survey.Identifier}, {Name: "route", Role: survey.Segment}, {Name: "recommend", Role: survey.Number},
+		{Name: "weight", Role: survey.Weight}, {Name: "answer", Role: survey.OpenEnded},
+	}
+	study, err := d.LoadTable(
+		ctx, "Ferries", specs, &files.Table{Rows: rows}, func(int) playbook.Playbook { return playbook.New("en") },
+	)
 	require.NoError(t, err)
 	return d, &window{d, study.Questions[0].ID, study.ID}
 }

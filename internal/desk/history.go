@@ -62,11 +62,14 @@ func (d *Desk) builtOn(ctx context.Context, q *Question, e store.Entry) (string,
 			}
 		}
 	}
-	return fmt.Sprintf("%s was edited since. What was decided there on what goes away goes with it, and comes back if you redo this.", strings.Join(names, ", ")), nil
+	return fmt.Sprintf(
+		"%s was edited since. What was decided there on what goes away goes with it, and comes back if you redo this.",
+		strings.Join(names, ", "),
+	), nil
 }
 
-// Undo takes an edit back that is the newest of the question's line; if it is not, the error wraps ErrNewer. Where other questions have built
-// on it, it has to be confirmed; the error wraps ErrBuiltOn.
+// Undo takes an edit back that is the newest of the question's line; if it is not, the error wraps ErrNewer. Where other
+// questions have built on it, it has to be confirmed; the error wraps ErrBuiltOn.
 func (d *Desk) Undo(ctx context.Context, question, edit int64, confirmed bool) (effect.Effect, error) {
 	return onOpen(ctx, d, question, func(q *Question) (effect.Effect, error) {
 		next, err := d.isNext(ctx, q, edit, true)

@@ -26,7 +26,12 @@ import (
 // written is all of a question and its study that edits change, to the last byte, and what the rules and decisions make of it.
 func written(t require.TestingT, w *window) string {
 	s := w.State()
-	data, err := json.Marshal([]any{s.Scheme.Playbook, s.Scheme.Decisions.In(s.Study.Rows), coded(w), s.Study.Columns, s.Study.Derived, s.Study.Rows, s.Study.Cells})
+	data, err := json.Marshal(
+		[]any{
+			s.Scheme.Playbook, s.Scheme.Decisions.In(s.Study.Rows), coded(w), s.Study.Columns, s.Study.Derived, s.Study.Rows,
+			s.Study.Cells,
+		},
+	)
 	require.NoError(t, err)
 	return string(data)
 }
@@ -138,12 +143,14 @@ func TestCategoryKeysAreUsedOnce(t *testing.T) {
 	assert.NotContains(t, []string{first, second}, id(t, other, "C"))
 }
 
-// Undo and redo go through the edits of a question and its study as one line. Random edits, undos and redos in the windows of two questions
-// are held against plain lists of what everything was.
+// Undo and redo go through the edits of a question and its study as one line. Random edits, undos and redos in the windows of two
+// questions are held against plain lists of what everything was.
 func TestHistoryAgainstAPlainList(t *testing.T) {
 	d, _ := open(t, sample...)
-	specs := []survey.Spec{{Name: "id", Role: survey.Identifier}, {Name: "route", Role: survey.OpenEnded}, {Name: "recommend", Role: survey.Number},
-		{Name: "weight", Role: survey.Weight}, {Name: "answer", Role: survey.OpenEnded}}
+	specs := []survey.Spec{
+		{Name: "id", Role: survey.Identifier}, {Name: "route", Role: survey.OpenEnded}, {Name: "recommend", Role: survey.Number},
+		{Name: "weight", Role: survey.Weight}, {Name: "answer", Role: survey.OpenEnded},
+	}
 	type made struct {
 		id      int64
 		window  int // of whose question; -1: of the study
@@ -241,8 +248,13 @@ func TestHistoryAgainstAPlainList(t *testing.T) {
 				before := all()
 				s, err := d.Study(ctx, q.StudyID)
 				require.NoError(rt, err)
-				e, err := d.EditStudy(ctx, q.StudyID, s.Revision, SetupEdit{Kind: "derive", Derived: &survey.Derived{Name: "band", Kind: "bands", Of: []string{"recommend"},
-					Edges: []float64{float64(rapid.IntRange(2, 9).Draw(rt, "edge"))}, Names: []string{"low", "high"}}})
+				e, err := d.EditStudy(
+					ctx,
+					q.StudyID,
+					s.Revision,
+					SetupEdit{Kind: "derive", Derived: &survey.Derived{Name: "band", Kind: "bands", Of: []string{"recommend"},
+						Edges: []float64{float64(rapid.IntRange(2, 9).Draw(rt, "edge"))}, Names: []string{"low", "high"}}},
+				)
 				require.NoError(rt, err)
 				take(made{id: e.Edit, window: -1, summary: e.Summary}, before)
 			case 6:
@@ -329,8 +341,8 @@ func isRefusal(err error) bool {
 	return false
 }
 
-// A database that an earlier program made is read with all that it holds: scheme, decisions, named states, kept focuses and every revision,
-// which can be undone.
+// A database that an earlier program made is read with all that it holds: scheme, decisions, named states, kept focuses and every
+// revision, which can be undone.
 func TestDatabaseOfAnEarlierProgram(t *testing.T) {
 	dump, err := os.ReadFile("testdata/earlier.sql")
 	require.NoError(t, err)
@@ -344,9 +356,19 @@ func TestDatabaseOfAnEarlierProgram(t *testing.T) {
 	assert.Equal(t, survey.Rows{{From: 0, To: 9}}, studies[0].Rows)
 	q := &window{d, studies[0].Questions[0].ID, studies[0].ID}
 	assert.Equal(t, map[string][]uint32{"Waiting": {1, 2, 3, 7, 8}}, coded(q))
-	assert.Equal(t, []scheme.Marks{{Category: "", To: scheme.On, Respondents: []survey.Respondent{6}}, {Category: "c1", To: scheme.On, Respondents: []survey.Respondent{3, 7, 8}},
-		{Category: "c1", To: scheme.Off, Respondents: []survey.Respondent{0}}}, decided(q))
-	assert.Equal(t, []text.Step{{ID: "markup"}, {ID: "repeats"}, {ID: "letters", Letters: map[string]string{"x": "y"}}}, q.State().Scheme.Cleaning)
+	assert.Equal(
+		t,
+		[]scheme.Marks{
+			{Category: "", To: scheme.On, Respondents: []survey.Respondent{6}},
+			{Category: "c1", To: scheme.On, Respondents: []survey.Respondent{3, 7, 8}},
+			{Category: "c1", To: scheme.Off, Respondents: []survey.Respondent{0}},
+		},
+		decided(q),
+	)
+	assert.Equal(
+		t, []text.Step{{ID: "markup"}, {ID: "repeats"}, {ID: "letters", Letters: map[string]string{"x": "y"}}},
+		q.State().Scheme.Cleaning,
+	)
 	kept, err := d.KeptFocuses(ctx, q.ID)
 	require.NoError(t, err)
 	assert.Equal(t, "c1", kept[0].Conditions[0].ID)
@@ -356,7 +378,10 @@ func TestDatabaseOfAnEarlierProgram(t *testing.T) {
 	assert.Equal(t, []uint32{0, 1, 2, 3}, answersOf(then, "c1"))
 	old, _, err := q.State().Links.Earlier(ctx, q.State(), "5")
 	require.NoError(t, err)
-	assert.Equal(t, []uint32{0, 2, 3, 7}, answersOf(old, "c2"), "the tea was removed after revision 5, by hand and all; respondent 7 came later and says tea")
+	assert.Equal(
+		t, []uint32{0, 2, 3, 7}, answersOf(old, "c2"),
+		"the tea was removed after revision 5, by hand and all; respondent 7 came later and says tea",
+	)
 
 	// A new category gets a key that none ever had, though the newest one was removed.
 	edit(t, q, category("New", "boat"))
@@ -373,9 +398,16 @@ func TestDatabaseOfAnEarlierProgram(t *testing.T) {
 		}
 		undone = append(undone, strings.TrimPrefix(e.Summary, "Undone: "))
 	}
-	assert.Equal(t, []string{"Added the category New", "Hid late", "Put Waiting on 2 answers by hand", "Added 2 respondents", "Made the variable band", "Took Waiting off one answer by hand",
-		"Changed the cleaning steps", "Settled one answer", "Removed the category Tea", "Put Tea on 2 answers by hand", "Added the category Tea", "Put Waiting on one answer by hand",
-		"Merged tailback as queue", "Added the category Waiting"}, undone)
+	assert.Equal(
+		t,
+		[]string{
+			"Added the category New", "Hid late", "Put Waiting on 2 answers by hand", "Added 2 respondents", "Made the variable band",
+			"Took Waiting off one answer by hand", "Changed the cleaning steps", "Settled one answer", "Removed the category Tea",
+			"Put Tea on 2 answers by hand", "Added the category Tea", "Put Waiting on one answer by hand", "Merged tailback as queue",
+			"Added the category Waiting",
+		},
+		undone,
+	)
 	assert.Empty(t, coded(q))
 	assert.Empty(t, decided(q))
 	assert.Len(t, q.State().Answers, 7)

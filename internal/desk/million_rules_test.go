@@ -78,7 +78,10 @@ func BenchmarkMillionRules(b *testing.B) {
 	conn := connect(b)
 	_, err := conn.Exec(ctx, "create unlogged table said (answer text)")
 	require.NoError(b, err)
-	_, err = conn.CopyFrom(ctx, pgx.Identifier{"said"}, []string{"answer"}, pgx.CopyFromSlice(million, func(i int) ([]any, error) { return []any{s.Answers[i]}, nil }))
+	_, err = conn.CopyFrom(
+		ctx, pgx.Identifier{"said"}, []string{"answer"},
+		pgx.CopyFromSlice(million, func(i int) ([]any, error) { return []any{s.Answers[i]}, nil }),
+	)
 	require.NoError(b, err)
 	for _, sql := range []string{"create unlogged table found as select to_tsvector('english', answer) as v from said", "create index on found using gin (v)", "analyze found"} {
 		_, err = conn.Exec(ctx, sql)
@@ -125,10 +128,17 @@ func frameOf(b *testing.B, n int) frame.Frame {
 			rules = append(rules, r.rule)
 		}
 	}
-	words := strings.Fields("queue wait boat crew late toilet seat price ticket food coffee car deck lane sign bus train noise wifi staff sailing winter quiet stairs refund minute hour dog children rude")
+	words := strings.Fields(
+		"queue wait boat crew late toilet seat price ticket food coffee car deck lane sign bus train noise wifi staff sailing winter quiet stairs refund minute hour dog children rude",
+	)
 	for i := 0; len(rules) < n; i++ {
 		w := func(k int) string { return words[(i*7+k*11+i/len(words))%len(words)] }
-		rules = append(rules, fmt.Sprintf([]string{"%s + %s / %s", "%s +6w %s / %s", "%s / %s - %s", "%s +1s %s - %s", "%s -<3w %s / %s"}[i%5], w(0), w(1), w(2)))
+		rules = append(
+			rules,
+			fmt.Sprintf(
+				[]string{"%s + %s / %s", "%s +6w %s / %s", "%s / %s - %s", "%s +1s %s - %s", "%s -<3w %s / %s"}[i%5], w(0), w(1), w(2),
+			),
+		)
 	}
 	f := frame.Frame{}
 	for i, r := range rules[:n] {

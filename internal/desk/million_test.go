@@ -83,7 +83,10 @@ func BenchmarkMillionRead(b *testing.B) {
 	conn := connect(b)
 	_, err := conn.Exec(ctx, "create unlogged table said (answer text)")
 	require.NoError(b, err)
-	_, err = conn.CopyFrom(ctx, pgx.Identifier{"said"}, []string{"answer"}, pgx.CopyFromSlice(million, func(i int) ([]any, error) { return []any{texts[i]}, nil }))
+	_, err = conn.CopyFrom(
+		ctx, pgx.Identifier{"said"}, []string{"answer"},
+		pgx.CopyFromSlice(million, func(i int) ([]any, error) { return []any{texts[i]}, nil }),
+	)
 	require.NoError(b, err)
 	start := time.Now()
 	for _, q := range []string{"create unlogged table found as select to_tsvector('english', answer) as v from said", "create index on found using gin (v)"} {
@@ -134,7 +137,10 @@ func BenchmarkMillionLoad(b *testing.B) {
 	conn := connect(b)
 	// PostgreSQL's own COPY is timed before and after, since machines are not equally quick all the time.
 	copied := func() float64 {
-		_, err := conn.Exec(ctx, "drop table if exists plain; create table plain (c0 text, c1 text, c2 text, c3 text, c4 text, c5 text, c6 text, c7 text, c8 text, c9 text, c10 text, c11 text)")
+		_, err := conn.Exec(
+			ctx,
+			"drop table if exists plain; create table plain (c0 text, c1 text, c2 text, c3 text, c4 text, c5 text, c6 text, c7 text, c8 text, c9 text, c10 text, c11 text)",
+		)
 		require.NoError(b, err)
 		f, err := os.Open(path)
 		require.NoError(b, err)
@@ -176,7 +182,10 @@ func BenchmarkOpen(b *testing.B) {
 	defer s.Close()
 	book, err := demo.Playbook(demo.Change)
 	require.NoError(b, err)
-	study, err := New(s).LoadTable(ctx, "Bench", demo.Specs(), &files.Table{Columns: demo.Columns, Rows: respondents(100_000)}, func(int) playbook.Playbook { return book })
+	study, err := New(s).LoadTable(
+		ctx, "Bench", demo.Specs(), &files.Table{Columns: demo.Columns, Rows: respondents(100_000)},
+		func(int) playbook.Playbook { return book },
+	)
 	require.NoError(b, err)
 	for b.Loop() {
 		q, err := New(s).Question(ctx, study.Questions[0].ID)

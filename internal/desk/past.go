@@ -24,7 +24,8 @@ type pastScheme struct {
 	key    pastKey
 }
 
-// pastKey names an earlier state: a revision by its number, or one that was given a name by that and when, since a name can be given anew.
+// pastKey names an earlier state: a revision by its number, or one that was given a name by that and when, since a name can be
+// given anew.
 type pastKey struct {
 	ref string
 	at  time.Time
@@ -33,7 +34,8 @@ type pastKey struct {
 // Most: an earlier state may hold a reading of all answers of its own.
 func (pastKey) Most() int { return 4 }
 
-// past gives the scheme as it was: after a revision by its number (0 for the beginning), or the one that was given a name, as "=name".
+// past gives the scheme as it was: after a revision by its number (0 for the beginning), or the one that was given a name, as
+// "=name".
 func (q *Question) past(ctx context.Context, now *state.State, ref string) (pastScheme, error) {
 	if ref == Now || ref == "" {
 		return pastScheme{now.Scheme, "now", pastKey{ref: Now}}, nil
@@ -117,7 +119,13 @@ func (d *Desk) NameState(ctx context.Context, q *Question, ref, name string) err
 	if n, err := strconv.Atoi(ref); err == nil {
 		number = n
 	}
-	named := store.NamedState{QuestionID: q.ID, Name: strings.TrimSpace(name), Number: number, Scheme: then.scheme.Playbook, Decisions: then.scheme.Decisions.All()}
+	named := store.NamedState{
+		QuestionID: q.ID,
+		Name:       strings.TrimSpace(name),
+		Number:     number,
+		Scheme:     then.scheme.Playbook,
+		Decisions:  then.scheme.Decisions.All(),
+	}
 	if named.Name == "" {
 		return fmt.Errorf("%w: the name is empty", state.ErrRequest)
 	}

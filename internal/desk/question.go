@@ -146,8 +146,8 @@ func onOpen[T any](ctx context.Context, d *Desk, question int64, do func(q *Ques
 	}
 }
 
-// Edit makes an edit on the revision that the caller has seen, and keeps it. It fails with ErrConflict if the question is at another
-// revision by now.
+// Edit makes an edit on the revision that the caller has seen, and keeps it. It fails with ErrConflict if the question is at
+// another revision by now.
 func (d *Desk) Edit(ctx context.Context, question int64, revision int, e scheme.Edit) (effect.Effect, error) {
 	return onOpen(ctx, d, question, func(q *Question) (effect.Effect, error) { return q.make(ctx, revision, e) })
 }

@@ -25,8 +25,8 @@ import (
 	"aftermath/internal/desk/state"
 )
 
-// heap is a question as a list of people, from which every figure is worked out by going through all of them, one by one, with nothing but
-// the words as they were typed.
+// heap is a question as a list of people, from which every figure is worked out by going through all of them, one by one, with
+// nothing but the words as they were typed.
 type heap struct {
 	people []person
 	frame  []coder
@@ -99,14 +99,22 @@ func anyHeap(t *rapid.T, least int) (*heap, *state.State) {
 		x := coder{on: map[int]bool{}, off: map[int]bool{}}
 		made := frame.Category{Name: fmt.Sprint("Category ", c)}
 		for range rapid.IntRange(0, 2).Draw(t, "rules") {
-			all := rapid.SliceOfNDistinct(rapid.SampledFrom([]string{"queue", "boat", "rain", "ticket", "crew", "cabin"}), 1, 2, rapid.ID).Draw(t, "rule")
+			all := rapid.SliceOfNDistinct(
+				rapid.SampledFrom([]string{"queue", "boat", "rain", "ticket", "crew", "cabin"}), 1, 2, rapid.ID,
+			).Draw(t, "rule")
 			x.rules, made.Rules = append(x.rules, all), append(made.Rules, strings.Join(all, " + "))
 		}
 		h.frame, book.Frame = append(h.frame, x), append(book.Frame, made)
 	}
 	book.Frame.Complete(nil, 0)
-	s, err := Unstored(ctx, []survey.Spec{{Name: "route", Role: survey.Segment}, {Name: "topics", Role: survey.Several, Delimiter: ";"},
-		{Name: "answer", Role: survey.OpenEnded}}, cells, 2, book)
+	s, err := Unstored(
+		ctx,
+		[]survey.Spec{{Name: "route", Role: survey.Segment}, {Name: "topics", Role: survey.Several, Delimiter: ";"},
+			{Name: "answer", Role: survey.OpenEnded}},
+		cells,
+		2,
+		book,
+	)
 	require.NoError(t, err)
 	return h, h.decided(t, s)
 }
@@ -285,19 +293,26 @@ func TestCompareAgainstCounting(t *testing.T) {
 			return
 		}
 		a := rapid.SampledFrom(v.Values).Draw(t, "a")
-		b := rapid.SampledFrom(slices.DeleteFunc(append(slices.Clone(v.Values), ""), func(x string) bool { return x == a })).Draw(t, "b")
+		b := rapid.SampledFrom(
+			slices.DeleteFunc(append(slices.Clone(v.Values), ""), func(x string) bool { return x == a }),
+		).Draw(t, "b")
 		least := rapid.IntRange(0, 3).Draw(t, "least")
 		got, err := said.Compare(ctx, s, f, said.CompareQuery{By: "route", A: a, B: b, Least: least, Limit: 100})
 		require.NoError(t, err)
 		first := those(in, func(p person) bool { return p.route == a })
 		second := those(in, func(p person) bool { return p.route != "" && (p.route == b || b == "" && p.route != a) })
-		require.Equal(t, []int{len(first), words(first), len(second), words(second)}, []int{got.A.Answers, got.A.Words, got.B.Answers, got.B.Words})
+		require.Equal(
+			t, []int{len(first), words(first), len(second), words(second)},
+			[]int{got.A.Answers, got.A.Words, got.B.Answers, got.B.Words},
+		)
 		require.Equal(t, count(in, func(p person) bool { return p.route == "" }), got.Missing)
 		seen := map[string]bool{}
 		for _, x := range got.Terms {
 			seen[x.Label] = true
 			k1, k2 := times(first)[x.Label], times(second)[x.Label]
-			require.Equal(t, []int{count(first, with(x.Label)), count(second, with(x.Label)), k1, k2}, []int{x.A, x.B, x.ATimes, x.BTimes}, x.Label)
+			require.Equal(
+				t, []int{count(first, with(x.Label)), count(second, with(x.Label)), k1, k2}, []int{x.A, x.B, x.ATimes, x.BTimes}, x.Label,
+			)
 			require.InDelta(t, part(x.A, len(first)), x.AShare, 1e-12)
 			require.InDelta(t, part(x.B, len(second)), x.BShare, 1e-12)
 			require.InDelta(t, logLikelihood(k1, words(first), k2, words(second)), x.G2, 1e-9)
@@ -332,7 +347,10 @@ func TestFrameAndHealthAgainstCounting(t *testing.T) {
 		require.NoError(t, err)
 		require.Equal(t, []int{len(in), count(in, person.coded)}, []int{table.Base, table.Coded})
 		for c, line := range table.Categories {
-			require.Equal(t, []int{count(in, has(c)), count(in, func(p person) bool { return p.in[c] && len(p.in) == 1 })}, []int{line.Has, line.Only})
+			require.Equal(
+				t, []int{count(in, has(c)), count(in, func(p person) bool { return p.in[c] && len(p.in) == 1 })},
+				[]int{line.Has, line.Only},
+			)
 			for i, r := range line.Hits {
 				require.Equal(t, count(in, func(p person) bool { return p.all(h.frame[c].rules[i]) }), r.Answers)
 			}
@@ -383,7 +401,9 @@ func TestFrameAndHealthAgainstCounting(t *testing.T) {
 			mine, rest := those(filled, of), those(filled, func(p person) bool { return !of(p) })
 			require.Equal(t, []int{len(mine), count(mine, person.coded)}, []int{x.Base, x.Coded}, x.Value)
 			require.InDelta(t, part(count(mine, person.coded), len(mine)), x.Share, 1e-12)
-			require.InDelta(t, part(count(rest, person.coded), len(rest)), x.Rest, 1e-12, "of those with another value, not of those with none")
+			require.InDelta(
+				t, part(count(rest, person.coded), len(rest)), x.Rest, 1e-12, "of those with another value, not of those with none",
+			)
 		}
 		drawn, err := chart.ChartOf(ctx, s, f, "topics", chart.BaseAnswered, false)
 		require.NoError(t, err)
@@ -395,7 +415,9 @@ func TestFrameAndHealthAgainstCounting(t *testing.T) {
 			}
 			require.Equal(t, count(in, func(p person) bool { return is(p) && len(p.topics) > 0 }), drawn.Cells[r][0].Answers)
 			for i, topic := range drawn.Columns[1:] {
-				require.Equal(t, count(in, func(p person) bool { return is(p) && slices.Contains(p.topics, topic) }), drawn.Cells[r][i+1].Answers)
+				require.Equal(
+					t, count(in, func(p person) bool { return is(p) && slices.Contains(p.topics, topic) }), drawn.Cells[r][i+1].Answers,
+				)
 			}
 		}
 	})
@@ -420,7 +442,9 @@ func TestDraftsAgainstCounting(t *testing.T) {
 			matches := those(in, func(p person) bool {
 				return len(slices.DeleteFunc(slices.Clone(d.Terms), func(term string) bool { return !with(term)(p) })) >= least
 			})
-			require.Equal(t, []int{len(matches), count(matches, left), count(matches, person.coded)}, []int{d.Matches, d.Gained, d.Shared}, d.Rule)
+			require.Equal(
+				t, []int{len(matches), count(matches, left), count(matches, person.coded)}, []int{d.Matches, d.Gained, d.Shared}, d.Rule,
+			)
 			require.GreaterOrEqual(t, d.Gained, 3)
 		}
 	})
@@ -440,9 +464,15 @@ func TestJoinAgainstLookingUp(t *testing.T) {
 			lines = append(lines, fmt.Sprintf("%q,place %d", k, i))
 		}
 		study, err := state.NewStudy(state.Setup{Rows: survey.FirstRows(len(ours)),
-			Columns: []survey.Spec{{Name: "key", Role: survey.Identifier}, {Name: "answer", Role: survey.OpenEnded}}}, [][]string{ours, answers}, nil)
+			Columns: []survey.Spec{
+				{Name: "key", Role: survey.Identifier}, {Name: "answer", Role: survey.OpenEnded},
+			}}, [][]string{ours, answers}, nil)
 		require.NoError(rt, err)
-		join := intake.Join{Key: "key", FileKey: "k", Columns: []intake.JoinColumn{{From: "city", Spec: survey.Spec{Name: "town", Role: survey.Segment}}}}
+		join := intake.Join{
+			Key:     "key",
+			FileKey: "k",
+			Columns: []intake.JoinColumn{{From: "city", Spec: survey.Spec{Name: "town", Role: survey.Segment}}},
+		}
 		report, err := intake.TryJoin(ctx, study, csvSource(t, lines...), join, nothing)
 		require.NoError(rt, err)
 		want, cells := intake.JoinReport{}, []string{}
@@ -498,8 +528,14 @@ func TestFocusKey(t *testing.T) {
 	require.NotEqual(t, f(`North","East`).Key(), f("North", "East").Key())
 	texts := rapid.SampledFrom([]string{"", "a", "a b", `a","b`, "}", `{"kind":"coded"}`, "b"})
 	one := rapid.Custom(func(t *rapid.T) focus.Condition {
-		return focus.Condition{Kind: rapid.SampledFrom([]string{"words", "term", "variable"}).Draw(t, "kind"), Text: texts.Draw(t, "text"), Name: texts.Draw(t, "name"),
-			Values: rapid.SliceOfN(texts, 1, 3).Draw(t, "values"), Rule: rapid.IntRange(0, 2).Draw(t, "rule"), Not: rapid.Bool().Draw(t, "not")}
+		return focus.Condition{
+			Kind:   rapid.SampledFrom([]string{"words", "term", "variable"}).Draw(t, "kind"),
+			Text:   texts.Draw(t, "text"),
+			Name:   texts.Draw(t, "name"),
+			Values: rapid.SliceOfN(texts, 1, 3).Draw(t, "values"),
+			Rule:   rapid.IntRange(0, 2).Draw(t, "rule"),
+			Not:    rapid.Bool().Draw(t, "not"),
+		}
 	})
 	rapid.Check(t, func(t *rapid.T) {
 		a, b := rapid.SliceOfN(one, 0, 3).Draw(t, "a"), rapid.SliceOfN(one, 0, 3).Draw(t, "b")

@@ -149,7 +149,9 @@ type editing struct {
 }
 
 // editStudy makes an edit of a study's setup and keeps it. It fails with ErrConflict if the study is at another revision by now.
-func (d *Desk) editStudy(ctx context.Context, id int64, revision int, do func(e editing) (StudyEffect, error)) (StudyEffect, error) {
+func (d *Desk) editStudy(
+	ctx context.Context, id int64, revision int, do func(e editing) (StudyEffect, error),
+) (StudyEffect, error) {
 	mu := d.setup(id)
 	if err := lock(ctx, mu); err != nil {
 		return StudyEffect{}, err
@@ -204,11 +206,15 @@ func (d *Desk) EditStudy(ctx context.Context, id int64, revision int, change Set
 		}
 		record := e.record
 		record.Setup = after
-		next, err := state.NewStudy(setupOf(record), e.before.Cells, e.before) // a column that can't be read so is refused before it is stored
+		// a column that can't be read so is refused before it is stored
+		next, err := state.NewStudy(
+			setupOf(record), e.before.Cells, e.before,
+		)
 		if err != nil {
 			return StudyEffect{}, err
 		}
-		if change.Kind == "derive" && next.Failed[change.Derived.Name] != nil { // later, when its source changes, it may fail and be said
+		// Later, when its source changes, it may fail, and be said.
+		if change.Kind == "derive" && next.Failed[change.Derived.Name] != nil {
 			return StudyEffect{}, next.Failed[change.Derived.Name]
 		}
 		return e.keep(ctx, &store.StudyEdit{Summary: summary, Before: e.record.Setup, After: after}, nil)
@@ -220,9 +226,11 @@ func (d *Desk) progress(what string, done, total int) {
 	d.Events.Send(Event{Kind: "progress", What: what, Done: done, Total: total})
 }
 
-// Load reads a file by its recipe, checks it against what its columns are to be, and stores it: whole or not at all. The language of each
-// open-ended column is found out if none is given.
-func (d *Desk) Load(ctx context.Context, name string, columns []survey.Spec, from intake.Source, language string) (Record, files.Notes, error) {
+// Load reads a file by its recipe, checks it against what its columns are to be, and stores it: whole or not at all. The language
+// of each open-ended column is found out if none is given.
+func (d *Desk) Load(
+	ctx context.Context, name string, columns []survey.Spec, from intake.Source, language string,
+) (Record, files.Notes, error) {
 	loading, rows, err := intake.Load(ctx, columns, from, d.progress)
 	if err != nil {
 		return Record{}, files.Notes{}, err
@@ -237,7 +245,9 @@ func (d *Desk) Load(ctx context.Context, name string, columns []survey.Spec, fro
 }
 
 // LoadTable stores a table that is in memory.
-func (d *Desk) LoadTable(ctx context.Context, name string, columns []survey.Spec, t *files.Table, begin func(column int) playbook.Playbook) (Record, error) {
+func (d *Desk) LoadTable(
+	ctx context.Context, name string, columns []survey.Spec, t *files.Table, begin func(column int) playbook.Playbook,
+) (Record, error) {
 	study := store.Study{Name: name, Setup: store.Setup{Columns: columns}}
 	err := d.store.Load(ctx, &study, func(row func(cells []string) error) error {
 		for _, r := range t.Rows {
@@ -298,8 +308,8 @@ func (d *Desk) AddColumns(ctx context.Context, id int64, revision int, from inta
 	})
 }
 
-// renew puts a study as it was kept in the place of the one before. Open questions go on with the new variables; if there are other
-// respondents, or their column is gone, they are opened anew.
+// renew puts a study as it was kept in the place of the one before. Open questions go on with the new variables; if there are
+// other respondents, or their column is gone, they are opened anew.
 func (d *Desk) renew(ctx context.Context, kept store.Study) error {
 	before := d.openedStudy(kept.ID)
 	next, err := d.fromStore(ctx, kept, before)

@@ -46,7 +46,13 @@ func editStudy(t *testing.T, d *Desk, id int64, e SetupEdit) {
 // which take edits of the study and of the question in the order of time.
 func TestStudyAndQuestionShareOneHistory(t *testing.T) {
 	d, q := open(t, sample...)
-	bands := survey.Derived{Name: "band", Kind: "bands", Of: []string{"recommend"}, Edges: []float64{7}, Names: []string{"low", "high"}}
+	bands := survey.Derived{
+		Name:  "band",
+		Kind:  "bands",
+		Of:    []string{"recommend"},
+		Edges: []float64{7},
+		Names: []string{"low", "high"},
+	}
 	edit(t, q, scheme.AddCategory{Name: "High", Rules: []string{"[band = high]"}})
 	high := func(q *window) []uint32 {
 		r, ok := q.State().Coding.Of(id(t, q, "High"))
@@ -63,13 +69,25 @@ func TestStudyAndQuestionShareOneHistory(t *testing.T) {
 	_, err = d.EditStudy(ctx, q.StudyID, 0, SetupEdit{Kind: "derive", Derived: &bands})
 	assert.ErrorIs(t, err, store.ErrConflict)
 	more := csvSource(t, "ID,Route,recommend,weight,answer,deck", "7,North,10,1,more tea,A", "8,West,1,1,late,B")
-	further := intake.GuessFurther(s, []survey.Guess{{Spec: survey.Spec{Name: "ID"}}, {Spec: survey.Spec{Name: "Route"}}, {Spec: survey.Spec{Name: "recommend"}}, {Spec: survey.Spec{Name: "weight"}}, {Spec: survey.Spec{Name: "answer"}}, {Spec: survey.Spec{Name: "deck"}}})
+	further := intake.GuessFurther(
+		s,
+		[]survey.Guess{
+			{Spec: survey.Spec{Name: "ID"}}, {Spec: survey.Spec{Name: "Route"}}, {Spec: survey.Spec{Name: "recommend"}},
+			{Spec: survey.Spec{Name: "weight"}}, {Spec: survey.Spec{Name: "answer"}}, {Spec: survey.Spec{Name: "deck"}},
+		},
+	)
 	assert.Equal(t, "id", further.Columns[0].To)
 	assert.Empty(t, further.Columns[5].To)
 	report, err := d.TryRows(ctx, s, more, further)
 	require.NoError(t, err)
-	assert.Equal(t, intake.FurtherReport{Rows: 2, Blank: []string{}, LeftOut: []string{"deck"}, Known: 1, Samples: []string{"7"}, Revision: 1,
-		Values: []intake.FreshValues{{Column: "route", Values: []survey.ValueCount{{Value: "West", Count: 1}}}}, Notes: files.Notes{Rows: 2}}, report)
+	assert.Equal(
+		t,
+		intake.FurtherReport{Rows: 2, Blank: []string{}, LeftOut: []string{"deck"}, Known: 1, Samples: []string{"7"}, Revision: 1,
+			Values: []intake.FreshValues{
+				{Column: "route", Values: []survey.ValueCount{{Value: "West", Count: 1}}},
+			}, Notes: files.Notes{Rows: 2}},
+		report,
+	)
 	further.Columns[5].New = &survey.Spec{Name: "deck", Role: survey.Segment}
 	further.Fill = []intake.Fill{{Column: "wave", Value: "second", Before: "first"}}
 	_, err = d.AddRows(ctx, q.StudyID, s.Revision, more, further)
@@ -91,7 +109,16 @@ func TestStudyAndQuestionShareOneHistory(t *testing.T) {
 		}
 		undone = append(undone, e.Summary)
 	}
-	assert.Equal(t, []string{"Undone: Added 2 respondents", "Undone: Hid late", "Undone: Made the variable band", "Undone: Added the category High"}, undone)
+	assert.Equal(
+		t,
+		[]string{
+			"Undone: Added 2 respondents",
+			"Undone: Hid late",
+			"Undone: Made the variable band",
+			"Undone: Added the category High",
+		},
+		undone,
+	)
 	columns, cells, _ = shape(t, d, q.StudyID)
 	assert.Equal(t, []string{"id", "route", "recommend", "weight", "answer"}, columns)
 	assert.Len(t, cells[0], 7)
@@ -116,10 +143,31 @@ func TestColumnsAreAddedByKey(t *testing.T) {
 	s, err := d.Study(ctx, q.StudyID)
 	require.NoError(t, err)
 	file := csvSource(t, "key,card,spend", "2,gold,5", " 1 ,silver,7", "2,bronze,1", "99,none,0")
-	join := intake.Join{Key: "id", FileKey: "key", Columns: []intake.JoinColumn{{From: "card", Spec: survey.Spec{Name: "card", Role: survey.Segment}}, {From: "spend", Spec: survey.Spec{Name: "money", Role: survey.Number}}}}
+	join := intake.Join{
+		Key:     "id",
+		FileKey: "key",
+		Columns: []intake.JoinColumn{
+			{From: "card", Spec: survey.Spec{Name: "card", Role: survey.Segment}},
+			{From: "spend", Spec: survey.Spec{Name: "money", Role: survey.Number}},
+		},
+	}
 	report, err := d.TryColumns(ctx, s, file, join)
 	require.NoError(t, err)
-	assert.Equal(t, intake.JoinReport{Matched: 2, Without: 5, WithoutKeys: []string{"3", "4", "5", "6", "7"}, Unused: 1, UnusedKeys: []string{"99"}, Repeated: 1, RepeatedKeys: []string{"2"}, SharedKeys: []string{}, Notes: files.Notes{Rows: 4}}, report)
+	assert.Equal(
+		t,
+		intake.JoinReport{
+			Matched:      2,
+			Without:      5,
+			WithoutKeys:  []string{"3", "4", "5", "6", "7"},
+			Unused:       1,
+			UnusedKeys:   []string{"99"},
+			Repeated:     1,
+			RepeatedKeys: []string{"2"},
+			SharedKeys:   []string{},
+			Notes:        files.Notes{Rows: 4},
+		},
+		report,
+	)
 	_, err = d.AddColumns(ctx, q.StudyID, s.Revision, file, join)
 	require.NoError(t, err)
 	columns, cells, _ := shape(t, d, q.StudyID)
@@ -134,7 +182,17 @@ func TestColumnsAreAddedByKey(t *testing.T) {
 	require.NoError(t, err)
 	s, err = d.Study(ctx, q.StudyID)
 	require.NoError(t, err)
-	_, err = d.AddColumns(ctx, q.StudyID, s.Revision, csvSource(t, "key,pet", "3,dog"), intake.Join{Key: "id", FileKey: "key", Columns: []intake.JoinColumn{{From: "pet", Spec: survey.Spec{Name: "pet", Role: survey.Segment}}}})
+	_, err = d.AddColumns(
+		ctx,
+		q.StudyID,
+		s.Revision,
+		csvSource(t, "key,pet", "3,dog"),
+		intake.Join{
+			Key:     "id",
+			FileKey: "key",
+			Columns: []intake.JoinColumn{{From: "pet", Spec: survey.Spec{Name: "pet", Role: survey.Segment}}},
+		},
+	)
 	require.NoError(t, err)
 	columns, cells, _ = shape(t, d, q.StudyID)
 	assert.Equal(t, "pet", columns[5])
@@ -173,8 +231,13 @@ func TestQuestionsCopyFromEachOther(t *testing.T) {
 
 // What a preview of cleaning says is what keeping it does; checks find what an order spoils, and the mend mends it.
 func TestCleaningIsTriedKeptAndMended(t *testing.T) {
-	_, q := open(t, []string{"1", "North", "1", "1", "I can't sit"}, []string{"2", "North", "1", "1", "I can't sit!"}, []string{"3", "North", "1", "1", "call 01632 960123, a@mail.example"}, []string{"4", "", "", "1", "fine"})
-	steps := append([]text.Step{{ID: "replace", Rules: []text.Replacement{{Find: "'", With: " ", Regex: true}}}}, text.DefaultSteps()...)
+	_, q := open(
+		t, []string{"1", "North", "1", "1", "I can't sit"}, []string{"2", "North", "1", "1", "I can't sit!"},
+		[]string{"3", "North", "1", "1", "call 01632 960123, a@mail.example"}, []string{"4", "", "", "1", "fine"},
+	)
+	steps := append(
+		[]text.Step{{ID: "replace", Rules: []text.Replacement{{Find: "'", With: " ", Regex: true}}}},
+		text.DefaultSteps()...)
 	tried, err := q.Preview(scheme.SetCleaning{Steps: steps})
 	require.NoError(t, err)
 	assert.Equal(t, 2, tried.Read)
@@ -225,7 +288,9 @@ func TestTryingAText(t *testing.T) {
 	assert.Equal(t, []any{"zorb", 1, true}, []any{got.Words[4].Surface, got.Words[4].Sentence, got.Words[4].New})
 	require.Len(t, got.Categories, 1)
 	assert.Equal(t, []int{1}, got.Categories[0].Rules, "nothing is known of whoever said it")
-	assert.Equal(t, []focus.Part{{Text: "<b>"}, {Text: "Queues", Hit: true}, {Text: "</b> weren't long. Zorb"}}, got.Categories[0].Parts)
+	assert.Equal(
+		t, []focus.Part{{Text: "<b>"}, {Text: "Queues", Hit: true}, {Text: "</b> weren't long. Zorb"}}, got.Categories[0].Parts,
+	)
 }
 
 // Whatever a cell holds, it comes back from the database as it came, in its place.
@@ -237,8 +302,12 @@ func TestCellsComeBackFromTheDatabase(t *testing.T) {
 		for range rapid.IntRange(0, 9).Draw(rt, "rows") {
 			rows = append(rows, []string{cell.Draw(rt, "a"), cell.Draw(rt, "b"), cell.Draw(rt, "c")})
 		}
-		columns := []survey.Spec{{Name: "a", Role: survey.LeftOut}, {Name: "b", Role: survey.OpenEnded}, {Name: "c", Role: survey.Segment}}
-		study, err := d.LoadTable(ctx, "Cells", columns, &files.Table{Rows: rows}, func(int) playbook.Playbook { return playbook.New("en") })
+		columns := []survey.Spec{
+			{Name: "a", Role: survey.LeftOut}, {Name: "b", Role: survey.OpenEnded}, {Name: "c", Role: survey.Segment},
+		}
+		study, err := d.LoadTable(
+			ctx, "Cells", columns, &files.Table{Rows: rows}, func(int) playbook.Playbook { return playbook.New("en") },
+		)
 		require.NoError(rt, err)
 		require.Equal(rt, len(rows), study.Rows.Len())
 		opened, err := d.Study(ctx, study.ID)

@@ -99,7 +99,9 @@ func TestEveryFigureOfTermsCanBeRead(t *testing.T) {
 				require.Equal(t, size(t, q, f, own, focus.Condition{Kind: "term", Text: c.Label}), c.Both, c.Label)
 			}
 			for _, c := range company.Segments {
-				require.Equal(t, size(t, q, f, own, focus.Condition{Kind: "variable", Name: c.Variable, Op: "=", Values: []string{c.Value}}), c.Answers)
+				require.Equal(
+					t, size(t, q, f, own, focus.Condition{Kind: "variable", Name: c.Variable, Op: "=", Values: []string{c.Value}}), c.Answers,
+				)
 			}
 			line, err := said.TimelineOf(ctx, s, f, []said.Subject{x}, said.TimeQuery{Unit: "week"})
 			require.NoError(t, err)
@@ -120,10 +122,19 @@ func TestEveryFigureOfTermsCanBeRead(t *testing.T) {
 		require.NoError(t, err)
 		require.NotEmpty(t, net.Links)
 		for _, l := range net.Links {
-			require.Equal(t, size(t, q, f, focus.Condition{Kind: "term", Text: net.Nodes[l.From].Label}, focus.Condition{Kind: "term", Text: net.Nodes[l.To].Label}), l.Both)
+			require.Equal(
+				t,
+				size(
+					t, q, f, focus.Condition{Kind: "term", Text: net.Nodes[l.From].Label},
+					focus.Condition{Kind: "term", Text: net.Nodes[l.To].Label},
+				),
+				l.Both,
+			)
 		}
 		for _, c := range net.Clusters {
-			require.Equal(t, size(t, q, f, focus.Condition{Kind: "words", Text: "2 of (" + strings.Join(c.Terms, " / ") + ")"}), c.Answers, c.Terms)
+			require.Equal(
+				t, size(t, q, f, focus.Condition{Kind: "words", Text: "2 of (" + strings.Join(c.Terms, " / ") + ")"}), c.Answers, c.Terms,
+			)
 		}
 	}
 }
@@ -330,9 +341,15 @@ func TestLexiconTravelsInThePlaybook(t *testing.T) {
 func TestSuggestionsAreTakenAndRefused(t *testing.T) {
 	var rows [][]string
 	for i := range 60 {
-		rows = append(rows, []string{"", "North", "5", "1", []string{"slow delivery", "the delivery came", "no luggage", "lost luggage here"}[i%4]})
+		rows = append(
+			rows,
+			[]string{"", "North", "5", "1", []string{"slow delivery", "the delivery came", "no luggage", "lost luggage here"}[i%4]},
+		)
 	}
-	rows = append(rows, []string{"", "South", "5", "1", "delivry"}, []string{"", "South", "5", "1", "a delivry"}, []string{"", "South", "5", "1", "lugage gone"}, []string{"", "South", "5", "1", "lugage"})
+	rows = append(
+		rows, []string{"", "South", "5", "1", "delivry"}, []string{"", "South", "5", "1", "a delivry"},
+		[]string{"", "South", "5", "1", "lugage gone"}, []string{"", "South", "5", "1", "lugage"},
+	)
 	_, q := open(t, rows...)
 	edit(t, q, scheme.AddCategory{Name: "Delivery", Rules: []string{"delivery"}})
 	ask := func() said.Suggestions {

@@ -23,8 +23,8 @@ import (
 	said "aftermath/internal/desk/report/terms"
 )
 
-// Readers, previews, edits, undo, redo, edits of the study, opening and letting go at the same time: nobody sees a state that is half made,
-// and what is in memory in the end is what is stored. It is run with the race detector, too.
+// Readers, previews, edits, undo, redo, edits of the study, opening and letting go at the same time: nobody sees a state that is
+// half made, and what is in memory in the end is what is stored. It is run with the race detector, too.
 func TestAllAtTheSameTime(t *testing.T) {
 	d, q := open(t, themes()...)
 	edit(t, q, category("Waiting", "queue"))
@@ -76,8 +76,16 @@ func TestAllAtTheSameTime(t *testing.T) {
 		_, err5 := said.Context(ctx, s, f, said.Subject{Kind: "rule", Text: "seats"}, terms.ByAfter, 0, 5)
 		return errors.Join(err, err2, err3, err4, err5)
 	})
-	edits := []scheme.Edit{scheme.Hide{Terms: []string{"late"}}, scheme.WriteRule{Category: "c1", Rule: "late + queue"}, scheme.MergeTerms{Label: "dog", Terms: []string{"deck", "cold"}},
-		scheme.SetCleaning{Steps: []text.Step{{ID: "repeats"}}}, scheme.Decide{Category: "c1", Answers: []survey.Respondent{1, 2, 3}, To: scheme.On}, scheme.SetCleaning{Steps: text.DefaultSteps()}}
+	edits := []scheme.Edit{
+		scheme.Hide{Terms: []string{"late"}},
+		scheme.WriteRule{Category: "c1", Rule: "late + queue"},
+		scheme.MergeTerms{Label: "dog", Terms: []string{"deck", "cold"}},
+		scheme.SetCleaning{
+			Steps: []text.Step{{ID: "repeats"}},
+		},
+		scheme.Decide{Category: "c1", Answers: []survey.Respondent{1, 2, 3}, To: scheme.On},
+		scheme.SetCleaning{Steps: text.DefaultSteps()},
+	}
 	each(func(i int) error { _, err := q.Preview(edits[i%len(edits)]); return err })
 	each(func(i int) error { _, err := q.Edit(q.State().Revision, edits[i%len(edits)]); return err })
 	each(func(i int) error { _, err := q.Edit(q.State().Revision, edits[(i+1)%len(edits)]); return err })
@@ -92,7 +100,15 @@ func TestAllAtTheSameTime(t *testing.T) {
 		if err != nil {
 			return err
 		}
-		_, err = d.EditStudy(ctx, q.StudyID, s.Revision, SetupEdit{Kind: "derive", Derived: &survey.Derived{Name: "band", Kind: "bands", Of: []string{"recommend"}, Edges: []float64{float64(i)}}})
+		_, err = d.EditStudy(
+			ctx,
+			q.StudyID,
+			s.Revision,
+			SetupEdit{
+				Kind:    "derive",
+				Derived: &survey.Derived{Name: "band", Kind: "bands", Of: []string{"recommend"}, Edges: []float64{float64(i)}},
+			},
+		)
 		return err
 	})
 	each(func(int) error {

@@ -103,7 +103,10 @@ func (m Matrix) label(column int) string {
 // Check says whether the matrix is too large for a table.
 func (m Matrix) Check() error {
 	if n := m.Focus.GetCardinality() * uint64(len(m.Chosen)); n > maxCells {
-		return fmt.Errorf("%w: %d answers by %d terms are too many cells for a table; ask for Matrix Market, or for fewer terms", ErrMatrix, m.Focus.GetCardinality(), len(m.Chosen))
+		return fmt.Errorf(
+			"%w: %d answers by %d terms are too many cells for a table; ask for Matrix Market, or for fewer terms", ErrMatrix,
+			m.Focus.GetCardinality(), len(m.Chosen),
+		)
 	}
 	return nil
 }
@@ -179,7 +182,10 @@ func (m Matrix) MatrixMarket(ctx context.Context, w io.Writer) error {
 		filled += r.Answers
 	}
 	out := bufio.NewWriter(f)
-	fmt.Fprintf(out, "%%%%MatrixMarket matrix coordinate %s general\n%% answers by terms: %s; rows.csv and columns.csv say which\n%d %d %d\n", kind, m.Values, len(answers), len(m.Chosen), filled)
+	fmt.Fprintf(
+		out, "%%%%MatrixMarket matrix coordinate %s general\n%% answers by terms: %s; rows.csv and columns.csv say which\n%d %d %d\n",
+		kind, m.Values, len(answers), len(m.Chosen), filled,
+	)
 	row := 0
 	err = m.rows(ctx, func(_ int, cells []cell) error {
 		row++

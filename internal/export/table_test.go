@@ -12,9 +12,16 @@ import (
 )
 
 func TestTableWritesUnroundedShares(t *testing.T) {
-	c := chart.Chart{Base: "answered", Columns: []string{"All", "=North"}, Rows: []chart.ChartRow{{ID: "c1", Name: "People", Net: true}, {ID: "c2", Name: "Crew", Depth: 1}, {Name: "Not coded"}},
+	c := chart.Chart{
+		Base:    "answered",
+		Columns: []string{"All", "=North"},
+		Rows:    []chart.ChartRow{{ID: "c1", Name: "People", Net: true}, {ID: "c2", Name: "Crew", Depth: 1}, {Name: "Not coded"}},
 		Table: crosstab.Table{Bases: []crosstab.Base{{Answers: 3, Weighted: 3, Effective: 3}, {Answers: 1, Weighted: 1, Effective: 1}},
-			Cells: [][]crosstab.Cell{{{Answers: 1, Weighted: 1, Share: 1.0 / 3}, {}}, {{Answers: 1, Weighted: 1, Share: 1.0 / 3}, {}}, {{Answers: 2, Weighted: 2, Share: 2.0 / 3}, {Answers: 1, Weighted: 1, Share: 1}}}}}
+			Cells: [][]crosstab.Cell{
+				{{Answers: 1, Weighted: 1, Share: 1.0 / 3}, {}}, {{Answers: 1, Weighted: 1, Share: 1.0 / 3}, {}},
+				{{Answers: 2, Weighted: 2, Share: 2.0 / 3}, {Answers: 1, Weighted: 1, Share: 1}},
+			}},
+	}
 	var b bytes.Buffer
 	require.NoError(t, Table(&b, c))
 	assert.Equal(t, `category,All: answers,All: weighted,All: share,'=North: answers,'=North: weighted,'=North: share

@@ -24,7 +24,10 @@ func rows(header []any, n int, row func(i int) []any) iter.Seq[[]any] {
 
 // Terms gives the term table as rows.
 func Terms(t said.TermTable) iter.Seq[[]any] {
-	header := []any{"term", "answers", "share of answers", "occurrences", "share of words", "uncoded answers", "uncoded share", "distinctiveness", "members"}
+	header := []any{
+		"term", "answers", "share of answers", "occurrences", "share of words", "uncoded answers", "uncoded share", "distinctiveness",
+		"members",
+	}
 	return rows(header, len(t.Terms), func(i int) []any {
 		x := t.Terms[i]
 		var members []string
@@ -50,7 +53,10 @@ func Context(p said.ContextPage, called func(survey.Respondent) string) iter.Seq
 // Compared gives a comparison as rows; the first two hold the answers and words of each side.
 func Compared(c said.Comparison) iter.Seq[[]any] {
 	a, b := c.A.Name, c.B.Name
-	header := []any{"term", a + ": answers", a + ": share of answers", a + ": occurrences", b + ": answers", b + ": share of answers", b + ": occurrences", "G2", "log2 ratio"}
+	header := []any{
+		"term", a + ": answers", a + ": share of answers", a + ": occurrences", b + ": answers", b + ": share of answers",
+		b + ": occurrences", "G2", "log2 ratio",
+	}
 	return rows(header, len(c.Terms)+2, func(i int) []any {
 		switch i {
 		case 0:
@@ -73,10 +79,14 @@ func Company(c said.Company) iter.Seq[[]any] {
 
 // Corpus gives the figures of the text as rows.
 func Corpus(c said.Corpus) iter.Seq[[]any] {
-	return rows([]any{c.Segment, "answers", "words", "different words", "richness", "mean words", "median words"}, len(c.Figures), func(i int) []any {
-		f := c.Figures[i]
-		return []any{f.Name, f.Answers, f.Words, f.Distinct, f.Richness, f.Mean, f.Median}
-	})
+	return rows(
+		[]any{c.Segment, "answers", "words", "different words", "richness", "mean words", "median words"},
+		len(c.Figures),
+		func(i int) []any {
+			f := c.Figures[i]
+			return []any{f.Name, f.Answers, f.Words, f.Distinct, f.Richness, f.Mean, f.Median}
+		},
+	)
 }
 
 // Timeline gives subjects over time as rows: one for each subject and period.
@@ -90,15 +100,22 @@ func Timeline(t said.Timeline) iter.Seq[[]any] {
 
 // Rising gives the terms that rose as rows.
 func Rising(r said.Rising) iter.Seq[[]any] {
-	return rows([]any{"term", r.Now + ": answers", r.Now + ": share", "before: answers", "before: share", "p"}, len(r.Terms), func(i int) []any {
-		t := r.Terms[i]
-		return []any{t.Label, t.Now, t.Share, t.Before, t.Past, t.P}
-	})
+	return rows(
+		[]any{"term", r.Now + ": answers", r.Now + ": share", "before: answers", "before: share", "p"},
+		len(r.Terms),
+		func(i int) []any {
+			t := r.Terms[i]
+			return []any{t.Label, t.Now, t.Share, t.Before, t.Past, t.P}
+		},
+	)
 }
 
 // Network gives the links of a network as rows.
 func Network(n said.Network) iter.Seq[[]any] {
-	header := []any{"term", "other term", "cluster", "other cluster", "answers", "other answers", "answers with both", "G2", "PMI", "Jaccard", "lift"}
+	header := []any{
+		"term", "other term", "cluster", "other cluster", "answers", "other answers", "answers with both", "G2", "PMI", "Jaccard",
+		"lift",
+	}
 	return rows(header, len(n.Links), func(i int) []any {
 		l := n.Links[i]
 		a, b := n.Nodes[l.From], n.Nodes[l.To]

@@ -43,7 +43,11 @@ func Fetch(ctx context.Context, link string, private bool, w io.Writer) (name, k
 		return nil
 	}}
 	client := http.Client{
-		Transport: &http.Transport{DialContext: dialer.DialContext, TLSHandshakeTimeout: 10 * time.Second, ResponseHeaderTimeout: 20 * time.Second},
+		Transport: &http.Transport{
+			DialContext:           dialer.DialContext,
+			TLSHandshakeTimeout:   10 * time.Second,
+			ResponseHeaderTimeout: 20 * time.Second,
+		},
 		CheckRedirect: func(r *http.Request, via []*http.Request) error {
 			if len(via) > maxRedirects {
 				return errors.New("it leads on and on")
@@ -91,8 +95,11 @@ func Fetch(ctx context.Context, link string, private bool, w io.Writer) (name, k
 }
 
 // special are ranges that no public server has, besides those that netip knows (RFC 6890 and the IANA registries).
-var special = []netip.Prefix{netip.MustParsePrefix("0.0.0.0/8"), netip.MustParsePrefix("100.64.0.0/10"), netip.MustParsePrefix("192.0.0.0/24"),
-	netip.MustParsePrefix("198.18.0.0/15"), netip.MustParsePrefix("240.0.0.0/4"), netip.MustParsePrefix("64:ff9b::/96"), netip.MustParsePrefix("2002::/16")}
+var special = []netip.Prefix{
+	netip.MustParsePrefix("0.0.0.0/8"), netip.MustParsePrefix("100.64.0.0/10"), netip.MustParsePrefix("192.0.0.0/24"),
+	netip.MustParsePrefix("198.18.0.0/15"), netip.MustParsePrefix("240.0.0.0/4"), netip.MustParsePrefix("64:ff9b::/96"),
+	netip.MustParsePrefix("2002::/16"),
+}
 
 func public(a netip.Addr) bool {
 	a = a.Unmap()

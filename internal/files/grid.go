@@ -106,7 +106,9 @@ func (g *grid) name(headers [][]string, width int) ([]string, error) {
 				cell = strings.TrimSpace(h[i])
 			}
 			if !utf8.ValidString(cell) {
-				return nil, fmt.Errorf("%w: row %d, column %d: the header is not UTF-8; choose another encoding", ErrFile, g.recipe.Skip+r+1, i+1)
+				return nil, fmt.Errorf(
+					"%w: row %d, column %d: the header is not UTF-8; choose another encoding", ErrFile, g.recipe.Skip+r+1, i+1,
+				)
 			}
 			if r < len(headers)-1 {
 				lowest := headers[len(headers)-1]
@@ -137,7 +139,9 @@ func (g *grid) name(headers [][]string, width int) ([]string, error) {
 		}
 		taken[strings.ToLower(name)] = true
 		if name != given {
-			g.notes.Renamed = append(g.notes.Renamed, fmt.Sprintf("another column is called %q; the %s one is called %q", given, ordinal(i+1), name))
+			g.notes.Renamed = append(
+				g.notes.Renamed, fmt.Sprintf("another column is called %q; the %s one is called %q", given, ordinal(i+1), name),
+			)
 		}
 		out[i] = name
 	}

@@ -13,14 +13,46 @@ import (
 const maxPage = 32 << 20
 
 // pageBlocks are the elements whose text is an answer of its own, as they are named in the table.
-var pageBlocks = map[atom.Atom]string{atom.P: "paragraph", atom.Li: "list item", atom.Blockquote: "quotation", atom.Td: "table cell",
-	atom.Th: "table head", atom.Dd: "description", atom.Dt: "term", atom.Pre: "set text", atom.Figcaption: "caption", atom.H1: "heading",
-	atom.H2: "heading", atom.H3: "heading", atom.H4: "heading", atom.H5: "heading", atom.H6: "heading", atom.Div: "block",
-	atom.Section: "block", atom.Article: "block", atom.Main: "block", atom.Body: "block"}
+var pageBlocks = map[atom.Atom]string{
+	atom.P:          "paragraph",
+	atom.Li:         "list item",
+	atom.Blockquote: "quotation",
+	atom.Td:         "table cell",
+	atom.Th:         "table head",
+	atom.Dd:         "description",
+	atom.Dt:         "term",
+	atom.Pre:        "set text",
+	atom.Figcaption: "caption",
+	atom.H1:         "heading",
+	atom.H2:         "heading",
+	atom.H3:         "heading",
+	atom.H4:         "heading",
+	atom.H5:         "heading",
+	atom.H6:         "heading",
+	atom.Div:        "block",
+	atom.Section:    "block",
+	atom.Article:    "block",
+	atom.Main:       "block",
+	atom.Body:       "block",
+}
 
 // pageFurniture is what surrounds the text of a page.
-var pageFurniture = map[atom.Atom]bool{atom.Head: true, atom.Script: true, atom.Style: true, atom.Nav: true, atom.Header: true, atom.Footer: true,
-	atom.Aside: true, atom.Form: true, atom.Button: true, atom.Select: true, atom.Template: true, atom.Noscript: true, atom.Iframe: true, atom.Svg: true}
+var pageFurniture = map[atom.Atom]bool{
+	atom.Head:     true,
+	atom.Script:   true,
+	atom.Style:    true,
+	atom.Nav:      true,
+	atom.Header:   true,
+	atom.Footer:   true,
+	atom.Aside:    true,
+	atom.Form:     true,
+	atom.Button:   true,
+	atom.Select:   true,
+	atom.Template: true,
+	atom.Noscript: true,
+	atom.Iframe:   true,
+	atom.Svg:      true,
+}
 
 // readPage gives the blocks of text of a web page, in their order, and what kind of block each is.
 func readPage(from io.Reader, g *grid) error {

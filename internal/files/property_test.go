@@ -59,7 +59,9 @@ func TestDelimitedTablesComeBack(t *testing.T) {
 				require.NoError(rt, err)
 			}
 		}
-		got := reread(rt, t, "x.csv", data, Recipe{Format: Delimited, Encoding: encoding, Delimiter: delimiter, Quotes: "strict", Headers: 1})
+		got := reread(
+			rt, t, "x.csv", data, Recipe{Format: Delimited, Encoding: encoding, Delimiter: delimiter, Quotes: "strict", Headers: 1},
+		)
 		if w.UseCRLF { // a line break in a cell is written as the file's own
 			for _, row := range rows {
 				for i := range row {
@@ -99,7 +101,9 @@ func TestWorkbooksComeBack(t *testing.T) {
 func TestGuessesReadWhatWasWritten(t *testing.T) {
 	rapid.Check(t, func(rt *rapid.T) {
 		n := rapid.IntRange(6, 30).Draw(rt, "rows")
-		words := rapid.SliceOfN(rapid.SampledFrom([]string{"queue", "late, again", "said \"no\"", "two\nlines", "café; tea", "cold"}), n, n).Draw(rt, "answers")
+		words := rapid.SliceOfN(
+			rapid.SampledFrom([]string{"queue", "late, again", "said \"no\"", "two\nlines", "café; tea", "cold"}), n, n,
+		).Draw(rt, "answers")
 		rows := [][]string{{"id", "route", "answer"}}
 		for i, answer := range words {
 			rows = append(rows, []string{"P" + strings.Repeat("x", i), []string{"North", "South"}[i%2], answer})

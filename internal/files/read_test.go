@@ -81,8 +81,16 @@ func TestNotesSayWhatWasOdd(t *testing.T) {
 	assert.Equal(t, Notes{Rows: 7, Short: 1, Long: 1, Places: []int{3, 4}}, read("ragged.csv"))
 	assert.Equal(t, 1, read("one-column.csv").Blank)
 	assert.Equal(t, 1, read("lines.txt").Blank)
-	assert.Equal(t, []string{`the 3rd column has no name; it is called "column 3"`, `another column is called "answer"; the 4th one is called "answer (2)"`,
-		`another column is called "Answer"; the 5th one is called "Answer (3)"`, `the 6th column has no name; it is called "column 6"`}, read("headers.csv").Renamed)
+	assert.Equal(
+		t,
+		[]string{
+			`the 3rd column has no name; it is called "column 3"`,
+			`another column is called "answer"; the 4th one is called "answer (2)"`,
+			`another column is called "Answer"; the 5th one is called "Answer (3)"`,
+			`the 6th column has no name; it is called "column 6"`,
+		},
+		read("headers.csv").Renamed,
+	)
 }
 
 // Rows are numbered as a spreadsheet numbers them, whatever was passed over.

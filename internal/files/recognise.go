@@ -63,7 +63,10 @@ func Recognise(ctx context.Context, path, name, kind string) (Recognised, error)
 	low := strings.ToLower(begins)
 	set := func(f Format, because string) { g.Format, g.Because["format"] = f, because }
 	switch {
-	case strings.HasPrefix(low, "<!doctype html"), strings.HasPrefix(low, "<html"), strings.HasPrefix(kind, "text/html"), (ending == ".html" || ending == ".htm") && strings.HasPrefix(begins, "<"):
+	case strings.HasPrefix(low, "<!doctype html"),
+		strings.HasPrefix(low, "<html"),
+		strings.HasPrefix(kind, "text/html"),
+		(ending == ".html" || ending == ".htm") && strings.HasPrefix(begins, "<"):
 		set(Page, "it is a web page")
 		if _, name, _ := charset.DetermineEncoding(sample, kind); g.Encoding != UTF8 && slices.Contains(Encodings(), name) {
 			g.Encoding, g.Because["encoding"] = name, "the page says so"
@@ -175,7 +178,9 @@ func jsonFormat(text string) (Format, string) {
 }
 
 // delimiters are the signs that may part cells, with their names.
-var delimiters = []struct{ sign, name string }{{"\t", "tabs"}, {",", "commas"}, {";", "semicolons"}, {"|", "bars"}, {"^", "carets"}}
+var delimiters = []struct{ sign, name string }{
+	{"\t", "tabs"}, {",", "commas"}, {";", "semicolons"}, {"|", "bars"}, {"^", "carets"},
+}
 
 // trial is a way to read delimited text, and how evenly it parts the first rows.
 type trial struct {
@@ -300,7 +305,8 @@ func (g *Recognised) recogniseHeader(rows [][]string) {
 			}
 		}
 	}
-	if len(rest) > 2 && fillsGaps(rest[0], rest[1], width) && !slices.ContainsFunc(rest[1], isData) && distinct(rest[1]) && someData(rest[2:]) {
+	if len(rest) > 2 && fillsGaps(rest[0], rest[1], width) && !slices.ContainsFunc(rest[1], isData) && distinct(rest[1]) &&
+		someData(rest[2:]) {
 		g.Headers, g.Because["headers"] = 2, "the first row has gaps, as merged cells have, and the second is a row of names"
 	}
 }

@@ -17,7 +17,9 @@ const maxUnpacked = 2 << 30
 func openBook(path string) (*excelize.File, error) {
 	f, err := excelize.OpenFile(path, excelize.Options{UnzipSizeLimit: maxUnpacked, UnzipXMLSizeLimit: 64 << 20})
 	if err != nil {
-		return nil, fmt.Errorf("%w: this workbook can't be read (it must be XLSX without a password, of at most 2 GiB unpacked): %w", ErrFile, err)
+		return nil, fmt.Errorf(
+			"%w: this workbook can't be read (it must be XLSX without a password, of at most 2 GiB unpacked): %w", ErrFile, err,
+		)
 	}
 	if err := plainFormats(f); err != nil {
 		_ = f.Close()

@@ -134,7 +134,9 @@ func guessEncoding(path string, sample []byte) (name, because string, err error)
 	case line == 0:
 		return UTF8, "every letter in it is whole in UTF-8", nil
 	}
-	return "windows-1252", fmt.Sprintf("it is not UTF-8 (line %d is the first that is not), and this is how most others are written", line), nil
+	return "windows-1252", fmt.Sprintf(
+		"it is not UTF-8 (line %d is the first that is not), and this is how most others are written", line,
+	), nil
 }
 
 // firstBad gives the line of the first byte that is not UTF-8, or 0, and whether all is ASCII.

@@ -36,7 +36,9 @@ type Server struct {
 }
 
 // ErrNotInstalled says that no PostgreSQL server program was found.
-var ErrNotInstalled = errors.New("no PostgreSQL server is installed; run: apt-get install postgresql (as root), or give --database URL")
+var ErrNotInstalled = errors.New(
+	"no PostgreSQL server is installed; run: apt-get install postgresql (as root), or give --database URL",
+)
 
 // DefaultDir is where a private server keeps its data: for root below /var/lib, else in the user's data directory.
 func DefaultDir() (string, error) {
@@ -183,7 +185,9 @@ func (s *Server) start(ctx context.Context) (port int, err error) {
 		if port, err = freePort(); err != nil {
 			return 0, err
 		}
-		options := fmt.Sprintf("-p %d -c listen_addresses=127.0.0.1 -c unix_socket_directories= -c max_wal_size=2GB -c shared_buffers=256MB", port)
+		options := fmt.Sprintf(
+			"-p %d -c listen_addresses=127.0.0.1 -c unix_socket_directories= -c max_wal_size=2GB -c shared_buffers=256MB", port,
+		)
 		if err = s.command(ctx, "pg_ctl", "-D", s.data(), "-l", filepath.Join(s.dir, "log"), "-w", "-t", "60", "-o", options, "start"); err == nil {
 			return port, nil
 		}
@@ -245,7 +249,8 @@ func (s *Server) ready(ctx context.Context) error {
 	}
 	defer conn.Close(ctx)
 	var there bool
-	if err := conn.QueryRow(ctx, "select exists(select 1 from pg_database where datname = $1)", role).Scan(&there); err != nil || there {
+	if err := conn.QueryRow(ctx, "select exists(select 1 from pg_database where datname = $1)", role).Scan(&there); err != nil ||
+		there {
 		return err
 	}
 	_, err = conn.Exec(ctx, "create database "+role)

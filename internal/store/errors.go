@@ -31,7 +31,8 @@ func Away(err error) bool {
 		return strings.HasPrefix(said.Code, "08") || strings.HasPrefix(said.Code, "57P") || said.Code == "53300"
 	}
 	return errors.As(err, &refused) || errors.Is(err, driver.ErrBadConn) || errors.As(err, &network) || errors.Is(err, io.ErrUnexpectedEOF) ||
-		errors.Is(err, net.ErrClosed) || strings.Contains(err.Error(), "conn closed")
+		errors.Is(err, net.ErrClosed) ||
+		strings.Contains(err.Error(), "conn closed")
 }
 
 // Unstorable says whether an error means that a text holds what no database stores: a null character.

@@ -12,8 +12,8 @@ import (
 	"aftermath/core/scheme"
 )
 
-// Entry is one edit in the history of a study and its questions. The line of a question is the edits of the question and those of its
-// study, in the order of their IDs.
+// Entry is one edit in the history of a study and its questions. The line of a question is the edits of the question and those of
+// its study, in the order of their IDs.
 type Entry struct {
 	ID         int64
 	StudyID    int64
@@ -53,9 +53,9 @@ type Mark struct {
 	Redo     json.RawMessage // what does it again, where the entry has nothing yet
 }
 
-// Keep writes a change in one transaction and gives the question's new revision number. It fails with ErrConflict if the question is no
-// longer at the revision that the change was made on, and with ErrNotNext if the edit to undo or redo is not the next one any more.
-// Once Keep returns, the change is safe.
+// Keep writes a change in one transaction and gives the question's new revision number. It fails with ErrConflict if the question
+// is no longer at the revision that the change was made on, and with ErrNotNext if the edit to undo or redo is not the next one
+// any more. Once Keep returns, the change is safe.
 func (s *Store) Keep(ctx context.Context, c Change) (revision int, err error) {
 	next := c.Question.Revision + 1
 	err = s.transaction(ctx, func(tx pgx.Tx) error {
@@ -96,7 +96,9 @@ func putDecisions(ctx context.Context, tx pgx.Tx, question int64, marks []scheme
 		}
 		var err error
 		if m.To == scheme.ByRules {
-			_, err = tx.Exec(ctx, "delete from decisions where question_id = $1 and category = $2 and number = any($3)", question, m.Category, numbers)
+			_, err = tx.Exec(
+				ctx, "delete from decisions where question_id = $1 and category = $2 and number = any($3)", question, m.Category, numbers,
+			)
 		} else {
 			_, err = tx.Exec(ctx, `insert into decisions (question_id, category, "on", number) select $1, $2, $3, unnest($4::bigint[])
 				on conflict (question_id, number, category) do update set "on" = excluded."on"`, question, m.Category, m.To == scheme.On, numbers)
@@ -115,8 +117,17 @@ func addEntry(ctx context.Context, tx pgx.Tx, e *Entry) error {
 	if err != nil {
 		return err
 	}
-	return tx.QueryRow(ctx, `insert into history (study_id, question_id, number, summary, edit, undo, redo) values ($1, $2, $3, $4, $5, $6, $7) returning id, at`,
-		e.StudyID, e.QuestionID, e.Number, e.Summary, e.Edit, e.Undo, e.Redo).Scan(&e.ID, &e.At)
+	return tx.QueryRow(
+		ctx,
+		`insert into history (study_id, question_id, number, summary, edit, undo, redo) values ($1, $2, $3, $4, $5, $6, $7) returning id, at`,
+		e.StudyID,
+		e.QuestionID,
+		e.Number,
+		e.Summary,
+		e.Edit,
+		e.Undo,
+		e.Redo,
+	).Scan(&e.ID, &e.At)
 }
 
 // The next edit to undo on a line is the newest that stands; the next to redo is the one that was undone last.
@@ -131,8 +142,11 @@ func (m Mark) write(ctx context.Context, tx pgx.Tx) error {
 	if !m.Undone {
 		find, set = nextRedo, "null"
 	}
-	done, err := tx.Exec(ctx, "update history set redo = coalesce(redo, $4), undone = "+set+" where id = $3 and id = (select id from history where "+find+")",
-		m.Entry.StudyID, m.Question, m.Entry.ID, m.Redo)
+	done, err := tx.Exec(
+		ctx,
+		"update history set redo = coalesce(redo, $4), undone = "+set+" where id = $3 and id = (select id from history where "+find+")",
+		m.Entry.StudyID, m.Question, m.Entry.ID, m.Redo,
+	)
 	if err == nil && done.RowsAffected() == 0 {
 		return ErrNotNext
 	}
@@ -156,23 +170,26 @@ func (s *Store) next(ctx context.Context, study, question int64, which string) (
 
 // BuiltOn lists the questions of a study, one aside, that have edits which stand and were made after one of the study's.
 func (s *Store) BuiltOn(ctx context.Context, e Entry, but int64) (questions []int64, err error) {
-	return questions, s.db.WithContext(ctx).Model(&Entry{}).Where("study_id = ? and question_id is not null and question_id <> ? and id > ? and undone is null", e.StudyID, but, e.ID).
+	return questions, s.db.WithContext(ctx).Model(&Entry{}).
+		Where("study_id = ? and question_id is not null and question_id <> ? and id > ? and undone is null", e.StudyID, but, e.ID).
 		Distinct().Order("question_id").Pluck("question_id", &questions).Error
 }
 
 // Line lists the newest edits of the line of a question, the newest first, without what undoes them.
 func (s *Store) Line(ctx context.Context, study, question int64, limit int) (out []Entry, err error) {
 	return out, s.db.WithContext(ctx).Select("id", "question_id", "number", "summary", "undone", "ended", "at").
-		Where("study_id = ? and (question_id is null or question_id = ?)", study, question).Order("id desc").Limit(limit).Find(&out).Error
+		Where("study_id = ? and (question_id is null or question_id = ?)", study, question).
+		Order("id desc").Limit(limit).Find(&out).Error
 }
 
 // Standing counts the edits of a line that stand.
 func (s *Store) Standing(ctx context.Context, study, question int64) (n int64, err error) {
-	return n, s.db.WithContext(ctx).Model(&Entry{}).Where("study_id = ? and (question_id is null or question_id = ?) and undone is null", study, question).Count(&n).Error
+	return n, s.db.WithContext(ctx).Model(&Entry{}).
+		Where("study_id = ? and (question_id is null or question_id = ?) and undone is null", study, question).Count(&n).Error
 }
 
-// Since gives the revision of a question, and what takes its edits back that stand and made revisions after a number, the newest first:
-// both as they are at one moment.
+// Since gives the revision of a question, and what takes its edits back that stand and made revisions after a number, the newest
+// first: both as they are at one moment.
 func (s *Store) Since(ctx context.Context, question int64, number int) (revision int, out []Entry, err error) {
 	err = s.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
 		var q Question
@@ -180,7 +197,8 @@ func (s *Store) Since(ctx context.Context, question int64, number int) (revision
 			return found(err)
 		}
 		revision = q.Revision
-		return tx.Select("id", "number", "undo").Where("question_id = ? and number > ? and undone is null", question, number).Order("id desc").Find(&out).Error
+		return tx.Select("id", "number", "undo").Where("question_id = ? and number > ? and undone is null", question, number).
+			Order("id desc").Find(&out).Error
 	}, &sql.TxOptions{Isolation: sql.LevelRepeatableRead, ReadOnly: true})
 	return revision, out, err
 }

@@ -22,16 +22,20 @@ type Rows func(row func(cells []string) error) error
 // Begin is what a question of a study begins with, by the place of its column.
 type Begin func(column int) playbook.Playbook
 
-// Load stores a study with all its rows, and a question for every open-ended column: whole or not at all. It sets the study's ID and
-// rows.
+// Load stores a study with all its rows, and a question for every open-ended column: whole or not at all. It sets the study's ID
+// and rows.
 func (s *Store) Load(ctx context.Context, study *Study, rows Rows, begin Begin) error {
 	return s.transaction(ctx, func(tx pgx.Tx) error {
 		columns, err := json.Marshal(study.Columns)
 		if err != nil {
 			return err
 		}
-		err = tx.QueryRow(ctx, `insert into studies (name, revision, columns, "rows", next_respondent, created) values ($1, 0, $2, '[]', 0, now()) returning id, created`,
-			study.Name, columns).Scan(&study.ID, &study.Created)
+		err = tx.QueryRow(
+			ctx,
+			`insert into studies (name, revision, columns, "rows", next_respondent, created) values ($1, 0, $2, '[]', 0, now()) returning id, created`,
+			study.Name,
+			columns,
+		).Scan(&study.ID, &study.Created)
 		if err != nil {
 			return fmt.Errorf("storing the study: %w", err)
 		}
@@ -47,7 +51,9 @@ func (s *Store) Load(ctx context.Context, study *Study, rows Rows, begin Begin) 
 		if err != nil {
 			return err
 		}
-		_, err = tx.Exec(ctx, `update studies set "rows" = $2, next_respondent = $3 where id = $1`, study.ID, stored, study.NextRespondent)
+		_, err = tx.Exec(
+			ctx, `update studies set "rows" = $2, next_respondent = $3 where id = $1`, study.ID, stored, study.NextRespondent,
+		)
 		return err
 	})
 }
@@ -72,11 +78,13 @@ func addQuestions(ctx context.Context, tx pgx.Tx, study Study, begin Begin) erro
 	return nil
 }
 
-// KeepStudy writes a new edit of a study's setup in one transaction: the setup, its place in the history, and questions for columns
-// that are open-ended now. It gives the study as it is then, and the number of the edit in the history. It fails with ErrConflict if
-// the study is no longer at the revision that the edit was made on. More, which may be nil, writes what else the edit needs, and may
-// change the setup on the way.
-func (s *Store) KeepStudy(ctx context.Context, study Study, e *StudyEdit, begin Begin, more func(tx pgx.Tx) error) (Study, int64, error) {
+// KeepStudy writes a new edit of a study's setup in one transaction: the setup, its place in the history, and questions for
+// columns that are open-ended now. It gives the study as it is then, and the number of the edit in the history. It fails with
+// ErrConflict if the study is no longer at the revision that the edit was made on. More, which may be nil, writes what else the
+// edit needs, and may change the setup on the way.
+func (s *Store) KeepStudy(
+	ctx context.Context, study Study, e *StudyEdit, begin Begin, more func(tx pgx.Tx) error,
+) (Study, int64, error) {
 	entry := Entry{StudyID: study.ID}
 	err := s.transaction(ctx, func(tx pgx.Tx) error {
 		if more != nil {
@@ -120,8 +128,16 @@ func putSetup(ctx context.Context, tx pgx.Tx, study *Study, setup Setup) error {
 	if err := errors.Join(errRows, errColumns, errDerived); err != nil {
 		return err
 	}
-	done, err := tx.Exec(ctx, `update studies set revision = revision + 1, "rows" = $3, next_respondent = $4, columns = $5, derived = $6 where id = $1 and revision = $2`,
-		study.ID, study.Revision, rows, study.NextRespondent, columns, derived)
+	done, err := tx.Exec(
+		ctx,
+		`update studies set revision = revision + 1, "rows" = $3, next_respondent = $4, columns = $5, derived = $6 where id = $1 and revision = $2`,
+		study.ID,
+		study.Revision,
+		rows,
+		study.NextRespondent,
+		columns,
+		derived,
+	)
 	if err != nil {
 		return err
 	}
@@ -133,8 +149,9 @@ func putSetup(ctx context.Context, tx pgx.Tx, study *Study, setup Setup) error {
 	return nil
 }
 
-// dropUnreachable deletes the respondents, with the decisions on them, that a new edit has made unreachable: those whose addition was
-// undone before, which can't be done again now. What stands in a setup of an edit that stands is always among the rows of now.
+// dropUnreachable deletes the respondents, with the decisions on them, that a new edit has made unreachable: those whose addition
+// was undone before, which can't be done again now. What stands in a setup of an edit that stands is always among the rows of
+// now.
 func dropUnreachable(ctx context.Context, tx pgx.Tx, study Study) error {
 	var from, to []int64
 	for _, r := range study.Rows {
@@ -198,7 +215,9 @@ func one(first survey.Respondent) func(row int) survey.Respondent {
 }
 
 // copyRows stores rows by COPY in its binary form, each under the number of who stands in it, and gives how many there were.
-func copyRows(ctx context.Context, tx pgx.Tx, table string, study int64, number func(row int) survey.Respondent, rows Rows) (n int, err error) {
+func copyRows(
+	ctx context.Context, tx pgx.Tx, table string, study int64, number func(row int) survey.Respondent, rows Rows,
+) (n int, err error) {
 	from, to := io.Pipe()
 	var failed error // of the rows, not of the database
 	finished := make(chan struct{})

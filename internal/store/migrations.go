@@ -5,8 +5,8 @@ import (
 	"gorm.io/gorm"
 )
 
-// statements makes a migration of statements. Migrations are history: what one did stays as it is written here, whatever the program's own
-// types become, so that a database of any earlier program comes to the same tables.
+// statements makes a migration of statements. Migrations are history: what one did stays as it is written here, whatever the
+// program's own types become, so that a database of any earlier program comes to the same tables.
 func statements(id string, all ...string) *gormigrate.Migration {
 	return &gormigrate.Migration{ID: id, Migrate: func(tx *gorm.DB) error {
 		return tx.Transaction(func(tx *gorm.DB) error {
@@ -21,7 +21,8 @@ func statements(id string, all ...string) *gormigrate.Migration {
 }
 
 var migrations = []*gormigrate.Migration{
-	statements("2026-11-24 studies",
+	statements(
+		"2026-11-24 studies",
 		`create table studies (id bigserial primary key, name text, respondents bigint, columns jsonb, created timestamptz)`,
 		`create table questions (id bigserial primary key, study_id bigint references studies on delete cascade, "column" bigint, revision bigint, scheme jsonb)`,
 		`create index idx_questions_study_id on questions (study_id)`,
@@ -30,19 +31,25 @@ var migrations = []*gormigrate.Migration{
 			primary key (question_id, number, category))`,
 		`create table revisions (question_id bigint not null references questions on delete cascade, number bigint not null, summary text, edit jsonb, inverse jsonb,
 			undone boolean, at timestamptz, primary key (question_id, number))`,
-		`create table focus (question_id bigint not null references questions on delete cascade, name text not null, conditions jsonb, primary key (question_id, name))`),
-	statements("2026-11-24 setup",
+		`create table focus (question_id bigint not null references questions on delete cascade, name text not null, conditions jsonb, primary key (question_id, name))`,
+	),
+	statements(
+		"2026-11-24 setup",
 		`alter table studies add column if not exists revision bigint, add column if not exists derived jsonb`,
 		`update studies set revision = coalesce(revision, 0)`,
 		`create table study_edits (study_id bigint not null references studies on delete cascade, number bigint not null, summary text, before jsonb, after jsonb,
 			undone boolean, at timestamptz, primary key (study_id, number))`,
-		`alter table respondents drop constraint if exists fk_respondents_study`),
-	statements("2026-11-25 named states",
+		`alter table respondents drop constraint if exists fk_respondents_study`,
+	),
+	statements(
+		"2026-11-25 named states",
 		`create table named_states (question_id bigint not null references questions on delete cascade, name text not null, number bigint, scheme jsonb, decisions jsonb,
-			at timestamptz, primary key (question_id, name))`),
-	// Respondents get numbers that are used once, category keys too; the edits of a study and of its questions become one history, in
-	// which an edit is taken back by a patch. What earlier programs kept takes back the whole scheme ("whole").
-	statements("2026-11-25 one history",
+			at timestamptz, primary key (question_id, name))`,
+	),
+	// Respondents get numbers that are used once, category keys too; the edits of a study and of its questions become one history,
+	// in which an edit is taken back by a patch. What earlier programs kept takes back the whole scheme ("whole").
+	statements(
+		"2026-11-25 one history",
 		`create function pg_temp.marks(old jsonb) returns jsonb language sql as $$
 			select coalesce(jsonb_agg(jsonb_build_object('category', coalesce(m->>'category', m->>'Category', ''),
 				'to', case when m ? 'On' and (m->>'On')::boolean then 'on' when m ? 'On' then 'off'
@@ -81,5 +88,6 @@ var migrations = []*gormigrate.Migration{
 			order by at, number`,
 		`update named_states set decisions = pg_temp.marks(decisions)`,
 		`drop table revisions`,
-		`drop table study_edits`),
+		`drop table study_edits`,
+	),
 }

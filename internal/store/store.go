@@ -180,8 +180,14 @@ func (s *Store) Columns(ctx context.Context, study Study) ([][]string, error) {
 		from, to = append(from, int64(r.From)), append(to, int64(r.To))
 	}
 	return out, conn.Raw(func(driver any) error {
-		rows, err := driver.(*stdlib.Conn).Conn().Query(ctx, `select cells from respondents r, unnest($2::bigint[], $3::bigint[]) as part(first, past)
-			where study_id = $1 and number >= first and number < past order by number`, study.ID, from, to)
+		rows, err := driver.(*stdlib.Conn).Conn().Query(
+			ctx,
+			`select cells from respondents r, unnest($2::bigint[], $3::bigint[]) as part(first, past)
+			where study_id = $1 and number >= first and number < past order by number`,
+			study.ID,
+			from,
+			to,
+		)
 		if err != nil {
 			return err
 		}
@@ -255,7 +261,9 @@ func (s *Store) Decisions(ctx context.Context, question int64) (scheme.Decisions
 // NamedStates lists the states of a question that have a name, the newest first, without what they hold.
 func (s *Store) NamedStates(ctx context.Context, question int64) ([]NamedState, error) {
 	var out []NamedState
-	return out, s.db.WithContext(ctx).Select("question_id", "name", "number", "at").Where("question_id = ?", question).Order("at desc, name").Find(&out).Error
+	return out, s.db.WithContext(ctx).Select("question_id", "name", "number", "at").Where("question_id = ?", question).Order(
+		"at desc, name",
+	).Find(&out).Error
 }
 
 // NamedState gives a state by its name, or ErrNotFound.

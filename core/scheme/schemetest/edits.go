@@ -43,7 +43,13 @@ func AnyEdit(t *rapid.T, f frame.Frame) scheme.Edit {
 	}
 	yes := rapid.Bool().Draw(t, "yes")
 	name := rapid.SampledFrom([]string{"Late", "Waiting", "Crew", `A "b" / c`, "  ", "Tea room"}).Draw(t, "name")
-	frames := []frame.Frame{{}, {{Name: "Waiting", Rules: []string{"late"}}, {Name: "Net", Children: []frame.Category{{Name: "Tea", Rules: []string{"tea", "{Waiting}"}}}}}}
+	frames := []frame.Frame{
+		{},
+		{
+			{Name: "Waiting", Rules: []string{"late"}},
+			{Name: "Net", Children: []frame.Category{{Name: "Tea", Rules: []string{"tea", "{Waiting}"}}}},
+		},
+	}
 	kinds := append(slices.Clone(scheme.Kinds), scheme.Decide{}, scheme.Decide{}, scheme.Decide{}) // they meet every other edit
 	switch kind := rapid.SampledFrom(kinds).Draw(t, "kind").(type) {
 	case scheme.Hide:

@@ -82,7 +82,9 @@ func (setKey) Most() int { return 64 }
 
 // Answers works out the rows of a focus. The caller must not change the set.
 func (f Focus) Answers(ctx context.Context, s *state.State) (*roaring.Bitmap, error) {
-	return state.Remember(ctx, s.Memo, setKey{f.Key()}, func(ctx context.Context) (*roaring.Bitmap, error) { return f.narrow(ctx, s) })
+	return state.Remember(
+		ctx, s.Memo, setKey{f.Key()}, func(ctx context.Context) (*roaring.Bitmap, error) { return f.narrow(ctx, s) },
+	)
 }
 
 // wider are the conditions that bring answers into a focus which say nothing.
@@ -117,7 +119,9 @@ func (c Condition) answers(ctx context.Context, s *state.State) (*roaring.Bitmap
 	case "words":
 		p, problems := s.Coding.Compile(c.Text)
 		if p == nil {
-			return nil, fmt.Errorf("%w: %q can't be read as a rule: %s", state.ErrRequest, state.Shortened(c.Text, 200), problems[0].Message)
+			return nil, fmt.Errorf(
+				"%w: %q can't be read as a rule: %s", state.ErrRequest, state.Shortened(c.Text, 200), problems[0].Message,
+			)
 		}
 		return s.Coding.Matcher().Answers(ctx, p)
 	case "term":

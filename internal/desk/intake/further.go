@@ -240,7 +240,9 @@ func AddRows(ctx context.Context, s *state.Study, from Source, f Further, progre
 	}
 	check := checker(p.setup.Columns)
 	notes := new(files.Notes)
-	rows := from.rows(ctx, "loading", progress, notes, anyColumns, func(cells []string) ([]string, error) { return check(p.row(cells)) })
+	rows := from.rows(
+		ctx, "loading", progress, notes, anyColumns, func(cells []string) ([]string, error) { return check(p.row(cells)) },
+	)
 	return Addition{p.setup, p.before, rows}, nil
 }
 

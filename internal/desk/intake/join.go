@@ -55,7 +55,15 @@ func list(to *[]string, key string) {
 }
 
 func join(ctx context.Context, s *state.Study, from Source, j Join, progress Progress) (joined, error) {
-	out := joined{report: JoinReport{WithoutKeys: []string{}, UnusedKeys: []string{}, RepeatedKeys: []string{}, SharedKeys: []string{}, Revision: s.Revision}}
+	out := joined{
+		report: JoinReport{
+			WithoutKeys:  []string{},
+			UnusedKeys:   []string{},
+			RepeatedKeys: []string{},
+			SharedKeys:   []string{},
+			Revision:     s.Revision,
+		},
+	}
 	for _, c := range j.Columns {
 		out.columns = append(out.columns, c.Spec)
 	}
@@ -139,9 +147,11 @@ func TryJoin(ctx context.Context, s *state.Study, from Source, j Join, progress 
 	return out.report, err
 }
 
-// AddColumns makes further cells for the store, of all respondents in their order, from a second file with the same keys. It gives how many
-// of them have a row there.
-func AddColumns(ctx context.Context, s *state.Study, from Source, j Join, progress Progress) (a Addition, matched int, err error) {
+// AddColumns makes further cells for the store, of all respondents in their order, from a second file with the same keys. It
+// gives how many of them have a row there.
+func AddColumns(
+	ctx context.Context, s *state.Study, from Source, j Join, progress Progress,
+) (a Addition, matched int, err error) {
 	if len(j.Columns) == 0 {
 		return a, 0, fmt.Errorf("%w: no column of the file was chosen", state.ErrRequest)
 	}

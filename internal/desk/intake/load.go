@@ -102,7 +102,8 @@ func Load(ctx context.Context, columns []survey.Spec, from Source, progress Prog
 	}), nil
 }
 
-// Scheme is what a question of the file begins with. Its language is found out if none is given; where none stands out it is English.
+// Scheme is what a question of the file begins with. Its language is found out if none is given; where none stands out it is
+// English.
 func (l *Loading) Scheme(language string) store.Begin {
 	return func(column int) playbook.Playbook {
 		if language != "" {

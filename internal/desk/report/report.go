@@ -1,5 +1,5 @@
-// Package report holds what the reports of all views share. A report is a function of a state, a focus and a query: it knows no store, no
-// events and no HTTP.
+// Package report holds what the reports of all views share. A report is a function of a state, a focus and a query: it knows no
+// store, no events and no HTTP.
 package report
 
 import (

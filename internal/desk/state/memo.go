@@ -10,8 +10,8 @@ import (
 	"aftermath/core/parallel"
 )
 
-// Memo keeps what was worked out of something that does not change. It is a part of that thing, and each kind of key has a type and a
-// room of its own, so that nothing worked out of one thing, or for one question, is ever given for another.
+// Memo keeps what was worked out of something that does not change. It is a part of that thing, and each kind of key has a type
+// and a room of its own, so that nothing worked out of one thing, or for one question, is ever given for another.
 type Memo struct {
 	mu    sync.Mutex
 	rooms map[reflect.Type]any // a *lru.Cache[K, *entry[V]] by the type of K
@@ -27,7 +27,8 @@ func NewMemo() *Memo {
 	return m
 }
 
-// LetGo ends what is worked out in the background: nobody will ask for it any more. Those who still ask are answered all the same.
+// LetGo ends what is worked out in the background: nobody will ask for it any more. Those who still ask are answered all the
+// same.
 func (m *Memo) LetGo() { m.letGo() }
 
 // Life is the context of work in the background.
@@ -63,8 +64,9 @@ type entry[V any] struct {
 	stop    context.CancelFunc // ends the work; nobody waits for it any more
 }
 
-// Remember gives what was worked out under a key, or works it out: once, however many ask at the same time. Work gets a context that ends
-// when the last of those who wait has left; what ended so, or failed, or panicked is an error of those who wait and is not kept.
+// Remember gives what was worked out under a key, or works it out: once, however many ask at the same time. Work gets a context
+// that ends when the last of those who wait has left; what ended so, or failed, or panicked is an error of those who wait and is
+// not kept.
 func Remember[K Key, V any](ctx context.Context, m *Memo, key K, work func(ctx context.Context) (V, error)) (V, error) {
 	room := roomOf[K, V](m, key.Most())
 	for {
@@ -117,7 +119,9 @@ func roomOf[K Key, V any](m *Memo, most int) *lru.Cache[K, *entry[V]] {
 }
 
 // join waits with others for what is being worked out; mine begins the work where nobody has.
-func join[K Key, V any](ctx context.Context, m *Memo, room *lru.Cache[K, *entry[V]], key K) (e *entry[V], mine func(work func(context.Context) (V, error))) {
+func join[K Key, V any](
+	ctx context.Context, m *Memo, room *lru.Cache[K, *entry[V]], key K,
+) (e *entry[V], mine func(work func(context.Context) (V, error))) {
 	m.mu.Lock()
 	defer m.mu.Unlock()
 	if e, ok := room.Get(key); ok {

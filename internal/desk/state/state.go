@@ -1,5 +1,5 @@
-// Package state is one question at one revision: its answers, how they are read, what counts as a term, which categories they have. A state
-// does not change once made; an edit makes the next one.
+// Package state is one question at one revision: its answers, how they are read, what counts as a term, which categories they
+// have. A state does not change once made; an edit makes the next one.
 package state
 
 import (
@@ -72,7 +72,15 @@ func (s *State) Progress(what string) func(done int) {
 
 // Begin reads the answers of a question, applies its lexicon and codes them.
 func Begin(ctx context.Context, q Question, study *Study, revision int, to scheme.Scheme, links Links) (*State, error) {
-	s := &State{Question: q, Revision: revision, Study: study, Answers: study.Cells[q.Column], Scheme: to, Decisions: to.Decisions.In(study.Rows), Links: links}
+	s := &State{
+		Question:  q,
+		Revision:  revision,
+		Study:     study,
+		Answers:   study.Cells[q.Column],
+		Scheme:    to,
+		Decisions: to.Decisions.In(study.Rows),
+		Links:     links,
+	}
 	var err error
 	if err = s.read(ctx, "opening"); err != nil {
 		return nil, err
@@ -80,8 +88,8 @@ func Begin(ctx context.Context, q Question, study *Study, revision int, to schem
 	return s.finished(ctx, nil)
 }
 
-// With gives the state under another scheme, as it would be at the next revision. Only what depends on what the change touches is worked
-// out anew.
+// With gives the state under another scheme, as it would be at the next revision. Only what depends on what the change touches is
+// worked out anew.
 func (s *State) With(ctx context.Context, to scheme.Scheme, touched scheme.Touched) (*State, error) {
 	next := *s
 	next.Scheme, next.Memo = to, nil
@@ -117,8 +125,16 @@ func (s *State) Alone(ctx context.Context, given string) (*State, error) {
 	if err != nil {
 		return nil, err
 	}
-	one := &State{Question: s.Question, Answers: []string{given}, Scheme: s.Scheme, Decisions: frame.NewDecisions(), Reading: reading, View: s.Scheme.View(reading),
-		Memo: NewMemo(), Text: NewMemo()}
+	one := &State{
+		Question:  s.Question,
+		Answers:   []string{given},
+		Scheme:    s.Scheme,
+		Decisions: frame.NewDecisions(),
+		Reading:   reading,
+		View:      s.Scheme.View(reading),
+		Memo:      NewMemo(),
+		Text:      NewMemo(),
+	}
 	one.Study = &Study{Memo: NewMemo()}
 	for _, v := range s.Study.Variables {
 		one.Study.Variables = append(one.Study.Variables, v.Unsaid())

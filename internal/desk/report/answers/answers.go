@@ -1,4 +1,5 @@
-// Package answers is the pane of answers beside every view: who said what, marked by what the focus speaks of, and which categories it has.
+// Package answers is the pane of answers beside every view: who said what, marked by what the focus speaks of, and which
+// categories it has.
 package answers
 
 import (
@@ -40,8 +41,8 @@ type Page struct {
 	Answers []Answer `json:"answers"`
 }
 
-// List gives the answers of a focus from offset on, in the order of the file. With the number of a respondent above 0, offset counts from
-// the first answer whose respondent is not before that one, and may be negative.
+// List gives the answers of a focus from offset on, in the order of the file. With the number of a respondent above 0, offset
+// counts from the first answer whose respondent is not before that one, and may be negative.
 func List(ctx context.Context, s *state.State, f focus.Focus, from survey.Respondent, offset, limit int) (Page, error) {
 	set, err := f.Answers(ctx, s)
 	if err != nil {
@@ -77,7 +78,13 @@ func Examples(s *state.State, set *roaring.Bitmap, f focus.Focus, limit int) Pag
 
 // One is the answer in a row.
 func One(s *state.State, m focus.Marker, row int) Answer {
-	a := Answer{Number: s.Respondent(row), Parts: m.Parts(row), Who: s.Who(row), Settled: s.Decisions.Settled.Contains(uint32(row)), Codes: []Code{}}
+	a := Answer{
+		Number:  s.Respondent(row),
+		Parts:   m.Parts(row),
+		Who:     s.Who(row),
+		Settled: s.Decisions.Settled.Contains(uint32(row)),
+		Codes:   []Code{},
+	}
 	for i, name := range text.StatusNames {
 		if s.Reading.Index.Status(text.Status(i)).Contains(uint32(row)) {
 			a.Status = name

@@ -54,7 +54,15 @@ func ChartOf(ctx context.Context, s *state.State, f focus.Focus, segment, base s
 	if err != nil {
 		return Chart{}, err
 	}
-	c := Chart{Segment: segment, Base: base, Columns: []string{"All"}, Segments: []report.SegmentName{}, Rows: []ChartRow{}, Small: crosstab.SmallBase, Tiny: crosstab.TinyBase}
+	c := Chart{
+		Segment:  segment,
+		Base:     base,
+		Columns:  []string{"All"},
+		Segments: []report.SegmentName{},
+		Rows:     []ChartRow{},
+		Small:    crosstab.SmallBase,
+		Tiny:     crosstab.TinyBase,
+	}
 	for _, v := range s.Study.Variables {
 		if v.Role == survey.Weight && c.Weight == "" {
 			c.Weight = v.Name
@@ -81,7 +89,9 @@ func ChartOf(ctx context.Context, s *state.State, f focus.Focus, segment, base s
 			return Chart{}, err
 		}
 		if len(v.Values) > report.MaxColumns {
-			return Chart{}, fmt.Errorf("%w: %q has %d values; a chart takes up to %d", state.ErrRequest, v.Name, len(v.Values), report.MaxColumns)
+			return Chart{}, fmt.Errorf(
+				"%w: %q has %d values; a chart takes up to %d", state.ErrRequest, v.Name, len(v.Values), report.MaxColumns,
+			)
 		}
 		c.Several = v.Role == survey.Several
 		c.Missing = report.CountWithout(all, v.Filled())

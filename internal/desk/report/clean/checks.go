@@ -113,7 +113,14 @@ func checks(ctx context.Context, s *state.State) (Checks, error) {
 		return out, err
 	}
 	for _, h := range hazards {
-		found := HazardFound{First: h.First, Second: h.Second, Late: h.Late, Answers: int(h.Answers.GetCardinality()), Proof: []Proof{}, Mend: h.Mended}
+		found := HazardFound{
+			First:   h.First,
+			Second:  h.Second,
+			Late:    h.Late,
+			Answers: int(h.Answers.GetCardinality()),
+			Proof:   []Proof{},
+			Mend:    h.Mended,
+		}
 		for it := h.Answers.Iterator(); it.HasNext() && len(found.Proof) < 3; {
 			found.Proof = append(found.Proof, proof(s, int(it.Next())))
 		}
@@ -126,13 +133,19 @@ func checks(ctx context.Context, s *state.State) (Checks, error) {
 			}
 		}
 	}
-	slices.SortFunc(out.Leftovers, func(a, b LeftoverFound) int { return cmp.Or(b.Answers-a.Answers, strings.Compare(a.Word, b.Word)) })
+	slices.SortFunc(
+		out.Leftovers, func(a, b LeftoverFound) int { return cmp.Or(b.Answers-a.Answers, strings.Compare(a.Word, b.Word)) },
+	)
 	return out, nil
 }
 
 func leftover(s *state.State, l text.Leftover, word uint32) LeftoverFound {
 	at := s.Reading.Index.Postings(word)
-	out := LeftoverFound{Word: l.Word, Answers: int(roaring.BitmapOf(at...).AndCardinality(s.Reading.Index.Answered())), From: []LeftoverOf{}}
+	out := LeftoverFound{
+		Word:    l.Word,
+		Answers: int(roaring.BitmapOf(at...).AndCardinality(s.Reading.Index.Answered())),
+		From:    []LeftoverOf{},
+	}
 	from := map[string]int{}
 	var c text.Cleaned
 	for _, n := range at[:min(maxTraced, len(at))] {

@@ -36,7 +36,13 @@ type TriedCategory struct {
 func Try(ctx context.Context, s *state.State, given string) (Trying, error) {
 	c, stages := s.Reading.Pipeline.Trace(given)
 	no := text.NewNoAnswers(s.Reading.Pipeline, s.Scheme.NoAnswers)
-	out := Trying{Stages: stages, Text: c.Text, Status: no.Status(given, c.Words).String(), Words: []TriedWord{}, Categories: []TriedCategory{}}
+	out := Trying{
+		Stages:     stages,
+		Text:       c.Text,
+		Status:     no.Status(given, c.Words).String(),
+		Words:      []TriedWord{},
+		Categories: []TriedCategory{},
+	}
 	for _, w := range c.Words {
 		word := TriedWord{Word: w, Term: w.Surface, New: true}
 		if n, ok := s.View.Index.Word(w.Surface); ok {

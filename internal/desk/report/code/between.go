@@ -77,7 +77,8 @@ func BetweenOf(ctx context.Context, now *state.State, f focus.Focus, from, to st
 			x.ID, x.Name, x.Short, x.Top, after = is.ID, is.PathName(), is.Short, is.Top, roaring.And(is.Answers, set)
 			fresh = ruleTexts(is)
 		}
-		x.Before, x.After, x.Gained, x.Lost = int(before.GetCardinality()), int(after.GetCardinality()), report.CountWithout(after, before), report.CountWithout(before, after)
+		x.Before, x.After = int(before.GetCardinality()), int(after.GetCardinality())
+		x.Gained, x.Lost = report.CountWithout(after, before), report.CountWithout(before, after)
 		for _, r := range fresh {
 			if !slices.Contains(old, r) {
 				x.Added = append(x.Added, r)

@@ -63,7 +63,8 @@ func DraftsOf(ctx context.Context, s *state.State, f focus.Focus) (Drafts, error
 	var chosen []int
 	for t := range s.View.Terms {
 		k := int(uncoded[t])
-		if k < leastDraft || s.View.Terms[t].Stop || float64(k) > broadTerm*float64(base) && base > 100 || len(s.View.Terms[t].Label) < 3 {
+		if k < leastDraft || s.View.Terms[t].Stop || float64(k) > broadTerm*float64(base) && base > 100 ||
+			len(s.View.Terms[t].Label) < 3 {
 			continue
 		}
 		// What stands in the uncoded no more than elsewhere is no theme of theirs, unless all is uncoded.
@@ -73,7 +74,9 @@ func DraftsOf(ctx context.Context, s *state.State, f focus.Focus) (Drafts, error
 	}
 	slices.SortFunc(chosen, func(a, b int) int { return cmp.Or(int(uncoded[b]-uncoded[a]), a-b) })
 	chosen = chosen[:min(len(chosen), draftTerms)]
-	links, _, err := s.Counter.Network(ctx, left, chosen, terms.NetworkQuery{Measure: terms.ByG2, Least: surelyMore, Both: 2, Most: 4 * draftTerms}, state.Workers())
+	links, _, err := s.Counter.Network(
+		ctx, left, chosen, terms.NetworkQuery{Measure: terms.ByG2, Least: surelyMore, Both: 2, Most: 4 * draftTerms}, state.Workers(),
+	)
 	if err != nil {
 		return out, err
 	}
@@ -140,7 +143,8 @@ func draft(ctx context.Context, s *state.State, set, left *roaring.Bitmap, group
 		}
 	}
 	found := roaring.And(then.Rule.Answers, set)
-	d.Matches, d.Gained, d.Shared = int(found.GetCardinality()), int(found.AndCardinality(left)), int(then.Shared(found).GetCardinality())
+	d.Matches, d.Gained = int(found.GetCardinality()), int(found.AndCardinality(left))
+	d.Shared = int(then.Shared(found).GetCardinality())
 	return d, nil
 }
 

@@ -64,11 +64,24 @@ func Frame(ctx context.Context, s *state.State, f focus.Focus, since string) (Fr
 			return FrameTable{}, err
 		}
 	}
-	t := FrameTable{Revision: s.Revision, Base: int(set.GetCardinality()), Coded: int(set.AndCardinality(s.Coding.Coded)), Since: then != nil, Categories: []FrameLine{}}
+	t := FrameTable{
+		Revision:   s.Revision,
+		Base:       int(set.GetCardinality()),
+		Coded:      int(set.AndCardinality(s.Coding.Coded)),
+		Since:      then != nil,
+		Categories: []FrameLine{},
+	}
 	var ups []string // keys of the nets above
 	for _, r := range s.Coding.Results {
 		ups = append(ups[:len(r.Path)-1], r.ID)
-		line := FrameLine{Category: *r.Category, ID: r.ID, Path: r.Path, Net: len(r.Children) > 0, Top: r.Top, Has: int(set.AndCardinality(r.Answers))}
+		line := FrameLine{
+			Category: *r.Category,
+			ID:       r.ID,
+			Path:     r.Path,
+			Net:      len(r.Children) > 0,
+			Top:      r.Top,
+			Has:      int(set.AndCardinality(r.Answers)),
+		}
 		line.Children = nil
 		if len(ups) > 1 {
 			line.Up = ups[len(ups)-2]
@@ -86,7 +99,8 @@ func Frame(ctx context.Context, s *state.State, f focus.Focus, since string) (Fr
 			if was, ok := then.Coding.Of(r.ID); ok {
 				had = was.Answers
 			}
-			line.Gained, line.Gone = int(roaring.AndNot(r.Answers, had).AndCardinality(set)), int(roaring.AndNot(had, r.Answers).AndCardinality(set))
+			line.Gained = int(roaring.AndNot(r.Answers, had).AndCardinality(set))
+			line.Gone = int(roaring.AndNot(had, r.Answers).AndCardinality(set))
 		}
 		if on := s.Decisions.On[r.ID]; on != nil {
 			line.Hand, line.Decisions = int(on.AndCardinality(set)), int(on.GetCardinality())

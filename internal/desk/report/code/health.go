@@ -80,8 +80,18 @@ func HealthOf(ctx context.Context, s *state.State, f focus.Focus, least int) (He
 	if err != nil {
 		return Health{}, err
 	}
-	out := Health{Base: int(set.GetCardinality()), Coded: int(set.AndCardinality(s.Coding.Coded)), Least: least, Leaves: []CategoryCount{}, Matrix: [][]int{},
-		Overlaps: []Overlap{}, Rules: []RuleHealth{}, Small: []CategoryCount{}, Unused: []UnusedTerm{}, Segments: []SegmentCoverage{}}
+	out := Health{
+		Base:     int(set.GetCardinality()),
+		Coded:    int(set.AndCardinality(s.Coding.Coded)),
+		Least:    least,
+		Leaves:   []CategoryCount{},
+		Matrix:   [][]int{},
+		Overlaps: []Overlap{},
+		Rules:    []RuleHealth{},
+		Small:    []CategoryCount{},
+		Unused:   []UnusedTerm{},
+		Segments: []SegmentCoverage{},
+	}
 	var leaves []*roaring.Bitmap
 	for _, r := range s.Coding.Results {
 		here := roaring.And(set, r.Answers)
@@ -147,7 +157,8 @@ func (h *Health) overlap(leaves []*roaring.Bitmap) {
 			default:
 				row[j] = int(a.AndCardinality(b))
 			}
-			if both, smaller := row[j], min(h.Leaves[i].Answers, h.Leaves[j].Answers); j < i && both > 0 && report.Share(both, smaller) >= closeOverlap {
+			if both, smaller := row[j], min(h.Leaves[i].Answers, h.Leaves[j].Answers); j < i && both > 0 &&
+				report.Share(both, smaller) >= closeOverlap {
 				h.Overlaps = append(h.Overlaps, Overlap{h.Leaves[j], h.Leaves[i], both, report.Share(both, smaller),
 					crosstab.NewCoOccurrence(both, h.Leaves[j].Answers, h.Leaves[i].Answers, h.Base)})
 			}
@@ -188,7 +199,14 @@ func (h *Health) cover(s *state.State, set *roaring.Bitmap) {
 		for _, value := range v.Values {
 			with := v.With(value)
 			n1, k1 := int(filled.AndCardinality(with)), int(coded.AndCardinality(with))
-			x := SegmentCoverage{Variable: v.Name, Value: value, Base: n1, Coded: k1, Share: report.Share(k1, n1), Rest: report.Share(k-k1, n-n1)}
+			x := SegmentCoverage{
+				Variable: v.Name,
+				Value:    value,
+				Base:     n1,
+				Coded:    k1,
+				Share:    report.Share(k1, n1),
+				Rest:     report.Share(k-k1, n-n1),
+			}
 			if test, ok := crosstab.CompareShares(k1, n1, k-k1, n-n1); ok {
 				p, tested = append(p, test.P), append(tested, len(h.Segments))
 			}

@@ -40,7 +40,8 @@ func (want RuleQuery) slot(s *state.State) frame.Slot {
 	return out
 }
 
-// RulePreview is what a rule that is being written finds, and what is so once it is kept: all figures are those that there are then.
+// RulePreview is what a rule that is being written finds, and what is so once it is kept: all figures are those that there are
+// then.
 type RulePreview struct {
 	Problems []rule.Problem          `json:"problems"`
 	Base     int                     `json:"base" doc:"answers in the focus"`
@@ -87,8 +88,14 @@ func PreviewRule(ctx context.Context, s *state.State, f focus.Focus, want RuleQu
 	if err != nil {
 		return RulePreview{}, err
 	}
-	out := RulePreview{Problems: append([]rule.Problem{}, then.Rule.Problems...), Base: int(set.GetCardinality()), With: []CategoryCount{}, Others: []effect.CategoryEffect{},
-		Segments: []SegmentCount{}, Examples: answers.Page{Answers: []answers.Answer{}}}
+	out := RulePreview{
+		Problems: append([]rule.Problem{}, then.Rule.Problems...),
+		Base:     int(set.GetCardinality()),
+		With:     []CategoryCount{},
+		Others:   []effect.CategoryEffect{},
+		Segments: []SegmentCount{},
+		Examples: answers.Page{Answers: []answers.Answer{}},
+	}
 	found := roaring.And(then.Rule.Answers, set)
 	fresh, lost := roaring.And(then.Changes[0].Gained, set), roaring.And(then.Changes[0].Lost, set)
 	for _, c := range then.Changes[1:] {
@@ -97,7 +104,8 @@ func PreviewRule(ctx context.Context, s *state.State, f focus.Focus, want RuleQu
 		}
 	}
 	shared := then.Shared(found)
-	out.Matches, out.New, out.Lost, out.Shared = int(found.GetCardinality()), int(fresh.GetCardinality()), int(lost.GetCardinality()), int(shared.GetCardinality())
+	out.Matches, out.Shared = int(found.GetCardinality()), int(shared.GetCardinality())
+	out.New, out.Lost = int(fresh.GetCardinality()), int(lost.GetCardinality())
 	out.Uncoded, out.Only = report.CountWithout(found, s.Coding.Coded), out.Matches-out.Shared
 	then.With(found, func(r *frame.Result, n int) { out.With = append(out.With, categoryCount(r, n)) })
 	slices.SortStableFunc(out.With, func(a, b CategoryCount) int { return b.Answers - a.Answers })
@@ -177,7 +185,9 @@ func MissesOf(ctx context.Context, s *state.State, f focus.Focus, want RuleQuery
 		}
 		sets[src] = missed
 		all.Or(missed)
-		out.Ways = append(out.Ways, Miss{x.Lacks, x.Start, x.End, src, int(missed.GetCardinality()), report.CountWithout(missed, s.Coding.Coded)})
+		out.Ways = append(
+			out.Ways, Miss{x.Lacks, x.Start, x.End, src, int(missed.GetCardinality()), report.CountWithout(missed, s.Coding.Coded)},
+		)
 	}
 	slices.SortStableFunc(out.Ways, func(a, b Miss) int { return cmp.Compare(a.Answers, b.Answers) })
 	out.Total = int(all.GetCardinality())
@@ -208,9 +218,22 @@ type MemberLine struct {
 }
 
 // kindNames say what parts and joints are.
-var kindNames = map[rule.Kind]string{rule.Word: "a term", rule.Quote: "these words in a row, no other forms", rule.Exact: "this word and no other form", rule.List: "a term list",
-	rule.Category: "a category", rule.Condition: "respondents", rule.Regex: "a pattern of the original text", rule.Any: "any answer", rule.Of: "some of these", rule.Row: "in a row",
-	rule.Alternatives: "any of these", rule.Near: "within reach", rule.With: "both in the answer", rule.Without: "the one without the other"}
+var kindNames = map[rule.Kind]string{
+	rule.Word:         "a term",
+	rule.Quote:        "these words in a row, no other forms",
+	rule.Exact:        "this word and no other form",
+	rule.List:         "a term list",
+	rule.Category:     "a category",
+	rule.Condition:    "respondents",
+	rule.Regex:        "a pattern of the original text",
+	rule.Any:          "any answer",
+	rule.Of:           "some of these",
+	rule.Row:          "in a row",
+	rule.Alternatives: "any of these",
+	rule.Near:         "within reach",
+	rule.With:         "both in the answer",
+	rule.Without:      "the one without the other",
+}
 
 // mostWords is how many words a part lists.
 const mostWords = 12
@@ -234,7 +257,14 @@ func PartAt(ctx context.Context, s *state.State, f focus.Focus, src string, at i
 		return nil, err
 	}
 	start, end := n.Span()
-	out := &RulePart{Start: start, End: end, Text: n.String(), What: kindNames[n.Kind()], Words: []MemberLine{}, Answers: int(set.AndCardinality(found))}
+	out := &RulePart{
+		Start:   start,
+		End:     end,
+		Text:    n.String(),
+		What:    kindNames[n.Kind()],
+		Words:   []MemberLine{},
+		Answers: int(set.AndCardinality(found)),
+	}
 	switch n.Kind() {
 	case rule.Near:
 		out.What = n.(*rule.NearNode).Reach.Words()

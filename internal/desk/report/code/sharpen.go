@@ -77,7 +77,9 @@ func Sharpen(ctx context.Context, s *state.State, f focus.Focus, want RuleQuery)
 	out.Missed = x.missed()
 	out.Partners = x.joined(x.found, set, x.answers, func(term rule.Node) rule.Node { return rule.Both(tree, term) })
 	if !x.wrong.IsEmpty() {
-		out.Exclusions = x.joined(x.wrong, x.found, x.answersPer(x.found), func(term rule.Node) rule.Node { return rule.Except(tree, term) })
+		out.Exclusions = x.joined(
+			x.wrong, x.found, x.answersPer(x.found), func(term rule.Node) rule.Node { return rule.Except(tree, term) },
+		)
 		out.Exclusions = slices.DeleteFunc(out.Exclusions, func(p Proposal) bool { return p.Wrong == 0 })
 	}
 	return out, x.err
@@ -125,8 +127,16 @@ func (x *sharpener) proposal(t int, n rule.Node, score float64) (Proposal, bool)
 	}
 	now := roaring.And(tried.Answers, x.set)
 	gained, lost := roaring.AndNot(now, x.found), roaring.AndNot(x.found, now)
-	return Proposal{Term: x.s.View.Terms[t].Label, Rule: n.String(), Gained: int(gained.GetCardinality()), Lost: int(lost.GetCardinality()),
-		Uncoded: report.CountWithout(gained, x.s.Coding.Coded), Wrong: int(lost.AndCardinality(x.wrong)), Score: score}, !gained.IsEmpty() || !lost.IsEmpty()
+	return Proposal{
+			Term:    x.s.View.Terms[t].Label,
+			Rule:    n.String(),
+			Gained:  int(gained.GetCardinality()),
+			Lost:    int(lost.GetCardinality()),
+			Uncoded: report.CountWithout(gained, x.s.Coding.Coded),
+			Wrong:   int(lost.AndCardinality(x.wrong)),
+			Score:   score,
+		}, !gained.IsEmpty() ||
+			!lost.IsEmpty()
 }
 
 // alternatives are the terms that are used like what the rule finds.

@@ -59,7 +59,14 @@ func WhyOf(s *state.State, answer survey.Respondent, category string) (Why, erro
 			}
 			runes := []rune(x.Source)
 			for _, step := range s.Coding.Trace(x, row) {
-				part := WhyPart{What: kindNames[step.Kind], Depth: step.Depth, Found: step.Found, Spoils: step.Spoils, Words: []string{}, Text: step.Entry}
+				part := WhyPart{
+					What:   kindNames[step.Kind],
+					Depth:  step.Depth,
+					Found:  step.Found,
+					Spoils: step.Spoils,
+					Words:  []string{},
+					Text:   step.Entry,
+				}
 				if step.Kind == rule.Near {
 					part.What = step.Reach.Words()
 				}

@@ -39,7 +39,13 @@ func OverviewOf(ctx context.Context, s *state.State, f focus.Focus) (Overview, e
 		return Overview{}, err
 	}
 	ix := s.Reading.Index
-	o := Overview{Revision: s.Revision, Warnings: clean.Warnings(s), Respondents: len(s.Answers), Statuses: map[string]int{}, Focus: int(set.GetCardinality())}
+	o := Overview{
+		Revision:    s.Revision,
+		Warnings:    clean.Warnings(s),
+		Respondents: len(s.Answers),
+		Statuses:    map[string]int{},
+		Focus:       int(set.GetCardinality()),
+	}
 	for i, name := range text.StatusNames {
 		o.Statuses[name] = int(ix.Status(text.Status(i)).GetCardinality())
 	}

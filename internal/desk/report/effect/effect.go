@@ -27,8 +27,8 @@ type Effect struct {
 	History     History          `json:"history" doc:"what undo and redo would do then; nothing in previews"`
 }
 
-// History is what undo and redo would do. They go through the edits of the question and of its study as one line: a new edit on it ends what
-// was undone before, for good.
+// History is what undo and redo would do. They go through the edits of the question and of its study as one line: a new edit on
+// it ends what was undone before, for good.
 type History struct {
 	Undo      *HistoryStep `json:"undo,omitempty" doc:"what undo would take back"`
 	Redo      *HistoryStep `json:"redo,omitempty" doc:"what redo would do again"`
@@ -59,8 +59,15 @@ type Misfit struct {
 
 // Of compares two states.
 func Of(ctx context.Context, before, after *state.State, summary string) (Effect, error) {
-	e := Effect{Revision: after.Revision, Summary: summary, CodedBefore: int(before.Coding.Coded.GetCardinality()), Coded: int(after.Coding.Coded.GetCardinality()),
-		Categories: []CategoryEffect{}, Proof: []clean.Proof{}, Misfits: misfits(before, after)}
+	e := Effect{
+		Revision:    after.Revision,
+		Summary:     summary,
+		CodedBefore: int(before.Coding.Coded.GetCardinality()),
+		Coded:       int(after.Coding.Coded.GetCardinality()),
+		Categories:  []CategoryEffect{},
+		Proof:       []clean.Proof{},
+		Misfits:     misfits(before, after),
+	}
 	for _, r := range after.Coding.Results {
 		was := roaring.New()
 		if b, ok := before.Coding.Of(r.ID); ok {

@@ -235,7 +235,9 @@ func CorpusOf(ctx context.Context, s *state.State, f focus.Focus, by string) (Co
 			return Corpus{}, err
 		}
 		if len(v.Values) > report.MaxColumns {
-			return Corpus{}, fmt.Errorf("%w: %q has %d values; %d can be shown", state.ErrRequest, v.Name, len(v.Values), report.MaxColumns)
+			return Corpus{}, fmt.Errorf(
+				"%w: %q has %d values; %d can be shown", state.ErrRequest, v.Name, len(v.Values), report.MaxColumns,
+			)
 		}
 		parts := make([]TextFigures, len(v.Values))
 		err = report.Each(ctx, len(v.Values), func(i int) {
@@ -281,8 +283,8 @@ func figures(ctx context.Context, s *state.State, name string, set *roaring.Bitm
 	return out, nil
 }
 
-// coverage sums the occurrences of the most frequent terms, at about 60 points, and tells how many of them make up half of all words.
-// Terms with several words count their places, so a word may count twice where merges overlap; shares stop at 1.
+// coverage sums the occurrences of the most frequent terms, at about 60 points, and tells how many of them make up half of all
+// words. Terms with several words count their places, so a word may count twice where merges overlap; shares stop at 1.
 func coverage(s *state.State, t terms.Table, hidden bool) (out []CoveragePoint, half int) {
 	rows := slices.DeleteFunc(slices.Clone(t.Rows), func(r terms.Row) bool { return s.View.Terms[r.Terms[0]].Stop && !hidden })
 	slices.SortFunc(rows, func(a, b terms.Row) int { return cmp.Or(b.Times-a.Times, int(a.Terms[0])-int(b.Terms[0])) })

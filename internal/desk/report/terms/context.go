@@ -103,7 +103,9 @@ type ContextPage struct {
 const contextWords = 12
 
 // Context gives lines of a subject in context.
-func Context(ctx context.Context, s *state.State, f focus.Focus, x Subject, by terms.Order, offset, limit int) (ContextPage, error) {
+func Context(
+	ctx context.Context, s *state.State, f focus.Focus, x Subject, by terms.Order, offset, limit int,
+) (ContextPage, error) {
 	places, err := placesOf(ctx, s, f, x, by)
 	if err != nil {
 		return ContextPage{}, err
@@ -136,7 +138,13 @@ func contextLine(s *state.State, p terms.Place) ContextLine {
 	cut := func(from, to int) string {
 		return strings.Join(strings.Fields(shown.Cut(from, to)), " ")
 	}
-	line := ContextLine{Answer: s.Respondent(int(p.Answer)), Before: cut(from, start), Hit: cut(start, end), After: cut(end, to), Who: strings.Join(s.Who(int(p.Answer)), " · ")}
+	line := ContextLine{
+		Answer: s.Respondent(int(p.Answer)),
+		Before: cut(from, start),
+		Hit:    cut(start, end),
+		After:  cut(end, to),
+		Who:    strings.Join(s.Who(int(p.Answer)), " · "),
+	}
 	if from > 0 {
 		line.Before = "… " + line.Before
 	}
@@ -200,7 +208,12 @@ func CompanyOf(ctx context.Context, s *state.State, f focus.Focus, x Subject, le
 	if err != nil {
 		return Company{}, err
 	}
-	out := Company{Answers: int(with.GetCardinality()), Base: int(set.GetCardinality()), Terms: []TermWith{}, Segments: []SegmentStand{}}
+	out := Company{
+		Answers:  int(with.GetCardinality()),
+		Base:     int(set.GetCardinality()),
+		Terms:    []TermWith{},
+		Segments: []SegmentStand{},
+	}
 	own := Own(s, x)
 	all, err := Count(ctx, s, f, 1, false)
 	if err != nil {

@@ -39,8 +39,8 @@ func (distinctKey) Most() int { return 10 }
 // atOnce is how many answers of a focus distinctiveness is worked out for while the table waits.
 const atOnce = 30_000
 
-// distinctIn gives the distinctiveness of terms in a focus. Where that takes long it is worked out in the background, for as long as
-// anybody asks, and is nil until then; with wait it is waited for.
+// distinctIn gives the distinctiveness of terms in a focus. Where that takes long it is worked out in the background, for as long
+// as anybody asks, and is nil until then; with wait it is waited for.
 func distinctIn(ctx context.Context, s *state.State, f focus.Focus, wait bool) ([]float64, error) {
 	set, err := f.Answers(ctx, s)
 	if err != nil {

@@ -302,8 +302,15 @@ type lines struct {
 
 func (l lines) line(ctx context.Context, r terms.Row) (Term, error) {
 	s, term := l.s, int(r.Terms[0])
-	t := Term{Answers: r.Answers, Share: report.Share(r.Answers, l.in.Base), Times: r.Times, OfWords: report.Share(r.Times, l.in.Words), Uncoded: r.Uncoded,
-		Members: []Member{}, Lists: []string{}}
+	t := Term{
+		Answers: r.Answers,
+		Share:   report.Share(r.Answers, l.in.Base),
+		Times:   r.Times,
+		OfWords: report.Share(r.Times, l.in.Words),
+		Uncoded: r.Uncoded,
+		Members: []Member{},
+		Lists:   []string{},
+	}
 	found := lexicon.NewPhrases(s.View.RowSequence(r.Terms))
 	if r.Terms[1] < 0 {
 		of := s.View.Terms[term]
@@ -361,7 +368,9 @@ func MatrixTerms(ctx context.Context, s *state.State, f focus.Focus, least, limi
 	if err != nil {
 		return nil, nil, err
 	}
-	rows := slices.DeleteFunc(slices.Clone(counted.Rows), func(r terms.Row) bool { return s.View.Terms[r.Terms[0]].Stop || r.Answers < least })
+	rows := slices.DeleteFunc(
+		slices.Clone(counted.Rows), func(r terms.Row) bool { return s.View.Terms[r.Terms[0]].Stop || r.Answers < least },
+	)
 	rows = firstOf(rows, limit, order(s, TermQuery{Descending: true}, nil))
 	return set, rows[:min(limit, len(rows))], nil
 }

@@ -50,8 +50,15 @@ func LexiconOf(ctx context.Context, s *state.State) (LexiconState, error) {
 	if err != nil {
 		return LexiconState{}, err
 	}
-	out := LexiconState{Language: s.Scheme.Language, Lexicon: s.View.Lexicon.Clone(), Base: lexicon.BaseStopWords(s.View.Lexicon.StopWords.Base),
-		Guess: language, Clashes: append([]lexicon.Clash{}, s.View.Clashes...), Merges: []MergeFigures{}, Lists: []ListFigures{}}
+	out := LexiconState{
+		Language: s.Scheme.Language,
+		Lexicon:  s.View.Lexicon.Clone(),
+		Base:     lexicon.BaseStopWords(s.View.Lexicon.StopWords.Base),
+		Guess:    language,
+		Clashes:  append([]lexicon.Clash{}, s.View.Clashes...),
+		Merges:   []MergeFigures{},
+		Lists:    []ListFigures{},
+	}
 	for _, code := range lexicon.Languages() {
 		out.Languages = append(out.Languages, LanguageName{code, lexicon.LanguageNames[code]})
 	}
@@ -69,7 +76,10 @@ func LexiconOf(ctx context.Context, s *state.State) (LexiconState, error) {
 		return int(all.AndCardinality(s.View.Index.Answered())), unseen
 	}
 	for i, m := range out.Lexicon.Merges {
-		f := MergeFigures{Unseen: []string{}, Answers: int(s.View.Phrases(s.View.MergeTerm(i)).Answers(s.View.Index).AndCardinality(s.View.Index.Answered()))}
+		f := MergeFigures{
+			Unseen:  []string{},
+			Answers: int(s.View.Phrases(s.View.MergeTerm(i)).Answers(s.View.Index).AndCardinality(s.View.Index.Answered())),
+		}
 		for _, variant := range m.Variants {
 			if s.View.VariantAnswers(variant).IsEmpty() {
 				f.Unseen = append(f.Unseen, variant)
@@ -81,7 +91,9 @@ func LexiconOf(ctx context.Context, s *state.State) (LexiconState, error) {
 		f := ListFigures{Used: []string{}}
 		f.Answers, f.Unseen = found(l.Entries)
 		for _, r := range s.Coding.Results {
-			if slices.ContainsFunc(slices.Concat(r.Rules, r.Unless), func(x frame.RuleResult) bool { return namesList(x.Source, l.Name) }) {
+			if slices.ContainsFunc(
+				slices.Concat(r.Rules, r.Unless), func(x frame.RuleResult) bool { return namesList(x.Source, l.Name) },
+			) {
 				f.Used = append(f.Used, r.PathName())
 			}
 		}
@@ -104,5 +116,8 @@ func (guessKey) Most() int { return 1 }
 
 // guess tells the language of the answers, once per reading.
 func guess(ctx context.Context, s *state.State) (lexicon.LanguageGuess, error) {
-	return state.Remember(ctx, s.Text, guessKey{}, func(context.Context) (lexicon.LanguageGuess, error) { return lexicon.GuessLanguage(s.Answers), nil })
+	return state.Remember(
+		ctx, s.Text, guessKey{},
+		func(context.Context) (lexicon.LanguageGuess, error) { return lexicon.GuessLanguage(s.Answers), nil },
+	)
 }

@@ -70,7 +70,10 @@ func NetworkOf(ctx context.Context, s *state.State, f focus.Focus, want NetworkQ
 		chosen[i] = int(r.Terms[0])
 	}
 	out := Network{Base: counted.Base, Looked: len(rows), Nodes: []NetworkNode{}, Links: []NetworkLink{}, Clusters: []Cluster{}}
-	links, more, err := s.Counter.Network(ctx, set, chosen, terms.NetworkQuery{Measure: want.Measure, Least: want.Least, Both: want.Both, Most: want.Links}, state.Workers())
+	links, more, err := s.Counter.Network(
+		ctx, set, chosen, terms.NetworkQuery{Measure: want.Measure, Least: want.Least, Both: want.Both, Most: want.Links},
+		state.Workers(),
+	)
 	if err != nil {
 		return out, err
 	}

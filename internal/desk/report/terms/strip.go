@@ -38,7 +38,9 @@ func (stripKey) Most() int { return 1 }
 
 // stripOf is the strip of a study: a walk through one column, once.
 func stripOf(s *state.Study) *strip {
-	out, _ := state.Remember(context.Background(), s.Memo, stripKey{}, func(context.Context) (*strip, error) { return newStrip(s), nil })
+	out, _ := state.Remember(
+		context.Background(), s.Memo, stripKey{}, func(context.Context) (*strip, error) { return newStrip(s), nil },
+	)
 	return out
 }
 

@@ -49,7 +49,9 @@ func (searchKey) Most() int { return 1 }
 
 // searchOf is the search for suggestions in the answers as they are read, begun or not.
 func searchOf(s *state.State) *search {
-	out, _ := state.Remember(context.Background(), s.Text, searchKey{}, func(context.Context) (*search, error) { return &search{}, nil })
+	out, _ := state.Remember(
+		context.Background(), s.Text, searchKey{}, func(context.Context) (*search, error) { return &search{}, nil },
+	)
 	return out
 }
 
@@ -78,7 +80,13 @@ func SuggestionsOf(ctx context.Context, s *state.State, kind string, anew bool, 
 		return Suggestions{}, ctx.Err()
 	}
 	look.mu.Lock()
-	out := Suggestions{Running: !look.done && !look.stopped, Stopped: look.stopped, Part: look.part, Counts: map[string]int{}, List: []Suggestion{}}
+	out := Suggestions{
+		Running: !look.done && !look.stopped,
+		Stopped: look.stopped,
+		Part:    look.part,
+		Counts:  map[string]int{},
+		List:    []Suggestion{},
+	}
 	found := look.found
 	look.mu.Unlock()
 	for _, m := range s.View.Lexicon.Apart {
@@ -107,11 +115,20 @@ func stillOpen(s *state.State, g terms.Suggestion) (Suggestion, bool) {
 	if !ok || s.View.Terms[to].Stop && g.Kind != terms.Misspelt {
 		return Suggestion{}, false
 	}
-	out := Suggestion{Kind: string(g.Kind), Term: s.View.Terms[to].Label, Stop: s.View.Terms[to].Stop, Times: g.Times, Score: g.Score, Shared: append([]string{}, g.Shared...), Variants: []VariantInfo{}}
+	out := Suggestion{
+		Kind:     string(g.Kind),
+		Term:     s.View.Terms[to].Label,
+		Stop:     s.View.Terms[to].Stop,
+		Times:    g.Times,
+		Score:    g.Score,
+		Shared:   append([]string{}, g.Shared...),
+		Variants: []VariantInfo{},
+	}
 	answers := roaring.New()
 	for _, v := range g.Variants {
 		t, known := s.View.Find(v.Text)
-		if known && (t == to || s.View.Terms[t].Merge >= 0 || s.View.Terms[t].Stop) || s.View.Lexicon.KeptApart(g.Term, v.Text) || s.View.Lexicon.KeptApart(out.Term, v.Text) {
+		if known && (t == to || s.View.Terms[t].Merge >= 0 || s.View.Terms[t].Stop) || s.View.Lexicon.KeptApart(g.Term, v.Text) ||
+			s.View.Lexicon.KeptApart(out.Term, v.Text) {
 			continue
 		}
 		out.Variants = append(out.Variants, VariantInfo{v.Text, v.Times, append([]string{}, v.Edits...)})
@@ -138,7 +155,11 @@ func (l *search) start(s *state.State) <-chan struct{} {
 	l.stop, l.over = stop, over
 	together := s.View.Lexicon.Clone()
 	together.Apart = nil
-	finder := terms.Suggester{Counter: terms.NewCounter(s.View.With(together), s.Counter), Language: s.Scheme.Language, Workers: state.Workers()}
+	finder := terms.Suggester{
+		Counter:  terms.NewCounter(s.View.With(together), s.Counter),
+		Language: s.Scheme.Language,
+		Workers:  state.Workers(),
+	}
 	finder.Progress = func(part float64) {
 		l.mu.Lock()
 		defer l.mu.Unlock()

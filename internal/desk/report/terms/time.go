@@ -52,7 +52,9 @@ func (periodsKey) Most() int { return 40 }
 // periods gives a date in periods of a unit.
 func periods(ctx context.Context, s *state.Study, v *survey.Variable, unit string) (*survey.Variable, error) {
 	return state.Remember(ctx, s.Memo, periodsKey{v.Name, unit}, func(context.Context) (*survey.Variable, error) {
-		made, err := survey.Derive(survey.Derived{Name: v.Name, Kind: "periods", Period: unit, Of: []string{v.Name}}, []*survey.Variable{v})
+		made, err := survey.Derive(
+			survey.Derived{Name: v.Name, Kind: "periods", Period: unit, Of: []string{v.Name}}, []*survey.Variable{v},
+		)
 		if err != nil {
 			return nil, fmt.Errorf("%w: %w", state.ErrRequest, err)
 		}
@@ -62,7 +64,14 @@ func periods(ctx context.Context, s *state.Study, v *survey.Variable, unit strin
 
 // axis lays out the time of a focus.
 func axis(ctx context.Context, s *state.State, set *roaring.Bitmap, want TimeQuery) (TimeAxis, error) {
-	out := TimeAxis{By: want.By, Unit: cmp.Or(want.Unit, "month"), Choices: []report.SegmentName{}, Periods: []Period{}, Small: crosstab.SmallBase, Tiny: crosstab.TinyBase}
+	out := TimeAxis{
+		By:      want.By,
+		Unit:    cmp.Or(want.Unit, "month"),
+		Choices: []report.SegmentName{},
+		Periods: []Period{},
+		Small:   crosstab.SmallBase,
+		Tiny:    crosstab.TinyBase,
+	}
 	for _, role := range []survey.Role{survey.Date, survey.Wave} {
 		for _, v := range s.Study.Variables {
 			if v.Role == role {
@@ -89,10 +98,17 @@ func axis(ctx context.Context, s *state.State, set *roaring.Bitmap, want TimeQue
 	out.Missing = report.CountWithout(set, values.Filled())
 	for _, name := range inTime(s.Study, values) {
 		here := values.With(name)
-		p := Period{Name: name, Base: int(set.AndCardinality(here)), Only: []focus.Condition{{Kind: "variable", Name: v.Name, Op: "=", Values: []string{name}}}}
+		p := Period{
+			Name: name,
+			Base: int(set.AndCardinality(here)),
+			Only: []focus.Condition{{Kind: "variable", Name: v.Name, Op: "=", Values: []string{name}}},
+		}
 		if out.Dated {
 			first, last := days(v, here)
-			p.Only = []focus.Condition{{Kind: "variable", Name: v.Name, Op: ">=", Values: []string{first}}, {Kind: "variable", Name: v.Name, Op: "<=", Values: []string{last}}}
+			p.Only = []focus.Condition{
+				{Kind: "variable", Name: v.Name, Op: ">=", Values: []string{first}},
+				{Kind: "variable", Name: v.Name, Op: "<=", Values: []string{last}},
+			}
 		}
 		out.Periods, out.sets = append(out.Periods, p), append(out.sets, here)
 	}
@@ -257,7 +273,13 @@ func RisingOf(ctx context.Context, s *state.State, f focus.Focus, want TimeQuery
 		if int(k) < leastRising || s.View.Terms[t].Stop {
 			continue
 		}
-		x := TermRising{Label: s.View.Terms[t].Label, Now: int(k), Before: int(befores[t]), Share: report.Share(int(k), out.Base), Past: report.Share(int(befores[t]), out.Before)}
+		x := TermRising{
+			Label:  s.View.Terms[t].Label,
+			Now:    int(k),
+			Before: int(befores[t]),
+			Share:  report.Share(int(k), out.Base),
+			Past:   report.Share(int(befores[t]), out.Before),
+		}
 		p = append(p, crosstab.MoreThanBefore(x.Now, out.Base, x.Before, out.Before))
 		found, which = append(found, x), append(which, t)
 	}
