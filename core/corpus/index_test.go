@@ -79,3 +79,26 @@ func BenchmarkBuild(b *testing.B) {
 	}
 	b.ReportMetric(float64(len(answers))*float64(b.N)/b.Elapsed().Seconds(), "answers/s")
 }
+
+// An answer of very many sentences keeps its order: all from the 256th on count as one.
+func TestSentencesAreCapped(t *testing.T) {
+	p, err := text.NewPipeline("en", nil)
+	require.NoError(t, err)
+	long := strings.Repeat("Late. ", 300)
+	ix, err := Build(context.Background(), p, text.NewNoAnswers(p, nil), []string{long}, 1, nil)
+	require.NoError(t, err)
+	got := ix.Sentences(0)
+	require.Len(t, got, 300)
+	for i, s := range got {
+		require.Equal(t, uint8(min(i, 255)), s)
+	}
+}
+
+func ExampleBuild() {
+	p, _ := text.NewPipeline("en", text.DefaultSteps())
+	answers := []string{"The boat was late", "", "Late, late!"}
+	ix, _ := Build(context.Background(), p, text.NewNoAnswers(p, nil), answers, 1, nil)
+	late, _ := ix.Word("late")
+	fmt.Println(ix.Answered().ToArray(), ix.With([]uint32{late}).ToArray(), ix.Count(late))
+	// Output: [0 2] [0 2] 3
+}

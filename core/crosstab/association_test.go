@@ -1,10 +1,14 @@
 package crosstab
 
 import (
+	"context"
+	"fmt"
 	"math"
 	"testing"
 
+	"github.com/RoaringBitmap/roaring/v2"
 	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
 )
 
@@ -62,4 +66,34 @@ func TestRichness(t *testing.T) {
 	assert.InDelta(t, 1+3.0/5, Richness([]int{3, 3}, 2), 1e-9, "the second is another in 3 of 5 draws")
 	assert.Zero(t, Richness([]int{1}, 2))
 	assert.False(t, math.IsNaN(Richness([]int{1_000_000, 1}, 1000)))
+}
+
+// Each p is adjusted to the least that any p not under it gives: the step that keeps the order of the p values.
+func TestFalseDiscoveryAgainstItsDefinition(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		p := rapid.SliceOfN(rapid.SampledFrom([]float64{0.001, 0.01, 0.02, 0.021, 0.03, 0.2, 0.9, 1}), 0, 12).Draw(t, "p")
+		for i, got := range FalseDiscovery(p) {
+			want := 1.0
+			for _, least := range p {
+				rank := 0
+				for _, x := range p {
+					if x <= least {
+						rank++
+					}
+				}
+				if least >= p[i] {
+					want = min(want, least*float64(len(p))/float64(rank))
+				}
+			}
+			require.InDelta(t, want, got, 1e-12)
+		}
+	})
+}
+
+func ExampleMake() {
+	coded, north := roaring.BitmapOf(0, 1, 4), roaring.BitmapOf(0, 1, 2)
+	t, _ := Make(context.Background(), []*roaring.Bitmap{coded}, []*roaring.Bitmap{north}, roaring.BitmapOf(0, 1, 2, 3, 4), nil)
+	all, column := t.Cells[0][0], t.Cells[0][1]
+	fmt.Printf("%.0f %% of all, %.0f %% in the north, index %.0f\n", 100*all.Share, 100*column.Share, column.Index)
+	// Output: 60 % of all, 67 % in the north, index 111
 }

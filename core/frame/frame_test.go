@@ -2,6 +2,7 @@ package frame
 
 import (
 	"context"
+	"fmt"
 	"testing"
 
 	"github.com/RoaringBitmap/roaring/v2"
@@ -10,6 +11,7 @@ import (
 
 	"aftermath/core/corpus"
 	"aftermath/core/lexicon"
+	"aftermath/core/lexicon/lexicontest"
 	"aftermath/core/rule"
 	"aftermath/core/text"
 )
@@ -139,3 +141,22 @@ func must[T any](v T, err error) T {
 func mustCode(f Frame, d Decisions, s rule.Scope, earlier *Coding) *Coding {
 	return must(Code(context.Background(), f, d, s, earlier))
 }
+
+func ExampleCode() {
+	view := lexicontest.View(panicking{}, "en", lexicon.Default("en"), "The boat was late", "Late, and cold tea", "Cold tea")
+	f := Frame{{Name: "Late", Rules: []string{"late"}}, {Name: "Tea", Rules: []string{"tea - {Late}"}}}
+	f.Complete(nil, 0)
+	c, _ := Code(context.Background(), f, Decisions{}, rule.Scope{View: view}, nil)
+	for _, r := range c.Results {
+		fmt.Println(r.Name, r.Answers.ToArray())
+	}
+	// Output:
+	// Late [0 1]
+	// Tea [2]
+}
+
+// panicking stands for a test where an example has none.
+type panicking struct{}
+
+func (panicking) Errorf(format string, args ...any) { panic(fmt.Sprintf(format, args...)) }
+func (panicking) FailNow()                          {}

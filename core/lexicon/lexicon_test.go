@@ -122,3 +122,13 @@ func must[T any](v T, err error) T {
 	}
 	return v
 }
+
+// Terms that are kept apart are so from both sides, whichever was the label.
+func TestKeptApartFromBothSides(t *testing.T) {
+	l := lexicon.Lexicon{Apart: []lexicon.Merge{{Term: "boat", Variants: []string{"boot", "bout"}}}}
+	for _, pair := range [][2]string{{"boat", "boot"}, {"boot", "boat"}, {"Boat", "bout"}, {"bout", "boat"}} {
+		assert.True(t, l.KeptApart(pair[0], pair[1]), pair)
+	}
+	assert.False(t, l.KeptApart("boot", "bout"), "nothing was said of these two")
+	assert.False(t, l.KeptApart("boat", "queue"))
+}

@@ -329,3 +329,26 @@ func must[T any](v T, err error) T {
 	}
 	return v
 }
+
+// A regular expression reads the text of every answer: that ends when nobody waits for it any more.
+func TestMatchingStopsWithItsCaller(t *testing.T) {
+	answers := make([]string, 30000)
+	for i := range answers {
+		answers[i] = "the boat was late"
+	}
+	s := scope(t, answers...)
+	ctx, leave := context.WithCancel(context.Background())
+	defer leave()
+	read := 0
+	s.Text = func(int) string {
+		if read++; read == 10 {
+			leave()
+		}
+		return "the boat was late"
+	}
+	p, problems := Compile(`re"l.te"`, s)
+	require.Empty(t, problems)
+	_, err := (&Matcher{Scope: s}).Answers(ctx, p)
+	require.ErrorIs(t, err, context.Canceled)
+	require.Less(t, read, len(answers)/2)
+}

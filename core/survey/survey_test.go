@@ -235,3 +235,14 @@ func TestMendsDoNotShareTheirLists(t *testing.T) {
 	assert.Equal(t, [][]string{{"none", "x"}, {"none", "99"}}, mends)
 	assert.Equal(t, []string{"none"}, p.Missing)
 }
+
+func ExampleDerive() {
+	score, _ := NewVariable(Spec{Name: "recommend", Role: Number}, []string{"3", "10", "", "8"})
+	bands, _ := Derive(Derived{Name: "bands", Kind: "bands", Of: []string{"recommend"}, Edges: []float64{7}, Names: []string{"low", "high"}}, []*Variable{score})
+	for _, value := range bands.Values {
+		fmt.Println(value, bands.With(value).ToArray())
+	}
+	// Output:
+	// low [0]
+	// high [1 3]
+}

@@ -329,3 +329,20 @@ func must[T any](v T, err error) T {
 	}
 	return v
 }
+
+func ExampleCounter_Count() {
+	v := view(panicking{}, queues(), "the queue was long", "a tailback, and cold tea", "tea")
+	table, _ := terms.NewCounter(v, nil).Count(context.Background(), v.Index.Answered(), roaring.New(), 1)
+	for _, r := range table.Rows {
+		if t := v.Terms[r.Terms[0]]; t.Label == "queue" {
+			fmt.Println(t.Label, "in", r.Answers, "answers,", r.Times, "times")
+		}
+	}
+	// Output: queue in 2 answers, 2 times
+}
+
+// panicking stands for a test where an example has none.
+type panicking struct{}
+
+func (panicking) Errorf(format string, args ...any) { panic(fmt.Sprintf(format, args...)) }
+func (panicking) FailNow()                          {}

@@ -98,10 +98,10 @@ func shortenRepeats(r *reading) {
 	if r.ascii() && !thrice(r.text) {
 		return
 	}
-	run, third, last := 0, 0, rune(-1)
+	run, second, third, last := 0, 0, 0, rune(-1)
 	flush := func(end int) {
-		if run > 2 {
-			r.replace(third, end, "")
+		if run > 2 { // the second stands for all that follow, so that a word that ends in them is marked whole
+			r.replace(second, end, r.text[second:third])
 		}
 	}
 	for i, c := range r.text {
@@ -115,7 +115,10 @@ func shortenRepeats(r *reading) {
 		}
 		if low == last && wordRune(c) && !unicode.IsDigit(c) {
 			run++
-			if run == 3 {
+			switch run {
+			case 2:
+				second = i
+			case 3:
 				third = i
 			}
 			continue

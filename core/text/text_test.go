@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"math/rand/v2"
 	"os"
+	"slices"
 	"strconv"
 	"strings"
 	"testing"
@@ -404,4 +405,51 @@ func BenchmarkClean(b *testing.B) {
 	for b.Loop() {
 		p.Clean(in)
 	}
+}
+
+// A phone number has 8 to 19 digits with a 0 before it, 7 to 18 after a plus sign; shorter and longer ones are other things.
+func TestLengthOfPhoneNumbers(t *testing.T) {
+	for number, want := range map[string]bool{
+		"0123456": false, "01234567": true, "+123456": false, "+1234567": true, "0123456789012345678": true,
+		"01234567890123456789": false, "+123456789012345678": true, "+1234567890123456789": false, "12345678": false, "x01234567": false,
+	} {
+		assert.Equal(t, want, len(PersonalData("call "+number+" now")) == 1, number)
+	}
+}
+
+// Letters are swapped all at once: what one swap makes, another does not change, and so the order does not matter.
+func TestLetterSwapsDoNotFeedEachOther(t *testing.T) {
+	p, err := NewPipeline("en", []Step{{ID: "letters", Letters: map[string]string{"x": "y", "y": "z", "z": "x"}}})
+	require.NoError(t, err)
+	for range 20 {
+		require.Equal(t, "yzx", surfaces(p.Clean("xyz")))
+	}
+	_, err = NewPipeline("en", slices.Repeat([]Step{{ID: "repeats"}}, MaxSteps+1))
+	assert.ErrorIs(t, err, ErrStep, "a step that would not be applied is refused")
+}
+
+// What begins like a tag and never ends is text or is taken out, but never holds up what comes after it.
+func TestTagsThatNeverClose(t *testing.T) {
+	p, err := NewPipeline("en", []Step{{ID: "markup"}})
+	require.NoError(t, err)
+	for _, sign := range []string{"<b>", "&amp;", "</p>", "<br/>"} {
+		assert.Equal(t, "late boat", surfaces(p.Clean("late "+strings.Repeat(sign, 20000)+" boat")), sign)
+	}
+	assert.Equal(t, "late boat", surfaces(p.Clean("late <script>rude crew</script> <!-- cold tea --> boat")))
+	for _, sign := range []string{"<script>", "<!--", "<!a", "<a b='"} {
+		c := p.Clean("late " + strings.Repeat(sign, 20000))
+		require.Equal(t, "late", c.Words[0].Surface, sign)
+	}
+}
+
+func ExamplePipeline() {
+	p, _ := NewPipeline("en", []Step{{ID: "markup"}, {ID: "repeats"}, {ID: "numbers"}})
+	original := "<b>Sooooo</b> late, 40 minutes!"
+	for _, w := range p.Clean(original).Words {
+		fmt.Printf("%s: %s\n", w.Surface, original[w.Start:w.End])
+	}
+	// Output:
+	// soo: Sooooo
+	// late: late
+	// minutes: minutes
 }

@@ -33,6 +33,7 @@ type heap struct {
 }
 
 type person struct {
+	number  int
 	text    string
 	route   string
 	topics  []string
@@ -80,7 +81,7 @@ func anyHeap(t *rapid.T, least int) (*heap, *state.State) {
 	cells := make([][]string, 3)
 	routes := []string{"North", "South", "West", ""}
 	for i := range rapid.IntRange(least, 45).Draw(t, "people") {
-		p := person{in: map[int]bool{}}
+		p := person{number: i, in: map[int]bool{}}
 		long := rapid.SampledFrom([]int{4, 3, 2, 5, 6, 1, 0}).Draw(t, "words")
 		p.text = strings.Join(rapid.SliceOfN(rapid.SampledFrom(vocabulary), long, long).Draw(t, "text"), " ")
 		p.route = rapid.SampledFrom(routes).Draw(t, "route")
@@ -242,9 +243,12 @@ func TestTermsAgainstCounting(t *testing.T) {
 				require.Equal(t, count(in, func(p person) bool { return with(x.Label)(p) && !p.coded() }), x.Uncoded)
 				require.InDelta(t, part(x.Answers, len(in)), x.Share, 1e-12)
 				require.InDelta(t, part(x.Times, words(in)), x.OfWords, 1e-12)
+				sum := 0
 				for _, m := range x.Members {
+					sum += m.Times
 					require.Equal(t, []any{x.Label, typed[m.Word]}, []any{one(m.Word), m.Times}, "members are counted in the focus")
 				}
+				require.Equal(t, x.Times, sum, "members add up to the term")
 			}
 			require.Equal(t, listed, table.Total)
 			require.Equal(t, count1(all, func(term string) bool { return (term == stop) == hidden }), listed)
@@ -354,7 +358,8 @@ func TestFrameAndHealthAgainstCounting(t *testing.T) {
 			for i, r := range line.Hits {
 				require.Equal(t, count(in, func(p person) bool { return p.all(h.frame[c].rules[i]) }), r.Answers)
 			}
-			require.Equal(t, len(h.frame[c].on), line.Decisions)
+			byHand := count(in, func(p person) bool { return h.frame[c].on[p.number] })
+			require.Equal(t, []int{len(h.frame[c].on), byHand}, []int{line.Decisions, line.Hand}, "all of them, and those in the focus")
 		}
 		least := rapid.IntRange(0, 6).Draw(t, "least")
 		health, err := code.HealthOf(ctx, s, f, least)
