@@ -48,7 +48,7 @@ type ChartRow struct {
 	Top   int    `json:"top"`
 }
 
-// Chart counts the categories by a variable (empty for the first that serves) in a focus.
+// ChartOf counts the categories by a variable (empty for the first that serves) in a focus.
 func ChartOf(ctx context.Context, s *state.State, f focus.Focus, segment, base string, weighted bool) (Chart, error) {
 	set, err := f.Answers(ctx, s)
 	if err != nil {

@@ -83,7 +83,7 @@ type LeftoverOf struct {
 // maxTraced is how many answers are read again to tell where a left-over comes from.
 const maxTraced = 400
 
-// Checks looks for orders of steps that spoil something, and for left-overs. The first time after cleaning it reads all
+// ChecksOf looks for orders of steps that spoil something, and for left-overs. The first time after cleaning it reads all
 // answers several times over.
 func ChecksOf(ctx context.Context, s *state.State) (Checks, error) {
 	return state.Remember(ctx, s.Text, checksKey{s.Scheme.Mask}, func(ctx context.Context) (Checks, error) { return checks(ctx, s) })

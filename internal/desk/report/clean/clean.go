@@ -45,7 +45,7 @@ type ProofPiece struct {
 	Steps  []int  `json:"steps,omitempty" doc:"the steps that did it, from 0 in their order"`
 }
 
-// Cleaning gives the steps and a proof sheet of at most limit answers in the focus. The sheet is chosen so that every
+// CleaningOf gives the steps and a proof sheet of at most limit answers in the focus. The sheet is chosen so that every
 // step that touched an answer there shows; with a step among the focus's conditions it shows that one's. Short asks for
 // the number of answers with fewer words.
 func CleaningOf(ctx context.Context, s *state.State, f focus.Focus, limit, short int) (Cleaning, error) {

@@ -42,7 +42,7 @@ const (
 	broadTerm  = 0.25 // share of uncoded answers from which a term says too little by itself
 )
 
-// Drafts looks for categories in the answers of a focus that no category has.
+// DraftsOf looks for categories in the answers of a focus that no category has.
 func DraftsOf(ctx context.Context, s *state.State, f focus.Focus) (Drafts, error) {
 	set, err := f.Answers(ctx, s)
 	if err != nil {

@@ -74,7 +74,7 @@ const (
 	mostMatrix   = 80 // categories in the matrix
 )
 
-// Health looks the code frame over in a focus. Least is the size under which a category is small.
+// HealthOf looks the code frame over in a focus. Least is the size under which a category is small.
 func HealthOf(ctx context.Context, s *state.State, f focus.Focus, least int) (Health, error) {
 	set, err := f.Answers(ctx, s)
 	if err != nil {

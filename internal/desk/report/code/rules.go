@@ -155,7 +155,7 @@ type Miss struct {
 	Uncoded int    `json:"uncoded" doc:"of those, without any category"`
 }
 
-// Misses finds the near misses of a rule. Way says of which examples are wanted: its relaxed rule, empty for the first.
+// MissesOf finds the near misses of a rule. Way says of which examples are wanted: its relaxed rule, empty for the first.
 func MissesOf(ctx context.Context, s *state.State, f focus.Focus, want RuleQuery, way string) (Misses, error) {
 	set, err := f.Answers(ctx, s)
 	if err != nil {

@@ -214,7 +214,7 @@ type Corpus struct {
 // richnessOf is the length of the sample that richness speaks of.
 const richnessOf = 1000
 
-// Corpus gives the figures of the text, by a segment.
+// CorpusOf gives the figures of the text, by a segment.
 func CorpusOf(ctx context.Context, s *state.State, f focus.Focus, by string) (Corpus, error) {
 	set, err := f.Answers(ctx, s)
 	if err != nil {

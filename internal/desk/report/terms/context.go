@@ -198,7 +198,7 @@ type SegmentStand struct {
 	P        float64 `json:"p" doc:"two-sided, adjusted for the number of tests (Benjamini-Hochberg)"`
 }
 
-// Company says what comes together with a subject in a focus. Least is the number of answers that a term must share.
+// CompanyOf says what comes together with a subject in a focus. Least is the number of answers that a term must share.
 func CompanyOf(ctx context.Context, s *state.State, f focus.Focus, x Subject, least, limit int) (Company, error) {
 	set, err := f.Answers(ctx, s)
 	if err != nil {

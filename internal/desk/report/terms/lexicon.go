@@ -44,7 +44,7 @@ type ListFigures struct {
 	Used    []string `json:"used" doc:"categories with a rule that names it"`
 }
 
-// Lexicon gives what was decided about words.
+// LexiconOf gives what was decided about words.
 func LexiconOf(ctx context.Context, s *state.State) (LexiconState, error) {
 	language, err := guess(ctx, s)
 	if err != nil {

@@ -52,7 +52,7 @@ type NetworkQuery struct {
 	Links   int
 }
 
-// Network finds which terms of a focus come together.
+// NetworkOf finds which terms of a focus come together.
 func NetworkOf(ctx context.Context, s *state.State, f focus.Focus, want NetworkQuery) (Network, error) {
 	set, err := f.Answers(ctx, s)
 	if err != nil {

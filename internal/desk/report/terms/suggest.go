@@ -66,7 +66,7 @@ type search struct {
 	over    chan struct{} // closed when the looking ends; nil before it begins
 }
 
-// Suggestions gives what is found of one kind, and starts looking if nobody has. What is one term by now, or kept apart,
+// SuggestionsOf gives what is found of one kind, and starts looking if nobody has. What is one term by now, or kept apart,
 // is left out. It does not wait for long: while Running, ask again. With anew, what was found or given up is forgotten.
 func SuggestionsOf(ctx context.Context, s *state.State, kind string, anew bool, offset, limit int) (Suggestions, error) {
 	look := searchOf(s)

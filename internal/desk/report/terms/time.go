@@ -173,7 +173,7 @@ type TimePoint struct {
 	High    float64 `json:"high" doc:"upper end"`
 }
 
-// Timeline follows subjects over time.
+// TimelineOf follows subjects over time.
 func TimelineOf(ctx context.Context, s *state.State, f focus.Focus, subjects []Subject, want TimeQuery) (Timeline, error) {
 	set, err := f.Answers(ctx, s)
 	if err != nil {
@@ -224,7 +224,7 @@ type TermRising struct {
 // leastRising is how many answers of the period a term must have to be tested.
 const leastRising = 5
 
-// Rising finds the terms whose share in a period (the last one if empty) is higher than before it.
+// RisingOf finds the terms whose share in a period (the last one if empty) is higher than before it.
 func RisingOf(ctx context.Context, s *state.State, f focus.Focus, want TimeQuery, now string, limit int) (Rising, error) {
 	set, err := f.Answers(ctx, s)
 	if err != nil {
