@@ -143,7 +143,7 @@ func mustCode(f Frame, d Decisions, s rule.Scope, earlier *Coding) *Coding {
 }
 
 func ExampleCode() {
-	view := lexicontest.View(panicking{}, "en", lexicon.Default("en"), "The boat was late", "Late, and cold tea", "Cold tea")
+	view := lexicontest.View(lexicontest.Example{}, "en", lexicon.Default("en"), "The boat was late", "Late, and cold tea", "Cold tea")
 	f := Frame{{Name: "Late", Rules: []string{"late"}}, {Name: "Tea", Rules: []string{"tea - {Late}"}}}
 	f.Complete(nil, 0)
 	c, _ := Code(context.Background(), f, Decisions{}, rule.Scope{View: view}, nil)
@@ -154,9 +154,3 @@ func ExampleCode() {
 	// Late [0 1]
 	// Tea [2]
 }
-
-// panicking stands for a test where an example has none.
-type panicking struct{}
-
-func (panicking) Errorf(format string, args ...any) { panic(fmt.Sprintf(format, args...)) }
-func (panicking) FailNow()                          {}

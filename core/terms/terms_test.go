@@ -331,7 +331,7 @@ func must[T any](v T, err error) T {
 }
 
 func ExampleCounter_Count() {
-	v := view(panicking{}, queues(), "the queue was long", "a tailback, and cold tea", "tea")
+	v := view(lexicontest.Example{}, queues(), "the queue was long", "a tailback, and cold tea", "tea")
 	table, _ := terms.NewCounter(v, nil).Count(context.Background(), v.Index.Answered(), roaring.New(), 1)
 	for _, r := range table.Rows {
 		if t := v.Terms[r.Terms[0]]; t.Label == "queue" {
@@ -340,9 +340,3 @@ func ExampleCounter_Count() {
 	}
 	// Output: queue in 2 answers, 2 times
 }
-
-// panicking stands for a test where an example has none.
-type panicking struct{}
-
-func (panicking) Errorf(format string, args ...any) { panic(fmt.Sprintf(format, args...)) }
-func (panicking) FailNow()                          {}

@@ -3,6 +3,7 @@ package lexicontest
 
 import (
 	"context"
+	"fmt"
 
 	"github.com/stretchr/testify/require"
 
@@ -19,3 +20,12 @@ func View(t require.TestingT, language string, l lexicon.Lexicon, answers ...str
 	require.NoError(t, err)
 	return lexicon.NewView(lexicon.NewStems(language, ix), p, l)
 }
+
+// Example stands for the test that a runnable example does not have.
+type Example struct{}
+
+// Errorf panics with the message.
+func (Example) Errorf(format string, args ...any) { panic(fmt.Sprintf(format, args...)) }
+
+// FailNow does nothing: Errorf has panicked before.
+func (Example) FailNow() {}
