@@ -74,7 +74,10 @@ func shots(question, file string) []shot {
 				chromedp.Evaluate(`document.querySelector('.making').scrollIntoView({block: 'end'})`, nil),
 			},
 		},
-		{name: "clean", path: q + "/clean"},
+		{
+			name: "clean", path: q + "/clean",
+			then: []chromedp.Action{browser.Until(`!document.querySelector('.main').innerText.includes('Checking the order')`)},
+		},
 		{
 			name: "clean-trying",
 			path: q + "/clean",

@@ -34,7 +34,7 @@ type Desk = {
   /** Does the edit again that was undone last. */
   redo: () => Promise<void>;
   /** What undo would take along from other questions, once it was asked for. */
-  warning?: { edit: number; text: string };
+  warning?: { edit: number; summary: string; text: string };
   forgetWarning: () => void;
   cancel: () => void;
 };
@@ -159,14 +159,16 @@ export function DeskProvider({ children }: { children: (d: { error?: Error; read
     },
     [client, study],
   );
-  const [warning, setWarning] = useState<{ edit: number; text: string }>();
+  const [warning, setWarning] = useState<{ edit: number; summary: string; text: string }>();
   const undo = useCallback(
     async (named?: number, confirmed = false) => {
       await chain.current; // what is being kept may be what is to be undone
       const step = history.current?.undo;
       const taken = named ?? step?.edit;
       if (!taken) return setNotice({ text: 'There is nothing to undo.' });
-      if (step?.edit === taken && step.warning && !confirmed) return setWarning({ edit: taken, text: step.warning });
+      if (step?.edit === taken && step.warning && !confirmed) {
+        return setWarning({ edit: taken, summary: step.summary, text: step.warning });
+      }
       setWarning(undefined);
       await run(
         (signal) =>

@@ -173,7 +173,7 @@ function Frame({ error }: { error?: Error }) {
         ) : null}
       </div>
       {warning && (
-        <Sheet title="Undo this?" close={forgetWarning}>
+        <Sheet title={`Undo “${warning.summary}”?`} close={forgetWarning}>
           <p>{warning.text}</p>
           <p className="row">
             <button type="button" className="go" onClick={() => undo(warning.edit)}>
