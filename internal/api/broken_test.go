@@ -9,6 +9,7 @@ import (
 	"net/http"
 	"net/http/httptest"
 	"net/url"
+	"reflect"
 	"strings"
 	"sync/atomic"
 	"testing"
@@ -20,6 +21,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"aftermath/core/scheme"
 	"aftermath/internal/desk"
 	"aftermath/internal/pg/pgtest"
 	"aftermath/internal/store"
@@ -211,4 +213,30 @@ func TestDatabaseAway(t *testing.T) {
 	assert.Equal(t, 200, status, body)
 	_, body, _ = ask(t, "GET", base+"/questions/1/lexicon", "")
 	assert.Contains(t, body, `"add":["late","tea"]`)
+}
+
+// An edit that lacks something it needs, has something too much, or is of no kind is refused, and nothing is changed.
+func TestHalfAnEditIsRefused(t *testing.T) {
+	base := serve(t, Options{}).URL + prefix
+	asJSON := []string{"Content-Type", "application/json"}
+	_, _, _ = ask(t, "POST", base+"/uploads?name=a.csv", "id,answer\n1,late boat\n2,cold tea\n", asJSON...)
+	study := `{"upload":"1","name":"x","columns":[{"name":"id","role":"identifier"},{"name":"answer","role":"open-ended"}]}`
+	status, body, _ := ask(t, "POST", base+"/studies", study, asJSON...)
+	require.Equal(t, 200, status, body)
+	bad := []string{`{}`, `{"kind":"restore"}`, `{"kind":""}`, `[]`, `"mask"`, `{"kind":"mask","on":"yes"}`, `{"kind":"cleaning","terms":["x"]}`}
+	for _, e := range scheme.Kinds {
+		bad = append(bad, fmt.Sprintf(`{"kind":%q,"nonsense":1}`, e.Kind()))
+		if reflect.TypeOf(e).NumField() > 0 {
+			bad = append(bad, fmt.Sprintf(`{"kind":%q}`, e.Kind()))
+		}
+	}
+	for _, e := range bad {
+		for _, route := range []string{"edits", "preview"} {
+			status, body, _ := ask(t, "POST", base+"/questions/1/"+route, `{"revision":0,"edit":`+e+`}`, asJSON...)
+			assert.True(t, status == 422 || status == 400, "%s %s: %d %.200s", route, e, status, body)
+		}
+	}
+	status, body, _ = ask(t, "GET", base+"/questions/1", "", asJSON...)
+	assert.Equal(t, 200, status)
+	assert.Contains(t, body, `"revision":0`)
 }

@@ -177,6 +177,99 @@ func (h *heap) anyFocus(t *rapid.T) (f focus.Focus, in []person) {
 	return f, in
 }
 
+// anyCondition draws a condition of nearly any kind, and says who meets it; wide conditions speak of those who say nothing, too.
+func (h *heap) anyCondition(t *rapid.T, s *state.State) (c focus.Condition, is func(p person) bool, wide bool) {
+	values := rapid.SliceOfNDistinct(rapid.SampledFrom([]string{"North", "South", "West"}), 1, 3, rapid.ID).Draw(t, "values")
+	n := rapid.IntRange(0, 5).Draw(t, "n")
+	who := rapid.SliceOfN(rapid.IntRange(0, len(h.people)-1), 1, 4).Draw(t, "who")
+	category := -1
+	if len(h.frame) > 0 {
+		category = rapid.IntRange(0, len(h.frame)-1).Draw(t, "category")
+	}
+	kinds := []string{"variable", "several", "term", "words", "row", "coded", "settled", "short", "answers", "status", "decided"}
+	if category >= 0 {
+		kinds = append(kinds, "category", "rule", "decided for")
+	}
+	key := func() string { return s.Scheme.Frame[category].ID }
+	switch kind := rapid.SampledFrom(kinds).Draw(t, "kind"); kind {
+	case "variable":
+		if rapid.Bool().Draw(t, "another value") {
+			return focus.Condition{Kind: kind, Name: "route", Op: "!=", Values: values},
+				func(p person) bool { return p.route != "" && !slices.Contains(values, p.route) }, false
+		}
+		return focus.Condition{Kind: kind, Name: "route", Values: values}, func(p person) bool { return slices.Contains(values, p.route) }, false
+	case "several":
+		return focus.Condition{Kind: "variable", Name: "topics", Op: "=", Values: []string{"food"}},
+			func(p person) bool { return slices.Contains(p.topics, "food") }, false
+	case "term":
+		return focus.Condition{Kind: kind, Text: "queue"}, with("queue"), false
+	case "words":
+		return focus.Condition{Kind: kind, Text: "boat - the"}, func(p person) bool { return with("boat")(p) && !with("the")(p) }, false
+	case "row":
+		side := func(p person) bool {
+			words := strings.Fields(p.text)
+			for i := range words {
+				if i > 0 && one(words[i-1]) == "queue" && one(words[i]) == "boat" {
+					return true
+				}
+			}
+			return false
+		}
+		return focus.Condition{Kind: kind, Text: "queue boat"}, side, false
+	case "coded":
+		return focus.Condition{Kind: kind}, person.coded, false
+	case "settled":
+		return focus.Condition{Kind: kind}, func(p person) bool { return p.settled }, false
+	case "short":
+		return focus.Condition{Kind: kind, N: n}, func(p person) bool { return p.answered() && p.words() < n }, false
+	case "answers":
+		var these []survey.Respondent
+		for _, i := range who {
+			these = append(these, survey.Respondent(i))
+		}
+		return focus.Condition{Kind: kind, Answers: these}, func(p person) bool { return slices.Contains(who, p.number) }, true
+	case "status":
+		return focus.Condition{Kind: kind, Text: "missing"}, func(p person) bool { return !p.answered() }, true
+	case "decided":
+		any := func(p person) bool { return slices.ContainsFunc(h.frame, func(x coder) bool { return x.on[p.number] }) }
+		return focus.Condition{Kind: kind}, any, false
+	case "category":
+		return focus.Condition{Kind: kind, ID: key()}, func(p person) bool { return p.in[category] }, false
+	case "rule":
+		if len(h.frame[category].rules) == 0 {
+			return focus.Condition{Kind: "coded"}, person.coded, false
+		}
+		return focus.Condition{Kind: kind, ID: key(), Rule: 1}, func(p person) bool { return p.all(h.frame[category].rules[0]) }, false
+	default:
+		return focus.Condition{Kind: "decided", ID: key()}, func(p person) bool { return h.frame[category].on[p.number] }, false
+	}
+}
+
+// A focus holds those who meet all its conditions, found by asking each of them.
+func TestFocusAgainstAskingEach(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		h, s := anyHeap(t, 3)
+		var f focus.Focus
+		all, anybody := func(person) bool { return true }, false
+		for range rapid.IntRange(1, 4).Draw(t, "conditions") {
+			c, is, wide := h.anyCondition(t, s)
+			c.Not = rapid.Bool().Draw(t, "not")
+			before, not := all, c.Not
+			all = func(p person) bool { return before(p) && is(p) != not }
+			f, anybody = append(f, c), anybody || wide
+		}
+		got, err := f.Answers(ctx, s)
+		require.NoError(t, err)
+		want := []uint32{}
+		for _, p := range h.people {
+			if (anybody || p.answered()) && all(p) {
+				want = append(want, uint32(p.number))
+			}
+		}
+		require.Equal(t, want, append([]uint32{}, got.ToArray()...), "%+v", f)
+	})
+}
+
 func (h *heap) where(is func(p person) bool) (out []person) { return those(h.people, is) }
 
 func those(people []person, is func(p person) bool) (out []person) {
