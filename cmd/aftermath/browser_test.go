@@ -122,6 +122,9 @@ func (w *window) view(name string) {
 		`location.pathname.endsWith(%s) && document.querySelector('main.main') && !document.querySelector('.main .ghost')`,
 		quote("/"+strings.ToLower(name)),
 	)
+	if name == "Code" { // the view before stays on the screen until this one is here, and keys go to it
+		w.until(`document.querySelector('.codev')`)
+	}
 	w.do(browser.Still())
 }
 

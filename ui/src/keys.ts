@@ -1,4 +1,4 @@
-import { useEffect, useRef } from 'react';
+import { useLayoutEffect, useRef } from 'react';
 
 /** Keys by name, as in KeyboardEvent.key; a leading "Alt+" asks for that key held. */
 export type Keys = Record<string, (e: KeyboardEvent) => void>;
@@ -9,11 +9,11 @@ export function typing(e: KeyboardEvent) {
   return !!t?.closest?.('input, textarea, select, [contenteditable="true"], dialog');
 }
 
-/** Listens for keys on the whole window while the component is there; early ones are asked before all others. */
+/** Listens for keys on the whole window from the moment the component is seen; early ones are asked before all others. */
 export function useKeys(keys: Keys, early = false) {
   const current = useRef(keys);
   current.current = keys;
-  useEffect(() => {
+  useLayoutEffect(() => {
     const onKey = (e: KeyboardEvent) => {
       if (e.defaultPrevented || e.ctrlKey || e.metaKey || typing(e)) return;
       const act = current.current[(e.altKey ? 'Alt+' : '') + e.key];

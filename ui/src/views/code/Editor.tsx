@@ -135,11 +135,14 @@ const hovering = (question: number, focus: () => string) =>
     { hoverTime: 250 },
   );
 
+/** What is wrong with a rule, and the very text that it was worked out for. */
+export type Judged = { of: string; problems: Problem[] };
+
 type Props = {
   question: number;
   focus: string;
   value: string;
-  problems: Problem[];
+  judged?: Judged;
   change: (s: string) => void;
   keep: () => void;
   drop: () => void;
@@ -148,20 +151,24 @@ type Props = {
 };
 
 /** The rule that is being written: coloured, completed, its problems marked in place with their mend one key away. */
-export function RuleEditor({ question, focus, value, problems, change, keep, drop, format, label }: Props) {
+export function RuleEditor({ question, focus, value, judged, change, keep, drop, format, label }: Props) {
   const host = useRef<HTMLDivElement>(null);
   const view = useRef<EditorView>(undefined);
-  const acts = useRef({ change, keep, drop, format, problems, focus });
+  const acts = useRef({ change, keep, drop, format, judged, focus });
   const sent = useRef(value); // what was last typed here: only what comes from elsewhere is put in
-  acts.current = { change, keep, drop, format, problems, focus };
+  acts.current = { change, keep, drop, format, judged, focus };
   const put = (text: string) =>
     view.current?.dispatch({
       changes: { from: 0, to: view.current.state.doc.length, insert: text },
       selection: { anchor: text.length },
     });
+  const wished = useRef<string>(undefined); // the text whose mend was asked for before it was judged
   const mend = () => {
-    const p = acts.current.problems.find((x) => x.mend);
-    if (p?.mend && view.current) put(mended(view.current.state.doc.toString(), p.mend));
+    const text = view.current?.state.doc.toString() ?? '';
+    const known = acts.current.judged;
+    wished.current = known?.of === text ? undefined : text;
+    const p = known?.of === text ? known.problems.find((x) => x.mend) : undefined;
+    if (p?.mend) put(mended(text, p.mend));
   };
   // biome-ignore lint/correctness/useExhaustiveDependencies: the editor is made once and told of changes below
   useEffect(() => {
@@ -206,8 +213,11 @@ export function RuleEditor({ question, focus, value, problems, change, keep, dro
   useEffect(() => {
     if (view.current && value !== sent.current) put(value);
   }, [value]);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: another text or judgement matters, nothing else
   useEffect(() => {
-    view.current?.dispatch({ effects: setProblems.of(problems) });
-  }, [problems]);
+    const fits = judged?.of === value;
+    view.current?.dispatch({ effects: setProblems.of(fits ? judged.problems : []) });
+    if (fits && wished.current === value) mend();
+  }, [judged, value]);
   return <div ref={host} className="editor" />;
 }

@@ -1,10 +1,10 @@
-import { useEffect, useMemo, useRef, useState } from 'react';
+import { useEffect, useRef, useState } from 'react';
 import { type Answer, api, type FrameLine, type RuleQuery, take } from '../../api/client';
 import { useFocus } from '../../focus';
 import { bases, count, many, shareIn, tint } from '../../format';
 import { Words } from '../../frame/Answers';
 import { useAsk, useDesk } from '../../question';
-import { RuleEditor } from './Editor';
+import { type Judged, RuleEditor } from './Editor';
 import { Misses } from './Misses';
 import { Problems } from './Rule';
 import { Sharpen } from './Sharpen';
@@ -56,12 +56,12 @@ export function Writing({ line, was, unless, text, no, change, keep, drop, remov
           params: { path: { question }, query: { focus: focusText } },
           body: { ...query, show: examples, by: show === 'groups' ? by : undefined, limit: 20 },
         }),
-      ),
+      ).then((p) => ({ ...p, of: asked })),
     !!asked.trim(),
   );
   const p = asked.trim() ? preview.data : undefined;
-  const wrong = useMemo(() => p?.problems ?? [], [p]);
-  const stopped = wrong.some((x) => !x.warning);
+  const judged: Judged | undefined = p;
+  const stopped = p?.problems.some((x) => !x.warning);
   const figures: Partial<Record<Tab, number>> = { new: p?.new, all: p?.matches, shared: p?.shared, lost: p?.lost };
   const now = useRef(text);
   now.current = text;
@@ -83,7 +83,7 @@ export function Writing({ line, was, unless, text, no, change, keep, drop, remov
           question={question.id}
           focus={focusText}
           value={text}
-          problems={text === asked ? wrong : []}
+          judged={judged}
           change={change}
           keep={keep}
           drop={drop}
@@ -99,14 +99,11 @@ export function Writing({ line, was, unless, text, no, change, keep, drop, remov
         </p>
       )}
       {/* A mend is of the text that was judged: while one types on, it is out of reach. */}
-      <Problems
-        source={asked}
-        problems={wrong}
-        keys
-        mend={text === asked && !preview.isPlaceholderData ? change : undefined}
-      />
+      {judged && (
+        <Problems source={judged.of} problems={judged.problems} keys mend={text === judged.of ? change : undefined} />
+      )}
       {p && !stopped && (
-        <p className="effect" role="status" aria-busy={preview.isPlaceholderData || text !== asked}>
+        <p className="effect" role="status" aria-busy={preview.isPlaceholderData || text !== p.of}>
           {unless
             ? `Matches ${many(p.matches, 'answer')}; ${p.lost ? `${many(p.lost, 'answer')} would leave this category` : 'nothing would leave this category'}${p.new ? `, ${count(p.new)} come back` : ''}.`
             : p.matches === 0
