@@ -2,6 +2,7 @@ package survey
 
 import (
 	"cmp"
+	"context"
 	"fmt"
 	"slices"
 	"strconv"
@@ -19,7 +20,8 @@ type Guess struct {
 
 // GuessRole guesses from a column's name and its cells.
 func GuessRole(name string, cells []string) Guess {
-	c := look(distinctCells(cells))
+	distinct, _ := distinctCells(context.Background(), cells) // of a file's first rows: nobody leaves meanwhile
+	c := look(distinct)
 	g := Guess{Spec: Spec{Name: name}, Filled: c.filled, Distinct: len(c.distinct)}
 	low := strings.ToLower(name)
 	named := func(words ...string) bool {
@@ -130,14 +132,17 @@ type column struct {
 }
 
 // distinctCells counts the cells that are not blank, without the white space around them.
-func distinctCells(cells []string) map[string]int {
+func distinctCells(ctx context.Context, cells []string) (map[string]int, error) {
 	counts := map[string]int{}
-	for _, cell := range cells {
+	for i, cell := range cells {
+		if i%4096 == 0 && ctx.Err() != nil {
+			return nil, ctx.Err()
+		}
 		if cell = strings.TrimSpace(cell); cell != "" {
 			counts[cell]++
 		}
 	}
-	return counts
+	return counts, nil
 }
 
 // look sums up the different cells of a column, each with how often it stands there.

@@ -2,6 +2,7 @@ package survey
 
 import (
 	"cmp"
+	"context"
 	"fmt"
 	"math"
 	"slices"
@@ -56,11 +57,15 @@ const (
 	bins      = 20
 )
 
-// NewProfile looks at all cells of a column. It goes through them a few times; keep what it gives.
-func NewProfile(spec Spec, cells []string) Profile {
+// NewProfile looks at all cells of a column. It goes through them a few times; keep what it gives. An error is that of the
+// context.
+func NewProfile(ctx context.Context, spec Spec, cells []string) (Profile, error) {
 	p := Profile{Spec: spec, Top: []ValueCount{}, Bins: []Bin{}, Samples: samples(cells), Points: []Point{}}
 	read := spec.reader()
-	distinct := distinctCells(cells) // each is read once, however often it stands there
+	distinct, err := distinctCells(ctx, cells) // each is read once, however often it stands there
+	if err != nil {
+		return Profile{}, err
+	}
 	counts := map[string]int{}
 	numbers := map[float64]int{}
 	odd := map[string]int{}
@@ -68,7 +73,11 @@ func NewProfile(spec Spec, cells []string) Profile {
 	if spec.Role == OpenEnded || spec.Role == Identifier || spec.Role == LeftOut {
 		counts = distinct
 	}
+	seen := 0
 	for cell, times := range distinct {
+		if seen++; seen%4096 == 0 && ctx.Err() != nil {
+			return Profile{}, ctx.Err()
+		}
 		value, n, err := read(cell)
 		switch {
 		case err != nil:
@@ -113,7 +122,7 @@ func NewProfile(spec Spec, cells []string) Profile {
 		p.Top = top(spec, counts)
 	}
 	p.points(len(cells), distinct, counts, odd)
-	return p
+	return p, nil
 }
 
 func top(spec Spec, counts map[string]int) []ValueCount {

@@ -173,7 +173,7 @@ func TestProfileAgainstCounting(t *testing.T) {
 			rapid.SampledFrom([]string{"", " ", "1", " 2 ", "2", "30", "x", "99", "A;B", "B; A;A"}), 1, 60,
 		).Draw(t, "cells")
 		role := rapid.SampledFrom([]Role{Segment, Several, Number, OpenEnded, Identifier, LeftOut}).Draw(t, "role")
-		p := NewProfile(Spec{Name: "x", Role: role, Delimiter: ";", Missing: []string{"99"}}, cells)
+		p := profile(Spec{Name: "x", Role: role, Delimiter: ";", Missing: []string{"99"}}, cells)
 		filled, declared, counts := 0, 0, map[string]int{}
 		for _, c := range cells {
 			c = strings.TrimSpace(c)

@@ -1,6 +1,7 @@
 package survey
 
 import (
+	"context"
 	"fmt"
 	"strings"
 	"testing"
@@ -197,7 +198,7 @@ func TestDerive(t *testing.T) {
 func TestProfilePointsOutWhatIsOdd(t *testing.T) {
 	points := func(spec Spec, cells ...string) string {
 		var out []string
-		for _, p := range NewProfile(spec, cells).Points {
+		for _, p := range profile(spec, cells).Points {
 			out = append(out, fmt.Sprint(p.Text, " ", p.Count, " ", p.Values))
 		}
 		return strings.Join(out, "; ")
@@ -217,9 +218,9 @@ func TestProfilePointsOutWhatIsOdd(t *testing.T) {
 	assert.Equal(t, "numbers and words are mixed 1 [none]", points(Spec{Role: Segment}, "1", "2", "none"))
 	assert.Equal(t, "some values look like codes for a missing one 1 [99]", points(Spec{Role: Number}, "1", "9", "99"))
 	assert.Empty(t, points(Spec{Role: Number}, "97", "98", "99"))
-	p := NewProfile(Spec{Role: OpenEnded}, []string{"one two three", "", "one"})
+	p := profile(Spec{Role: OpenEnded}, []string{"one two three", "", "one"})
 	assert.Equal(t, WordFigures{1, 3, 2}, *p.Words)
-	p = NewProfile(Spec{Role: Date}, []string{"2026-01-01", "2026-01-02", "2026-01-02", ""})
+	p = profile(Spec{Role: Date}, []string{"2026-01-01", "2026-01-02", "2026-01-02", ""})
 	assert.Equal(t, []Bin{{"2026-01-01", "2026-01-01", 1}, {"2026-01-02", "2026-01-02", 2}}, p.Bins)
 }
 
@@ -227,7 +228,7 @@ func TestProfilePointsOutWhatIsOdd(t *testing.T) {
 func TestMendsDoNotShareTheirLists(t *testing.T) {
 	missing := make([]string, 1, 8)
 	missing[0] = "none"
-	p := NewProfile(Spec{Role: Number, Missing: missing}, []string{"1", "2", "x", "99", "none"})
+	p := profile(Spec{Role: Number, Missing: missing}, []string{"1", "2", "x", "99", "none"})
 	var mends [][]string
 	for _, point := range p.Points {
 		mends = append(mends, point.Mend.Missing)
@@ -245,4 +246,13 @@ func ExampleDerive() {
 	// Output:
 	// low [0]
 	// high [1 3]
+}
+
+// profile is that of a column, for one who waits.
+func profile(spec Spec, cells []string) Profile {
+	p, err := NewProfile(context.Background(), spec, cells)
+	if err != nil {
+		panic(err)
+	}
+	return p
 }

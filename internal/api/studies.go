@@ -126,7 +126,9 @@ func (s *server) sheet(ctx context.Context, in *sheetInput) (*body[Sheet], error
 		Columns: make([]survey.Profile, len(study.Columns)),
 		Derived: []MadeVariable{},
 	}
-	if err := report.Each(ctx, len(study.Columns), func(i int) { out.Columns[i] = study.Profile(i) }); err != nil {
+	failed := make([]error, len(study.Columns))
+	err = report.Each(ctx, len(study.Columns), func(i int) { out.Columns[i], failed[i] = study.Profile(ctx, i) })
+	if err := errors.Join(append(failed, err)...); err != nil {
 		return nil, problem(err)
 	}
 	for _, d := range study.Derived {

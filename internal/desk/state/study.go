@@ -1,9 +1,9 @@
 package state
 
 import (
+	"context"
 	"fmt"
 	"reflect"
-	"sync"
 
 	"aftermath/core/survey"
 )
@@ -25,7 +25,7 @@ type Study struct {
 	Cells [][]string // by column and row, as they came
 	Memo  *Memo      // what was worked out of it
 
-	profiles []func() survey.Profile // each worked out when it is first asked for
+	profiles []*Memo // of each column; a column that stays as it is keeps its own
 }
 
 // NewStudy reads the columns. What an earlier state of the study has read of the same cells is used again.
@@ -47,7 +47,7 @@ func NewStudy(setup Setup, cells [][]string, earlier *Study) (*Study, error) {
 			s.profiles = append(s.profiles, earlier.profiles[i])
 			continue
 		}
-		s.profiles = append(s.profiles, sync.OnceValue(func() survey.Profile { return survey.NewProfile(spec, cells[i]) }))
+		s.profiles = append(s.profiles, NewMemo())
 	}
 	return s, nil
 }
@@ -57,8 +57,16 @@ func (s *Study) sameRows(other *Study) bool { return reflect.DeepEqual(s.Rows, o
 // Respondents is the number of rows.
 func (s *Study) Respondents() int { return s.Rows.Len() }
 
+type profileKey struct{}
+
+func (profileKey) Most() int { return 1 }
+
 // Profile is what there is to know of a column.
-func (s *Study) Profile(column int) survey.Profile { return s.profiles[column]() }
+func (s *Study) Profile(ctx context.Context, column int) (survey.Profile, error) {
+	return Remember(ctx, s.profiles[column], profileKey{}, func(ctx context.Context) (survey.Profile, error) {
+		return survey.NewProfile(ctx, s.Columns[column], s.Cells[column])
+	})
+}
 
 // Variable finds a variable by its name.
 func (s *Study) Variable(name string) (*survey.Variable, error) {
