@@ -24,7 +24,7 @@ require (
 	pgregory.net/rapid v1.3.0
 )
 
-require github.com/hashicorp/golang-lru/v2 v2.0.7 // indirect
+require github.com/hashicorp/golang-lru/v2 v2.0.7
 
 require (
 	github.com/bits-and-blooms/bitset v1.24.4
