@@ -475,6 +475,7 @@ func TestALargerStudyByKeyboard(t *testing.T) {
 	)
 
 	// By keyboard alone: down to the second term, hide it, undo, and on through the views.
+	w.until(`document.querySelector('.ledgerline .termname')`)
 	w.keys(kb.Escape)
 	w.do(chromedp.KeyEvent(kb.ArrowDown), browser.Still(), chromedp.KeyEvent(kb.ArrowDown), browser.Still())
 	w.until(`document.querySelector('.ledgerline.on .termname')`)
