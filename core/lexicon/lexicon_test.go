@@ -2,6 +2,7 @@ package lexicon_test
 
 import (
 	"context"
+	"fmt"
 	"testing"
 
 	"github.com/RoaringBitmap/roaring/v2"
@@ -131,4 +132,13 @@ func TestKeptApartFromBothSides(t *testing.T) {
 	}
 	assert.False(t, l.KeptApart("boot", "bout"), "nothing was said of these two")
 	assert.False(t, l.KeptApart("boat", "queue"))
+}
+
+func ExampleView() {
+	l := lexicon.Default("en")
+	l.Merges = []lexicon.Merge{{Term: "queue", Variants: []string{"tailback", "long wait"}}}
+	v := view(lexicontest.Example{}, l, "Queues everywhere", "a long wait", "no tailbacks at all")
+	term, _ := v.Find("tailback")
+	fmt.Println(v.Terms[term].Label, v.Phrases(term).Answers(v.Index).ToArray())
+	// Output: queue [0 1 2]
 }

@@ -2,6 +2,7 @@ package parallel
 
 import (
 	"context"
+	"fmt"
 	"sync/atomic"
 	"testing"
 
@@ -46,4 +47,13 @@ func TestPanicsAreTheCallersOwn(t *testing.T) {
 	}
 	assert.True(t, over.Load())
 	assert.Nil(t, Caught(func() {}))
+}
+
+func ExampleEach() {
+	squares := make([]int, 5)
+	err := Each(context.Background(), 2, len(squares), func() func(int) {
+		return func(i int) { squares[i] = i * i } // each worker has what it makes here to itself
+	})
+	fmt.Println(squares, err)
+	// Output: [0 1 4 9 16] <nil>
 }

@@ -2,6 +2,7 @@ package playbook
 
 import (
 	"context"
+	"fmt"
 	"sync/atomic"
 	"testing"
 
@@ -142,4 +143,20 @@ func TestInspectAgainstEachAnswer(t *testing.T) {
 	cancel()
 	_, err = p.Inspect(ctx, answers, 2, nil)
 	assert.ErrorIs(t, err, context.Canceled)
+}
+
+func ExamplePlaybook() {
+	p, _ := Parse([]byte(whole))
+	answers := []string{"The staff were kind", "slow, and the staff were not friendly", ""}
+	ctx := context.Background()
+	read, _ := p.Read(ctx, answers, 1, nil)
+	coding, _ := p.Code(ctx, p.View(read), answers, nil, frame.NewDecisions(), nil)
+	for _, r := range coding.Results {
+		fmt.Println(r.PathName(), r.Answers.ToArray())
+	}
+	// Output:
+	// People [0]
+	// People / Friendly crew [0]
+	// Too slow [1]
+	// Nothing to change []
 }

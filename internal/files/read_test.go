@@ -2,6 +2,8 @@ package files
 
 import (
 	"bytes"
+	"context"
+	"fmt"
 	"os"
 	"path/filepath"
 	"strings"
@@ -201,4 +203,15 @@ func FuzzRead(f *testing.F) {
 			}
 		}
 	})
+}
+
+func ExampleRecognise() {
+	dir, _ := os.MkdirTemp("", "example")
+	defer os.RemoveAll(dir)
+	path := filepath.Join(dir, "answers.csv")
+	_ = os.WriteFile(path, []byte("id;answer\n1;late boat\n2;cold tea, again\n"), 0o600)
+	seen, _ := Recognise(context.Background(), path, "answers.csv", "text/csv")
+	table, _ := ReadTable(context.Background(), path, seen.Recipe, 10)
+	fmt.Println(seen.Recipe.Delimiter, table.Columns, table.Rows[1])
+	// Output: ; [id answer] [2 cold tea, again]
 }
