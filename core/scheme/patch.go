@@ -57,9 +57,6 @@ func (p Patch) Touches() Touched {
 	}
 }
 
-// Empty says whether a patch changes nothing.
-func (p Patch) Empty() bool { return reflect.DeepEqual(p, Patch{}) }
-
 // Diff gives the patch that leads from one scheme to another.
 func Diff(from, to Scheme) Patch {
 	l, m := from.Lexicon, to.Lexicon
@@ -82,11 +79,8 @@ func other[T comparable](from, to T) *T {
 	return &to
 }
 
-// Apply makes the change. The scheme must be the one that the patch leads from, in the parts that it speaks of; the given one is
-// not changed.
-func (p Patch) Apply(s Scheme) Scheme { return s.Patched(p) }
-
-// Patched makes one change after the other. The scheme is copied once, however many they are.
+// Patched makes one change after the other. The scheme must be the one that the first patch leads from, in the parts that it
+// speaks of; it is not changed, and copied once, however many they are.
 func (s Scheme) Patched(patches ...Patch) Scheme {
 	s = s.Clone()
 	rows, moved := s.Frame.Rows(), false

@@ -9,6 +9,7 @@ import (
 	"sync"
 	"time"
 
+	"golang.org/x/sync/semaphore"
 	"golang.org/x/sync/singleflight"
 
 	"aftermath/core/parallel"
@@ -28,7 +29,7 @@ type Desk struct {
 	mu        sync.Mutex // held for moments only
 	studies   map[int64]*openStudy
 	questions map[int64]*Question
-	setups    map[int64]*sync.Mutex // by study: held by the edit of its setup that is being made
+	setups    map[int64]*semaphore.Weighted // by study: held by the edit of its setup that is being made
 }
 
 // openStudy is a study in memory.
@@ -44,7 +45,7 @@ func New(s *store.Store) *Desk {
 		store:     s,
 		studies:   map[int64]*openStudy{},
 		questions: map[int64]*Question{},
-		setups:    map[int64]*sync.Mutex{},
+		setups:    map[int64]*semaphore.Weighted{},
 	}
 }
 
@@ -186,7 +187,7 @@ func (d *Desk) read(ctx context.Context, id int64) (*Question, *state.Study, err
 	if err != nil {
 		return nil, nil, err
 	}
-	q := &Question{ID: id, StudyID: study.ID, desk: d}
+	q := &Question{ID: id, StudyID: study.ID, desk: d, edit: semaphore.NewWeighted(1)}
 	of := state.Question{ID: id, Name: study.Columns[record.Column].Name, Column: record.Column}
 	begun, err := state.Begin(ctx, of, study, record.Revision, schemeOf(record, made), q.links())
 	if err != nil {
@@ -300,11 +301,11 @@ func (d *Desk) LetGo(idle time.Duration) {
 }
 
 // setup is the lock of a study's setup.
-func (d *Desk) setup(study int64) *sync.Mutex {
+func (d *Desk) setup(study int64) *semaphore.Weighted {
 	d.mu.Lock()
 	defer d.mu.Unlock()
 	if d.setups[study] == nil {
-		d.setups[study] = &sync.Mutex{}
+		d.setups[study] = semaphore.NewWeighted(1)
 	}
 	return d.setups[study]
 }

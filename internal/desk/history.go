@@ -5,10 +5,10 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"slices"
 	"strings"
 	"time"
 
-	"aftermath/core/survey"
 	"aftermath/internal/desk/report/effect"
 	"aftermath/internal/desk/state"
 	"aftermath/internal/store"
@@ -128,6 +128,14 @@ func (d *Desk) mark(ctx context.Context, q *Question, e store.Entry, undone bool
 	return out, err
 }
 
+// marked says in words what was done to an edit.
+func marked(e store.Entry, undone bool) string {
+	if undone {
+		return "Undone: " + e.Summary
+	}
+	return "Done again: " + e.Summary
+}
+
 func (q *Question) markAny(ctx context.Context, e store.Entry, undone bool) (effect.Effect, error) {
 	if e.QuestionID != nil {
 		return q.mark(ctx, e, undone)
@@ -137,10 +145,7 @@ func (q *Question) markAny(ctx context.Context, e store.Entry, undone bool) (eff
 		return effect.Effect{}, err
 	}
 	now, err := q.desk.Question(ctx, q.ID) // it may have been opened anew
-	summary := "Done again: " + e.Summary
-	if undone {
-		summary = "Undone: " + e.Summary
-	}
+	summary := marked(e, undone)
 	if errors.Is(err, ErrNotFound) { // its column went with the edit
 		return effect.Effect{Edit: e.ID, Summary: summary}, nil
 	}
@@ -155,10 +160,10 @@ func (q *Question) markAny(ctx context.Context, e store.Entry, undone bool) (eff
 // markStudy undoes an edit of a study's setup, or does it again.
 func (d *Desk) markStudy(ctx context.Context, q *Question, e store.Entry, undone bool) error {
 	mu := d.setup(q.StudyID)
-	if err := lock(ctx, mu); err != nil {
+	if err := mu.Acquire(ctx, 1); err != nil {
 		return err
 	}
-	defer mu.Unlock()
+	defer mu.Release(1)
 	data := e.Redo
 	if undone {
 		data = e.Undo
@@ -202,7 +207,7 @@ func (d *Desk) Revisions(ctx context.Context, q *Question, limit int) ([]Revisio
 
 // fromStore is a study as the store has it; cells are read again only where there are others.
 func (d *Desk) fromStore(ctx context.Context, kept store.Study, before *state.Study) (*state.Study, error) {
-	if before != nil && sameRows(kept.Rows, before.Rows) && len(kept.Columns) <= len(before.Columns) {
+	if before != nil && slices.Equal(kept.Rows, before.Rows) && len(kept.Columns) <= len(before.Columns) {
 		return state.NewStudy(setupOf(kept), before.Cells[:len(kept.Columns)], before)
 	}
 	cells, err := d.store.Columns(context.WithoutCancel(ctx), kept)
@@ -210,16 +215,4 @@ func (d *Desk) fromStore(ctx context.Context, kept store.Study, before *state.St
 		return nil, err
 	}
 	return state.NewStudy(setupOf(kept), cells, before)
-}
-
-func sameRows(a, b survey.Rows) bool {
-	if len(a) != len(b) {
-		return false
-	}
-	for i := range a {
-		if a[i] != b[i] {
-			return false
-		}
-	}
-	return true
 }

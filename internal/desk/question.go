@@ -5,9 +5,10 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
-	"sync"
 	"sync/atomic"
 	"time"
+
+	"golang.org/x/sync/semaphore"
 
 	"aftermath/core/scheme"
 	"aftermath/internal/desk/report/effect"
@@ -21,9 +22,9 @@ type Question struct {
 	StudyID int64
 
 	desk   *Desk
-	edit   sync.Mutex // held by the edit that is being made
-	closed bool       // opened anew elsewhere, or not open any more: no more edits here; guarded by edit
-	used   time.Time  // guarded by the desk
+	edit   *semaphore.Weighted // held by the edit that is being made
+	closed bool                // opened anew elsewhere, or not open any more: no more edits here; guarded by edit
+	used   time.Time           // guarded by the desk
 	state  atomic.Pointer[state.State]
 }
 
@@ -51,17 +52,17 @@ func schemeOf(r store.Question, d scheme.Decisions) scheme.Scheme {
 
 // close ends edits here, when the one that is being made is over, and lets the question be opened anew.
 func (q *Question) close() {
-	q.edit.Lock()
-	defer q.edit.Unlock()
+	_ = q.edit.Acquire(context.Background(), 1) // that never ends
+	defer q.edit.Release(1)
 	q.closeLocked()
 }
 
 // tryClose is close, unless an edit is being made.
 func (q *Question) tryClose() bool {
-	if !q.edit.TryLock() {
+	if !q.edit.TryAcquire(1) {
 		return false
 	}
-	defer q.edit.Unlock()
+	defer q.edit.Release(1)
 	q.closeLocked()
 	return true
 }
@@ -153,10 +154,10 @@ func (d *Desk) Edit(ctx context.Context, question int64, revision int, e scheme.
 }
 
 func (q *Question) make(ctx context.Context, revision int, e scheme.Edit) (effect.Effect, error) {
-	if err := lock(ctx, &q.edit); err != nil {
+	if err := q.edit.Acquire(ctx, 1); err != nil {
 		return effect.Effect{}, err
 	}
-	defer q.edit.Unlock()
+	defer q.edit.Release(1)
 	before := q.State()
 	switch {
 	case q.closed:
@@ -190,10 +191,10 @@ func (q *Question) make(ctx context.Context, revision int, e scheme.Edit) (effec
 
 // mark undoes an edit of the question, or does it again.
 func (q *Question) mark(ctx context.Context, e store.Entry, undone bool) (effect.Effect, error) {
-	if err := lock(ctx, &q.edit); err != nil {
+	if err := q.edit.Acquire(ctx, 1); err != nil {
 		return effect.Effect{}, err
 	}
-	defer q.edit.Unlock()
+	defer q.edit.Release(1)
 	if q.closed {
 		return effect.Effect{}, errClosed
 	}
@@ -202,20 +203,20 @@ func (q *Question) mark(ctx context.Context, e store.Entry, undone bool) (effect
 		return effect.Effect{}, err
 	}
 	before := q.State()
-	data, summary := e.Redo, "Done again: "+e.Summary
+	data := e.Redo
 	if undone {
-		data, summary = e.Undo, "Undone: "+e.Summary
+		data = e.Undo
 	}
 	var patch scheme.Patch
 	if err := json.Unmarshal(data, &patch); err != nil {
 		return effect.Effect{}, fmt.Errorf("edit %d: %w", e.ID, err)
 	}
-	to := patch.Apply(before.Scheme)
+	to := before.Scheme.Patched(patch)
 	next, err := q.next(ctx, before, to, patch)
 	if err != nil {
 		return effect.Effect{}, err
 	}
-	out, err := effect.Of(ctx, before, next, summary)
+	out, err := effect.Of(ctx, before, next, marked(e, undone))
 	if err != nil {
 		return out, err
 	}
@@ -257,27 +258,5 @@ func (q *Question) put(next *state.State) {
 	}
 	if before.Text != next.Text {
 		before.Text.LetGo()
-	}
-}
-
-// lock takes a lock, for as long as the caller wants to wait for it.
-func lock(ctx context.Context, mu *sync.Mutex) error {
-	if mu.TryLock() {
-		return nil
-	}
-	got := make(chan struct{})
-	go func() {
-		mu.Lock()
-		select {
-		case got <- struct{}{}:
-		case <-ctx.Done():
-			mu.Unlock()
-		}
-	}()
-	select {
-	case <-got:
-		return nil
-	case <-ctx.Done():
-		return ctx.Err()
 	}
 }

@@ -149,7 +149,7 @@ func (h *heap) decided(t *rapid.T, s *state.State) *state.State {
 		}
 	}
 	patch := scheme.Patch{Decisions: marks}
-	s, err := s.With(ctx, patch.Apply(s.Scheme), patch.Touches())
+	s, err := s.With(ctx, s.Scheme.Patched(patch), patch.Touches())
 	require.NoError(t, err)
 	return s
 }

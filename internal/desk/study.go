@@ -74,10 +74,10 @@ func (d *Desk) record(ctx context.Context, s store.Study) (Record, error) {
 // DeleteStudy deletes a study and forgets it.
 func (d *Desk) DeleteStudy(ctx context.Context, id int64) error {
 	mu := d.setup(id)
-	if err := lock(ctx, mu); err != nil {
+	if err := mu.Acquire(ctx, 1); err != nil {
 		return err
 	}
-	defer mu.Unlock()
+	defer mu.Release(1)
 	if err := d.store.DeleteStudy(ctx, id); err != nil {
 		return err
 	}
@@ -153,10 +153,10 @@ func (d *Desk) editStudy(
 	ctx context.Context, id int64, revision int, do func(e editing) (StudyEffect, error),
 ) (StudyEffect, error) {
 	mu := d.setup(id)
-	if err := lock(ctx, mu); err != nil {
+	if err := mu.Acquire(ctx, 1); err != nil {
 		return StudyEffect{}, err
 	}
-	defer mu.Unlock()
+	defer mu.Release(1)
 	before, err := d.Study(ctx, id)
 	if err != nil {
 		return StudyEffect{}, err
@@ -332,13 +332,13 @@ func (d *Desk) renew(ctx context.Context, kept store.Study) error {
 
 // renew goes on with other variables, or closes the question.
 func (q *Question) renew(ctx context.Context, study *state.Study) error {
-	q.edit.Lock()
-	defer q.edit.Unlock()
+	_ = q.edit.Acquire(context.Background(), 1) // that never ends
+	defer q.edit.Release(1)
 	s := q.State()
 	if q.closed || s.Study == study {
 		return nil
 	}
-	if !sameRows(study.Rows, s.Study.Rows) || s.Column >= len(study.Columns) {
+	if !slices.Equal(study.Rows, s.Study.Rows) || s.Column >= len(study.Columns) {
 		q.closeLocked()
 		return nil
 	}

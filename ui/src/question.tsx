@@ -62,8 +62,19 @@ function effectInWords(e: Effect) {
   return e.summary + (parts.length ? ` · ${parts.join(', ')}` : '');
 }
 
-export function DeskProvider({ children }: { children: (d: { error?: Error; ready: boolean }) => ReactNode }) {
+type ProviderProps = { children: (d: { error?: Error; ready: boolean }) => ReactNode };
+
+/** The question of the address. Another one has a desk of its own: nothing known, said or done here goes over to it. */
+export function DeskProvider({ children }: ProviderProps) {
   const id = useQuestionId();
+  return (
+    <DeskOf key={id} id={id}>
+      {children}
+    </DeskOf>
+  );
+}
+
+function DeskOf({ id, children }: ProviderProps & { id: number }) {
   const { focusText } = useFocus();
   const client = useQueryClient();
   const [notice, setNotice] = useState<Notice>();
@@ -79,13 +90,13 @@ export function DeskProvider({ children }: { children: (d: { error?: Error; read
   });
   const revision = question.data?.revision ?? 0;
   const latest = useRef(revision);
-  latest.current = Math.max(revision, question.data?.id === id ? latest.current : 0);
+  latest.current = Math.max(revision, latest.current);
 
   // What undo and redo would do: as the newest answer of the server says, be it that of an edit or of the question. An edit of the
   // study leaves the question's revision as it is, so that an answer counts once, when it comes.
   const history = useRef<History>(undefined);
   const heard = useRef<History>(undefined);
-  if (question.data?.id === id && revision >= latest.current && heard.current !== question.data) {
+  if (revision >= latest.current && heard.current !== question.data) {
     heard.current = history.current = question.data;
   }
 

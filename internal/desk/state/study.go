@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 	"reflect"
+	"slices"
 
 	"aftermath/core/survey"
 )
@@ -32,7 +33,7 @@ type Study struct {
 func NewStudy(setup Setup, cells [][]string, earlier *Study) (*Study, error) {
 	s := &Study{Setup: setup, Cells: cells, Memo: NewMemo()}
 	var known survey.Set
-	if earlier != nil && !earlier.sameRows(s) {
+	if earlier != nil && !slices.Equal(earlier.Rows, setup.Rows) {
 		earlier = nil
 	}
 	if earlier != nil {
@@ -51,8 +52,6 @@ func NewStudy(setup Setup, cells [][]string, earlier *Study) (*Study, error) {
 	}
 	return s, nil
 }
-
-func (s *Study) sameRows(other *Study) bool { return reflect.DeepEqual(s.Rows, other.Rows) }
 
 // Respondents is the number of rows.
 func (s *Study) Respondents() int { return s.Rows.Len() }
