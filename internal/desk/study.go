@@ -206,10 +206,8 @@ func (d *Desk) EditStudy(ctx context.Context, id int64, revision int, change Set
 		}
 		record := e.record
 		record.Setup = after
-		// a column that can't be read so is refused before it is stored
-		next, err := state.NewStudy(
-			setupOf(record), e.before.Cells, e.before,
-		)
+		// A column that can't be read so is refused before it is stored.
+		next, err := state.NewStudy(setupOf(record), e.before.Cells, e.before)
 		if err != nil {
 			return StudyEffect{}, err
 		}

@@ -12,6 +12,7 @@ export default function Drafts() {
   const { focusText, set, setPick } = useFocus();
   const { edit } = useDesk();
   const frame = useFrame(focusText);
+  const whole = focusText ? 'of the focus' : 'in all';
   const lines: FrameLine[] = frame.data?.categories ?? [];
   const [at, setAt] = useState(0);
   const [up, setUp] = useState('');
@@ -121,8 +122,8 @@ export default function Drafts() {
               </p>
               <p className="soft small">
                 {d.shared
-                  ? `${many(d.matches, 'answer')} in all; ${count(d.shared)} of them have another category already`
-                  : `${many(d.matches, 'answer')} in all; none has another category`}
+                  ? `${many(d.matches, 'answer')} ${whole}; ${count(d.shared)} of them have another category already`
+                  : `${many(d.matches, 'answer')} ${whole}; none has another category`}
               </p>
             </div>
             {i === current ? (
