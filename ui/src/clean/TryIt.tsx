@@ -1,0 +1,94 @@
+import { useQuery } from '@tanstack/react-query';
+import { useState } from 'react';
+import { api, take } from '../lib/api';
+import { useDesk } from '../lib/desk';
+import { tint } from '../lib/format';
+import { sentence } from './steps';
+
+/** Any text, through each step, into words, terms and categories. */
+export function TryIt() {
+  const { question } = useDesk();
+  const [text, setText] = useState('');
+  const tried = useQuery({
+    queryKey: ['question', question.id, 'try', question.revision, text],
+    queryFn: ({ signal }) =>
+      take(
+        api.POST('/api/v1/questions/{question}/try', {
+          params: { path: { question: question.id } },
+          body: { text },
+          signal,
+        }),
+      ),
+    enabled: text.trim() !== '',
+    placeholderData: (old) => old,
+  });
+  const t = text.trim() ? tried.data : undefined;
+  const sentences = t
+    ? [...new Set(t.words.map((w) => w.sentence))].map((n) => t.words.filter((w) => w.sentence === n))
+    : [];
+  return (
+    <div className="tryit">
+      <label className="stack">
+        Paste or type any text: it is read and coded as an answer would be, and kept nowhere
+        <textarea
+          rows={3}
+          className="verbatim"
+          aria-label="a text to try"
+          value={text}
+          onChange={(e) => setText(e.target.value)}
+        />
+      </label>
+      {tried.error && <p className="bad">{tried.error.message}</p>}
+      {t && (
+        <>
+          <h2>Step by step</h2>
+          <table className="stages">
+            <tbody>
+              {t.stages.map((s, i) => (
+                <tr key={i} className={s.edits.length ? '' : 'soft'}>
+                  <td>{sentence(s.step)}</td>
+                  <td>{s.edits.length ? <span className="verbatim">{s.text}</span> : 'changes nothing'}</td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+          <h2>Sentences, words and terms</h2>
+          {t.status !== 'answered' && <p>As an answer it counts as {t.status}.</p>}
+          {sentences.map((words, i) => (
+            <p key={i} className="triedwords">
+              <b className="soft">{i + 1}</b>
+              {words.map((w, j) => (
+                <span
+                  key={j}
+                  className={w.stop ? 'soft' : ''}
+                  title={w.new ? 'in no answer of this question' : undefined}
+                >
+                  {w.surface}
+                  {w.term !== w.surface && <small> {w.term}</small>}
+                  {w.stop && <small> hidden</small>}
+                  {w.new && <small> new</small>}
+                </span>
+              ))}
+            </p>
+          ))}
+          <h2>Categories</h2>
+          {t.categories.length === 0 && <p className="soft">No rule catches it.</p>}
+          {t.categories.map((c) => (
+            <div key={c.id} className={`${tint(c.top)} triedcode`}>
+              <span>
+                <b className="short">{c.short}</b>
+                {c.name} <em className="soft">{c.rules.length > 0 && `rule ${c.rules.join(', ')}`}</em>
+              </span>
+              <p className="verbatim">
+                {c.parts.map((p, i) => (p.hit ? <mark key={i}>{p.text}</mark> : <span key={i}>{p.text}</span>))}
+              </p>
+            </div>
+          ))}
+          <p className="soft small">
+            Rules that ask for a segment are judged as for somebody of whom nothing is known.
+          </p>
+        </>
+      )}
+    </div>
+  );
+}

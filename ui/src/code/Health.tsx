@@ -1,0 +1,307 @@
+import { Fragment, type ReactNode, useState } from 'react';
+import { useFocus } from '../lib/address';
+import { api, type Condition, type Health as Look, take } from '../lib/api';
+import { useAsk } from '../lib/desk';
+import { bases, count, many, percent, shareIn, tint } from '../lib/format';
+import { NumberField } from '../parts/NumberField';
+import { RuleText } from '../rule/Rule';
+
+type Counted = Look['small'][number];
+
+const both = (a: Counted, b: Counted): Condition[] =>
+  a.id === b.id
+    ? [{ kind: 'category', id: a.id }]
+    : [
+        { kind: 'category', id: a.id },
+        { kind: 'category', id: b.id },
+      ];
+
+/** What in the code frame wants a look, on one page; every figure opens its answers. */
+export default function Health() {
+  const { focusText, set, setPick, pick } = useFocus();
+  const [least, setLeast] = useState(30);
+  const looked = useAsk(['health', least, focusText], (question) =>
+    take(
+      api.GET('/api/v1/questions/{question}/health', {
+        params: { path: { question }, query: { focus: focusText, least } },
+      }),
+    ),
+  );
+  if (looked.error) return <p className="bad">{looked.error.message}</p>;
+  const h = looked.data;
+  if (!h) return <p className="ghost">&nbsp;</p>;
+  const open = (c: Counted) => set({ tab: '', category: c.id, pick: JSON.stringify([{ kind: 'category', id: c.id }]) });
+  const name = (c: Counted) => (
+    <button type="button" className={`plain ${tint(c.top)}`} onClick={() => open(c)} title="open it in the frame">
+      <b className="short">{c.short}</b>
+      {c.name}
+    </button>
+  );
+  const figure = (n: number, of: Condition[], label: string) => (
+    <button
+      type="button"
+      className="plain num"
+      aria-label={`${count(n)}: show ${label}`}
+      aria-pressed={JSON.stringify(pick) === JSON.stringify(of)}
+      onClick={() => setPick(of)}
+    >
+      {count(n)}
+    </button>
+  );
+  return (
+    <div className="healthv" aria-busy={looked.isPlaceholderData}>
+      <p className="effect">
+        {h.base ? percent(h.coded / h.base) : '–'} of {many(h.base, 'answer')} coded.{' '}
+        {h.rules.length ? `Rules that do nothing: ${count(h.rules.length)}` : 'Every rule does something'}; pairs of
+        categories that overlap by half or more: {count(h.overlaps.length)}; categories under {least} answers:{' '}
+        {count(h.small.length)}.{h.resting > 0 && ` Rules that rest and are not counted: ${count(h.resting)}.`}
+      </p>
+      <Part title="Rules that do nothing" none={h.rules.length ? '' : 'None.'}>
+        <ul className="plainlist">
+          {h.rules.map((r) => (
+            <li key={`${r.category.id}${r.unless}${r.rule}`} className="finding">
+              {name(r.category)}{' '}
+              <span className="rulesource">
+                {r.unless && <em className="soft">unless </em>}
+                <RuleText source={r.rule} />
+              </span>{' '}
+              <span className={r.bad ? 'bad' : 'soft'}>{r.message}</span>
+            </li>
+          ))}
+        </ul>
+      </Part>
+      <Part
+        title="Categories that overlap"
+        none={h.overlaps.length ? '' : 'No pair has half of the smaller one in common.'}
+      >
+        <table className="plainfigures">
+          <thead>
+            <tr>
+              <th scope="col">smaller or equal</th>
+              <th scope="col">and</th>
+              <th scope="col" className="num">
+                both
+              </th>
+              <th scope="col" className="num" title="of the smaller one">
+                share
+              </th>
+            </tr>
+          </thead>
+          <tbody>
+            {h.overlaps.slice(0, 20).map((o) => {
+              const [small, large] = o.a.answers <= o.b.answers ? [o.a, o.b] : [o.b, o.a];
+              return (
+                <tr key={o.a.id + o.b.id}>
+                  <td>{name(small)}</td>
+                  <td>{name(large)}</td>
+                  <td>{figure(o.both, both(small, large), `answers with ${small.name} and ${large.name}`)}</td>
+                  <td className="num">{percent(o.share)}</td>
+                </tr>
+              );
+            })}
+          </tbody>
+        </table>
+        {h.overlaps.length > 20 && <p className="soft small">and {count(h.overlaps.length - 20)} more pairs</p>}
+      </Part>
+      <Part title="Which come together" none={h.matrix.length < 2 ? 'It takes two categories.' : ''}>
+        <Matrix h={h} pick={setPick} />
+      </Part>
+      <Part
+        title="Small categories"
+        none={h.small.length ? '' : `No category has fewer than ${least} answers.`}
+        tools={
+          <span className="soft">
+            <NumberField label="under" value={least} least={1} change={setLeast} /> answers
+          </span>
+        }
+      >
+        <p className="row wrap">
+          {h.small.map((c) => (
+            <span key={c.id}>
+              {name(c)} {figure(c.answers, [{ kind: 'category', id: c.id }], `answers of ${c.name}`)}
+            </span>
+          ))}
+        </p>
+      </Part>
+      <Part title="Terms that no rule looks for" none={h.unused.length ? '' : 'Every term is used in some rule.'}>
+        <p className="row wrap unusedterms">
+          {h.unused.map((t) => (
+            <span key={t.label}>
+              <button
+                type="button"
+                className="plain"
+                onClick={() =>
+                  set({ tab: '', draft: t.label, pick: JSON.stringify([{ kind: 'term', text: t.label }]) })
+                }
+                title="a rule of it"
+              >
+                {t.label}
+              </button>{' '}
+              {figure(t.answers, [{ kind: 'term', text: t.label }], `answers with ${t.label}`)}
+              {t.uncoded > 0 && <span className="soft small"> {count(t.uncoded)} uncoded</span>}
+            </span>
+          ))}
+        </p>
+        <p className="soft small">The {count(h.unused.length)} most frequent in the focus; stop words are left out.</p>
+      </Part>
+      <Part
+        title="Coverage by segment"
+        none={h.segments.length ? '' : 'No column of this study parts the respondents.'}
+      >
+        <Coverage h={h} figure={figure} />
+      </Part>
+    </div>
+  );
+}
+
+type PartProps = { title: string; none: string; tools?: ReactNode; children: ReactNode };
+
+function Part({ title, none, tools, children }: PartProps) {
+  return (
+    <section aria-label={title}>
+      <h2 className="row between">
+        {title} {tools}
+      </h2>
+      {none ? <p className="soft">{none}</p> : children}
+    </section>
+  );
+}
+
+/** Share of the row's answers that the column's category has too; the deeper the colour, the greater it is. */
+function Matrix({ h, pick }: { h: Look; pick: (c: Condition[]) => void }) {
+  const [over, setOver] = useState<[number, number]>();
+  const leaves = h.leaves.slice(0, h.matrix.length);
+  const [row, column] = over ?? [];
+  const a = row === undefined ? undefined : leaves[row];
+  const b = column === undefined ? undefined : leaves[column];
+  const n = row === undefined || column === undefined ? 0 : h.matrix[row]![column]!;
+  return (
+    <>
+      <p className="soft small" aria-live="polite">
+        {a && b && a !== b
+          ? `${many(n, 'answer')} with ${a.name} and ${b.name}: ${a.answers ? percent(n / a.answers) : '–'} of ${a.name}.`
+          : 'A cell is the share of its row’s answers that its column has too. Point at one to read it, press it for the answers.'}
+      </p>
+      <div className="scroll-x">
+        <table className="matrix">
+          <thead>
+            <tr>
+              <td />
+              <td />
+              {leaves.map((c) => (
+                <th key={c.id} scope="col" className={tint(c.top)} title={c.name}>
+                  <b className="key">{c.short}</b>
+                </th>
+              ))}
+            </tr>
+          </thead>
+          <tbody>
+            {leaves.map((r, i) => (
+              <tr key={r.id} className={tint(r.top)}>
+                <th scope="row">
+                  <b className="key">{r.short}</b> {r.name}
+                </th>
+                <td className="num soft">{count(r.answers)}</td>
+                {leaves.map((c, j) => {
+                  const share = r.answers ? h.matrix[i]![j]! / r.answers : 0;
+                  return (
+                    <td key={c.id}>
+                      {i === j ? (
+                        <i className="self" />
+                      ) : (
+                        h.matrix[i]![j]! > 0 && (
+                          <button
+                            type="button"
+                            style={{ '--part': `${Math.round(100 * Math.sqrt(share))}%` } as React.CSSProperties}
+                            aria-label={`${Math.round(100 * share)} %: ${count(h.matrix[i]![j]!)} answers with ${r.name} and ${c.name}`}
+                            onPointerEnter={() => setOver([i, j])}
+                            onFocus={() => setOver([i, j])}
+                            onPointerLeave={() => setOver(undefined)}
+                            onClick={() => pick(both(r, c))}
+                          >
+                            {share >= 0.095 ? Math.round(100 * share) : ''}
+                          </button>
+                        )
+                      )}
+                    </td>
+                  );
+                })}
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </div>
+      {h.leaves.length > leaves.length && (
+        <p className="soft small">
+          The first {count(leaves.length)} of {count(h.leaves.length)} categories of the frame.
+        </p>
+      )}
+    </>
+  );
+}
+
+type CoverageProps = { h: Look; figure: (n: number, of: Condition[], label: string) => ReactNode };
+
+/** How much of each segment is coded, against all. */
+function Coverage({ h, figure }: CoverageProps) {
+  const variables = [...new Set(h.segments.map((s) => s.variable))];
+  const [by, setBy] = useState('');
+  const shown = variables.includes(by) ? by : variables[0]!;
+  const all = h.base ? h.coded / h.base : 0;
+  return (
+    <>
+      <p className="row wrap">
+        {variables.map((v) => (
+          <button key={v} type="button" className="plain" aria-pressed={v === shown} onClick={() => setBy(v)}>
+            {v}
+          </button>
+        ))}
+      </p>
+      <table className="plainfigures coverage">
+        <thead>
+          <tr>
+            <th scope="col">{shown}</th>
+            <th scope="col" className="num">
+              answers
+            </th>
+            <th scope="col" className="num">
+              not coded
+            </th>
+            <th scope="col" className="num">
+              coded
+            </th>
+            <td />
+            <td />
+          </tr>
+        </thead>
+        <tbody>
+          {h.segments
+            .filter((s) => s.variable === shown)
+            .map((s) => {
+              const is: Condition = { kind: 'variable', name: s.variable, op: '=', values: [s.value] };
+              return (
+                <Fragment key={s.value}>
+                  <tr className={s.base < bases.small ? 'dim' : ''}>
+                    <th scope="row">{s.value}</th>
+                    <td>{figure(s.base, [is], s.value)}</td>
+                    <td>{figure(s.base - s.coded, [is, { kind: 'coded', not: true }], `${s.value}, not coded`)}</td>
+                    <td className="num">{shareIn(s.base, s.share)}</td>
+                    <td className="barcell">
+                      <i style={{ width: s.base < bases.tiny ? 0 : `${100 * s.share}%` }} />
+                      <b style={{ left: `${100 * all}%` }} />
+                    </td>
+                    <td className="soft">{s.differs > 0 ? 'above the rest' : s.differs < 0 ? 'below the rest' : ''}</td>
+                  </tr>
+                </Fragment>
+              );
+            })}
+        </tbody>
+      </table>
+      <p className="soft small">
+        Unweighted; the line stands at {percent(all)}, all of the focus. “Above” and “below”: two-sided z test against
+        the rest at 5 %, adjusted for {count(h.tested)} tests. Bases under {bases.small} are dimmed, under {bases.tiny}{' '}
+        get no share.
+      </p>
+    </>
+  );
+}

@@ -1,0 +1,155 @@
+import { useState } from 'react';
+import { api, type Edit, type ReadFrame, take } from '../lib/api';
+import { useDesk, useFrame } from '../lib/desk';
+import { many } from '../lib/format';
+import { Ends, Sheet } from '../parts/Dialog';
+import { CopyFrom } from '../rule/CopyFrom';
+import { EffectOf, useEffectOf } from '../rule/EffectOf';
+
+/** Carries the frame, or the whole scheme, out as a file, and in from one. */
+export default function InOut() {
+  const { question, say } = useDesk();
+  const frame = useFrame('');
+  const [read, setRead] = useState<{ name: string; file: ReadFrame }>();
+  const open = async (file: File) => {
+    try {
+      setRead({
+        name: file.name,
+        file: await take(
+          api.POST('/api/v1/questions/{question}/frame/read', {
+            params: { path: { question: question.id }, query: { name: file.name } },
+            headers: { 'Content-Type': 'application/octet-stream' },
+            body: '',
+            bodySerializer: () => file, // as it is: the server tells what it holds
+          }),
+        ),
+      });
+    } catch (e) {
+      say({ text: `${file.name}: ${(e as Error).message}. Nothing was changed.`, bad: true });
+    }
+  };
+  const base = `/api/v1/questions/${question.id}`;
+  return (
+    <div className="inoutv">
+      <section>
+        <h2>Out</h2>
+        <dl className="files">
+          <dt>
+            <a className="plain" href={`${base}/playbook`} download>
+              Playbook
+            </a>
+          </dt>
+          <dd>Cleaning, lexicon and code frame in one file, to use again on the next wave or on the command line.</dd>
+          <dt>
+            <a className="plain" href={`${base}/frame.csv`} download>
+              Code frame as CSV
+            </a>
+          </dt>
+          <dd>One row a category, its rules one per line in a cell: to read in a spreadsheet and bring back.</dd>
+          <dt>
+            {frame.data?.categories.length === 0 ? (
+              <span className="soft">Codebook (QDC): no category yet</span>
+            ) : (
+              <a className="plain" href={`${base}/frame.qdc`} download>
+                Codebook (QDC)
+              </a>
+            )}
+          </dt>
+          <dd>
+            The open REFI-QDA exchange format: codes, nets, descriptions and colours. It has no place for rules, so they
+            stay out of it.
+          </dd>
+        </dl>
+      </section>
+      <section>
+        <h2>In</h2>
+        <dl className="files">
+          <dt>
+            <label className="plain filelink">
+              A file…
+              <input
+                type="file"
+                accept=".csv,.qdc,.json,.xml,text/csv,application/xml,application/json"
+                onChange={(e) => {
+                  const file = e.target.files?.[0];
+                  e.target.value = '';
+                  if (file) open(file);
+                }}
+              />
+            </label>
+          </dt>
+          <dd>
+            A playbook, whole or its code frame only; a code frame as CSV; a QDC codebook. It takes the place of the
+            frame there is, or comes after it.
+          </dd>
+          <dt>
+            <CopyFrom first="frame" />
+          </dt>
+          <dd>Cleaning, lexicon or frame of another question here.</dd>
+        </dl>
+        <p className="soft small">
+          Each shows first what it would change and which rules would not fit: rules that name a list, a variable, a
+          value or a category that is not here. They come in all the same and are marked, and catch nothing until
+          mended.
+        </p>
+      </section>
+      {read && <BringIn {...read} close={() => setRead(undefined)} />}
+    </div>
+  );
+}
+
+const kinds = { codebook: 'A REFI-QDA codebook', table: 'A table', playbook: 'A playbook' };
+const places = {
+  whole: 'all of it: cleaning, lexicon and frame in the place of what stands here',
+  replace: 'its frame in the place of the one there is',
+  after: 'its frame after the one there is',
+};
+type Place = keyof typeof places;
+
+/** Asks where what was read shall go, its effect shown first. */
+function BringIn({ name, file, close }: { name: string; file: ReadFrame; close: () => void }) {
+  const { edit } = useDesk();
+  const [place, setPlace] = useState<Place>(file.playbook ? 'whole' : 'replace');
+  const change: Edit =
+    place === 'whole'
+      ? { kind: 'playbook', playbook: file.playbook! }
+      : { kind: 'frame', frame: file.frame, after: place === 'after' };
+  const refused = useEffectOf(change, true).error;
+  return (
+    <Sheet title={`Bring in ${name}?`} close={close}>
+      <form
+        onSubmit={(e) => {
+          e.preventDefault();
+          close();
+          edit(change);
+        }}
+      >
+        <p>
+          {kinds[file.kind]} with {many(file.categories, 'category', 'categories')} and {many(file.rules, 'rule')}.
+        </p>
+        {file.notes.length > 0 && (
+          <ul className="plainlist soft">
+            {file.notes.map((n) => (
+              <li key={n}>{n}</li>
+            ))}
+          </ul>
+        )}
+        <fieldset className="plainset">
+          <legend>What goes where</legend>
+          {(Object.keys(places) as Place[])
+            .filter((p) => p !== 'whole' || file.playbook)
+            .map((p) => (
+              <p key={p}>
+                <label>
+                  <input type="radio" name="place" checked={place === p} onChange={() => setPlace(p)} /> {places[p]}
+                </label>
+              </p>
+            ))}
+        </fieldset>
+        {place !== 'after' && <p className="soft">Categories under the same names keep their decisions by hand.</p>}
+        <EffectOf change={change} />
+        <Ends go="Bring it in" ready={!refused} close={close} />
+      </form>
+    </Sheet>
+  );
+}

@@ -1,0 +1,238 @@
+import { useState } from 'react';
+import { useFocus } from '../lib/address';
+import type { Column, Made, Spec } from '../lib/api';
+import { useDesk } from '../lib/desk';
+import { count, dated, many } from '../lib/format';
+import { bare, CellSettings, RoleSelect } from '../parts/ColumnSettings';
+import { MakeVariable } from './MakeVariable';
+
+/** Everything about a column, and what can be made of it. */
+export function ColumnBody({ column: c, total, made }: { column: Column; total: number; made: Made[] }) {
+  const { editStudy } = useDesk();
+  const [making, setMaking] = useState(false);
+  const charted = ['segment', 'several answers', 'wave', 'number', 'date'].includes(c.role);
+  const words = [
+    `${many(c.filled, 'cell')} filled`,
+    c.declared && `${count(c.declared)} declared missing`,
+    `${count(total - c.filled - c.declared)} blank`,
+    many(c.distinct, 'different value'),
+    c.words && `${c.words.shortest} to ${count(c.words.longest)} words, ${c.words.mean.toFixed(1)} on average`,
+  ].filter(Boolean);
+  return (
+    <div className="stripbody">
+      <p className="soft">{words.join(', ')}.</p>
+      {c.points.map((p) => (
+        <p className="oddnote" key={p.text}>
+          {p.text}
+          {p.count > 0 && ` (${many(p.count, 'cell')})`}
+          {p.values.length > 0 && `: ${p.values.join(', ')}${p.values.length === 8 ? ' …' : ''}`}.{' '}
+          {p.mend && (
+            <button
+              type="button"
+              className="plain"
+              onClick={() => editStudy({ kind: 'column', column: bare(p.mend!) })}
+            >
+              {mendWords(c, p.mend)}
+            </button>
+          )}
+        </p>
+      ))}
+      <div className="bodyparts">
+        <Values column={c} />
+        <Settings key={JSON.stringify(bare(c))} column={c} />
+      </div>
+      {charted && !making && (
+        <p>
+          <button type="button" onClick={() => setMaking(true)}>
+            Make a variable of it…
+          </button>
+        </p>
+      )}
+      {making && <MakeVariable column={c} made={made} close={() => setMaking(false)} />}
+    </div>
+  );
+}
+
+function mendWords(now: Spec, mend: Spec) {
+  if (mend.role !== now.role) return `read it as a ${mend.role}`;
+  if (mend.unit !== now.unit) return `read “${mend.unit}” as a unit`;
+  if (mend.comma !== now.comma) return 'read the comma as the decimal sign';
+  if (mend.days !== now.days) return mend.days === 'dmy' ? 'read the day first' : 'read the month first';
+  return 'declare them missing';
+}
+
+/** The most frequent values, or how numbers and dates fall. */
+function Values({ column: c }: { column: Column }) {
+  const usable = ['segment', 'several answers', 'wave', 'number'].includes(c.role);
+  if (c.bins.length > 0) {
+    const most = Math.max(1, ...c.bins.map((b) => b.count));
+    return (
+      <figure className="histogram">
+        <div>
+          {c.bins.map((b) => (
+            <i
+              key={b.from}
+              style={{ height: `${b.count ? 3 + (70 * b.count) / most : 0}px` }}
+              title={`${dated(b.from)} to ${dated(b.to)}: ${count(b.count)}`}
+            />
+          ))}
+        </div>
+        <figcaption className="row between soft small">
+          <span>{dated(c.bins[0]!.from)}</span>
+          <span>the fullest has {count(most)}</span>
+          <span>{dated(c.bins.at(-1)!.to)}</span>
+        </figcaption>
+      </figure>
+    );
+  }
+  if (!c.top.length) return <p className="samples">{c.samples.join('  ·  ')}</p>;
+  return (
+    <div>
+      <ValueTable variable={usable ? c.name : undefined} values={c.top} />
+      {c.distinct > c.top.length && <p className="soft">and {count(c.distinct - c.top.length)} values more</p>}
+    </div>
+  );
+}
+
+type ValueTableProps = { variable?: string; values: { value: string; count: number }[] };
+
+/** Values with their counts; pressing one narrows the focus to it, if they are those of a variable. */
+function ValueTable({ variable, values }: ValueTableProps) {
+  const { narrow } = useFocus();
+  const most = Math.max(1, ...values.map((v) => v.count));
+  return (
+    <table className="values">
+      <tbody>
+        {values.map((v) => (
+          <tr key={v.value}>
+            <td>
+              {variable ? (
+                <button
+                  type="button"
+                  className="plain"
+                  title="narrow the focus to it"
+                  onClick={() => narrow({ kind: 'variable', name: variable, op: '=', values: [v.value] })}
+                >
+                  {v.value}
+                </button>
+              ) : (
+                v.value
+              )}
+            </td>
+            <td className="num">{count(v.count)}</td>
+            <td className="barcell" aria-hidden="true">
+              <i style={{ width: `${(100 * v.count) / most}%` }} />
+            </td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}
+
+/** How the column is read; nothing changes until it is kept. */
+function Settings({ column: c }: { column: Column }) {
+  const { question, editStudy } = useDesk();
+  const [draft, setDraft] = useState<Spec>(bare(c));
+  const values = question.variables.find((v) => v.name === c.name)?.values ?? [];
+  const change = (to: Partial<Spec>) => setDraft({ ...draft, ...to });
+  const changed = JSON.stringify(bare(draft)) !== JSON.stringify(bare(c));
+  const ordered =
+    ['segment', 'several answers', 'wave'].includes(draft.role) && values.length > 1 && values.length <= 60;
+  return (
+    <fieldset className="readas">
+      <legend>Read as</legend>
+      <div className="row wrap">
+        <RoleSelect column={draft} change={change} />
+        <span className="cellsettings soft">
+          <CellSettings key={draft.role} column={draft} change={change} />
+        </span>
+      </div>
+      {ordered && (
+        <details>
+          <summary>Order of values in charts</summary>
+          <Order
+            values={[...(draft.order ?? []), ...values.filter((v) => !draft.order?.includes(v))]}
+            change={(order) => change({ order })}
+          />
+        </details>
+      )}
+      {changed && (
+        <p className="row">
+          <button type="button" className="go" onClick={() => editStudy({ kind: 'column', column: bare(draft) })}>
+            Keep
+          </button>
+          <button type="button" onClick={() => setDraft(bare(c))}>
+            Drop
+          </button>
+          <span className="soft small">Charts, rules and focuses follow at once. The cells stay as they came.</span>
+        </p>
+      )}
+    </fieldset>
+  );
+}
+
+/** A list put in order with two buttons a line. */
+export function Order({ values, change }: { values: string[]; change: (values: string[]) => void }) {
+  const move = (i: number, by: number) => {
+    const next = [...values];
+    const [v] = next.splice(i, 1);
+    next.splice(i + by, 0, v!);
+    change(next);
+  };
+  return (
+    <ol className="plainlist order">
+      {values.map((v, i) => (
+        <li key={v} className="row">
+          <button type="button" className="plain" disabled={i === 0} aria-label={`${v} up`} onClick={() => move(i, -1)}>
+            ↑
+          </button>
+          <button
+            type="button"
+            className="plain"
+            disabled={i === values.length - 1}
+            aria-label={`${v} down`}
+            onClick={() => move(i, 1)}
+          >
+            ↓
+          </button>
+          <span>{v}</span>
+        </li>
+      ))}
+    </ol>
+  );
+}
+
+/** A variable that was made of others: its values and its recipe. */
+export function MadeBody({ made: d }: { made: Made }) {
+  const { editStudy } = useDesk();
+  return (
+    <div className="stripbody">
+      <p className="soft">
+        {recipeInWords(d)} It follows when data is added.{' '}
+        {d.missing > 0 && `${many(d.missing, 'respondent')} without a value.`}
+      </p>
+      <ValueTable variable={d.name} values={d.values} />
+      <p>
+        <button type="button" onClick={() => editStudy({ kind: 'remove variable', name: d.name })}>
+          Remove it
+        </button>
+      </p>
+    </div>
+  );
+}
+
+function recipeInWords(d: Made) {
+  switch (d.kind) {
+    case 'groups':
+      return `Groups of ${d.of[0]}: ${(d.groups ?? []).map((g) => `${g.name} (${g.values.join(', ')})`).join('; ')}${d.rest ? `; all others: ${d.rest}` : ''}.`;
+    case 'bands':
+      return d.equal
+        ? `${d.of[0]} in ${d.equal} bands of about as many respondents each.`
+        : `${d.of[0]} in bands that begin at ${(d.edges ?? []).join(', ')}.`;
+    case 'periods':
+      return `${d.of[0]} by ${d.period}.`;
+    default:
+      return `Each value of ${d.of[0]} with each of ${d.of[1]}.`;
+  }
+}

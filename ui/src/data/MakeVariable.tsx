@@ -1,0 +1,310 @@
+import { useQuery } from '@tanstack/react-query';
+import { useEffect, useRef, useState } from 'react';
+import { api, type Column, type Derived, type Made, take } from '../lib/api';
+import { useDesk } from '../lib/desk';
+import { count, many } from '../lib/format';
+
+type Way = Derived['kind'];
+
+const named: Record<Way, string> = {
+  groups: 'group its values',
+  bands: 'put it in bands',
+  periods: 'by week, month …',
+  pairs: 'pair it with another',
+};
+
+const waysOf = (c: Column): Way[] => {
+  switch (c.role) {
+    case 'number':
+      return ['bands', 'groups', 'pairs'];
+    case 'date':
+      return ['periods'];
+    default:
+      return ['groups', 'pairs'];
+  }
+};
+
+/** A variable made of a column, with the respondents in each value shown while it is made. */
+export function MakeVariable({ column: c, made, close }: { column: Column; made: Made[]; close: () => void }) {
+  const { question, editStudy } = useDesk();
+  const ways = waysOf(c);
+  const [way, setWay] = useState<Way>(ways[0]!);
+  const [recipe, setRecipe] = useState<Partial<Derived>>({});
+  const [name, setName] = useState('');
+  const suggested = nameOf(c, way, recipe);
+  const derived: Derived = { ...recipe, kind: way, name: name.trim() || suggested, of: [c.name, ...(recipe.of ?? [])] };
+  const study = question.study.id;
+  const tried = useQuery({
+    queryKey: ['derived', study, question.study.revision, derived],
+    queryFn: () => take(api.POST('/api/v1/studies/{study}/derived', { params: { path: { study } }, body: derived })),
+    enabled: way !== 'pairs' || derived.of.length === 2,
+    placeholderData: (old) => old,
+  });
+  const change = (to: Partial<Derived>) => setRecipe({ ...recipe, ...to });
+  const keep = async () => {
+    if (await editStudy({ kind: 'derive', derived })) close();
+  };
+  const problem = tried.error?.message ?? tried.data?.problem;
+  const place = useRef<HTMLFieldSetElement>(null);
+  useEffect(() => {
+    place.current?.scrollIntoView({ block: 'nearest' });
+  }, []);
+  return (
+    <fieldset className="making" ref={place}>
+      <legend>Make a variable of {c.name}</legend>
+      {ways.length > 1 && (
+        <div className="choice" role="group" aria-label="how">
+          {ways.map((w) => (
+            <button
+              key={w}
+              type="button"
+              aria-pressed={w === way}
+              onClick={() => {
+                setWay(w);
+                setRecipe({});
+              }}
+            >
+              {named[w]}
+            </button>
+          ))}
+        </div>
+      )}
+      <div className="bodyparts">
+        <div>
+          {way === 'groups' && <Groups column={c} recipe={recipe} change={change} />}
+          {way === 'bands' && <Bands recipe={recipe} change={change} />}
+          {way === 'periods' && (
+            <label>
+              by{' '}
+              <select
+                aria-label="period"
+                value={recipe.period ?? ''}
+                onChange={(e) => change({ period: e.target.value as Derived['period'] })}
+              >
+                <option value="" disabled>
+                  choose
+                </option>
+                <option value="week">week (ISO)</option>
+                <option value="month">month</option>
+                <option value="quarter">quarter</option>
+                <option value="year">year</option>
+              </select>
+            </label>
+          )}
+          {way === 'pairs' && (
+            <label>
+              with{' '}
+              <select
+                aria-label="the other variable"
+                value={recipe.of?.[0] ?? ''}
+                onChange={(e) => change({ of: [e.target.value] })}
+              >
+                <option value="" disabled>
+                  choose
+                </option>
+                {question.variables
+                  .filter((v) => v.name !== c.name && v.values.length > 0 && v.values.length <= 60)
+                  .map((v) => (
+                    <option key={v.name}>{v.name}</option>
+                  ))}
+              </select>
+            </label>
+          )}
+        </div>
+        <div aria-live="polite">
+          {problem ? (
+            <p className="soft">{problem}.</p>
+          ) : (
+            tried.data && (
+              <>
+                <table className="values">
+                  <tbody>
+                    {tried.data.values.slice(0, 14).map((v) => (
+                      <tr key={v.value}>
+                        <td>{v.value}</td>
+                        <td className="num">{count(v.count)}</td>
+                      </tr>
+                    ))}
+                  </tbody>
+                </table>
+                <p className="soft">
+                  {many(tried.data.values.length, 'value')}
+                  {tried.data.missing > 0 && `, ${many(tried.data.missing, 'respondent')} without one`}
+                </p>
+              </>
+            )
+          )}
+        </div>
+      </div>
+      <p className="row wrap">
+        <label>
+          called{' '}
+          <input
+            aria-label="name of the variable"
+            value={name}
+            placeholder={suggested}
+            onChange={(e) => setName(e.target.value)}
+          />
+        </label>
+        <button type="button" className="go" disabled={!tried.data || !!problem} onClick={keep}>
+          {made.some((m) => m.name === derived.name) ? 'Put it in place of the one of that name' : 'Make it'}
+        </button>
+        <button type="button" onClick={close}>
+          Drop
+        </button>
+      </p>
+    </fieldset>
+  );
+}
+
+function nameOf(c: Column, way: Way, recipe: Partial<Derived>) {
+  switch (way) {
+    case 'groups':
+      return `${c.name}, grouped`;
+    case 'bands':
+      return `${c.name}, in bands`;
+    case 'periods':
+      return `${recipe.period ?? 'period'} of ${c.name}`;
+    default:
+      return `${c.name} and ${recipe.of?.[0] ?? '…'}`;
+  }
+}
+
+type PartProps = { recipe: Partial<Derived>; change: (to: Partial<Derived>) => void };
+
+/** How many values are listed to be grouped. */
+const mostGrouped = 200;
+
+/** Each value with the name that it counts under: the same name twice makes a group. */
+function Groups({ column: c, recipe, change }: PartProps & { column: Column }) {
+  const { question } = useDesk();
+  const study = question.study.id;
+  const all = useQuery({
+    queryKey: ['derived', study, question.study.revision, 'values', c.name],
+    queryFn: () =>
+      take(
+        api.POST('/api/v1/studies/{study}/derived', {
+          params: { path: { study } },
+          body: { kind: 'groups', name: 'values', of: [c.name] },
+        }),
+      ),
+  });
+  const values = (all.data?.values ?? []).slice(0, mostGrouped);
+  const more = (all.data?.values.length ?? 0) - values.length;
+  const [under, setUnder] = useState<Record<string, string>>({});
+  const set = (value: string, name: string) => {
+    const next = { ...under, [value]: name };
+    setUnder(next);
+    const groups: { name: string; values: string[] }[] = [];
+    for (const v of values) {
+      const name = next[v.value]?.trim();
+      if (!name) continue;
+      const group = groups.find((g) => g.name === name);
+      if (group) group.values.push(v.value);
+      else groups.push({ name, values: [v.value] });
+    }
+    change({ groups });
+  };
+  return (
+    <>
+      <p className="soft small">
+        Name what counts together; groups stand in charts in the order in which they begin here.
+      </p>
+      <table className="values grouping">
+        <tbody>
+          {values.map((v) => (
+            <tr key={v.value}>
+              <td>{v.value}</td>
+              <td className="num soft">{count(v.count)}</td>
+              <td>
+                counts as{' '}
+                <input
+                  aria-label={`${v.value} counts as`}
+                  placeholder={recipe.rest || v.value}
+                  value={under[v.value] ?? ''}
+                  list="group-names"
+                  onChange={(e) => set(v.value, e.target.value)}
+                />
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      {more > 0 && (
+        <p className="soft small">
+          The first {mostGrouped} are listed; the {count(more)} others count as “all others” say.
+        </p>
+      )}
+      <datalist id="group-names">
+        {[...new Set(Object.values(under).filter(Boolean))].map((n) => (
+          <option key={n} value={n} />
+        ))}
+      </datalist>
+      <p>
+        <label>
+          all others{' '}
+          <input
+            aria-label="all other values count as"
+            placeholder="keep their names"
+            value={recipe.rest ?? ''}
+            onChange={(e) => change({ rest: e.target.value })}
+          />
+        </label>
+      </p>
+    </>
+  );
+}
+
+/** Bands by their edges, by equal counts, or as recommendation scores are usually told apart. */
+function Bands({ recipe, change }: PartProps) {
+  const [edges, setEdges] = useState('');
+  return (
+    <div className="stack">
+      <label>
+        bands begin at{' '}
+        <input
+          aria-label="where bands begin"
+          placeholder="7, 9"
+          value={edges}
+          onChange={(e) => {
+            setEdges(e.target.value);
+            const numbers = e.target.value
+              .split(/[,;\s]+/)
+              .filter(Boolean)
+              .map(Number);
+            change({ edges: numbers.filter((n) => !Number.isNaN(n)), equal: undefined, names: undefined });
+          }}
+        />
+      </label>
+      <label>
+        or{' '}
+        <input
+          className="tiny"
+          type="number"
+          min={2}
+          max={20}
+          aria-label="bands of equal counts"
+          value={recipe.equal ?? ''}
+          onChange={(e) => {
+            setEdges('');
+            change({ equal: Number(e.target.value) || undefined, edges: undefined, names: undefined });
+          }}
+        />{' '}
+        bands with about as many respondents each
+      </label>
+      <span>
+        or{' '}
+        <button
+          type="button"
+          onClick={() => {
+            setEdges('7, 9');
+            change({ edges: [7, 9], names: ['0 to 6', '7 to 8', '9 to 10'], equal: undefined });
+          }}
+        >
+          0 to 6 / 7 to 8 / 9 to 10
+        </button>{' '}
+        as for recommendations
+      </span>
+    </div>
+  );
+}

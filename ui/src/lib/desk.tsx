@@ -1,0 +1,265 @@
+import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/react-query';
+import { createContext, type ReactNode, useCallback, useContext, useRef, useState } from 'react';
+import { useParams } from 'react-router';
+import { useFocus } from './address';
+import {
+  api,
+  type Edit,
+  type Effect,
+  type FrameLine,
+  type History,
+  type Question,
+  Refusal,
+  type SetupEdit,
+  take,
+} from './api';
+import { many } from './format';
+import { askAgain } from './live';
+
+/** What was just done, or went wrong. */
+type Notice = { text: string; bad?: boolean /** The edit that can be taken back. */; undo?: number };
+
+type Desk = {
+  question: Question;
+  notice?: Notice;
+  busy: boolean;
+  /** The figures at hand are those of the focus before. */
+  stale: boolean;
+  say: (n: Notice | undefined) => void;
+  edit: (e: Edit) => Promise<Effect | undefined>;
+  /** Changes what a column of the study is, or makes a variable. */
+  editStudy: (e: SetupEdit) => Promise<boolean>;
+  /** Takes an edit back: the newest there is, unless one is named. */
+  undo: (edit?: number) => Promise<void>;
+  /** Does the edit again that was undone last. */
+  redo: () => Promise<void>;
+  /** What undo would take along from other questions, once it was asked for. */
+  warning?: { edit: number; summary: string; text: string };
+  forgetWarning: () => void;
+  cancel: () => void;
+};
+
+const Context = createContext<Desk | undefined>(undefined);
+
+/** The open question and the ways to edit it. */
+export function useDesk() {
+  const d = useContext(Context);
+  if (!d) throw new Error('no question is open');
+  return d;
+}
+
+/** The question's number from the address line. */
+export const useQuestionId = () => Number(useParams().question);
+
+function effectInWords(e: Effect) {
+  const gained = e.categories.filter((c) => c.gained).length;
+  const lost = e.categories.filter((c) => c.lost).length;
+  const change = e.coded - e.codedBefore;
+  const parts = [];
+  if (gained) parts.push(`${many(gained, 'category', 'categories')} gained answers`);
+  if (lost) parts.push(`${many(lost, 'category', 'categories')} lost some`);
+  if (change) parts.push(`${many(Math.abs(change), 'answer')} ${change > 0 ? 'more' : 'fewer'} coded`);
+  return e.summary + (parts.length ? ` · ${parts.join(', ')}` : '');
+}
+
+type ProviderProps = { children: (d: { error?: Error; ready: boolean }) => ReactNode };
+
+/** The question of the address. Another one has a desk of its own: nothing known, said or done here goes over to it. */
+export function DeskProvider({ children }: ProviderProps) {
+  const id = useQuestionId();
+  return (
+    <DeskOf key={id} id={id}>
+      {children}
+    </DeskOf>
+  );
+}
+
+function DeskOf({ id, children }: ProviderProps & { id: number }) {
+  const { focusText } = useFocus();
+  const client = useQueryClient();
+  const [notice, setNotice] = useState<Notice>();
+  const [busy, setBusy] = useState(false);
+  const running = useRef<AbortController>(undefined);
+  const question = useQuery({
+    queryKey: ['question', id, 'state', focusText],
+    queryFn: () =>
+      take(
+        api.GET('/api/v1/questions/{question}', { params: { path: { question: id }, query: { focus: focusText } } }),
+      ),
+    placeholderData: keepPreviousData,
+  });
+  const revision = question.data?.revision ?? 0;
+  const latest = useRef(revision);
+  latest.current = Math.max(revision, latest.current);
+
+  // What undo and redo would do: as the newest answer of the server says, be it that of an edit or of the question. An edit of the
+  // study leaves the question's revision as it is, so that an answer counts once, when it comes.
+  const history = useRef<History>(undefined);
+  const heard = useRef<History>(undefined);
+  if (revision >= latest.current && heard.current !== question.data) {
+    heard.current = history.current = question.data;
+  }
+
+  // Edits go one after the other, each on the revision that the one before it made.
+  const chain = useRef<Promise<unknown>>(Promise.resolve());
+  const runNow = useCallback(
+    async (work: (signal: AbortSignal) => Promise<Effect>, canUndo: boolean) => {
+      const abort = new AbortController();
+      running.current = abort;
+      setBusy(true);
+      try {
+        const effect = await work(abort.signal);
+        latest.current = effect.revision;
+        history.current = effect.history;
+        setNotice({ text: effectInWords(effect), undo: canUndo ? effect.edit : undefined });
+        return effect;
+      } catch (e) {
+        if (e instanceof DOMException) setNotice({ text: 'Cancelled. Nothing was changed.' });
+        else setNotice({ text: (e as Error).message, bad: true });
+        if (e instanceof Refusal && e.status === 409) latest.current = 0;
+        return undefined;
+      } finally {
+        setBusy(false);
+        askAgain(client, ['question', id]);
+      }
+    },
+    [client, id],
+  );
+  const run = useCallback(
+    (work: (signal: AbortSignal) => Promise<Effect>, canUndo: boolean) => {
+      const done = chain.current.then(() => runNow(work, canUndo));
+      chain.current = done;
+      return done;
+    },
+    [runNow],
+  );
+  const edit = useCallback(
+    (e: Edit) =>
+      run(
+        (signal) =>
+          take(
+            api.POST('/api/v1/questions/{question}/edits', {
+              params: { path: { question: id } },
+              body: { revision: latest.current || revision, edit: e },
+              signal,
+            }),
+          ),
+        true,
+      ),
+    [id, revision, run],
+  );
+  const study = question.data?.study;
+  const editStudy = useCallback(
+    async (e: SetupEdit) => {
+      try {
+        const done = await take(
+          api.POST('/api/v1/studies/{study}/edits', {
+            params: { path: { study: study!.id } },
+            body: { revision: study!.revision, edit: e },
+          }),
+        );
+        history.current = { undo: { edit: done.edit, summary: done.summary }, revisions: 0 };
+        setNotice({ text: done.summary, undo: done.edit });
+        return true;
+      } catch (error) {
+        setNotice({ text: (error as Error).message, bad: true });
+        return false;
+      } finally {
+        await askAgain(client, ['question']);
+      }
+    },
+    [client, study],
+  );
+  const [warning, setWarning] = useState<{ edit: number; summary: string; text: string }>();
+  const undo = useCallback(
+    async (named?: number, confirmed = false) => {
+      await chain.current; // what is being kept may be what is to be undone
+      const step = history.current?.undo;
+      const taken = named ?? step?.edit;
+      if (!taken) return setNotice({ text: 'There is nothing to undo.' });
+      if (step?.edit === taken && step.warning && !confirmed) {
+        return setWarning({ edit: taken, summary: step.summary, text: step.warning });
+      }
+      setWarning(undefined);
+      await run(
+        (signal) =>
+          take(
+            api.POST('/api/v1/questions/{question}/undo', {
+              params: { path: { question: id }, query: { edit: taken, confirmed } },
+              signal,
+            }),
+          ),
+        false,
+      );
+    },
+    [id, run],
+  );
+  const redo = useCallback(async () => {
+    await chain.current;
+    const step = history.current?.redo;
+    if (!step) return setNotice({ text: 'There is nothing to redo.' });
+    await run(
+      (signal) =>
+        take(
+          api.POST('/api/v1/questions/{question}/redo', {
+            params: { path: { question: id }, query: { edit: step.edit } },
+            signal,
+          }),
+        ),
+      false,
+    );
+  }, [id, run]);
+  if (!question.data) return children({ error: question.error ?? undefined, ready: false });
+  return (
+    <Context.Provider
+      value={{
+        question: question.data,
+        notice,
+        busy,
+        stale: question.isPlaceholderData,
+        say: setNotice,
+        edit,
+        editStudy,
+        undo: (named) => undo(named, named !== undefined && named === warning?.edit),
+        redo,
+        warning,
+        forgetWarning: () => setWarning(undefined),
+        cancel: () => running.current?.abort(),
+      }}
+    >
+      {children({ error: question.error ?? undefined, ready: true })}
+    </Context.Provider>
+  );
+}
+
+/** Asks for something about the question; it is asked again when the question changes. */
+export function useAsk<T>(key: unknown[], ask: (id: number) => Promise<T>, enabled = true) {
+  const id = useQuestionId();
+  return useQuery({
+    queryKey: ['question', id, ...key],
+    queryFn: () => ask(id),
+    placeholderData: keepPreviousData,
+    enabled,
+  });
+}
+
+/** The code frame with its figures in a focus. */
+export function useFrame(focus: string) {
+  return useAsk(['frame', focus], (question) =>
+    take(api.GET('/api/v1/questions/{question}/frame', { params: { path: { question }, query: { focus } } })),
+  );
+}
+
+/** States of the scheme that were given a name, the newest first. */
+export const useNamedStates = () =>
+  useAsk(['states'], (question) =>
+    take(api.GET('/api/v1/questions/{question}/states', { params: { path: { question } } })),
+  );
+
+/** The options of a list of categories, by their paths. */
+export const categoryOptions = (lines: FrameLine[]) =>
+  lines.map((l) => (
+    <option key={l.id} value={l.id}>
+      {l.path.join(' / ')}
+    </option>
+  ));

@@ -1,0 +1,223 @@
+import { acceptCompletion, autocompletion, type CompletionContext, completionKeymap } from '@codemirror/autocomplete';
+import { defaultKeymap, history, historyKeymap } from '@codemirror/commands';
+import { EditorState, Prec, type Range, StateEffect, StateField } from '@codemirror/state';
+import {
+  Decoration,
+  type DecorationSet,
+  EditorView,
+  hoverTooltip,
+  keymap,
+  placeholder,
+  ViewPlugin,
+  type ViewUpdate,
+} from '@codemirror/view';
+import { useEffect, useRef } from 'react';
+import { api, type Problem, take } from '../lib/api';
+import { count, many } from '../lib/format';
+import { stretches } from './Rule';
+import { mended, runeAt, unit } from './runes';
+
+const colour = ViewPlugin.fromClass(
+  class {
+    decorations: DecorationSet;
+    constructor(view: EditorView) {
+      this.decorations = this.make(view);
+    }
+    update(u: ViewUpdate) {
+      if (u.docChanged) this.decorations = this.make(u.view);
+    }
+    make(view: EditorView) {
+      let at = 0;
+      const marks: Range<Decoration>[] = [];
+      for (const [text, kind] of stretches(view.state.doc.toString())) {
+        if (kind) marks.push(Decoration.mark({ class: kind }).range(at, at + text.length));
+        at += text.length;
+      }
+      return Decoration.set(marks);
+    }
+  },
+  { decorations: (p) => p.decorations },
+);
+
+/** A key binding that always takes its key. */
+const act = (f: () => void) => () => {
+  f();
+  return true;
+};
+
+const setProblems = StateEffect.define<Problem[]>();
+
+const marked = StateField.define<DecorationSet>({
+  create: () => Decoration.none,
+  update(old, tr) {
+    let set = old.map(tr.changes);
+    for (const e of tr.effects) {
+      if (!e.is(setProblems)) continue;
+      const text = tr.state.doc.toString();
+      const marks = e.value
+        .map((p) => [unit(text, p.start), unit(text, p.end), p] as const)
+        .filter(([a, b]) => b > a)
+        .map(([a, b, p]) => Decoration.mark({ class: p.warning ? 'r-warning' : 'r-problem' }).range(a, b));
+      set = Decoration.set(marks, true);
+    }
+    return set;
+  },
+  provide: (f) => EditorView.decorations.from(f),
+});
+
+/** What may come next: terms with their counts, lists, categories, variables and their values. */
+const completing = (question: number) =>
+  autocompletion({
+    icons: false,
+    selectOnOpen: false, // Enter keeps the rule, unless one of them was chosen
+    activateOnTyping: true,
+    override: [
+      async (context: CompletionContext) => {
+        const text = context.state.doc.toString();
+        const before = text.slice(0, context.pos);
+        if (!context.explicit && !/[^\s()/+-]$/.test(before) && !/[[{@/=][^\]}]*$/.test(before)) return null;
+        const found = await take(
+          api.POST('/api/v1/questions/{question}/rule/complete', {
+            params: { path: { question } },
+            body: { rule: text, at: runeAt(text, context.pos) },
+          }),
+        ).catch(() => undefined);
+        if (!found?.options.length || context.aborted) return null;
+        return {
+          from: unit(text, found.from),
+          filter: false,
+          options: found.options.map((o) => ({
+            label: o.label,
+            apply: o.text,
+            detail: o.detail.replace(/\d{4,}/, (n) => count(Number(n))),
+            type: o.what,
+          })),
+        };
+      },
+    ],
+  });
+
+/** What the part under the pointer finds, and in how many answers. */
+const hovering = (question: number, focus: () => string) =>
+  hoverTooltip(
+    async (view, pos) => {
+      const text = view.state.doc.toString();
+      const found = await take(
+        api.POST('/api/v1/questions/{question}/rule/part', {
+          params: { path: { question }, query: { focus: focus() } },
+          body: { rule: text, at: runeAt(text, pos) },
+        }),
+      ).catch(() => undefined);
+      const p = found?.part;
+      if (!p || view.state.doc.toString() !== text) return null;
+      return {
+        pos: unit(text, p.start),
+        end: unit(text, p.end),
+        above: false,
+        create: () => {
+          const dom = document.createElement('div');
+          dom.className = 'parttip';
+          const line = (kind: string, words: string) => {
+            const e = dom.appendChild(document.createElement('p'));
+            e.className = kind;
+            e.textContent = words;
+          };
+          line('', `${p.text}: ${p.what}, in ${many(p.answers, 'answer')}`);
+          if (p.words.length)
+            line(
+              'soft',
+              `finds ${p.words.map((w) => `${w.text} ${count(w.times)}`).join(', ')}${p.more ? `, and ${count(p.more)} more` : ''}`,
+            );
+          return { dom };
+        },
+      };
+    },
+    { hoverTime: 250 },
+  );
+
+/** What is wrong with a rule, and the very text that it was worked out for. */
+export type Judged = { of: string; problems: Problem[] };
+
+type Props = {
+  question: number;
+  focus: string;
+  value: string;
+  judged?: Judged;
+  change: (s: string) => void;
+  keep: () => void;
+  drop: () => void;
+  format: () => void;
+  label: string;
+};
+
+/** The rule that is being written: coloured, completed, its problems marked in place with their mend one key away. */
+export function RuleEditor({ question, focus, value, judged, change, keep, drop, format, label }: Props) {
+  const host = useRef<HTMLDivElement>(null);
+  const view = useRef<EditorView>(undefined);
+  const acts = useRef({ change, keep, drop, format, judged, focus });
+  const sent = useRef(value); // what was last typed here: only what comes from elsewhere is put in
+  acts.current = { change, keep, drop, format, judged, focus };
+  const put = (text: string) =>
+    view.current?.dispatch({
+      changes: { from: 0, to: view.current.state.doc.length, insert: text },
+      selection: { anchor: text.length },
+    });
+  const wished = useRef<string>(undefined); // the text whose mend was asked for before it was judged
+  const mend = () => {
+    const text = view.current?.state.doc.toString() ?? '';
+    const known = acts.current.judged;
+    wished.current = known?.of === text ? undefined : text;
+    const p = known?.of === text ? known.problems.find((x) => x.mend) : undefined;
+    if (p?.mend) put(mended(text, p.mend));
+  };
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the editor is made once and told of changes below
+  useEffect(() => {
+    const v = new EditorView({
+      parent: host.current!,
+      state: EditorState.create({
+        doc: value,
+        selection: { anchor: value.length },
+        extensions: [
+          EditorView.cspNonce.of(document.querySelector<HTMLMetaElement>('meta[name=csp-nonce]')?.content ?? ''),
+          EditorView.lineWrapping,
+          EditorView.contentAttributes.of({ 'aria-label': label, spellcheck: 'false' }),
+          EditorState.transactionFilter.of((tr) => (tr.newDoc.lines > 1 ? [] : tr)),
+          placeholder('queue / wait + ticket'),
+          history(),
+          colour,
+          marked,
+          completing(question),
+          hovering(question, () => acts.current.focus),
+          Prec.high(keymap.of([...completionKeymap, { key: 'Tab', run: acceptCompletion }])),
+          keymap.of([
+            { key: 'Enter', run: act(() => acts.current.keep()) },
+            { key: 'Escape', run: act(() => acts.current.drop()) },
+            { key: 'Alt-m', run: act(mend) },
+            { key: 'Alt-f', run: act(() => acts.current.format()) },
+            ...historyKeymap,
+            ...defaultKeymap,
+          ]),
+          EditorView.updateListener.of((u) => {
+            if (!u.docChanged) return;
+            sent.current = u.state.doc.toString();
+            acts.current.change(sent.current);
+          }),
+        ],
+      }),
+    });
+    view.current = v;
+    v.focus();
+    return () => v.destroy();
+  }, []);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: only another value matters
+  useEffect(() => {
+    if (view.current && value !== sent.current) put(value);
+  }, [value]);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: another text or judgement matters, nothing else
+  useEffect(() => {
+    const fits = judged?.of === value;
+    view.current?.dispatch({ effects: setProblems.of(fits ? judged.problems : []) });
+    if (fits && wished.current === value) mend();
+  }, [judged, value]);
+  return <div ref={host} className="editor" />;
+}

@@ -1,0 +1,95 @@
+import type { Problem } from '../lib/api';
+import { mended } from './runes';
+
+/** What each sign of a rule is, for its colour only; the server's parser alone decides what a rule means. */
+const pieces: [RegExp, string][] = [
+  [/re"(?:\\.|[^"\\])*"?/y, 'r-quote'],
+  [/["“][^"”]*["”]?/y, 'r-quote'],
+  [/@(?:"[^"]*"?|[^\s/()[\]{}"]+)/y, 'r-list'],
+  [/\{[^}]*\}?|\[[^\]]*\]?/y, 'r-name'],
+  [/[+\-–—][<>]?\d+[ws](?=[\s("@=]|$)/y, 'r-joint'],
+  [/[+\-–—](?=[\s(]|$)|\//y, 'r-joint'],
+  [/[()]/y, 'r-bracket'],
+  [/\d+\s+of(?=\s*[(@])/y, 'r-joint'],
+];
+
+/** Cuts a rule into stretches with their class. */
+export function stretches(src: string): [string, string][] {
+  const out: [string, string][] = [];
+  let plain = '';
+  for (let i = 0; i < src.length; ) {
+    const glued = i > 0 && /[^\s()[\]{}/]/.test(src[i - 1]!);
+    const hit = pieces
+      .filter(([, kind]) => !(glued && kind === 'r-joint' && src[i] !== '/'))
+      .map(([find, kind]) => {
+        find.lastIndex = i;
+        return [find.exec(src)?.[0], kind] as const;
+      })
+      .find(([text]) => text);
+    if (!hit) {
+      plain += src[i++];
+      continue;
+    }
+    if (plain) out.push([plain, '']);
+    plain = '';
+    out.push([hit[0]!, hit[1]]);
+    i += hit[0]!.length;
+  }
+  if (plain) out.push([plain, '']);
+  return out;
+}
+
+const joint = (src: string) => stretches(src).some(([text, kind]) => kind === 'r-joint' && text !== '/');
+
+/** One rule that matches what either does; joints that bind less than "/" are bracketed. */
+export const alternatives = (a: string, b: string) =>
+  [a, b].map((s) => (joint(s) ? `(${s.trim()})` : s.trim())).join(' / ');
+
+/** The words of a rule as a name for what it finds. */
+export function nameOf(src: string) {
+  const words = stretches(src)
+    .filter(([, kind]) => !kind || kind === 'r-quote')
+    .map(([text]) => text.replace(/["“”]/g, '').trim())
+    .filter(Boolean);
+  return words
+    .slice(0, 2)
+    .join(' ')
+    .replace(/^./, (c) => c.toUpperCase());
+}
+
+/** A rule that is not being written. */
+export function RuleText({ source }: { source: string }) {
+  return (
+    <>
+      {stretches(source).map(([text, kind], i) => (
+        <span key={i} className={kind}>
+          {text}
+        </span>
+      ))}
+    </>
+  );
+}
+
+type ProblemsProps = { source: string; problems: Problem[]; mend?: (s: string) => void; keys?: boolean };
+
+/** What is wrong with a rule, each with its mend one press away; where there are keys, the first mend has one. */
+export function Problems({ source, problems, mend, keys }: ProblemsProps) {
+  const first = problems.find((p) => p.mend);
+  return (
+    <ul className="plainlist problems">
+      {problems.map((p) => {
+        const m = p.mend;
+        return (
+          <li key={`${p.start}${p.message}`} className={p.warning ? 'warning' : 'bad'}>
+            {p.end > p.start && <code>{[...source].slice(p.start, p.end).join('')}</code>} {p.message}{' '}
+            {m && mend && (
+              <button type="button" className="plain" onClick={() => mend(mended(source, m))}>
+                {m.with ? `put ${m.with.trim()}` : 'take it out'} {keys && p === first && <kbd>Alt m</kbd>}
+              </button>
+            )}
+          </li>
+        );
+      })}
+    </ul>
+  );
+}

@@ -1,0 +1,172 @@
+import { useQuery, useQueryClient } from '@tanstack/react-query';
+import { useEffect, useState } from 'react';
+import { Link, useNavigate } from 'react-router';
+import { api, type Study, take } from '../lib/api';
+import { count, dated, many } from '../lib/format';
+import { useTheme } from '../lib/theme';
+import { held, pasted } from '../lib/upload';
+import { Sheet } from '../parts/Dialog';
+
+/** All studies, and the way to bring in another. */
+export default function Studies() {
+  useTheme();
+  const studies = useQuery({ queryKey: ['studies'], queryFn: () => take(api.GET('/api/v1/studies')) });
+  const [going, setGoing] = useState<Study>();
+  const [over, setOver] = useState(false);
+  const navigate = useNavigate();
+  const [other, setOther] = useState<'paste' | 'link'>();
+  const bring = (file: File | undefined, link?: string) => {
+    if (!file && !link) return;
+    held.file = file;
+    held.link = link;
+    navigate('/load');
+  };
+  useEffect(() => {
+    document.title = 'Aftermath';
+  }, []);
+  return (
+    <main className="lone studies">
+      <p className="word">Aftermath</p>
+      <h1>Studies</h1>
+      {studies.error && <p className="bad">{studies.error.message}</p>}
+      {studies.isPending && <p className="ghost">&nbsp;</p>}
+      {studies.data?.length === 0 && (
+        <p className="empty">There is no study yet. Bring in a file of answers to begin.</p>
+      )}
+      <ul className="plainlist">
+        {studies.data?.map((s) => (
+          <li key={s.id} className="studyline">
+            <div>
+              <h2>{s.name}</h2>
+              <p className="soft">
+                {many(s.respondents, 'respondent')} · {many(s.columns.length, 'column')} · brought in{' '}
+                {dated(s.created.slice(0, 10))}
+              </p>
+              <ul className="plainlist">
+                {s.questions.map((q) => (
+                  <li key={q.id}>
+                    <Link to={`/q/${q.id}/terms`}>{q.name}</Link>
+                  </li>
+                ))}
+              </ul>
+            </div>
+            <button
+              type="button"
+              className="plain"
+              onClick={() => setGoing(s)}
+              aria-label={`delete the study ${s.name}`}
+            >
+              delete…
+            </button>
+          </li>
+        ))}
+      </ul>
+      <label
+        className={over ? 'drop over' : 'drop'}
+        onDragOver={(e) => {
+          e.preventDefault();
+          setOver(true);
+        }}
+        onDragLeave={() => setOver(false)}
+        onDrop={(e) => {
+          e.preventDefault();
+          setOver(false);
+          bring(e.dataTransfer.files[0]);
+        }}
+      >
+        <b>Bring in a file of answers</b>
+        <span className="soft">
+          Drop it here, or choose one: CSV or TSV, a workbook (XLSX), JSON, plain text, a saved web page, up to 2 GiB
+          and 2,000,000 rows. You see how it is read before anything is stored.
+        </span>
+        <input type="file" onChange={(e) => bring(e.target.files?.[0])} />
+      </label>
+      <p className="row">
+        <button type="button" onClick={() => setOther('paste')}>
+          Paste answers or a table
+        </button>
+        <button type="button" onClick={() => setOther('link')}>
+          Follow a link
+        </button>
+      </p>
+      {other && <Other what={other} bring={bring} close={() => setOther(undefined)} />}
+      {going && <Delete study={going} close={() => setGoing(undefined)} />}
+    </main>
+  );
+}
+
+type OtherProps = { what: 'paste' | 'link'; bring: (file?: File, link?: string) => void; close: () => void };
+
+/** Answers that are in no file: pasted, or behind a link. */
+function Other({ what, bring, close }: OtherProps) {
+  const [text, setText] = useState('');
+  const paste = what === 'paste';
+  return (
+    <Sheet title={paste ? 'Paste answers or a table' : 'Follow a link'} close={close}>
+      <form
+        onSubmit={(e) => {
+          e.preventDefault();
+          if (text.trim()) bring(paste ? pasted(text) : undefined, paste ? undefined : text.trim());
+        }}
+      >
+        <label className="stack" htmlFor="given">
+          {paste
+            ? 'An answer per line, answers parted by blank lines, or rows copied from a spreadsheet'
+            : 'The address of a file or web page; the server fetches it, http and https only, up to 256 MiB'}
+        </label>
+        {paste ? (
+          <textarea id="given" rows={10} value={text} onChange={(e) => setText(e.target.value)} />
+        ) : (
+          <input
+            id="given"
+            className="wide"
+            value={text}
+            placeholder="https://"
+            onChange={(e) => setText(e.target.value)}
+          />
+        )}
+        <p className="row">
+          <button type="submit" className="go" disabled={!text.trim()}>
+            See how it is read
+          </button>
+          <button type="button" onClick={close}>
+            Close
+          </button>
+        </p>
+      </form>
+    </Sheet>
+  );
+}
+
+function Delete({ study, close }: { study: Study; close: () => void }) {
+  const client = useQueryClient();
+  const [typed, setTyped] = useState('');
+  const [error, setError] = useState('');
+  const go = async () => {
+    try {
+      await take(api.DELETE('/api/v1/studies/{study}', { params: { path: { study: study.id } } }));
+      await client.invalidateQueries({ queryKey: ['studies'] });
+      close();
+    } catch (e) {
+      setError((e as Error).message);
+    }
+  };
+  return (
+    <Sheet title={`Delete ${study.name}?`} close={close}>
+      <p>
+        {count(study.respondents)} respondents, {many(study.questions.length, 'question')}, their code frames and every
+        decision by hand go with it. This is the one thing that can’t be undone. Type the study’s name to go on.
+      </p>
+      <input className="wide" value={typed} onChange={(e) => setTyped(e.target.value)} aria-label="The study’s name" />
+      {error && <p className="bad">{error}</p>}
+      <p className="row">
+        <button type="button" disabled={typed !== study.name} onClick={go}>
+          Delete the study
+        </button>
+        <button type="button" className="go" onClick={close}>
+          Keep it
+        </button>
+      </p>
+    </Sheet>
+  );
+}
