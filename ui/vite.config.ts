@@ -1,9 +1,16 @@
+import tailwind from '@tailwindcss/vite';
 import react from '@vitejs/plugin-react';
 import { defineConfig } from 'vite';
+import { compression, defineAlgorithm } from 'vite-plugin-compression2';
 
 export default defineConfig({
-  plugins: [react()],
+  // What can be compressed stands beside its original as .gz, for the server to send.
+  plugins: [
+    react(),
+    tailwind(),
+    compression({ include: /\.(js|css)$/, threshold: 1024, algorithms: [defineAlgorithm('gzip', { level: 9 })] }),
+  ],
   build: { emptyOutDir: false, assetsInlineLimit: 0, modulePreload: { polyfill: false } },
   html: { cspNonce: 'NONCE' },
-  server: { proxy: { '/api': 'http://127.0.0.1:8420' } },
+  server: { proxy: { '/api': process.env.AFTERMATH ?? 'http://127.0.0.1:8420' } },
 });

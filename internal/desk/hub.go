@@ -6,7 +6,8 @@ import "sync"
 type Event struct {
 	Kind     string `json:"kind" enum:"edit,progress,studies" doc:"edit: a question is at a new revision; progress: how far long work is; studies: the list of studies changed"`
 	Question int64  `json:"question,omitempty"`
-	Revision int    `json:"revision,omitempty"`
+	Study    int64  `json:"study,omitempty" doc:"studies: the one whose setup changed, where it was one"`
+	Revision int    `json:"revision,omitempty" doc:"of the question, or of the study's setup"`
 	What     string `json:"what,omitempty"`
 	Done     int    `json:"done,omitempty"`
 	Total    int    `json:"total,omitempty"`

@@ -324,7 +324,7 @@ func (d *Desk) renew(ctx context.Context, kept store.Study) error {
 			return err
 		}
 	}
-	d.Events.Send(Event{Kind: "studies"})
+	d.Events.Send(Event{Kind: "studies", Study: kept.ID, Revision: kept.Revision})
 	return nil
 }
 

@@ -1,75 +1,42 @@
-import { useQueries } from '@tanstack/react-query';
-import { useVirtualizer } from '@tanstack/react-virtual';
-import { useEffect, useRef, useState } from 'react';
-import { say, useFocus } from '../lib/address';
-import { type Answer, api, type Code, take } from '../lib/api';
-import { useAsk, useFrame, useQuestionId } from '../lib/desk';
-import { count, dated, tint } from '../lib/format';
-import { useKeys } from '../lib/keys';
-import { WhySheet } from './Why';
-import { WordBar } from './WordBar';
+import { type KeyboardEvent, useEffect, useRef, useState } from 'react';
+import { say, useAddress } from '../lib/address';
+import type { Answer } from '../lib/api';
+import { count } from '../lib/format';
+import { useCommands } from '../lib/keys';
+import { asking, useAsk, useFrame, useQuestionId } from '../lib/queries';
+import { Failed } from '../parts/Asked';
+import { Button } from '../parts/Button';
+import { usePaged } from '../parts/paged';
+import { Empty, Skeleton } from '../parts/Text';
+import { Selection } from './Selection';
+import { usePlace } from './slot';
+import { WhyDialog } from './Why';
+import { Codes, Who, Words } from './Words';
 
 const page = 50;
-
-/** An element has a greatest height in every browser: no list is longer than this, and says so. */
-const longest = 200_000;
-
-/** The respondent's own words, with what decided marked. */
-export function Words({ answer }: { answer: Answer }) {
-  return <>{answer.parts.map((p, i) => (p.hit ? <mark key={i}>{p.text}</mark> : <span key={i}>{p.text}</span>))}</>;
-}
-
-function why(c: Code) {
-  const parts = [];
-  if (c.rules.length) parts.push(`rule ${c.rules.join(', ')}`);
-  if (c.byHand) parts.push('by hand');
-  return parts.join(' and ');
-}
-
-export function Codes({ codes }: { codes: Code[] }) {
-  if (!codes.length) return null;
-  return (
-    <div className="codes">
-      {codes.map((c) => (
-        <span key={c.id} className={tint(c.top)}>
-          <b className="short">{c.short}</b>
-          {c.name} <em>{why(c)}</em>
-        </span>
-      ))}
-    </div>
-  );
-}
-
-export function Who({ answer }: { answer: Answer }) {
-  return (
-    <div className="who">
-      {answer.who.map(dated).join(' · ')}
-      {answer.status !== 'answered' && ` · ${answer.status}`}
-      {answer.settled && ' · settled'}
-    </div>
-  );
-}
 
 function One({ answer, ask }: { answer: Answer; ask: () => void }) {
   const blank = answer.status === 'missing';
   return (
     <>
-      <p lang="en" className="said">
-        {blank ? <span className="soft">nothing was written</span> : <Words answer={answer} />}
+      <p lang="en" data-part="said" className="font-serif text-lg break-words whitespace-pre-line">
+        {blank ? <span className="text-soft">nothing was written</span> : <Words answer={answer} />}
       </p>
-      <div className="row between">
+      <div className="flex items-baseline justify-between gap-2.5">
         <Who answer={answer} />
         {!blank && (
-          <button
-            type="button"
-            className="plain small why"
+          <Button
+            look="plain"
+            tabIndex={-1}
+            className="text-sm whitespace-nowrap"
+            aria-label="Why, or why not?"
             onClick={(e) => {
               e.stopPropagation();
               ask();
             }}
           >
             why?
-          </button>
+          </Button>
         )}
       </div>
       <Codes codes={answer.codes} />
@@ -77,148 +44,174 @@ function One({ answer, ask }: { answer: Answer; ask: () => void }) {
   );
 }
 
-/** Scrolls through any number of answers; only those on the screen are asked for and drawn. */
 type ListProps = { shown: string; total: number; current?: number; choose?: (answer: number) => void };
 
+/** Scrolls through any number of answers; arrows go from one to the next, Enter asks why. */
 export function AnswerList({ shown, total, current, choose }: ListProps) {
   const id = useQuestionId();
-  const { params, pick } = useFocus();
+  const { get, pick } = useAddress();
   const [asked, setAsked] = useState<Answer>();
-  const scroller = useRef<HTMLDivElement>(null);
-  const list = useVirtualizer({
-    count: Math.min(total, longest),
-    getScrollElement: () => scroller.current,
-    estimateSize: () => 112,
-    overscan: 4,
-  });
-  const items = list.getVirtualItems();
-  const pages = [...new Set(items.map((i) => Math.floor(i.index / page)))];
-  const loaded = useQueries({
-    queries: pages.map((p) => ({
-      queryKey: ['question', id, 'answers', shown, p],
-      queryFn: () =>
-        take(
-          api.GET('/api/v1/questions/{question}/answers', {
-            params: { path: { question: id }, query: { focus: shown, offset: p * page, limit: page } },
-          }),
-        ),
-    })),
+  const [stood, setStood] = useState({ shown, at: 0 });
+  const at = stood.shown === shown ? Math.min(stood.at, total - 1) : 0;
+  const list = usePaged({
+    total,
+    size: page,
+    height: 112,
+    ask: (p) => asking(id, 'answers', { focus: shown, offset: p * page, limit: page }),
+    also: at,
   });
   // biome-ignore lint/correctness/useExhaustiveDependencies: another list starts at its top
   useEffect(() => {
-    list.scrollToOffset(0);
+    list.list.scrollToOffset(0);
   }, [shown]);
   // The answer that another view has open is kept in sight.
-  const place = useAsk(
-    ['answers', shown, 'place', current],
-    (question) =>
-      take(
-        api.GET('/api/v1/questions/{question}/answers', {
-          params: { path: { question }, query: { focus: shown, at: current, limit: 0 } },
-        }),
-      ),
-    current !== undefined,
-  );
-  const row = current === undefined || place.isPlaceholderData ? undefined : place.data?.offset;
+  const place = useAsk('answers', { focus: shown, at: current, limit: 0 }, { enabled: current !== undefined });
+  const row = current === undefined ? undefined : place.now?.offset;
   // biome-ignore lint/correctness/useExhaustiveDependencies: only where it stands matters
   useEffect(() => {
-    if (row !== undefined && row < total) list.scrollToIndex(row, { align: 'auto' });
+    if (row !== undefined && row < total) list.list.scrollToIndex(row, { align: 'auto' });
   }, [row]);
-  const at = (i: number) => loaded[pages.indexOf(Math.floor(i / page))]?.data?.answers[i % page];
+  const answer = (i: number) => {
+    const { page: p, place: n } = list.at(i);
+    return p?.answers[n];
+  };
+  const onKeyDown = (e: KeyboardEvent) => {
+    const by: Record<string, number> = { ArrowDown: 1, ArrowUp: -1, PageDown: 5, PageUp: -5, Home: -total, End: total };
+    const step = by[e.key];
+    if (e.key === 'Enter' && e.target === e.currentTarget) {
+      const a = answer(at);
+      if (a && a.status !== 'missing') setAsked(a);
+    } else if (step !== undefined && !e.altKey) {
+      const to = Math.max(0, Math.min(total - 1, at + step));
+      setStood({ shown, at: to });
+      list.list.scrollToIndex(to, { align: 'auto' });
+      const a = answer(to);
+      if (a && choose) choose(a.number);
+    } else return;
+    e.preventDefault();
+  };
   return (
-    <section
-      className="scroll"
-      ref={scroller}
-      aria-label="Answers" // biome-ignore lint/a11y/noNoninteractiveTabindex: a scrolling region must be reachable by keyboard
-      tabIndex={0}
-    >
-      <ol className="virtual" style={{ height: list.getTotalSize() }}>
-        {items.map((item) => {
-          const answer = at(item.index);
-          return (
-            // biome-ignore lint/a11y/useKeyWithClickEvents: j and k go from one to the next
-            <li
-              key={item.key}
-              data-index={item.index}
-              ref={list.measureElement}
-              className={answer && answer.number === current ? 'ans on' : 'ans'}
-              aria-current={answer && answer.number === current ? 'true' : undefined}
-              onClick={choose && answer && (() => choose(answer.number))}
-              style={{ transform: `translateY(${item.start}px)` }}
-              aria-posinset={item.index + 1}
-              aria-setsize={total}
-            >
-              {answer ? <One answer={answer} ask={() => setAsked(answer)} /> : <p className="ghost">&nbsp;</p>}
-            </li>
-          );
-        })}
-      </ol>
+    <>
+      {list.cut > 0 && (
+        <p className="text-soft">The first {count(total - list.cut)}; narrow the focus to read the others.</p>
+      )}
+      <div
+        ref={list.scroller}
+        data-list=""
+        role="region"
+        aria-label="Answers" // biome-ignore lint/a11y/noNoninteractiveTabindex: a scrolling region must be reachable by keyboard
+        tabIndex={0}
+        onKeyDown={onKeyDown}
+        className="group min-h-0 flex-1 overflow-y-auto pr-5 outline-offset-[-2px]"
+      >
+        <ol className="relative" style={{ height: list.list.getTotalSize() }}>
+          {list.items.map((item) => {
+            const a = answer(item.index);
+            const on = a && a.number === current;
+            return (
+              // biome-ignore lint/a11y/useKeyWithClickEvents: arrows go from one to the next
+              <li
+                key={item.key}
+                id={`answer-${item.index}`}
+                data-part="answer"
+                data-index={item.index}
+                ref={list.list.measureElement}
+                className={`absolute inset-x-0 top-0 border-t py-2.75 ${
+                  on
+                    ? 'bg-mosspale shadow-[-8px_0_0_var(--color-mosspale),-11px_0_0_var(--color-moss)] forced-colors:outline'
+                    : item.index === at
+                      ? 'group-focus-visible:bg-mosspale'
+                      : ''
+                }`}
+                aria-current={on ? 'true' : undefined}
+                onClick={() => {
+                  setStood({ shown, at: item.index });
+                  if (a && choose) choose(a.number);
+                }}
+                style={{ transform: `translateY(${item.start}px)` }}
+                aria-posinset={item.index + 1}
+                aria-setsize={total}
+              >
+                {a ? <One answer={a} ask={() => setAsked(a)} /> : <Skeleton lines={2} />}
+              </li>
+            );
+          })}
+        </ol>
+      </div>
+      {list.error && <Failed error={list.error} />}
       {asked && (
-        <WhySheet
+        <WhyDialog
           answer={asked}
           start={
-            pick.find((c) => c.kind === 'category' || c.kind === 'rule')?.id ??
-            params.get('category') ??
-            asked.codes[0]?.id
+            pick.find((c) => c.kind === 'category' || c.kind === 'rule')?.id || get('category') || asked.codes[0]?.id
           }
           close={() => setAsked(undefined)}
         />
       )}
-    </section>
+    </>
   );
 }
 
 /** The answers behind whatever is selected. */
 export function AnswersPane() {
-  const { focus, pick, shown, params, set, setFocus, setPick, focusText } = useFocus();
+  const { focus, pick, shown, get, set, setFocus, setPick, focusText } = useAddress();
   const frame = useFrame(focusText);
-  const first = useAsk(['answers', shown, 'count'], (question) =>
-    take(
-      api.GET('/api/v1/questions/{question}/answers', {
-        params: { path: { question }, query: { focus: shown, limit: 0 } },
-      }),
-    ),
-  );
+  const first = useAsk('answers', { focus: shown, limit: 0 });
+  const { place, used } = usePlace();
   const into = () => setFocus([...focus, ...pick]);
-  useKeys({ ...(pick.length ? { f: into, Escape: () => setPick([]) } : {}) });
+  useCommands('Answers', [
+    { key: 'f', words: 'Narrow the focus to what the answers pane shows', act: into, off: !pick.length },
+    { key: 'Escape', words: 'Let go of what is selected', act: () => setPick([]), off: !pick.length },
+  ]);
   // A count stands beside its own words only: until the new one is there, the list stays and the count is left out.
   const counted = useRef<{ shown: string; total: number }>(undefined);
-  if (first.data && !first.isPlaceholderData) counted.current = { shown, total: first.data.total };
+  if (first.now) counted.current = { shown, total: first.now.total };
   const now = counted.current?.shown === shown;
   const total = counted.current?.total ?? 0;
   // In Review the pane is the list that one works through.
-  const open = params.has('at')
-    ? { current: Number(params.get('at')), choose: (n: number) => set({ at: String(n) }, true) }
-    : {};
+  const open = get('at') ? { current: Number(get('at')), choose: (n: number) => set({ at: String(n) }, true) } : {};
   const what = pick.map((c) => say(c, frame.data?.categories)).join(', ');
   return (
-    <aside className="pane" aria-label="Answers pane">
-      <h2>
-        <span>
-          {now
-            ? `${count(total)} ${total === 1 ? 'answer' : 'answers'}${what ? `: ${what}` : ' in focus'}`
-            : 'counting…'}
-        </span>
-        {pick.length > 0 && (
-          <button type="button" className="plain" onClick={into} title="Narrow the focus to these (f)">
-            focus on these
-          </button>
-        )}
-      </h2>
-      {first.error ? (
-        <p className="bad">{first.error.message}</p>
-      ) : now && total === 0 ? (
-        <p className="empty">No answer is in this focus. Take a piece off the focus line to see more.</p>
+    <aside
+      data-part="pane"
+      aria-label="Answers pane"
+      className="flex size-full min-h-0 flex-col bg-sheet pt-3 pl-5"
+      aria-busy={!now && !first.error}
+    >
+      <div ref={place} className={used ? 'flex min-h-0 flex-1 flex-col' : 'hidden'} />
+      {used ? (
+        <Selection />
       ) : (
-        counted.current && (
-          <>
-            {total > longest && (
-              <p className="soft">The first {count(longest)}; narrow the focus to read the others.</p>
+        <>
+          <div className="flex justify-between gap-2.5 pr-5 pb-2 text-sm font-semibold text-soft">
+            <h2 className="line-clamp-2 font-sans text-sm text-soft" aria-live="polite">
+              {now
+                ? `${count(total)} ${total === 1 ? 'answer' : 'answers'}${what ? `: ${what}` : ' in focus'}`
+                : 'counting…'}
+            </h2>
+            {pick.length > 0 && (
+              <Button
+                look="plain"
+                className="self-start whitespace-nowrap"
+                onClick={into}
+                title="Narrow the focus to these (f)"
+              >
+                focus on these
+              </Button>
             )}
-            <AnswerList {...counted.current} {...open} />
-            <WordBar />
-          </>
-        )
+          </div>
+          {first.error && <Failed error={first.error} again={() => first.refetch()} />}
+          {now && total === 0 ? (
+            <Empty>No answer is in this focus. Take a piece off the focus line to see more.</Empty>
+          ) : (
+            counted.current && (
+              <>
+                <AnswerList {...counted.current} {...open} />
+                <Selection />
+              </>
+            )
+          )}
+        </>
       )}
     </aside>
   );

@@ -1,73 +1,70 @@
 import { useState } from 'react';
-import { useFocus } from '../lib/address';
-import { type Answer, api, take } from '../lib/api';
-import { useAsk, useFrame } from '../lib/desk';
+import { useAddress } from '../lib/address';
+import type { Answer } from '../lib/api';
 import { tint } from '../lib/format';
-import { Sheet } from '../parts/Dialog';
+import { useAsk, useFrame } from '../lib/queries';
+import { Failed } from '../parts/Asked';
+import { Button } from '../parts/Button';
+import { Combobox } from '../parts/Combobox';
+import { Dialog } from '../parts/Dialog';
+import { Empty, Labelled, Sentence } from '../parts/Text';
 import { RuleText } from '../rule/Rule';
-import { Words } from './Answers';
+import { Words } from './Words';
 
 /** Why an answer has a category, or not: each rule part by part, with what each found in it. */
-export function WhySheet({ answer, start, close }: { answer: Answer; start?: string; close: () => void }) {
-  const { focusText } = useFocus();
+export function WhyDialog({ answer, start, close }: { answer: Answer; start?: string; close: () => void }) {
+  const { focusText } = useAddress();
   const frame = useFrame(focusText);
   const lines = frame.data?.categories ?? [];
   const [chosen, setChosen] = useState(start ?? '');
   const category = lines.find((l) => l.id === chosen) ?? lines[0];
-  const why = useAsk(
-    ['why', answer.number, category?.id],
-    (question) =>
-      take(
-        api.GET('/api/v1/questions/{question}/why', {
-          params: { path: { question }, query: { answer: answer.number, category: category!.id } },
-        }),
-      ),
-    !!category,
-  );
+  const why = useAsk('why', { answer: answer.number, category: category!.id }, { enabled: !!category });
   const w = why.isPlaceholderData ? undefined : why.data;
   return (
-    <Sheet title="Why, or why not?" close={close}>
-      <p className="verbatim">
+    <Dialog title="Why, or why not?" close={close}>
+      <p className="font-serif text-lg">
         <Words answer={answer} />
       </p>
       {!category ? (
-        <p className="empty">There is no category yet.</p>
+        <Empty>There is no category yet.</Empty>
       ) : (
-        <label className="stack">
-          Category
-          <select value={category.id} onChange={(e) => setChosen(e.target.value)}>
-            {lines.map((l) => (
-              <option key={l.id} value={l.id}>
-                {l.path.join(' / ')}
-                {answer.codes.some((c) => c.id === l.id) ? ' ✓' : ''}
-              </option>
-            ))}
-          </select>
-        </label>
+        <Labelled name="Category">
+          <Combobox
+            label="Category"
+            value={category.id}
+            change={(v) => setChosen(v)}
+            options={lines.map((l) => ({
+              value: l.id,
+              words: `${l.path.join(' / ')} ${answer.codes.some((c) => c.id === l.id) ? ' ✓' : ''}`,
+            }))}
+          />
+        </Labelled>
       )}
-      {why.error && <p className="bad">{why.error.message}</p>}
+      {why.error && <Failed error={why.error} again={() => why.refetch()} />}
       {w && category && (
         <>
-          <p className={`effect ${tint(category.top)}`} role="status">
+          <Sentence className={tint(category.top)} role="status">
             {w.has ? 'It has ' : 'It does not have '}
             <b>{category.name}</b>: {w.reason}.
-          </p>
+          </Sentence>
           {w.rules.length === 0 && (
-            <p className="soft">
+            <p className="text-soft">
               {category.net
                 ? 'A net without rules of its own has what any category inside it has.'
                 : 'It has no rule; it is given by hand only.'}
             </p>
           )}
           {w.rules.map((r) => (
-            <section key={`${r.unless}${r.number}`} className="whyrule">
-              <p className="row">
-                <span className={r.found ? 'found' : 'soft'}>{r.broken ? '!' : r.found ? '✓' : '–'}</span>
-                <span className="rulesource">
-                  {r.unless && <em className="soft">unless </em>}
+            <section key={`${r.unless}${r.number}`} data-part="why-rule" className="border-t py-1.75">
+              <p className="flex items-baseline gap-2.5">
+                <span className={r.found ? 'font-bold text-moss' : 'text-soft'}>
+                  {r.broken ? '!' : r.found ? '✓' : '–'}
+                </span>
+                <span className="font-mono text-lg break-words">
+                  {r.unless && <em className="text-soft">unless </em>}
                   <RuleText source={r.source} />
                 </span>
-                <span className="soft small">
+                <span className="text-sm text-soft">
                   {r.broken ?? (r.found ? 'matches' : 'does not match')}
                   {r.parts.length > 1 && !r.found && ` (${r.parts[0]!.what})`}
                   {r.found && r.parts[0]?.words.length ? (
@@ -78,20 +75,24 @@ export function WhySheet({ answer, start, close }: { answer: Answer; start?: str
                 </span>
               </p>
               {r.parts.length > 1 && (
-                <ul className="plainlist">
+                <ul>
                   {r.parts.slice(1).map((p, i) => (
-                    <li key={i} style={{ paddingLeft: 4 + 18 * p.depth }} className={p.spoils ? 'bad' : ''}>
-                      <span className={p.found && !p.spoils ? 'found' : p.spoils ? '' : 'soft'}>
+                    <li
+                      key={i}
+                      style={{ paddingLeft: 4 + 18 * p.depth }}
+                      className={p.spoils ? 'py-0.5 text-clay' : 'py-0.5'}
+                    >
+                      <span className={p.found && !p.spoils ? 'font-bold text-moss' : p.spoils ? '' : 'text-soft'}>
                         {p.spoils ? '✗' : p.found ? '✓' : '–'}
                       </span>{' '}
-                      <code>{p.text}</code> <span className="soft small">{p.what}:</span>{' '}
+                      <code className="font-mono">{p.text}</code> <span className="text-sm text-soft">{p.what}:</span>{' '}
                       {p.words.length > 0 ? (
                         <span>
                           <q>{p.words.join(' … ')}</q>
                           {p.spoils && ', which must not be there'}
                         </span>
                       ) : (
-                        <span className="soft">{p.found ? 'so it is' : 'not there'}</span>
+                        <span className="text-soft">{p.found ? 'so it is' : 'not there'}</span>
                       )}
                     </li>
                   ))}
@@ -101,11 +102,9 @@ export function WhySheet({ answer, start, close }: { answer: Answer; start?: str
           ))}
         </>
       )}
-      <p className="row">
-        <button type="button" onClick={close}>
-          Close
-        </button>
+      <p className="flex items-baseline gap-2.5">
+        <Button onClick={close}>Close</Button>
       </p>
-    </Sheet>
+    </Dialog>
   );
 }

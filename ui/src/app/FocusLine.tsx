@@ -1,19 +1,22 @@
 import { useQueryClient } from '@tanstack/react-query';
 import { useId, useMemo, useRef, useState } from 'react';
-import { say, useFocus } from '../lib/address';
+import { say, useAddress } from '../lib/address';
 import { api, type Condition, take } from '../lib/api';
-import { useDesk, useFrame } from '../lib/desk';
+import { useDesk } from '../lib/edits';
 import { count } from '../lib/format';
-import { useKeys } from '../lib/keys';
-import { askAgain } from '../lib/live';
-import { Sheet } from '../parts/Dialog';
+import { useCommands } from '../lib/keys';
+import { askAgain, useFrame } from '../lib/queries';
+import { Button } from '../parts/Button';
+import { Dialog } from '../parts/Dialog';
+import { Empty, Labelled, TextField } from '../parts/Text';
+import { Tooltip } from '../parts/Tooltip';
 
 type Offer = { label: string; condition: Condition };
 
 /** What everything on the screen speaks of, as a sentence of removable pieces; typing narrows it. */
 export function FocusLine() {
   const { question, stale } = useDesk();
-  const { focus, setFocus, narrow, focusText } = useFocus();
+  const { focus, setFocus, narrow, focusText } = useAddress();
   const frame = useFrame(focusText);
   const categories = frame.data?.categories;
   const [typed, setTyped] = useState('');
@@ -23,7 +26,11 @@ export function FocusLine() {
   const [keeping, setKeeping] = useState(false);
   const input = useRef<HTMLInputElement>(null);
   const listId = useId();
-  useKeys({ '/': () => input.current?.focus() });
+  useCommands('Focus', [
+    { key: '/', words: 'Narrow the focus', act: () => input.current?.focus() },
+    { key: '', words: 'Show all answers', act: () => setFocus([]), off: !focus.length },
+    ...question.kept.map((k) => ({ key: '', words: `Focus: ${k.name}`, act: () => setFocus(k.conditions) })),
+  ]);
 
   const offers = useMemo<Offer[]>(() => {
     const t = typed.trim().toLowerCase();
@@ -77,26 +84,42 @@ export function FocusLine() {
     narrow(o.condition);
     setTyped('');
     setOpen(false);
-    input.current?.blur();
+    document.getElementById('main')?.focus({ preventScroll: true });
   };
   const keep = Math.min(at, offers.length - 1);
   return (
-    <header className="focus">
-      <b aria-busy={stale}>{stale ? '…' : count(question.focus)}</b>
-      <span className="soft">of {count(question.answered)} answered</span>
+    <header
+      data-part="focus"
+      className="flex min-h-11 flex-none items-center gap-2 border-b px-4.5 whitespace-nowrap max-sm:flex-wrap max-sm:py-1.5"
+    >
+      <Tooltip text="Answers that everything on the screen speaks of now, of all that say something">
+        <button type="button" className="cursor-help">
+          <b className="font-semibold" aria-busy={stale}>
+            {stale ? '…' : count(question.focus)}
+          </b>{' '}
+          <span className="text-soft">of {count(question.answered)} answered</span>
+        </button>
+      </Tooltip>
       {focus.map((c, i) => (
-        <span className="bit" key={JSON.stringify(c)}>
-          {say(c, categories)}
-          <button
-            type="button"
-            aria-label={`take off: ${say(c, categories)}`}
+        <span
+          key={JSON.stringify(c)}
+          data-part="condition"
+          className="ml-2 flex min-w-15 shrink items-baseline border-b-2 border-moss py-px"
+        >
+          <span className="truncate" title={say(c, categories)}>
+            {say(c, categories)}
+          </span>
+          <Button
+            look="bare"
+            className="min-w-6 pl-1.25 text-soft"
+            aria-label={`Take off: ${say(c, categories)}`}
             onClick={() => setFocus(focus.filter((_, j) => j !== i))}
           >
             ×
-          </button>
+          </Button>
         </span>
       ))}
-      <span className="narrowing">
+      <span className="relative ml-2 min-w-36 flex-[0_1_14.5rem]">
         <input
           ref={input}
           value={typed}
@@ -107,6 +130,7 @@ export function FocusLine() {
           aria-controls={listId}
           aria-autocomplete="list"
           aria-activedescendant={open && offers[keep] ? `${listId}-${keep}` : undefined}
+          className="w-full border-b border-dashed border-edge bg-transparent py-0.5"
           onFocus={() => {
             setOpen(true);
             setAt(0);
@@ -125,7 +149,7 @@ export function FocusLine() {
             else if (e.key === 'Escape') {
               setTyped('');
               setError('');
-              input.current?.blur();
+              document.getElementById('main')?.focus({ preventScroll: true });
             } else if (e.key === 'Backspace' && !typed && focus.length) setFocus(focus.slice(0, -1));
             else return;
             if (e.key !== 'Backspace') e.preventDefault();
@@ -135,10 +159,10 @@ export function FocusLine() {
           id={listId}
           role="listbox"
           aria-label="Ways to narrow"
-          className={open && offers.length ? 'offers' : 'offers shut'}
+          className={`absolute top-7.5 -left-2 z-20 max-w-120 min-w-70 border border-edge bg-sheet py-1 shadow-over ${open && offers.length ? '' : 'hidden'}`}
         >
           {error && (
-            <div role="alert" className="bad">
+            <div role="alert" className="px-3 py-1 whitespace-normal text-clay">
               {error}
             </div>
           )}
@@ -150,6 +174,7 @@ export function FocusLine() {
                 role="option"
                 tabIndex={-1}
                 aria-selected={i === keep}
+                className="cursor-pointer truncate px-3 py-1 aria-selected:bg-mosspale forced-colors:aria-selected:outline"
                 onMouseDown={(e) => {
                   e.preventDefault();
                   choose(o);
@@ -160,16 +185,16 @@ export function FocusLine() {
             ))}
         </div>
       </span>
-      <span className="right row">
+      <span className="ml-auto flex items-baseline gap-2.5">
         {(focus.length > 0 || question.kept.length > 0) && (
-          <button type="button" className="plain" onClick={() => setKeeping(true)}>
+          <Button look="plain" onClick={() => setKeeping(true)}>
             {focus.length > 0 ? 'keep this focus' : 'kept focuses'}
-          </button>
+          </Button>
         )}
         {focus.length > 0 && (
-          <button type="button" className="plain" onClick={() => setFocus([])}>
+          <Button look="plain" onClick={() => setFocus([])}>
             all answers
-          </button>
+          </Button>
         )}
       </span>
       {keeping && <Kept words={focus.map((c) => say(c, categories)).join(', ')} close={() => setKeeping(false)} />}
@@ -180,7 +205,7 @@ export function FocusLine() {
 /** Keeps the focus under a name, and lists those that were kept. */
 function Kept({ words, close }: { words: string; close: () => void }) {
   const { question, say: notify } = useDesk();
-  const { focus, setFocus } = useFocus();
+  const { focus, setFocus } = useAddress();
   const client = useQueryClient();
   const [name, setName] = useState(words);
   const path = { question: question.id };
@@ -190,7 +215,7 @@ function Kept({ words, close }: { words: string; close: () => void }) {
     } catch (e) {
       notify({ text: (e as Error).message, bad: true });
     }
-    await askAgain(client, ['question', question.id]);
+    await askAgain(client, question.id);
   };
   const keep = async () => {
     close();
@@ -205,7 +230,7 @@ function Kept({ words, close }: { words: string; close: () => void }) {
     notify({ text: `Kept this focus as ${name.trim()}` });
   };
   return (
-    <Sheet title="Kept focuses" close={close}>
+    <Dialog title="Kept focuses" close={close}>
       {focus.length > 0 && (
         <form
           onSubmit={(e) => {
@@ -213,35 +238,32 @@ function Kept({ words, close }: { words: string; close: () => void }) {
             if (name.trim()) keep();
           }}
         >
-          <label className="stack">
-            Keep “{words}” as
-            <input className="wide" value={name} onChange={(e) => setName(e.target.value)} />
-          </label>
+          <Labelled name={<>Keep “{words}” as</>}>
+            <TextField wide value={name} onChange={(e) => setName(e.target.value)} />
+          </Labelled>
           <p>
-            <button type="submit" className="go" disabled={!name.trim()}>
-              Keep it
-            </button>
+            <Button type="submit" look="go" disabled={!name.trim()}>
+              Keep this focus
+            </Button>
           </p>
         </form>
       )}
-      {question.kept.length === 0 && <p className="empty">None is kept yet.</p>}
-      <ul className="plainlist ruled">
+      {question.kept.length === 0 && <Empty>None is kept yet.</Empty>}
+      <ul className="mb-4 border-b">
         {question.kept.map((k) => (
-          <li key={k.name} className="stepline two">
-            <button
-              type="button"
-              className="plain"
+          <li key={k.name} className="grid grid-cols-[1fr_auto] items-baseline gap-x-1 gap-y-0.5 border-t py-1.75">
+            <Button
+              look="plain"
               onClick={() => {
                 close();
                 setFocus(k.conditions);
               }}
             >
               {k.name}
-            </button>
-            <button
-              type="button"
-              className="plain"
-              aria-label={`forget ${k.name}`}
+            </Button>
+            <Button
+              look="plain"
+              aria-label={`Delete ${k.name}`}
               onClick={() =>
                 then(
                   take(
@@ -250,16 +272,14 @@ function Kept({ words, close }: { words: string; close: () => void }) {
                 )
               }
             >
-              forget
-            </button>
+              Delete
+            </Button>
           </li>
         ))}
       </ul>
-      <p className="row">
-        <button type="button" onClick={close}>
-          Close
-        </button>
+      <p className="flex items-baseline gap-2.5">
+        <Button onClick={close}>Close</Button>
       </p>
-    </Sheet>
+    </Dialog>
   );
 }

@@ -1,18 +1,27 @@
-import { useQuery } from '@tanstack/react-query';
-import { lazy, Suspense, useEffect, useState } from 'react';
-import { Link, useNavigate, useParams } from 'react-router';
+import { lazy, Suspense, useEffect, useRef, useState } from 'react';
+import { useNavigate, useParams } from 'react-router';
 import { AnswersPane } from '../answers/Answers';
-import { useFocus } from '../lib/address';
-import { api, take } from '../lib/api';
-import { DeskProvider, useDesk, useQuestionId } from '../lib/desk';
-import { count, many } from '../lib/format';
-import { useKeys } from '../lib/keys';
+import { useAddress } from '../lib/address';
+import { DeskProvider, useDesk } from '../lib/edits';
+import { count } from '../lib/format';
+import { useCommands } from '../lib/keys';
 import { useProgress } from '../lib/live';
+import { useMedia } from '../lib/media';
 import { useTheme } from '../lib/theme';
-import { Help, Revisions, Sheet } from '../parts/Dialog';
+import { type View, viewAddress, viewOrder, views } from '../lib/views';
+import { Failed } from '../parts/Asked';
+import { Boundary } from '../parts/Boundary';
+import { Button, Kbd, Link } from '../parts/Button';
+import { Confirm } from '../parts/Dialog';
+import { foldPane, Panes } from '../parts/Panes';
+import { Empty, Skeleton } from '../parts/Text';
+import { Toast, ToastPlace } from '../parts/Toast';
 import { FocusLine } from './FocusLine';
+import { Rail } from './Rail';
+import { Revisions } from './Revisions';
+import { Walk } from './Walk';
 
-const views = {
+const shown = {
   data: lazy(() => import('../data/Data')),
   clean: lazy(() => import('../clean/Clean')),
   terms: lazy(() => import('../terms/Terms')),
@@ -20,16 +29,8 @@ const views = {
   review: lazy(() => import('../review/Review')),
   chart: lazy(() => import('../chart/Chart')),
 };
-type View = keyof typeof views;
-const order = Object.keys(views) as View[];
-const named: Record<View, string> = {
-  data: 'Data',
-  clean: 'Clean',
-  terms: 'Terms',
-  code: 'Code',
-  review: 'Review',
-  chart: 'Chart',
-};
+const Help = lazy(() => import('./Help'));
+const Palette = lazy(() => import('./Palette'));
 
 export default function Shell() {
   return (
@@ -41,18 +42,22 @@ export default function Shell() {
   );
 }
 
+const lone = 'mx-auto grid max-w-215 gap-3.5 px-6 py-8.5';
+
 /** Why nothing is shown, and the ways on. */
 function Closed({ message }: { message: string }) {
-  const { focus, setFocus } = useFocus();
+  const { focus, setFocus } = useAddress();
   return (
-    <main className="lone">
-      <h1>{focus.length ? 'This focus can’t be shown' : 'This question can’t be opened'}</h1>
-      <p className="bad">{message}</p>
-      <p className="row">
+    <main className={lone}>
+      <h1 className="font-serif text-2xl font-semibold">
+        {focus.length ? 'This focus can’t be shown' : 'This question can’t be opened'}
+      </h1>
+      <p className="text-clay">{message}</p>
+      <p className="flex items-baseline gap-2.5">
         {focus.length > 0 && (
-          <button type="button" className="go" onClick={() => setFocus([])}>
+          <Button look="go" onClick={() => setFocus([])}>
             Show all answers instead
-          </button>
+          </Button>
         )}
         <Link to="/">All studies</Link>
       </p>
@@ -63,182 +68,211 @@ function Closed({ message }: { message: string }) {
 function Opening() {
   const p = useProgress();
   return (
-    <main className="lone">
-      <h1>Opening…</h1>
-      <p className="soft" role="status">
+    <main className={lone}>
+      <h1 className="font-serif text-2xl font-semibold">Opening…</h1>
+      <p className="text-soft" role="status">
         {p?.total ? `${count(p.done ?? 0)} of ${count(p.total)} answers read` : 'reading the answers'}
       </p>
+      <Skeleton lines={4} />
     </main>
   );
 }
 
-function Frame({ error }: { error?: Error }) {
-  const view = (useParams().view ?? 'terms') as View;
-  const { question, undo, redo, warning, forgetWarning, notice, say, busy, cancel } = useDesk();
-  const { params } = useFocus();
-  const navigate = useNavigate();
-  const [sheet, setSheet] = useState<'keys' | 'revisions'>();
-  const [theme, turn] = useTheme();
-  const id = useQuestionId();
-  const progress = useProgress();
-  const to = (v: View) => {
-    // The focus goes along; what was selected stays behind.
-    const keep = params.get('focus');
-    return `/q/${id}/${v}${keep ? `?focus=${encodeURIComponent(keep)}` : ''}`;
-  };
-  const step = (by: number) => navigate(to(order[(order.indexOf(view) + by + order.length) % order.length]!));
-  useKeys({
-    z: () => undo(),
-    Z: () => redo(),
-    '?': () => setSheet('keys'),
-    '[': () => step(-1),
-    ']': () => step(1),
-  });
-  useEffect(() => {
-    document.title = `${named[view] ?? ''} · ${question.study.name} · Aftermath`;
-  }, [view, question.study.name]);
-  const Shown = views[view];
-  return (
-    <div className="frame">
-      <nav className="rail" aria-label="Views">
-        <Link to="/" className="word" aria-label="Aftermath: all studies">
-          Aftermath
-        </Link>
-        <Switcher />
-        {order.map((v) => (
-          <Link key={v} to={to(v)} className="step" aria-current={v === view ? 'page' : undefined}>
-            {named[v]} <Figure view={v} />
-          </Link>
-        ))}
-        <div className="low">
-          <button
-            type="button"
-            onClick={() => undo()}
-            disabled={!question.undo}
-            title={question.undo && `Undo: ${question.undo.summary}`}
-          >
-            Undo <kbd>z</kbd>
-          </button>
-          <button
-            type="button"
-            onClick={() => redo()}
-            disabled={!question.redo}
-            title={question.redo && `Redo: ${question.redo.summary}`}
-          >
-            Redo <kbd>Z</kbd>
-          </button>
-          <button type="button" onClick={() => setSheet('revisions')}>
-            Revisions <span>{count(question.revisions)}</span>
-          </button>
-          <button type="button" onClick={turn}>
-            {theme === 'dark' ? 'Light paper' : 'Dark paper'}
-          </button>
-          <button type="button" onClick={() => setSheet('keys')}>
-            Keys <kbd>?</kbd>
-          </button>
-        </div>
-      </nav>
-      <FocusLine />
-      <main className="main" id="main">
-        {error && <p className="bad">{error.message}</p>}
-        {Shown ? (
-          <Suspense fallback={<p className="ghost">&nbsp;</p>}>
-            <Shown />
-          </Suspense>
-        ) : (
-          <p className="empty">There is no such view. Choose one on the left.</p>
-        )}
-      </main>
-      <AnswersPane />
-      <div className="notices" role="status" aria-live="polite">
-        {busy && progress?.total ? (
-          <p>
-            {progress.what} {count(progress.done ?? 0)} of {count(progress.total)} answers{' '}
-            <button type="button" className="plain" onClick={cancel}>
-              cancel
-            </button>
-          </p>
-        ) : notice ? (
-          <p className={notice.bad ? 'bad' : ''}>
-            {notice.text}{' '}
-            {notice.undo && (
-              <button type="button" className="plain" onClick={() => undo(notice.undo)}>
-                undo
-              </button>
-            )}{' '}
-            <button type="button" className="plain" aria-label="close this notice" onClick={() => say(undefined)}>
-              ×
-            </button>
-          </p>
-        ) : null}
-      </div>
-      {warning && (
-        <Sheet title={`Undo “${warning.summary}”?`} close={forgetWarning}>
-          <p>{warning.text}</p>
-          <p className="row">
-            <button type="button" className="go" onClick={() => undo(warning.edit)}>
-              Undo
-            </button>
-            <button type="button" onClick={forgetWarning}>
-              Cancel
-            </button>
-          </p>
-        </Sheet>
-      )}
-      {sheet === 'keys' && <Help close={() => setSheet(undefined)} />}
-      {sheet === 'revisions' && <Revisions close={() => setSheet(undefined)} />}
-    </div>
-  );
-}
+/** The panes: the key that goes to each, in words, and the element. */
+const panes = [
+  ['V', 'Go to the view', '#main [data-list], #main'],
+  ['B', 'Go to what stands beneath', '#beneath [data-list], #beneath'],
+  ['A', 'Go to the answers', '#answers [data-list], #answers'],
+  ['R', 'Go to the list of views', '#views [aria-current]'],
+] as const;
 
-/** The one live figure of each view. */
-function Figure({ view }: { view: View }) {
-  const { question: q } = useDesk();
-  switch (view) {
-    case 'data':
-      return <i>{count(q.respondents)}</i>;
-    case 'clean': {
-      if (q.warnings) return <i className="warn">{q.warnings} to mend</i>;
-      const silent = q.respondents - q.answered;
-      return <i>{silent ? `${count(silent)} silent` : 'all answered'}</i>;
-    }
-    case 'terms':
-      return <i>{count(q.terms)}</i>;
-    case 'code':
-      return q.ruleProblems ? (
-        <i className="warn">{many(q.ruleProblems, 'rule')} to mend</i>
-      ) : (
-        <i>{count(q.categories)}</i>
-      );
-    case 'review':
-      return <i>{count(q.left)} left</i>;
-    case 'chart':
-      return <i>{q.answered ? `${((100 * q.coded) / q.answered).toFixed(0)} % coded` : ''}</i>;
+function goTo(selector: string) {
+  for (const s of selector.split(', ')) {
+    const found = document.querySelector<HTMLElement>(s);
+    if (!found) continue;
+    const to = found.tabIndex >= 0 ? found : (found.querySelector<HTMLElement>('[tabindex="0"]') ?? found);
+    to.focus();
+    return;
   }
 }
 
-/** The study's name, and its questions to choose from. */
-function Switcher() {
-  const { question } = useDesk();
+function Frame({ error }: { error?: Error }) {
+  const view = (useParams().view ?? 'terms') as View;
+  const { question, undo, redo, warning, forgetWarning } = useDesk();
+  const { focusText } = useAddress();
   const navigate = useNavigate();
-  const { view } = useParams();
-  const studies = useQuery({ queryKey: ['studies'], queryFn: () => take(api.GET('/api/v1/studies')) });
-  const questions = studies.data?.find((s) => s.id === question.study.id)?.questions ?? question.study.questions;
+  const [, turn] = useTheme();
+  const [over, setOver] = useState<'help' | 'revisions' | 'palette'>();
+  const small = useMedia('(max-width: 45rem)');
+  const narrow = useMedia('(max-width: 67.5rem)');
+  const step = (by: number) => {
+    const next = viewOrder[(viewOrder.indexOf(view) + by + viewOrder.length) % viewOrder.length]!;
+    navigate(viewAddress(question.id, next, focusText));
+  };
+  useCommands('Everywhere', [
+    { key: 'Ctrl+k', words: 'Find and do anything', act: () => setOver('palette') },
+    { key: '[', words: 'Go to the view before', act: () => step(-1) },
+    { key: ']', words: 'Go to the view after', act: () => step(1) },
+    { key: 'z', words: 'Undo', act: () => undo() },
+    { key: 'Z', words: 'Redo', act: () => redo() },
+    { key: 'Ctrl+z', words: 'Undo', act: () => undo(), move: true },
+    { key: 'Ctrl+y', words: 'Redo', act: () => redo(), move: true },
+    { key: '', words: 'Open the list of revisions', act: () => setOver('revisions') },
+    ...panes.map(([key, words, selector]) => ({ key, words, act: () => goTo(selector) })),
+    { key: '|', words: 'Fold the answers away, or show them', act: () => foldPane('answers') },
+    { key: '', words: 'Fold the list of views away, or show it', act: () => foldPane('views') },
+    { key: '', words: 'Turn between light and dark paper', act: turn },
+    { key: '?', words: 'Help on this view, and all its keys', act: () => setOver('help') },
+  ]);
+  useEffect(() => {
+    document.title = `${views[view] ?? ''} · ${question.study.name} · Aftermath`;
+  }, [view, question.study.name]);
+  // Who came to another view by key or link goes on in it.
+  const main = useRef<HTMLElement>(null);
+  const came = useRef(view);
+  useEffect(() => {
+    if (came.current !== view) main.current?.focus({ preventScroll: true });
+    came.current = view;
+  }, [view]);
+  const Shown = shown[view];
+  const middle = (
+    <main
+      ref={main}
+      id="main"
+      tabIndex={-1}
+      aria-label={views[view]}
+      className="size-full min-w-0 overflow-auto px-5.5 pt-4.5 pb-3 outline-none max-sm:h-auto"
+    >
+      {error && <Failed error={error} />}
+      <Walk view={view} />
+      {Shown ? (
+        <Boundary what={`The view ${views[view]}`} key={view}>
+          <Suspense fallback={<Skeleton lines={8} />}>
+            <Shown />
+          </Suspense>
+        </Boundary>
+      ) : (
+        <Empty>There is no such view. Choose one on the left.</Empty>
+      )}
+    </main>
+  );
+  const pane = (
+    <Boundary what="The list of answers">
+      <AnswersPane />
+    </Boundary>
+  );
+  const rail = <Rail view={view} open={setOver} />;
+  const work = (
+    <div className="flex size-full min-h-0 flex-col">
+      <FocusLine />
+      {small ? (
+        <>
+          {middle}
+          <div className="h-[60vh] border-t">{pane}</div>
+        </>
+      ) : (
+        <div className="min-h-0 flex-1">
+          <Panes
+            key={narrow ? 'below' : 'beside'}
+            direction={narrow ? 'vertical' : 'horizontal'}
+            side={{
+              id: 'answers',
+              name: 'the answers',
+              size: narrow ? '38vh' : '23.25rem',
+              least: narrow ? '8rem' : '15rem',
+              most: '65%',
+              children: pane,
+            }}
+          >
+            {middle}
+          </Panes>
+        </div>
+      )}
+      <StatusLine />
+    </div>
+  );
   return (
-    <div className="study">
-      <b>{question.study.name}</b>
-      <select
-        aria-label="Question"
-        value={question.id}
-        title={question.name}
-        onChange={(e) => navigate(`/q/${e.target.value}/${view ?? 'terms'}`)}
-      >
-        {questions.map((q) => (
-          <option key={q.id} value={q.id}>
-            {q.name}
-          </option>
-        ))}
-      </select>
+    <>
+      <SkipLinks />
+      {small ? (
+        <>
+          {rail}
+          {work}
+        </>
+      ) : (
+        <Panes
+          direction="horizontal"
+          side={{
+            id: 'views',
+            name: 'the views',
+            first: true,
+            size: '10.5rem',
+            least: '8.5rem',
+            most: '20rem',
+            children: rail,
+          }}
+        >
+          {work}
+        </Panes>
+      )}
+      {warning && (
+        <Confirm title={`Undo “${warning.summary}”?`} go="Undo" act={() => undo(warning.edit)} close={forgetWarning}>
+          {warning.text}
+        </Confirm>
+      )}
+      {over === 'revisions' && <Revisions close={() => setOver(undefined)} />}
+      <Suspense>
+        {over === 'help' && <Help view={view} close={() => setOver(undefined)} />}
+        {over === 'palette' && <Palette close={() => setOver(undefined)} open={setOver} />}
+      </Suspense>
+    </>
+  );
+}
+
+function SkipLinks() {
+  const look =
+    'absolute z-50 -translate-y-20 rounded-(--radius) bg-moss px-3 py-1.5 text-onmoss focus:translate-y-1 focus:translate-x-1';
+  return (
+    <>
+      <Button look="bare" className={look} onClick={() => goTo('#main [data-list], #main')}>
+        Go to the view
+      </Button>
+      <Button look="bare" className={look} onClick={() => goTo('#answers [data-list], #answers')}>
+        Go to the answers
+      </Button>
+    </>
+  );
+}
+
+/** What was just done, or how far it is; at the foot of the page, where it covers nothing. */
+function StatusLine() {
+  const { notice, say, busy, cancel, undo } = useDesk();
+  const progress = useProgress();
+  const running = busy && progress?.total ? progress : undefined;
+  return (
+    <div className="flex h-8 flex-none items-center gap-3 border-t px-5.5 text-sm">
+      {running && (
+        <p role="status" className="text-base">
+          {running.what} {count(running.done ?? 0)} of {count(running.total ?? 0)} answers{' '}
+          <Button look="plain" onClick={cancel}>
+            Cancel
+          </Button>
+        </p>
+      )}
+      <ToastPlace className="min-w-0 flex-1" />
+      {notice && !running && (
+        <Toast
+          key={notice.at}
+          bad={notice.bad}
+          action={notice.undo ? { words: 'Undo', act: () => undo(notice.undo) } : notice.action}
+          close={() => say(undefined)}
+        >
+          {notice.text}
+        </Toast>
+      )}
+      <span className="ml-auto whitespace-nowrap text-soft max-md:hidden">
+        find and do anything <Kbd>Ctrl K</Kbd>
+      </span>
     </div>
   );
 }

@@ -1,55 +1,42 @@
 import '@fontsource-variable/source-sans-3/wght.css';
 import '@fontsource-variable/source-serif-4/standard.css';
 import '@fontsource-variable/source-serif-4/standard-italic.css';
-import '../styles.css';
+import './styles.css';
+import '../lib/nonce';
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
-import { lazy, StrictMode, Suspense } from 'react';
+import { StrictMode } from 'react';
 import { createRoot } from 'react-dom/client';
-import { BrowserRouter, Navigate, Route, Routes, useParams } from 'react-router';
+import { BrowserRouter } from 'react-router';
 import { Refusal } from '../lib/api';
-import { useLiveEvents } from '../lib/live';
-import Studies from '../studies/Studies';
-import Shell from './Shell';
-
-const Load = lazy(() => import('../load/Load'));
-const Add = lazy(() => import('../load/Add'));
+import { Boundary } from '../parts/Boundary';
+import { ToastProvider } from '../parts/Toast';
+import { TooltipProvider } from '../parts/Tooltip';
+import { App } from './App';
 
 const client = new QueryClient({
   defaultOptions: {
     queries: {
       staleTime: 60_000,
       refetchOnWindowFocus: false,
-      retry: (n, e) => n < 2 && !(e instanceof Refusal && e.status >= 400),
+      // That the server is away is no reason to wait: all is asked again once it is back.
+      networkMode: 'always',
+      retry: (n, e) => n < 2 && !(e instanceof Refusal),
     },
   },
 });
 
-function ToTerms() {
-  return <Navigate to={`/q/${useParams().question}/terms`} replace />;
-}
-
-function App() {
-  useLiveEvents();
-  return (
-    <Suspense fallback={<main className="lone" />}>
-      <Routes>
-        <Route path="/" element={<Studies />} />
-        <Route path="/load" element={<Load />} />
-        <Route path="/add/:question/:kind" element={<Add />} />
-        <Route path="/q/:question" element={<ToTerms />} />
-        <Route path="/q/:question/:view" element={<Shell />} />
-        <Route path="*" element={<Navigate to="/" replace />} />
-      </Routes>
-    </Suspense>
-  );
-}
-
 createRoot(document.getElementById('root')!).render(
   <StrictMode>
-    <QueryClientProvider client={client}>
-      <BrowserRouter>
-        <App />
-      </BrowserRouter>
-    </QueryClientProvider>
+    <Boundary what="The application">
+      <QueryClientProvider client={client}>
+        <TooltipProvider>
+          <ToastProvider>
+            <BrowserRouter>
+              <App />
+            </BrowserRouter>
+          </ToastProvider>
+        </TooltipProvider>
+      </QueryClientProvider>
+    </Boundary>
   </StrictMode>,
 );

@@ -1,29 +1,41 @@
-import { type ReactNode, useState } from 'react';
-import { useFocus } from '../lib/address';
-import { api, type Chart as ChartData, type Condition, take } from '../lib/api';
-import { useAsk, useDesk } from '../lib/desk';
+import type { ReactNode } from 'react';
+import { useAddress } from '../lib/address';
+import type { Chart as ChartData, Condition } from '../lib/api';
+import { useDesk } from '../lib/edits';
 import { count, percent, tint } from '../lib/format';
+import { useKept } from '../lib/kept';
+import { useAsk } from '../lib/queries';
+import { Failed } from '../parts/Asked';
+import { Button } from '../parts/Button';
+import { Checkbox } from '../parts/Checkbox';
+import { Combobox } from '../parts/Combobox';
+import { useRoving } from '../parts/roving';
+import { optionsOf, Select } from '../parts/Select';
+import { Empty, Labelled, Skeleton } from '../parts/Text';
+import { ToggleGroup } from '../parts/ToggleGroup';
+import { Heading } from '../parts/Tooltip';
 
 const bases = { answered: 'the answered', respondents: 'all respondents', coded: 'the coded' } as const;
+type Base = keyof typeof bases;
+const levels = { all: 'nets and categories', nets: 'top level only', categories: 'categories only' } as const;
+const orders = { frame: 'the frame', share: 'share in all' } as const;
 
 /** Categories by a segment: a figure as it will stand in the report, and what makes it up in the margin. */
 export default function Chart() {
   const { question } = useDesk();
-  const { focusText, params, set } = useFocus();
-  const by = params.get('by') ?? '';
-  const base = (params.get('base') ?? 'answered') as keyof typeof bases;
-  const weighted = params.get('weighted') === '1';
-  const table = params.get('as') === 'table';
-  const [sort, setSort] = useState<'frame' | 'share'>('frame');
-  const [level, setLevel] = useState<'all' | 'nets' | 'categories'>('all');
+  const { focusText, get, one, set } = useAddress();
+  const by = get('by');
+  const base = one<Base>('base', ['answered', 'respondents', 'coded']);
+  const weighted = get('weighted') === '1';
+  const as = one('as', ['bars', 'table']);
+  const sort = one<keyof typeof orders>('sort', ['frame', 'share']);
+  const level = one<keyof typeof levels>('rows', ['all', 'nets', 'categories']);
   const query = { focus: focusText, by: by || undefined, base, weighted };
-  const chart = useAsk(['chart', query], (q) =>
-    take(api.GET('/api/v1/questions/{question}/chart', { params: { path: { question: q }, query } })),
-  );
-  const [hand, setHand] = useState(true);
-  if (chart.error) return <p className="bad">{chart.error.message}</p>;
+  const chart = useAsk('chart', query);
+  const [hand, setHand] = useKept('chart by hand', true);
+  if (chart.error && !chart.data) return <Failed error={chart.error} again={() => chart.refetch()} />;
   const c = chart.data;
-  if (!c) return <p className="ghost">&nbsp;</p>;
+  if (!c) return <Skeleton lines={8} />;
   const rows = c.rows
     .map((r, i) => ({ ...r, cells: c.cells[i]! }))
     .filter((r) => level === 'all' || !r.id || (level === 'nets' ? r.depth === 0 : !r.net));
@@ -37,70 +49,60 @@ export default function Chart() {
     weighted: String(weighted),
   });
   return (
-    <div className="chartv" aria-busy={chart.isPlaceholderData}>
-      <section className="margin" aria-label="What makes it up">
-        <label className="stack">
-          by
-          <select value={c.segment} onChange={(e) => set({ by: e.target.value, pick: '' })}>
-            {c.segments.map((s) => (
-              <option key={s.name} value={s.name}>
-                {s.name} ({s.values})
-              </option>
-            ))}
-          </select>
-        </label>
-        <label className="stack">
-          as a share of
-          <select value={base} onChange={(e) => set({ base: e.target.value })}>
-            {Object.entries(bases).map(([k, v]) => (
-              <option key={k} value={k}>
-                {v}
-              </option>
-            ))}
-          </select>
-        </label>
-        <label className="stack">
-          rows
-          <select value={level} onChange={(e) => setLevel(e.target.value as typeof level)}>
-            <option value="all">nets and categories</option>
-            <option value="nets">top level only</option>
-            <option value="categories">categories only</option>
-          </select>
-        </label>
-        <label className="stack">
-          in order of
-          <select value={sort} onChange={(e) => setSort(e.target.value as typeof sort)}>
-            <option value="frame">the frame</option>
-            <option value="share">share in all</option>
-          </select>
-        </label>
+    <div className="grid max-w-400 gap-3.5" aria-busy={chart.isPlaceholderData}>
+      <section className="flex flex-wrap items-end gap-x-4 gap-y-2 border-b pb-3" aria-label="What makes it up">
+        <Labelled name="by">
+          <Combobox
+            label="by"
+            value={c.segment}
+            change={(v) => set({ by: v, pick: '' })}
+            options={c.segments.map((s) => ({ value: s.name, words: `${s.name} (${s.values})` }))}
+          />
+        </Labelled>
+        <Labelled name="as a share of">
+          <Select
+            label="as a share of"
+            value={base}
+            change={(v) => set({ base: v === 'answered' ? '' : v })}
+            options={optionsOf(bases)}
+          />
+        </Labelled>
+        <Labelled name="rows">
+          <Select
+            label="rows"
+            value={level}
+            change={(v) => set({ rows: v === 'all' ? '' : v })}
+            options={optionsOf(levels)}
+          />
+        </Labelled>
+        <Labelled name="in order of">
+          <Select
+            label="in order of"
+            value={sort}
+            change={(v) => set({ sort: v === 'frame' ? '' : v })}
+            options={optionsOf(orders)}
+          />
+        </Labelled>
         {c.weight && (
-          <label>
-            <input
-              type="checkbox"
-              checked={weighted}
-              onChange={(e) => set({ weighted: e.target.checked ? '1' : '' })}
-            />{' '}
-            weighted by {c.weight}
+          <label className="flex items-center gap-1.5 pb-1">
+            <Checkbox checked={weighted} change={(on) => set({ weighted: on ? '1' : '' })} /> weighted by {c.weight}
           </label>
         )}
-        <div className="choice" role="group" aria-label="drawn as">
-          <button type="button" aria-pressed={!table} onClick={() => set({ as: '' })}>
-            Bars
-          </button>
-          <button type="button" aria-pressed={table} onClick={() => set({ as: 'table' })}>
-            Table
-          </button>
-        </div>
+        <ToggleGroup
+          label="drawn as"
+          value={as}
+          options={optionsOf({ bars: 'Bars', table: 'Table' })}
+          change={(v) => set({ as: v === 'bars' ? '' : v })}
+        />
       </section>
-      <figure>
-        <h1>What was said{c.segment ? `, by ${c.segment}` : ''}</h1>
-        <p className="soft">{question.name}</p>
+      <figure className="min-w-0">
+        <h1 className="font-serif text-2xl font-semibold">What was said{c.segment ? `, by ${c.segment}` : ''}</h1>
+        <p className="text-soft">{question.name}</p>
         {c.segments.length === 0 && (
-          <p className="empty">No column of this study is a segment. The figure shows the total only.</p>
+          <Empty>No column of this study is a segment. The figure shows the total only.</Empty>
         )}
-        {table ? <Figures c={c} rows={rows} /> : <Bars c={c} rows={rows} />}
-        <figcaption>
+        <Grid c={c} rows={rows} table={as === 'table'} />
+        <figcaption className="border-t pt-2.5 text-sm text-soft">
           Share of {bases[base]}
           {c.weighted ? `, weighted by ${c.weight}` : ', unweighted'}; answers may be in several categories, so shares
           add up to more than 100 %.
@@ -110,28 +112,27 @@ export default function Chart() {
           {c.weighted ? ', on the effective base' : ''}).
         </figcaption>
       </figure>
-      <section className="out" aria-label="Out to a file">
-        <span className="soft">Out to a file:</span>
-        <ul className="plainlist row wrap">
+      <section className="grid gap-1 text-sm" aria-label="Download">
+        <span className="text-soft">Download:</span>
+        <ul className="flex flex-wrap items-baseline gap-2.5">
           <li>
-            <a href={tableLink} download>
+            <a className="underline" href={tableLink} download>
               this table, CSV
             </a>
           </li>
           <li>
-            <a href={link('coded.csv', { shape: 'wide', hand: String(hand) })} download>
+            <a className="underline" href={link('coded.csv', { shape: 'wide', hand: String(hand) })} download>
               coded data, a column per category
             </a>
           </li>
           <li>
-            <a href={link('coded.csv', { shape: 'long', hand: String(hand) })} download>
+            <a className="underline" href={link('coded.csv', { shape: 'long', hand: String(hand) })} download>
               coded data, a row per category
             </a>
           </li>
         </ul>
         <label>
-          <input type="checkbox" checked={hand} onChange={(e) => setHand(e.target.checked)} /> with the decisions by
-          hand ({count(question.byHand)})
+          <Checkbox checked={hand} change={setHand} /> with the decisions by hand ({count(question.byHand)})
         </label>
       </section>
     </div>
@@ -142,8 +143,7 @@ type Row = ChartData['rows'][number] & { cells: ChartData['cells'][number] };
 
 /** The conditions behind a cell: pressing it shows the very answers it counts. */
 function useCell(c: ChartData) {
-  const { setPick, params } = useFocus();
-  const now = params.get('pick') ?? '';
+  const { setPick, pickText } = useAddress();
   const behind = (r: Row, column: number): Condition[] => {
     const out: Condition[] = [r.id ? { kind: 'category', id: r.id } : { kind: 'coded', not: true }];
     if (column > 0) out.push({ kind: 'variable', name: c.segment, op: '=', values: [c.columns[column]!] });
@@ -153,127 +153,151 @@ function useCell(c: ChartData) {
   };
   return {
     show: (r: Row, column: number) => setPick(behind(r, column)),
-    shown: (r: Row, column: number) => now === JSON.stringify(behind(r, column)),
+    shown: (r: Row, column: number) => pickText === JSON.stringify(behind(r, column)),
   };
 }
 
-type Draw = (r: Row, column: number, press: { 'aria-pressed': boolean; onClick: () => void }) => ReactNode;
-
 /** Rows by columns; every cell opens the answers behind it. */
-function Grid({ c, rows, kind, draw }: { c: ChartData; rows: Row[]; kind: 'bars' | 'figures'; draw: Draw }) {
+function Grid({ c, rows, table }: { c: ChartData; rows: Row[]; table: boolean }) {
   const cell = useCell(c);
+  const stops = useRoving<HTMLTableElement>({ across: true, columns: c.columns.length });
+  const given = (i: number) => c.bases[i]!.answers >= c.tiny;
+  const most = Math.max(0.01, ...rows.flatMap((r) => r.cells.map((x, i) => (given(i) ? x.share : 0))));
   return (
-    <section
-      className="scroll-x"
-      aria-label={kind === 'bars' ? 'Bars' : 'Table'} // biome-ignore lint/a11y/noNoninteractiveTabindex: a scrolling region must be reachable by keyboard
-      tabIndex={0}
-    >
-      <table className={kind}>
-        <Head c={c} />
+    <div className="overflow-x-auto">
+      <table
+        {...stops}
+        data-part={table ? 'figures' : 'bars'}
+        aria-label={table ? 'Table' : 'Bars'}
+        className="mt-3 w-full border-collapse"
+      >
+        <Head c={c} right={table} />
         <tbody>
           {rows.map((r) => (
-            <tr key={r.id || 'none'} className={`${r.id ? tint(r.top) : 'none'}${r.depth === 0 ? ' top' : ''}`}>
-              <Name r={r} />
-              {r.cells.map((_, i) => (
-                <td key={c.columns[i]} className={c.bases[i]!.answers < c.small ? 'thin' : ''}>
-                  {draw(r, i, { 'aria-pressed': cell.shown(r, i), onClick: () => cell.show(r, i) })}
-                </td>
-              ))}
+            <tr key={r.id || 'none'} className={r.id ? tint(r.top) : '[--c:var(--color-soft)]'}>
+              <th
+                scope="row"
+                className={`py-0.5 pr-3 text-left whitespace-nowrap ${r.depth === 0 ? 'border-t border-hair font-semibold' : 'font-normal'}`}
+                style={{ paddingLeft: 12 * r.depth }}
+              >
+                {r.short && <b className="inline-block min-w-5.5 text-xs font-bold text-(--c)">{r.short}</b>}
+                {r.name}
+              </th>
+              {r.cells.map((_, i) => {
+                const thin = c.bases[i]!.answers < c.small;
+                return (
+                  <td
+                    key={c.columns[i]}
+                    className={`pr-2 ${r.depth === 0 ? 'border-t border-hair' : ''} ${thin ? 'text-soft italic' : ''}`}
+                  >
+                    <Cell
+                      c={c}
+                      r={r}
+                      column={i}
+                      most={most}
+                      table={table}
+                      pressed={cell.shown(r, i)}
+                      press={() => cell.show(r, i)}
+                    />
+                  </td>
+                );
+              })}
             </tr>
           ))}
         </tbody>
       </table>
-    </section>
+    </div>
   );
 }
 
-function Bars({ c, rows }: { c: ChartData; rows: Row[] }) {
-  const given = (i: number) => c.bases[i]!.answers >= c.tiny;
-  const most = Math.max(0.01, ...rows.flatMap((r) => r.cells.map((x, i) => (given(i) ? x.share : 0))));
-  return (
-    <Grid
-      c={c}
-      rows={rows}
-      kind="bars"
-      draw={(r, i, press) => {
-        const x = r.cells[i]!;
-        if (!given(i)) return <span className="soft">–</span>;
-        return (
-          <button
-            type="button"
-            className="bar"
-            aria-label={`${r.name}, ${c.columns[i]}: ${percent(x.share)}, ${x.answers} answers; show them`}
-            {...press}
-          >
-            <i style={{ width: `calc((100% - 34px) * ${x.share / most})` }} />
-            <span>{(100 * x.share).toFixed(1)}</span>
-          </button>
-        );
-      }}
-    />
+type CellProps = {
+  c: ChartData;
+  r: Row;
+  column: number;
+  /** The greatest share of all, which a full bar stands for. */
+  most: number;
+  table: boolean;
+  pressed: boolean;
+  press: () => void;
+};
+
+function Cell({ c, r, column, most, table, pressed, press }: CellProps) {
+  const x = r.cells[column]!;
+  const base = c.bases[column]!.answers;
+  const given = base >= c.tiny;
+  const button = (inside: ReactNode, className: string) => (
+    <Button
+      look="bare"
+      data-stop=""
+      data-part={table ? 'cell' : 'bar'}
+      aria-pressed={pressed}
+      aria-label={`${r.name}, ${c.columns[column]}: ${given ? percent(x.share) : 'no share'}, ${count(x.answers)} answers; show them`}
+      onClick={press}
+      className={`w-full rounded-sm hover:bg-hair aria-pressed:bg-straw forced-colors:aria-pressed:outline ${className}`}
+    >
+      {inside}
+    </Button>
+  );
+  if (!table)
+    return button(
+      given ? (
+        <>
+          <span
+            className="h-3 min-w-px flex-none bg-(--c) opacity-85 forced-color-adjust-none"
+            style={{ width: `calc((100% - 2.1rem) * ${x.share / most})`, opacity: base < c.small ? 0.45 : undefined }}
+          />
+          <span className="text-sm">{(100 * x.share).toFixed(1)}</span>
+        </>
+      ) : (
+        <span className="text-soft">–</span>
+      ),
+      'flex h-6 min-w-15.5 items-center gap-1.25',
+    );
+  return button(
+    <>
+      <b className="font-medium">{given ? percent(x.share) : '–'}</b>
+      <small className={`text-xs whitespace-nowrap ${pressed ? 'text-ink' : 'text-soft'}`}>
+        {count(x.answers)}
+        {given && ` · ${(100 * x.low).toFixed(0)}–${(100 * x.high).toFixed(0)} %`}
+        {given && column > 0 && x.index > 0 && ` · index ${x.index.toFixed(0)}`}
+      </small>
+    </>,
+    'grid px-1 py-0.5 text-right',
   );
 }
 
-function Figures({ c, rows }: { c: ChartData; rows: Row[] }) {
-  return (
-    <Grid
-      c={c}
-      rows={rows}
-      kind="figures"
-      draw={(r, i, press) => {
-        const x = r.cells[i]!;
-        const given = c.bases[i]!.answers >= c.tiny;
-        return (
-          <button type="button" className="cell" title={`show the ${x.answers} answers`} {...press}>
-            <b>{given ? percent(x.share) : '–'}</b>
-            <small>
-              {count(x.answers)}
-              {given && ` · ${(100 * x.low).toFixed(0)}–${(100 * x.high).toFixed(0)} %`}
-              {given && i > 0 && x.index > 0 && ` · index ${x.index.toFixed(0)}`}
-            </small>
-          </button>
-        );
-      }}
-    />
-  );
-}
-
-function Head({ c }: { c: ChartData }) {
+function Head({ c, right }: { c: ChartData; right: boolean }) {
+  const side = right ? 'text-right' : 'text-left';
   return (
     <thead>
       <tr>
         <td />
         {c.columns.map((name) => (
-          <th key={name} scope="col">
+          <th key={name} scope="col" className={`pr-1.5 pb-1 align-bottom text-sm font-semibold ${side}`}>
             {name}
           </th>
         ))}
       </tr>
-      <tr className="baseline">
-        <th scope="row">base</th>
+      <tr className="text-sm text-soft">
+        <th scope="row" className="border-b pb-1.25 text-left font-normal">
+          <Heading text="Answers that a share is a share of, counted without weights. Under a weight, the effective base stands beside it: as many unweighted answers would be as exact.">
+            base
+          </Heading>
+        </th>
         {c.bases.map((b, i) => (
           <td
             key={c.columns[i]}
-            className={b.answers < c.small ? 'thin' : ''}
+            className={`border-b pr-2 pb-1.25 ${side} ${b.answers < c.small ? 'italic' : ''}`}
             title={
               c.weighted ? `weighted ${b.weighted.toFixed(1)}, effective base ${b.effective.toFixed(0)}` : undefined
             }
           >
             {count(b.answers)}
             {b.answers < c.small ? ' small' : ''}
-            {c.weighted && <em> eff. {count(Math.round(b.effective))}</em>}
+            {c.weighted && <span> eff. {count(Math.round(b.effective))}</span>}
           </td>
         ))}
       </tr>
     </thead>
-  );
-}
-
-function Name({ r }: { r: Row }) {
-  return (
-    <th scope="row" style={{ paddingLeft: 12 * r.depth }}>
-      {r.short && <b className="key">{r.short}</b>}
-      {r.name}
-    </th>
   );
 }

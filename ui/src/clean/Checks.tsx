@@ -1,10 +1,13 @@
 import { useQueryClient } from '@tanstack/react-query';
 import { useEffect } from 'react';
-import { useFocus } from '../lib/address';
-import { api, type Checks as ChecksData, take } from '../lib/api';
-import { useAsk, useDesk } from '../lib/desk';
+import { useAddress } from '../lib/address';
+import type { Checks as ChecksData } from '../lib/api';
+import { useDesk } from '../lib/edits';
 import { count, many } from '../lib/format';
 import { useProgress } from '../lib/live';
+import { useAsk } from '../lib/queries';
+import { Failed } from '../parts/Asked';
+import { Button } from '../parts/Button';
 import { ProofSheet } from './Proof';
 import { type StepSpec, sentence } from './steps';
 
@@ -24,12 +27,10 @@ function grouped(all: Leftover[]) {
 /** What may be wrong: orders of steps that spoil something, and left-overs; each with a mend. */
 export function Checks({ on }: { on: StepSpec[] }) {
   const { question, edit, busy } = useDesk();
-  const { setPick } = useFocus();
+  const { setPick } = useAddress();
   const client = useQueryClient();
   const progress = useProgress();
-  const checks = useAsk(['checks', question.revision], (q) =>
-    take(api.GET('/api/v1/questions/{question}/checks', { params: { path: { question: q } } })),
-  );
+  const checks = useAsk('checks', {});
   const found = checks.data;
   const warnings =
     found && !checks.isPlaceholderData
@@ -40,10 +41,10 @@ export function Checks({ on }: { on: StepSpec[] }) {
     if (warnings !== undefined && warnings !== question.warnings)
       client.invalidateQueries({ queryKey: ['question', question.id, 'state'] });
   }, [warnings, question.warnings, question.id, client]);
-  if (checks.error) return <p className="bad">{checks.error.message}</p>;
+  if (checks.error && !checks.data) return <Failed error={checks.error} again={() => checks.refetch()} />;
   if (!found || checks.isPlaceholderData)
     return (
-      <p className="soft" role="status">
+      <p className="text-soft" role="status">
         Checking the order of the steps
         {progress?.what?.startsWith('checking')
           ? `: ${count(progress.done ?? 0)} of ${count(progress.total ?? 0)}`
@@ -56,65 +57,58 @@ export function Checks({ on }: { on: StepSpec[] }) {
         const [first, second] = [on[h.first], on[h.second]];
         if (!first || !second) return null;
         return (
-          <div className="warnbox" key={`${h.first}-${h.second}-${h.late}`}>
+          <div
+            data-part="warnbox"
+            className="mb-3.5 border-l-3 border-clay py-0.5 pl-3 [&_b]:font-semibold"
+            key={`${h.first}-${h.second}-${h.late}`}
+          >
             <p>
               <b>Order.</b>{' '}
               {h.late
                 ? `“${sentence(first)}” comes too early: “${sentence(second)}” makes what it looks for in ${many(h.answers, 'answer')}.`
                 : `“${sentence(first)}” takes away what “${sentence(second)}” looks for in ${many(h.answers, 'answer')}.`}{' '}
-              <button
-                type="button"
-                className="plain"
-                disabled={busy}
-                onClick={() => edit({ kind: 'cleaning', steps: h.mend })}
-              >
+              <Button look="plain" disabled={busy} onClick={() => edit({ kind: 'cleaning', steps: h.mend })}>
                 Move it behind
-              </button>{' '}
+              </Button>{' '}
               ·{' '}
-              <button
-                type="button"
-                className="plain"
-                onClick={() => setPick([{ kind: 'hazard', n: h.first, m: h.second }])}
-              >
+              <Button look="plain" onClick={() => setPick([{ kind: 'hazard', n: h.first, m: h.second }])}>
                 Show them
-              </button>
+              </Button>
             </p>
             <ProofSheet proof={h.proof.slice(0, 1)} steps={on} />
           </div>
         );
       })}
       {found.leftovers.length > 0 && (
-        <div className="warnbox">
+        <div data-part="warnbox" className="mb-3.5 border-l-3 border-clay py-0.5 pl-3 [&_b]:font-semibold">
           <p>
             <b>Left over.</b> Words that look like what is left of something:
           </p>
-          <ul className="plainlist">
+          <ul>
             {grouped(found.leftovers).map((group) => {
               const [l] = group;
               return (
-                <li key={l!.word} className="leftover">
+                <li key={l!.word} className="py-px">
                   {group.map((x) => (
-                    <button
+                    <Button
                       key={x.word}
-                      type="button"
-                      className="plain"
+                      look="plain"
                       aria-label={`${x.word} ${count(x.answers)}: show the answers`}
                       onClick={() => setPick([{ kind: 'words', text: `=${x.word}` }])}
                     >
                       <b>{x.word}</b> {count(x.answers)}
-                    </button>
+                    </Button>
                   ))}
-                  <span className="soft"> from {l!.from.map((f) => `“${f.text}”`).join(', ')}</span>{' '}
+                  <span className="text-soft"> from {l!.from.map((f) => `“${f.text}”`).join(', ')}</span>{' '}
                   {l!.mend && (
-                    <button
-                      type="button"
-                      className="plain"
+                    <Button
+                      look="plain"
                       disabled={busy}
                       title={`adds a replacement that finds ${l!.rule}`}
                       onClick={() => edit({ kind: 'cleaning', steps: l!.mend! })}
                     >
                       Mend
-                    </button>
+                    </Button>
                   )}
                 </li>
               );

@@ -1,12 +1,15 @@
-import { useQuery } from '@tanstack/react-query';
-import { useState } from 'react';
-import { useFocus } from '../lib/address';
-import { api, take } from '../lib/api';
-import { useAsk, useDesk } from '../lib/desk';
+import { useAddress } from '../lib/address';
+import { useDesk } from '../lib/edits';
 import { count, many } from '../lib/format';
-import { useKeys } from '../lib/keys';
+import { useKept } from '../lib/kept';
+import { useCommands } from '../lib/keys';
 import { useProgress } from '../lib/live';
+import { useAsk, useTry } from '../lib/queries';
 import type { components } from '../lib/schema.gen';
+import { Failed } from '../parts/Asked';
+import { Button, Kbd } from '../parts/Button';
+import { Tabs } from '../parts/Tabs';
+import { Caption, Empty, Sentence, Skeleton } from '../parts/Text';
 import { CopyFrom } from '../rule/CopyFrom';
 import { Checks } from './Checks';
 import { ProofSheet } from './Proof';
@@ -20,35 +23,35 @@ export type CleaningData = components['schemas']['Cleaning'];
 /** The steps that answers are read by, and a proof sheet of what they changed. */
 export default function Clean() {
   const { question, edit, busy } = useDesk();
-  const { focus, focusText, pick, setPick } = useFocus();
-  const [draft, setDraft] = useState<StepSpec[]>();
-  const [short, setShort] = useState(3);
-  const [tab, setTab] = useState<'proof' | 'try'>('proof');
+  const { focus, focusText, pick, setPick, one, set } = useAddress();
+  const [draft, setDraft] = useKept<StepSpec[] | null>('steps tried', null);
+  const [short, setShort] = useKept('short answers', 3);
+  const tab = one('see', ['proof', 'try']);
   const only = pick.find((p) => p.kind === 'step')?.text;
   const shown = only ? JSON.stringify([...focus, { kind: 'step', text: only }]) : focusText;
-  const cleaning = useAsk(['cleaning', shown, short], (q) =>
-    take(
-      api.GET('/api/v1/questions/{question}/cleaning', {
-        params: { path: { question: q }, query: { focus: shown, short } },
-      }),
-    ),
-  );
+  const cleaning = useAsk('cleaning', { focus: shown, short });
   const kept = cleaning.data?.steps.filter((s) => s.on).map(bare) ?? [];
   const tried = draft && !same(draft, kept) ? draft : undefined;
   const keep = () => {
     if (!tried) return;
-    setDraft(undefined);
+    setDraft(null);
     edit({ kind: 'cleaning', steps: tried });
   };
-  const drop = () => setDraft(undefined);
-  useKeys(tried ? { Enter: keep, Escape: drop } : {});
-  if (cleaning.error) return <p className="bad">{cleaning.error.message}</p>;
-  if (!cleaning.data) return <p className="ghost">&nbsp;</p>;
+  const drop = () => setDraft(null);
+  useCommands('Clean', [
+    { key: 'Enter', words: 'Keep the steps that were tried', act: keep, off: !tried },
+    { key: 'Escape', words: 'Put the steps back as they are kept', act: drop, off: !tried },
+  ]);
+  if (cleaning.error && !cleaning.data) return <Failed error={cleaning.error} again={() => cleaning.refetch()} />;
+  if (!cleaning.data) return <Skeleton lines={6} />;
   const { steps, proof } = cleaning.data;
   return (
-    <div className="cleanv" aria-busy={cleaning.isPlaceholderData}>
+    <div
+      className="grid grid-cols-[17rem_minmax(0,62rem)] gap-6.5 max-sm:grid-cols-1"
+      aria-busy={cleaning.isPlaceholderData}
+    >
       <section aria-label="Steps">
-        <p className="caption">In this order, on {count(question.respondents)} answers</p>
+        <Caption>In this order, on {count(question.respondents)} answers</Caption>
         <Steps
           kept={steps}
           on={tried ?? kept}
@@ -56,7 +59,7 @@ export default function Clean() {
           only={only}
           change={setDraft}
           show={(step) => {
-            setTab('proof');
+            set({ see: '' }, true);
             setPick(only === step ? [] : [{ kind: 'step', text: step }]);
           }}
         />
@@ -69,28 +72,30 @@ export default function Clean() {
         ) : (
           <>
             <Checks on={kept} />
-            <div className="tabs" role="tablist" aria-label="What is shown">
-              <button type="button" role="tab" aria-selected={tab === 'proof'} onClick={() => setTab('proof')}>
-                Proof sheet
-              </button>
-              <button type="button" role="tab" aria-selected={tab === 'try'} onClick={() => setTab('try')}>
-                Try a text
-              </button>
-            </div>
-            {tab === 'try' ? (
-              <TryIt />
-            ) : (
-              <>
-                <p className="soft">
-                  {only
-                    ? `Answers that “${sentences[only]}” changed; what other steps did is faint. `
-                    : `${many(proof.length, 'answer')}, chosen so that every step shows. `}
-                  Struck: not read. Green: read instead. The originals stay as they are.
-                </p>
-                {proof.length === 0 && <p className="empty">No answer in this focus was changed.</p>}
-                <ProofSheet proof={proof} steps={kept} only={only} />
-              </>
-            )}
+            <Tabs
+              label="What is shown"
+              value={tab}
+              change={(t) => set({ see: t === 'proof' ? '' : t }, true)}
+              tabs={[
+                { value: 'proof', words: 'Proof sheet' },
+                { value: 'try', words: 'Try a text' },
+              ]}
+            >
+              {tab === 'try' ? (
+                <TryIt />
+              ) : (
+                <>
+                  <p className="text-soft">
+                    {only
+                      ? `Answers that “${sentences[only]}” changed; what other steps did is faint. `
+                      : `${many(proof.length, 'answer')}, chosen so that every step shows. `}
+                    Struck: not read. Green: read instead. The originals stay as they are.
+                  </p>
+                  {proof.length === 0 && <Empty>No answer in this focus was changed.</Empty>}
+                  <ProofSheet proof={proof} steps={kept} only={only} />
+                </>
+              )}
+            </Tabs>
           </>
         )}
       </section>
@@ -100,55 +105,42 @@ export default function Clean() {
 
 /** What other steps would change, over all answers, before they are kept. */
 function Tried({ steps, keep, drop }: { steps: StepSpec[]; keep: () => void; drop: () => void }) {
-  const { question } = useDesk();
   const progress = useProgress();
-  const effect = useQuery({
-    queryKey: ['question', question.id, 'preview', question.revision, steps],
-    queryFn: ({ signal }) =>
-      take(
-        api.POST('/api/v1/questions/{question}/preview', {
-          params: { path: { question: question.id } },
-          body: { kind: 'cleaning', steps },
-          signal,
-        }),
-      ),
-  });
-  const e = effect.data;
+  const effect = useTry('preview', { kind: 'cleaning', steps });
+  const e = effect.now;
   const lines = e?.categories.slice(0, 6).map((c) => {
     const parts = [c.gained && `gains ${count(c.gained)}`, c.lost && `loses ${count(c.lost)}`].filter(Boolean);
     return `${c.name} ${parts.join(' and ')}`;
   });
   return (
     <>
-      <h1 className="small">What this would change</h1>
+      <h1 className="text-sm">What this would change</h1>
       {effect.error ? (
-        <p className="bad" role="alert">
+        <p className="text-clay" role="alert">
           {effect.error.message}
         </p>
       ) : !e ? (
-        <p className="effect" role="status">
+        <Sentence role="status">
           Reading all answers so
           {progress?.what === 'cleaning' ? `: ${count(progress.done ?? 0)} of ${count(progress.total ?? 0)}` : '…'}
-        </p>
+        </Sentence>
       ) : (
-        <p className="effect">
-          {e.read ? `${many(e.read, 'answer')} would be read otherwise.` : 'Every answer would be read as it is now.'}{' '}
+        <Sentence>
+          {e.read ? `${many(e.read, 'answer')} would be read differently.` : 'Every answer would be read as it is now.'}{' '}
           {e.categories.length
             ? `${lines!.join('; ')}${e.categories.length > 6 ? `; and ${e.categories.length - 6} categories more` : ''}.`
             : 'No category gains or loses an answer.'}
-        </p>
+        </Sentence>
       )}
-      <p className="row">
-        <button type="button" className="go" disabled={!e} onClick={keep}>
-          Keep <kbd>↵</kbd>
-        </button>
-        <button type="button" onClick={drop}>
-          {e || effect.error ? 'Drop' : 'Cancel'}
-        </button>
+      <p className="flex items-baseline gap-2.5">
+        <Button look="go" disabled={!e} onClick={keep}>
+          Keep <Kbd>↵</Kbd>
+        </Button>
+        <Button onClick={drop}>Cancel</Button>
       </p>
       {e && e.proof.length > 0 && (
         <>
-          <p className="soft">
+          <p className="text-soft">
             {e.read > e.proof.length ? `The first ${e.proof.length} of them` : 'All of them'}, as they would be read:
           </p>
           <ProofSheet proof={e.proof} steps={steps} />

@@ -1,9 +1,12 @@
 import { useState } from 'react';
-import { useFocus } from '../lib/address';
+import { useAddress } from '../lib/address';
 import type { Condition } from '../lib/api';
-import { useDesk } from '../lib/desk';
+import { useDesk } from '../lib/edits';
 import { count, many } from '../lib/format';
-import { Sheet } from '../parts/Dialog';
+import { Button } from '../parts/Button';
+import { Checkbox } from '../parts/Checkbox';
+import { Dialog } from '../parts/Dialog';
+import { Caption, Labelled, TextArea } from '../parts/Text';
 import type { CleaningData } from './Clean';
 
 const statuses: [string, string][] = [
@@ -18,58 +21,58 @@ type Props = { cleaning: CleaningData; short: number; setShort: (n: number) => v
 /** What the answers are: what they say, how alike and how short they are, and what is private in them. */
 export function Statuses({ cleaning, short, setShort }: Props) {
   const { question, edit } = useDesk();
-  const { pick, setPick, narrow } = useFocus();
+  const { pick, setPick, narrow } = useAddress();
   const [phrases, setPhrases] = useState(false);
   const [groups, setGroups] = useState(false);
   const line = (words: React.ReactNode, n: number, to: Condition) => (
-    <li className="stepline two">
+    <li className="grid grid-cols-[1fr_auto] items-baseline gap-x-1 gap-y-0.5 border-t py-1.75">
       <span>{words}</span>
-      <button
-        type="button"
-        className="plain num"
+      <Button
+        look="plain"
+        className="text-right"
         disabled={!n}
         aria-pressed={JSON.stringify(pick) === JSON.stringify([to])}
         onClick={() => setPick([to])}
       >
         {count(n)}
-      </button>
+      </Button>
     </li>
   );
   const { alike } = cleaning;
   return (
     <>
-      <p className="caption">What the answers are</p>
-      <ul className="plainlist ruled">
+      <Caption>What the answers are</Caption>
+      <ul className="mb-4 border-b">
         {statuses.map(([status, words]) => (
-          <li key={status} className="stepline two">
+          <li key={status} className="grid grid-cols-[1fr_auto] items-baseline gap-x-1 gap-y-0.5 border-t py-1.75">
             <span>
               {words}{' '}
               {status === 'no answer' && (
-                <button type="button" className="plain small" onClick={() => setPhrases(true)}>
+                <Button look="plain" className="text-sm" onClick={() => setPhrases(true)}>
                   {many(cleaning.noAnswers.length, 'phrase')}
-                </button>
+                </Button>
               )}
             </span>
-            <button
-              type="button"
-              className="plain num"
+            <Button
+              look="plain"
+              className="text-right"
               disabled={!question.statuses[status]}
               onClick={() => setPick([{ kind: 'status', text: status }])}
             >
               {count(question.statuses[status] ?? 0)}
-            </button>
+            </Button>
           </li>
         ))}
       </ul>
-      <p className="caption">Among the answered</p>
-      <ul className="plainlist ruled">
+      <Caption>Among the answered</Caption>
+      <ul className="mb-4 border-b">
         {line(
           <>
             alike in their words{' '}
             {alike.groups > 0 && (
-              <button type="button" className="plain small" onClick={() => setGroups(true)}>
+              <Button look="plain" className="text-sm" onClick={() => setGroups(true)}>
                 {many(alike.groups, 'group')}
-              </button>
+              </Button>
             )}
           </>,
           alike.answers,
@@ -79,7 +82,7 @@ export function Statuses({ cleaning, short, setShort }: Props) {
           <label>
             under{' '}
             <input
-              className="tiny"
+              className="w-[4.5em]"
               type="number"
               min={1}
               max={100}
@@ -93,42 +96,41 @@ export function Statuses({ cleaning, short, setShort }: Props) {
           { kind: 'short', n: short },
         )}
       </ul>
-      <p className="soft small">
-        <button type="button" className="plain" onClick={() => narrow({ kind: 'short', n: short, not: true })}>
+      <p className="text-sm text-soft">
+        <Button look="plain" onClick={() => narrow({ kind: 'short', n: short, not: true })}>
           leave the short ones out
-        </button>{' '}
+        </Button>{' '}
         of the focus
       </p>
-      <p className="caption">Personal data</p>
-      <ul className="plainlist ruled">
+      <Caption>Personal data</Caption>
+      <ul className="mb-4 border-b">
         {line('a mail address in it', cleaning.mail, { kind: 'personal', text: 'mail' })}
         {line('a phone number in it', cleaning.phone, { kind: 'personal', text: 'phone' })}
-        <li className="stepline two">
+        <li className="grid grid-cols-[1fr_auto] items-baseline gap-x-1 gap-y-0.5 border-t py-1.75">
           <label>
-            <input
-              type="checkbox"
-              checked={cleaning.mask}
-              onChange={(e) => edit({ kind: 'mask', on: e.target.checked })}
-            />{' '}
-            masked here and in exports
+            <Checkbox checked={cleaning.mask} change={(on) => edit({ kind: 'mask', on: on })} /> masked here and in
+            exports
           </label>
         </li>
       </ul>
       {phrases && <Phrases phrases={cleaning.noAnswers} close={() => setPhrases(false)} />}
       {groups && (
-        <Sheet title="Answers alike in their words" close={() => setGroups(false)}>
-          <p className="soft">
+        <Dialog title="Answers alike in their words" close={() => setGroups(false)}>
+          <p className="text-soft">
             {many(alike.answers, 'answer')} in {many(alike.groups, 'group')}, case, spacing and punctuation aside;{' '}
             {count(alike.exact)} of them are the same to the letter.
             {alike.groups > alike.top.length && ` The ${alike.top.length} largest groups:`}
           </p>
-          <ul className="plainlist ruled">
+          <ul className="mb-4 border-b">
             {alike.top.map((g) => (
-              <li key={g.number} className="stepline two">
-                <span className="verbatim">{g.text}</span>
-                <button
-                  type="button"
-                  className="plain num"
+              <li
+                key={g.number}
+                className="grid grid-cols-[1fr_auto] items-baseline gap-x-1 gap-y-0.5 border-t py-1.75"
+              >
+                <span className="font-serif text-lg">{g.text}</span>
+                <Button
+                  look="plain"
+                  className="text-right"
                   aria-label={`${count(g.answers)} like “${g.text}”: show them`}
                   onClick={() => {
                     setGroups(false);
@@ -136,16 +138,14 @@ export function Statuses({ cleaning, short, setShort }: Props) {
                   }}
                 >
                   {count(g.answers)}
-                </button>
+                </Button>
               </li>
             ))}
           </ul>
           <p>
-            <button type="button" onClick={() => setGroups(false)}>
-              Close
-            </button>
+            <Button onClick={() => setGroups(false)}>Close</Button>
           </p>
-        </Sheet>
+        </Dialog>
       )}
     </>
   );
@@ -159,7 +159,7 @@ function Phrases({ phrases, close }: { phrases: string[]; close: () => void }) {
     .map((p) => p.trim())
     .filter(Boolean);
   return (
-    <Sheet title="Phrases of refusal" close={close}>
+    <Dialog title="Phrases of refusal" close={close}>
       <form
         onSubmit={(e) => {
           e.preventDefault();
@@ -167,20 +167,16 @@ function Phrases({ phrases, close }: { phrases: string[]; close: () => void }) {
           edit({ kind: 'no answers', phrases: list });
         }}
       >
-        <label className="stack">
-          One per line. An answer that is nothing but one of these, case and punctuation aside, counts as refused.
-          “Nothing” and “don’t know” are answers: they can be coded.
-          <textarea rows={12} value={text} onChange={(e) => setText(e.target.value)} />
-        </label>
-        <p className="row">
-          <button type="submit" className="go">
+        <Labelled name="One per line. An answer that is nothing but one of these, case and punctuation aside, counts as refused. “Nothing” and “don’t know” are answers: they can be coded.">
+          <TextArea rows={12} value={text} onChange={(e) => setText(e.target.value)} />
+        </Labelled>
+        <p className="flex items-baseline gap-2.5">
+          <Button type="submit" look="go">
             Keep
-          </button>
-          <button type="button" onClick={close}>
-            Close
-          </button>
+          </Button>
+          <Button onClick={close}>Close</Button>
         </p>
       </form>
-    </Sheet>
+    </Dialog>
   );
 }

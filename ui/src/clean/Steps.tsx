@@ -1,6 +1,10 @@
 import { useRef, useState } from 'react';
 import type { Step } from '../lib/api';
 import { count } from '../lib/format';
+import { Button } from '../parts/Button';
+import { Checkbox } from '../parts/Checkbox';
+import { useRoving } from '../parts/roving';
+import { Labelled, TextField } from '../parts/Text';
 import { moved, type StepSpec, sentence, withStep } from './steps';
 
 type Props = {
@@ -19,7 +23,8 @@ export function Steps({ kept, on, busy, only, change, show }: Props) {
   const [open, setOpen] = useState<number>();
   const [over, setOver] = useState<number>();
   const dragged = useRef<number>(undefined);
-  const list = useRef<HTMLOListElement>(null);
+  const stops = useRoving<HTMLOListElement>();
+  const others = useRoving<HTMLUListElement>();
   const off = kept
     .filter((s) => !on.some((x) => x.step === s.step))
     .filter((s, i, all) => all.findIndex((x) => x.step === s.step) === i);
@@ -35,22 +40,21 @@ export function Steps({ kept, on, busy, only, change, show }: Props) {
     if (next === on) return;
     change(next);
     setOpen(undefined);
-    requestAnimationFrame(() => (list.current?.children[to] as HTMLElement)?.focus());
+    requestAnimationFrame(() => (stops.ref.current?.children[to] as HTMLElement)?.focus());
   };
   const set = (i: number, to: Partial<StepSpec>) => change(on.map((s, j) => (j === i ? { ...s, ...to } : s)));
   return (
     <>
-      <ol className="plainlist ruled" ref={list} aria-label="Steps that are on, in their order">
+      <ol {...stops} className="mb-4 border-b" aria-label="Steps that are on, in their order">
         {on.map((s, i) => {
           const n = figure(s, i);
           return (
             <li
               key={`${s.step}${i}`}
-              className={over === i ? 'stepline over' : 'stepline'}
-              // biome-ignore lint/a11y/noNoninteractiveTabindex: Alt and the arrows move the step that has the focus
-              tabIndex={0}
+              className={`grid grid-cols-[1.4rem_1fr_auto] items-baseline gap-x-1 gap-y-0.5 border-t py-1.75 ${over === i ? 'border-t-moss shadow-[0_-1px_0_var(--color-moss)]' : ''}`}
+              data-stop=""
               draggable
-              aria-label={`${sentence(s)}, step ${i + 1} of ${on.length}; Alt and an arrow move it`}
+              aria-label={`${sentence(s)}, step ${i + 1} of ${on.length}; space turns it off, Enter sets it, Alt with an arrow moves it`}
               onDragStart={(e) => {
                 dragged.current = i;
                 e.dataTransfer.effectAllowed = 'move';
@@ -66,63 +70,62 @@ export function Steps({ kept, on, busy, only, change, show }: Props) {
                 if (dragged.current !== undefined) move(dragged.current, i);
               }}
               onKeyDown={(e) => {
-                if (!e.altKey || e.target !== e.currentTarget) return;
-                if (e.key === 'ArrowUp') move(i, i - 1);
-                else if (e.key === 'ArrowDown') move(i, i + 1);
+                if (e.target !== e.currentTarget) return;
+                if (e.altKey && e.key === 'ArrowUp') move(i, i - 1);
+                else if (e.altKey && e.key === 'ArrowDown') move(i, i + 1);
+                else if (e.key === ' ') change(on.filter((_, j) => j !== i));
+                else if (e.key === 'Enter') setOpen(open === i ? undefined : i);
                 else return;
                 e.preventDefault();
               }}
             >
-              <input
-                type="checkbox"
+              <Checkbox
+                stop={false}
                 id={`step-${i}`}
                 checked
                 disabled={busy}
-                onChange={() => change(on.filter((_, j) => j !== i))}
+                change={() => change(on.filter((_, j) => j !== i))}
               />
               <label htmlFor={`step-${i}`}>{sentence(s)}</label>
-              <span className="stepends">
-                <button
-                  type="button"
-                  className="plain"
+              <span className="flex items-baseline gap-2 [&_.text-right]:min-w-8.5">
+                <Button
+                  look="plain"
+                  tabIndex={-1}
+                  className="text-sm"
                   aria-expanded={open === i}
                   aria-label={`${open === i ? 'close' : 'set'}: ${sentence(s)}`}
                   onClick={() => setOpen(open === i ? undefined : i)}
                 >
                   {open === i ? 'close' : 'set'}
-                </button>
+                </Button>
                 {n === undefined ? (
-                  <span className="soft num" title="not worked out yet">
+                  <span className="text-soft text-right" title="not worked out yet">
                     …
                   </span>
                 ) : n > 0 ? (
-                  <button
-                    type="button"
-                    className="plain num"
+                  <Button
+                    look="plain"
+                    tabIndex={-1}
+                    className="text-right"
                     aria-pressed={only === s.step}
                     aria-label={`${count(n)} answers changed; show them`}
                     onClick={() => show(s.step)}
                   >
                     {count(n)}
-                  </button>
+                  </Button>
                 ) : (
-                  <span className="soft num">0</span>
+                  <span className="text-soft text-right">0</span>
                 )}
               </span>
               {open === i && (
-                <div className="stepset">
-                  <p className="row">
-                    <button type="button" className="plain" disabled={i === 0} onClick={() => move(i, i - 1)}>
+                <div className="col-start-2 col-end-[-1] grid gap-1.25 pt-0.5 pb-1.5">
+                  <p className="flex items-baseline gap-2.5">
+                    <Button look="plain" disabled={i === 0} onClick={() => move(i, i - 1)}>
                       ↑ earlier
-                    </button>
-                    <button
-                      type="button"
-                      className="plain"
-                      disabled={i === on.length - 1}
-                      onClick={() => move(i, i + 1)}
-                    >
+                    </Button>
+                    <Button look="plain" disabled={i === on.length - 1} onClick={() => move(i, i + 1)}>
                       ↓ later
-                    </button>
+                    </Button>
                   </p>
                   <Setting step={s} set={(to) => set(i, to)} />
                 </div>
@@ -131,15 +134,18 @@ export function Steps({ kept, on, busy, only, change, show }: Props) {
           );
         })}
       </ol>
-      <ul className="plainlist ruled" aria-label="Steps that are off">
+      <ul {...others} className="mb-4 border-b" aria-label="Steps that are off">
         {off.map((s) => (
-          <li key={s.step} className="stepline off">
-            <input
-              type="checkbox"
+          <li
+            key={s.step}
+            className="grid grid-cols-[1.4rem_1fr_auto] items-baseline gap-x-1 gap-y-0.5 border-t py-1.75 [&_label]:text-soft"
+          >
+            <Checkbox
               id={`off-${s.step}`}
+              data-stop=""
               checked={false}
               disabled={busy}
-              onChange={() => {
+              change={() => {
                 const { on: _, answers: __, ...step } = s;
                 const next = withStep(on, step);
                 change(next);
@@ -147,15 +153,14 @@ export function Steps({ kept, on, busy, only, change, show }: Props) {
               }}
             />
             <label htmlFor={`off-${s.step}`}>{sentence({ step: s.step, mode: 'drop' })}</label>
-            <span className="soft num">–</span>
+            <span className="text-soft text-right">–</span>
           </li>
         ))}
         {on.some((s) => s.step === 'replace') && (
-          <li className="stepline off">
+          <li className="grid grid-cols-[1.4rem_1fr_auto] items-baseline gap-x-1 gap-y-0.5 border-t py-1.75 [&_label]:text-soft">
             <span />
-            <button
-              type="button"
-              className="plain"
+            <Button
+              look="plain"
               onClick={() => {
                 const last = on.map((s) => s.step).lastIndexOf('replace');
                 const next = [...on];
@@ -165,7 +170,7 @@ export function Steps({ kept, on, busy, only, change, show }: Props) {
               }}
             >
               another list of replacements
-            </button>
+            </Button>
             <span />
           </li>
         )}
@@ -181,32 +186,19 @@ function Setting({ step, set }: { step: StepSpec; set: (to: Partial<StepSpec>) =
       return (
         <>
           <label>
-            <input
-              type="checkbox"
-              checked={step.mode === 'mask'}
-              onChange={(e) => set({ mode: e.target.checked ? 'mask' : undefined })}
-            />{' '}
-            leave a mark where an address stood
+            <Checkbox checked={step.mode === 'mask'} change={(on) => set({ mode: on ? 'mask' : undefined })} /> leave a
+            mark where an address stood
           </label>
           <label>
-            <input
-              type="checkbox"
-              checked={!!step.phones}
-              onChange={(e) => set({ phones: e.target.checked || undefined })}
-            />{' '}
-            phone numbers too
+            <Checkbox checked={!!step.phones} change={(on) => set({ phones: on || undefined })} /> phone numbers too
           </label>
         </>
       );
     case 'emoji':
       return (
         <label>
-          <input
-            type="checkbox"
-            checked={step.mode === 'drop'}
-            onChange={(e) => set({ mode: e.target.checked ? 'drop' : 'keep' })}
-          />{' '}
-          leave them out
+          <Checkbox checked={step.mode === 'drop'} change={(on) => set({ mode: on ? 'drop' : 'keep' })} /> leave them
+          out
         </label>
       );
     case 'replace':
@@ -214,7 +206,7 @@ function Setting({ step, set }: { step: StepSpec; set: (to: Partial<StepSpec>) =
     case 'letters':
       return <Letters letters={step.letters ?? {}} change={(letters) => set({ letters })} />;
     default:
-      return <p className="soft small">{says[step.step]}</p>;
+      return <p className="text-sm text-soft">{says[step.step]}</p>;
   }
 }
 
@@ -233,43 +225,36 @@ type Rule = NonNullable<StepSpec['rules']>[number];
 function Replacements({ rules, change }: { rules: Rule[]; change: (rules: Rule[]) => void }) {
   const set = (i: number, to: Partial<Rule>) => change(rules.map((r, j) => (j === i ? { ...r, ...to } : r)));
   return (
-    <div className="rulesedit">
+    <div className="grid justify-items-start gap-2">
       {rules.map((r, i) => (
-        <div key={i} className="ruleedit">
-          <input
+        <div key={i} className="grid w-full grid-cols-[1fr_auto] gap-x-1.25 gap-y-0.75 [&>input]:col-span-full">
+          <TextField
             aria-label={`find, replacement ${i + 1}`}
-            className={r.regex ? 'mono' : ''}
+            className={r.regex ? 'font-mono' : ''}
             placeholder="find"
             value={r.find}
             onChange={(e) => set(i, { find: e.target.value })}
           />
-          <input
+          <TextField
             aria-label={`read instead, replacement ${i + 1}`}
             placeholder="read nothing"
             value={r.with}
             onChange={(e) => set(i, { with: e.target.value })}
           />
-          <label className="small" title="a regular expression (RE2), as written; else whole words, case aside">
-            <input
-              type="checkbox"
-              checked={!!r.regex}
-              onChange={(e) => set(i, { regex: e.target.checked || undefined })}
-            />{' '}
-            expression
+          <label className="text-sm" title="a regular expression (RE2), as written; else whole words, case aside">
+            <Checkbox checked={!!r.regex} change={(on) => set(i, { regex: on || undefined })} /> expression
           </label>
-          <button
-            type="button"
-            className="plain small"
+          <Button
+            look="plain"
+            className="text-sm"
             aria-label={`take out replacement ${i + 1}`}
             onClick={() => change(rules.filter((_, j) => j !== i))}
           >
             take out
-          </button>
+          </Button>
         </div>
       ))}
-      <button type="button" onClick={() => change([...rules, { find: '', with: '' }])}>
-        One more
-      </button>
+      <Button onClick={() => change([...rules, { find: '', with: '' }])}>One more</Button>
     </div>
   );
 }
@@ -287,10 +272,9 @@ function Letters({
       .join(' '),
   );
   return (
-    <label className="stack">
-      Pairs of letters: the one, and what it is read as
-      <input
-        className="mono"
+    <Labelled name="Pairs of letters: the one, and what it is read as">
+      <TextField
+        className="font-mono"
         aria-label="pairs of letters"
         placeholder="ёе ßz"
         value={text}
@@ -303,6 +287,6 @@ function Letters({
           change(Object.fromEntries(pairs) as Record<string, string>);
         }}
       />
-    </label>
+    </Labelled>
   );
 }

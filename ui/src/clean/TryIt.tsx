@@ -1,8 +1,10 @@
 import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { api, take } from '../lib/api';
-import { useDesk } from '../lib/desk';
+import { useDesk } from '../lib/edits';
 import { tint } from '../lib/format';
+import { Failed } from '../parts/Asked';
+import { Labelled, Short, TextArea } from '../parts/Text';
 import { sentence } from './steps';
 
 /** Any text, through each step, into words, terms and categories. */
@@ -27,27 +29,29 @@ export function TryIt() {
     ? [...new Set(t.words.map((w) => w.sentence))].map((n) => t.words.filter((w) => w.sentence === n))
     : [];
   return (
-    <div className="tryit">
-      <label className="stack">
-        Paste or type any text: it is read and coded as an answer would be, and kept nowhere
-        <textarea
+    <div data-part="tryit" className="grid gap-2.5 pt-2.5">
+      <Labelled name="Paste or type any text: it is read and coded as an answer would be, and kept nowhere">
+        <TextArea
           rows={3}
-          className="verbatim"
+          className="font-serif text-lg"
           aria-label="a text to try"
           value={text}
           onChange={(e) => setText(e.target.value)}
         />
-      </label>
-      {tried.error && <p className="bad">{tried.error.message}</p>}
+      </Labelled>
+      {tried.error && <Failed error={tried.error} again={() => tried.refetch()} />}
       {t && (
         <>
           <h2>Step by step</h2>
-          <table className="stages">
+          <table
+            data-part="stages"
+            className="border-collapse [&_td]:border-t [&_td]:border-hair [&_td]:py-0.75 [&_td]:pr-4 [&_td]:align-baseline [&_td:first-child]:whitespace-nowrap"
+          >
             <tbody>
               {t.stages.map((s, i) => (
-                <tr key={i} className={s.edits.length ? '' : 'soft'}>
+                <tr key={i} className={s.edits.length ? '' : 'text-soft'}>
                   <td>{sentence(s.step)}</td>
-                  <td>{s.edits.length ? <span className="verbatim">{s.text}</span> : 'changes nothing'}</td>
+                  <td>{s.edits.length ? <span className="font-serif text-lg">{s.text}</span> : 'changes nothing'}</td>
                 </tr>
               ))}
             </tbody>
@@ -55,12 +59,12 @@ export function TryIt() {
           <h2>Sentences, words and terms</h2>
           {t.status !== 'answered' && <p>As an answer it counts as {t.status}.</p>}
           {sentences.map((words, i) => (
-            <p key={i} className="triedwords">
-              <b className="soft">{i + 1}</b>
+            <p key={i} data-part="triedwords" className="flex flex-wrap gap-x-3 gap-y-1 [&_small]:text-moss">
+              <b className="text-soft">{i + 1}</b>
               {words.map((w, j) => (
                 <span
                   key={j}
-                  className={w.stop ? 'soft' : ''}
+                  className={w.stop ? 'text-soft' : ''}
                   title={w.new ? 'in no answer of this question' : undefined}
                 >
                   {w.surface}
@@ -72,19 +76,19 @@ export function TryIt() {
             </p>
           ))}
           <h2>Categories</h2>
-          {t.categories.length === 0 && <p className="soft">No rule catches it.</p>}
+          {t.categories.length === 0 && <p className="text-soft">No rule catches it.</p>}
           {t.categories.map((c) => (
             <div key={c.id} className={`${tint(c.top)} triedcode`}>
               <span>
-                <b className="short">{c.short}</b>
-                {c.name} <em className="soft">{c.rules.length > 0 && `rule ${c.rules.join(', ')}`}</em>
+                <Short>{c.short}</Short>
+                {c.name} <em className="text-soft">{c.rules.length > 0 && `rule ${c.rules.join(', ')}`}</em>
               </span>
-              <p className="verbatim">
+              <p className="font-serif text-lg">
                 {c.parts.map((p, i) => (p.hit ? <mark key={i}>{p.text}</mark> : <span key={i}>{p.text}</span>))}
               </p>
             </div>
           ))}
-          <p className="soft small">
+          <p className="text-sm text-soft">
             Rules that ask for a segment are judged as for somebody of whom nothing is known.
           </p>
         </>

@@ -1,9 +1,12 @@
 import { useState } from 'react';
-import { useFocus } from '../lib/address';
+import { useAddress } from '../lib/address';
 import type { Edit, FrameLine } from '../lib/api';
-import { categoryOptions, useDesk } from '../lib/desk';
+import { categoryOptions, useDesk } from '../lib/edits';
 import { count, many } from '../lib/format';
-import { Ends, Sheet } from '../parts/Dialog';
+import { Checkbox } from '../parts/Checkbox';
+import { Combobox } from '../parts/Combobox';
+import { Dialog, Ends } from '../parts/Dialog';
+import { Labelled, TextField } from '../parts/Text';
 import { EffectOf } from '../rule/EffectOf';
 import { RuleText } from '../rule/Rule';
 
@@ -14,7 +17,7 @@ type ArrangeProps = { kind: Arranging; line: FrameLine; lines: FrameLine[]; clos
 /** Moves, merges, splits or removes a category, its effect shown first. */
 export function Arrange({ kind, line, lines, close }: ArrangeProps) {
   const { edit } = useDesk();
-  const { set } = useFocus();
+  const { set } = useAddress();
   const inside = (l: FrameLine) => l.path.join('\n').startsWith(`${line.path.join('\n')}\n`);
   const others = lines.filter((l) => l.id !== line.id && !inside(l));
   const nets = others.filter((l) => !l.decisions);
@@ -43,7 +46,7 @@ export function Arrange({ kind, line, lines, close }: ArrangeProps) {
     remove: { kind: 'remove category', category: line.id } as const,
   }[kind];
   return (
-    <Sheet title={title} close={close}>
+    <Dialog title={title} close={close}>
       <form
         onSubmit={async (e) => {
           e.preventDefault();
@@ -54,47 +57,47 @@ export function Arrange({ kind, line, lines, close }: ArrangeProps) {
         }}
       >
         {(kind === 'move' || kind === 'merge') && (
-          <label className="stack">
-            {kind === 'move' ? 'The net it should stand in' : 'The category that stays'}
-            <select value={to} onChange={(e) => setTo(e.target.value)}>
-              <option value="">{kind === 'move' ? 'the top' : 'choose one'}</option>
-              {categoryOptions(kind === 'move' ? nets : mates)}
-            </select>
-          </label>
+          <Labelled name={kind === 'move' ? 'The net it should stand in' : 'The category that stays'}>
+            <Combobox
+              label={kind === 'move' ? 'The net it should stand in' : 'The category that stays'}
+              value={to}
+              change={(v) => setTo(v)}
+              options={[
+                { value: '', words: kind === 'move' ? 'the top' : 'choose one' },
+                ...categoryOptions(kind === 'move' ? nets : mates),
+              ]}
+            />
+          </Labelled>
         )}
         {kind === 'move' && (
-          <p className="soft">
+          <p className="text-soft">
             Drag it in the outline, or press Alt with ↑ ↓ → ←, to move it without this sheet. A category with answers by
             hand can’t become a net, so it is not offered.
           </p>
         )}
         {kind === 'split' && (
           <>
-            <label className="stack">
-              Name of the new category
-              <input className="wide" value={name} onChange={(e) => setName(e.target.value)} />
-            </label>
-            <fieldset className="plainset">
+            <Labelled name="Name of the new category">
+              <TextField wide value={name} onChange={(e) => setName(e.target.value)} />
+            </Labelled>
+            <fieldset>
               <legend>Rules that go with it</legend>
               {line.hits.map((r) => (
                 <p key={r.source}>
-                  <label className="splitrule">
-                    <input
-                      type="checkbox"
+                  <label className="grid grid-cols-[1.4rem_minmax(0,1fr)_auto] items-baseline">
+                    <Checkbox
                       checked={rules.includes(r.source)}
-                      onChange={(e) =>
-                        setRules(e.target.checked ? [...rules, r.source] : rules.filter((x) => x !== r.source))
-                      }
+                      change={(on) => setRules(on ? [...rules, r.source] : rules.filter((x) => x !== r.source))}
                     />
-                    <span className="rulesource">
+                    <span className="font-mono text-lg break-words">
                       <RuleText source={r.source} />
                     </span>
-                    <span className="num soft">{count(r.answers)}</span>
+                    <span className="text-right text-soft">{count(r.answers)}</span>
                   </label>
                 </p>
               ))}
             </fieldset>
-            {line.less.length > 0 && <p className="soft">Its “unless” rules hold for both.</p>}
+            {line.less.length > 0 && <p className="text-soft">Its “unless” rules hold for both.</p>}
           </>
         )}
         <EffectOf change={change}>
@@ -112,6 +115,6 @@ export function Arrange({ kind, line, lines, close }: ArrangeProps) {
           close={close}
         />
       </form>
-    </Sheet>
+    </Dialog>
   );
 }

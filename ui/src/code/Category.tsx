@@ -1,10 +1,14 @@
 import { useEffect, useState } from 'react';
-import { Link } from 'react-router';
-import { useFocus } from '../lib/address';
+import { useAddress } from '../lib/address';
 import type { Condition, EditOf, FrameLine } from '../lib/api';
-import { useDesk } from '../lib/desk';
+import { useDesk } from '../lib/edits';
 import { count, many, tint } from '../lib/format';
-import { useKeys } from '../lib/keys';
+import { useCommands } from '../lib/keys';
+import { Button, Kbd, Link } from '../parts/Button';
+import { Checkbox } from '../parts/Checkbox';
+import { Dialog } from '../parts/Dialog';
+import { Select } from '../parts/Select';
+import { Caption, Short, TextArea, TextField } from '../parts/Text';
 import { forget, keepWriting, keptWriting, type Writ } from '../rule/kept';
 import { alternatives, Problems, RuleText } from '../rule/Rule';
 import { Writing } from '../rule/Writing';
@@ -13,7 +17,7 @@ import { Arrange, type Arranging } from './Arrange';
 /** An open category: its name, its note, its rules one per line. */
 export function Page({ line, lines, write }: { line: FrameLine; lines: FrameLine[]; write?: string }) {
   const { edit, question, say } = useDesk();
-  const { setPick, params, set, focusText } = useFocus();
+  const { setPick, pickText, set, focusText } = useAddress();
   const [writing, setWriting] = useState<Writ | undefined>(() => keptWriting(question.id, line.id!));
   const [naming, setNaming] = useState(false);
   const [arranging, setArranging] = useState<Arranging>();
@@ -21,15 +25,15 @@ export function Page({ line, lines, write }: { line: FrameLine; lines: FrameLine
     setWriting(w);
     keepWriting(question.id, line.id!, w);
   };
+  const [coming, setComing] = useState('');
+  const [keeping, setKeeping] = useState(false);
+  const unfinished = writing?.text.trim() && writing.text !== writing.was;
   // biome-ignore lint/correctness/useExhaustiveDependencies: what comes is taken once
   useEffect(() => {
     if (!write) return;
-    // What is being written here already is kept: what comes is a further alternative of it.
-    put(
-      writing?.text.trim()
-        ? { ...writing, text: alternatives(writing.text, write) }
-        : { was: '', unless: false, text: write },
-    );
+    // What is being written here already is never changed unasked.
+    if (unfinished) setComing(write);
+    else put({ was: '', unless: false, text: write });
     set({ write: '' }, true);
   }, [write]);
   const change = (to: Partial<EditOf<'change category'>>) => {
@@ -37,30 +41,47 @@ export function Page({ line, lines, write }: { line: FrameLine; lines: FrameLine
     return edit({ kind: 'change category', category: id, name, code, short, note, alone, off, colour, ...to });
   };
   const start = (was: string, unless = false) => {
-    if (writing?.text.trim() && writing.text !== writing.was)
-      say({ text: 'Another rule is being written: keep it with Enter, or drop it with Esc, first.' });
+    if (unfinished) say({ text: 'Another rule is being written: keep it with Enter, or cancel it with Esc, first.' });
     else setWriting({ was, unless, text: was });
   };
+  /** Ends writing; one goes on where the next rule is begun. */
   const stop = () => {
     forget(question.id, line.id!);
     setWriting(undefined);
+    setTimeout(() => document.getElementById('add-rule')?.focus());
   };
-  useKeys({ a: () => start(''), u: () => start('', true) });
+  /** Stops without keeping; the text can be got back. */
+  const cancel = () => {
+    const was = writing;
+    stop();
+    if (was?.text.trim() && was.text !== was.was)
+      say({ text: 'The rule was not kept.', action: { words: 'Get its text back', act: () => put(was) } });
+  };
+  useCommands('Category', [
+    { key: 'a', words: 'Add a rule', act: () => start('') },
+    { key: 'u', words: 'Add an “unless”', act: () => start('', true) },
+    { key: 'e', words: 'Change name, note, code, key and colour', act: () => setNaming(true) },
+    { key: '', words: 'Move the category…', act: () => setArranging('move') },
+    { key: '', words: 'Merge the category into another…', act: () => setArranging('merge') },
+    { key: '', words: 'Split the category…', act: () => setArranging('split'), off: line.hits.length < 2 },
+    { key: '', words: 'Delete the category…', act: () => setArranging('remove') },
+  ]);
   const keep = async () => {
     const rule = writing?.text.trim();
-    if (!writing || !rule) return;
+    if (!writing || !rule || keeping) return;
     const list = writing.unless ? line.less : line.hits;
     const was = list.some((r) => r.source === writing.was) ? writing.was : undefined;
-    if (was === rule || (await edit({ kind: 'rule', category: line.id, rule, was, unless: writing.unless }))) {
-      stop();
-      setPick([{ kind: 'category', id: line.id }]);
-    }
+    setKeeping(true);
+    const kept = was === rule || (await edit({ kind: 'rule', category: line.id, rule, was, unless: writing.unless }));
+    setKeeping(false);
+    if (!kept) return;
+    stop();
+    setPick([{ kind: 'category', id: line.id }]);
   };
   const drop = (was: string, unless: boolean) => {
     stop();
     return edit({ kind: 'rule', category: line.id, was, rule: '', unless });
   };
-  const picked = params.get('pick') ?? '';
   /** What a rule matches: of those that take away, by what they say. */
   const behind = (source: string, i: number, unless: boolean): Condition[] => [
     unless ? { kind: 'words', text: source } : { kind: 'rule', id: line.id, rule: i + 1 },
@@ -76,7 +97,8 @@ export function Page({ line, lines, write }: { line: FrameLine; lines: FrameLine
         no={no}
         change={(text) => put({ ...writing, text })}
         keep={keep}
-        drop={stop}
+        drop={cancel}
+        busy={keeping}
         remove={writing.was ? () => drop(writing.was, unless) : undefined}
       />
     );
@@ -86,46 +108,50 @@ export function Page({ line, lines, write }: { line: FrameLine; lines: FrameLine
         writing?.was === r.source && writing.unless === unless ? (
           pen(unless, i + 1)
         ) : (
-          <div key={`${i}${r.source}`} className="ruleline">
-            <span className="no">{i + 1}</span>
-            <button
-              type="button"
-              className="rulesource"
+          <div
+            key={`${i}${r.source}`}
+            data-part="ruleline"
+            className="group/rule relative grid grid-cols-[1.4rem_minmax(0,1fr)_auto] items-baseline gap-x-2 border-b py-1.5"
+          >
+            <span className="text-sm text-soft">{i + 1}</span>
+            <Button
+              look="bare"
+              className="font-mono text-lg break-words"
               onClick={() => start(r.source, unless)}
               aria-label={`rule ${i + 1}: ${r.source}; change it`}
             >
               <RuleText source={r.source} />
-            </button>
-            <button
-              type="button"
-              className="plain num"
-              aria-pressed={picked === JSON.stringify(behind(r.source, i, unless))}
+            </Button>
+            <Button
+              look="plain"
+              className="text-right"
+              aria-pressed={pickText === JSON.stringify(behind(r.source, i, unless))}
               disabled={r.problems.some((p) => !p.warning)}
               aria-label={`show the ${count(r.answers)} answers of ${unless ? '“unless” ' : ''}rule ${i + 1}`}
               onClick={() => setPick(behind(r.source, i, unless))}
             >
               {count(r.answers)}
-            </button>
-            <div className="ruleacts">
+            </Button>
+            <div className="absolute right-12 bottom-1 flex gap-3 bg-paper py-0.5 pl-3 opacity-0 group-focus-within/rule:opacity-100 group-hover/rule:opacity-100 pointer-coarse:opacity-100">
               <Link
-                className="plain small"
+                className="text-sm"
                 to={`/q/${question.id}/terms?${new URLSearchParams({ ...(focusText ? { focus: focusText } : {}), pick: JSON.stringify([{ kind: 'words', text: r.source }]) })}`}
               >
                 in context
               </Link>
               {!unless && (
-                <button
-                  type="button"
-                  className="plain small"
+                <Button
+                  look="plain"
+                  className="text-sm"
                   onClick={() => edit({ kind: 'rest', category: line.id, rule: r.source, on: true })}
-                  aria-label={`let rest rule ${i + 1}`}
+                  aria-label={`turn off rule ${i + 1}`}
                 >
-                  let rest
-                </button>
+                  Turn off
+                </Button>
               )}
             </div>
             {r.problems.length > 0 && (
-              <div className="under">
+              <div className="col-start-2 col-end-[-1]">
                 <Problems
                   source={r.source}
                   problems={r.problems}
@@ -140,11 +166,11 @@ export function Page({ line, lines, write }: { line: FrameLine; lines: FrameLine
     </>
   );
   return (
-    <section className="page" aria-label={line.name}>
-      <p className={`soft row ${tint(line.top)}`}>
+    <section className="grid min-w-0 grid-cols-1 content-start gap-1.5 pr-2" aria-label={line.name}>
+      <p className={`text-soft ${tint(line.top)}`}>
         <span>
           {line.path.slice(0, -1).join(' / ') || (line.net ? 'a net' : 'stands at the top')} · code {line.code} · key{' '}
-          <b className="short">{line.short}</b>
+          <Short>{line.short}</Short>
         </span>
       </p>
       {naming ? (
@@ -158,76 +184,79 @@ export function Page({ line, lines, write }: { line: FrameLine; lines: FrameLine
       ) : (
         <>
           <h1>
-            <button
-              type="button"
-              className="title"
+            <Button
+              look="bare"
+              data-part="title"
+              className="hover:underline hover:decoration-dashed hover:underline-offset-4"
               onClick={() => setNaming(true)}
               title="change name, note, code, key and colour"
             >
               {line.name}
-            </button>
+            </Button>
           </h1>
-          <p className="soft note">
+          <p className="text-soft max-w-[60ch]">
             {line.note || 'No note yet: press the name to write what belongs here and what does not.'}
           </p>
         </>
       )}
-      <p className="soft">
+      <p className="text-soft">
         {many(line.has, 'answer')} here, {count(line.only)} of them only here
         {line.hand ? `, ${count(line.hand)} by hand` : ''}
         {line.alone ? '; only where no other category applies' : ''}
-        {line.off ? '; its rules rest' : ''}
+        {line.off ? '; its rules are turned off' : ''}
         {line.net ? '; a net has what any category inside it has' : ''}
         {!line.net && !line.hits.length ? '; it has no rule, so it is given by hand only' : ''}.
       </p>
-      <div className="rules">{list(line.hits, false)}</div>
+      <div className="mt-1.5 border-t">{list(line.hits, false)}</div>
       {(line.less.length > 0 || writing?.unless) && (
         <>
-          <p className="caption">unless</p>
-          <div className="rules">{list(line.less, true)}</div>
+          <Caption>unless</Caption>
+          <div className="mt-1.5 border-t">{list(line.less, true)}</div>
         </>
       )}
       {!!line.resting?.length && (
         <>
-          <p className="caption">resting: kept, not used</p>
-          <div className="rules">
+          <Caption>turned off: kept, not used</Caption>
+          <div className="mt-1.5 border-t">
             {line.resting.map((source) => (
-              <div key={source} className="ruleline rested">
-                <span className="no" />
-                <span className="rulesource">
+              <div
+                key={source}
+                data-part="ruleline"
+                className="grid grid-cols-[1.4rem_minmax(0,1fr)_auto] items-baseline gap-x-2 border-b py-1.5 opacity-70"
+              >
+                <span className="text-sm text-soft" />
+                <span className="font-mono text-lg break-words">
                   <RuleText source={source} />
                 </span>
-                <button
-                  type="button"
-                  className="plain small"
+                <Button
+                  look="plain"
+                  className="text-sm"
                   onClick={() => edit({ kind: 'rest', category: line.id, rule: source, on: false })}
                 >
-                  take up again
-                </button>
+                  Turn on
+                </Button>
               </div>
             ))}
           </div>
         </>
       )}
       {!writing && (
-        <p className="row wrap">
-          <button type="button" onClick={() => start('')}>
-            Add a rule <kbd>a</kbd>
-          </button>
-          <button type="button" onClick={() => start('', true)}>
-            Add an “unless” <kbd>u</kbd>
-          </button>
+        <p className="flex flex-wrap items-baseline gap-2.5">
+          <Button id="add-rule" onClick={() => start('')}>
+            Add a rule <Kbd>a</Kbd>
+          </Button>
+          <Button onClick={() => start('', true)}>
+            Add an “unless” <Kbd>u</Kbd>
+          </Button>
         </p>
       )}
       {!writing && (
-        <div className="row wrap settings">
+        <div className="mt-2.5 flex flex-wrap items-center gap-2.5 border-t pt-2.5 text-soft">
           <label>
-            <input type="checkbox" checked={!!line.alone} onChange={(e) => change({ alone: e.target.checked })} />{' '}
-            stands alone
+            <Checkbox checked={!!line.alone} change={(on) => change({ alone: on })} /> stands alone
           </label>
           <label>
-            <input type="checkbox" checked={!!line.off} onChange={(e) => change({ off: e.target.checked })} /> all rules
-            rest
+            <Checkbox checked={!!line.off} change={(on) => change({ off: on })} /> all rules off
           </label>
           {(
             [
@@ -235,13 +264,12 @@ export function Page({ line, lines, write }: { line: FrameLine; lines: FrameLine
               ['merge', 'merge into…'],
               ['split', 'split…'],
               ['duplicate', 'duplicate'],
-              ['remove', 'remove…'],
+              ['remove', 'delete…'],
             ] as const
           ).map(([kind, words]) => (
-            <button
+            <Button
               key={kind}
-              type="button"
-              className="plain"
+              look="plain"
               disabled={kind === 'split' && line.hits.length < 2}
               title={kind === 'split' ? 'move some of its rules to a new category' : undefined}
               onClick={() =>
@@ -249,9 +277,37 @@ export function Page({ line, lines, write }: { line: FrameLine; lines: FrameLine
               }
             >
               {words}
-            </button>
+            </Button>
           ))}
         </div>
+      )}
+      {coming && (
+        <Dialog title="A rule is being written here" close={() => setComing('')}>
+          <p className="pb-2">
+            In this category stands an unfinished rule: <code className="font-mono">{writing?.text}</code>. What should
+            become of <code className="font-mono">{coming}</code>?
+          </p>
+          <p className="flex flex-wrap gap-2.5">
+            <Button
+              look="go"
+              onClick={() => {
+                put({ ...writing!, text: alternatives(writing!.text, coming) });
+                setComing('');
+              }}
+            >
+              Add it as an alternative
+            </Button>
+            <Button
+              onClick={() => {
+                put({ was: '', unless: false, text: coming });
+                setComing('');
+              }}
+            >
+              Write it instead
+            </Button>
+            <Button onClick={() => setComing('')}>Cancel</Button>
+          </p>
+        </Dialog>
       )}
       {arranging && <Arrange kind={arranging} line={line} lines={lines} close={() => setArranging(undefined)} />}
     </section>
@@ -268,7 +324,7 @@ function Naming({ line, done }: { line: FrameLine; done: (to?: Partial<EditOf<'c
   const [colour, setColour] = useState(line.colour ?? 0);
   return (
     <form
-      className="naming"
+      className="grid gap-1.5"
       onKeyDown={(e) => e.key === 'Escape' && done()}
       onSubmit={(e) => {
         e.preventDefault();
@@ -282,41 +338,46 @@ function Naming({ line, done }: { line: FrameLine; done: (to?: Partial<EditOf<'c
           });
       }}
     >
-      {/* biome-ignore lint/a11y/noAutofocus: the name was pressed in order to write it */}
-      <input className="title" autoFocus value={name} onChange={(e) => setName(e.target.value)} aria-label="Name" />
-      <textarea
+      <TextField
+        className="border-0 border-b border-moss bg-transparent px-0 font-serif text-2xl font-semibold"
+        autoFocus
+        value={name}
+        onChange={(e) => setName(e.target.value)}
+        aria-label="Name"
+      />
+      <TextArea
         value={note}
         rows={2}
         onChange={(e) => setNote(e.target.value)}
         aria-label="Note"
         placeholder="What belongs here, and what does not"
       />
-      <p className="row wrap">
+      <p className="flex flex-wrap items-baseline gap-2.5">
         <label>
-          code <input className="tiny" value={code} inputMode="numeric" onChange={(e) => setCode(e.target.value)} />
+          code{' '}
+          <TextField className="w-[4.5em]" value={code} inputMode="numeric" onChange={(e) => setCode(e.target.value)} />
         </label>
         <label>
-          key <input className="tiny" value={short} onChange={(e) => setShort(e.target.value)} />
+          key <TextField className="w-[4.5em]" value={short} onChange={(e) => setShort(e.target.value)} />
         </label>
         {line.path.length === 1 && (
           <label>
             colour{' '}
-            <select value={colour} onChange={(e) => setColour(Number(e.target.value))}>
-              <option value={0}>by its place</option>
-              {colours.map((c, i) => (
-                <option key={c} value={i + 1}>
-                  {c}
-                </option>
-              ))}
-            </select>
+            <Select
+              label="colour"
+              value={String(colour)}
+              change={(v) => setColour(Number(v))}
+              options={[
+                { value: '0', words: 'by its place' },
+                ...colours.map((c, i) => ({ value: String(i + 1), words: c })),
+              ]}
+            />
           </label>
         )}
-        <button type="submit" className="go">
+        <Button type="submit" look="go">
           Keep
-        </button>
-        <button type="button" onClick={() => done()}>
-          Drop
-        </button>
+        </Button>
+        <Button onClick={() => done()}>Cancel</Button>
       </p>
     </form>
   );

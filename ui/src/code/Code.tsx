@@ -11,5 +11,5 @@ const tabs = {
 } as const;
 /** The code frame: written, proposed, looked over, compared with what it was, carried in and out. */
 export default function Code() {
-  return <Subviews label="Ways to look at the code frame" className="codeviews" tabs={tabs} />;
+  return <Subviews label="Ways to look at the code frame" tabs={tabs} />;
 }

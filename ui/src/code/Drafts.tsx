@@ -1,15 +1,20 @@
 import { useEffect, useRef, useState } from 'react';
-import { useFocus } from '../lib/address';
-import { api, type Condition, type FrameLine, take } from '../lib/api';
-import { categoryOptions, useAsk, useDesk, useFrame } from '../lib/desk';
+import { useAddress } from '../lib/address';
+import type { Condition, FrameLine } from '../lib/api';
+import { categoryOptions, useDesk } from '../lib/edits';
 import { count, many, percent } from '../lib/format';
-import { useKeys } from '../lib/keys';
+import { useCommands } from '../lib/keys';
+import { useAsk, useFrame } from '../lib/queries';
+import { Failed } from '../parts/Asked';
+import { Button, Kbd } from '../parts/Button';
+import { Combobox } from '../parts/Combobox';
+import { Empty, Skeleton } from '../parts/Text';
 import { RuleText } from '../rule/Rule';
 import { NewCategory } from './NewCategory';
 
 /** Proposals for categories, from terms that come together in what no category has; one key takes one, one refuses it. */
 export default function Drafts() {
-  const { focusText, set, setPick } = useFocus();
+  const { focusText, set, setPick } = useAddress();
   const { edit } = useDesk();
   const frame = useFrame(focusText);
   const whole = focusText ? 'of the focus' : 'in all';
@@ -17,13 +22,7 @@ export default function Drafts() {
   const [at, setAt] = useState(0);
   const [up, setUp] = useState('');
   const [changing, setChanging] = useState<{ rule: string; name: string }>();
-  const found = useAsk(['drafts', focusText], (question) =>
-    take(
-      api.GET('/api/v1/questions/{question}/drafts', {
-        params: { path: { question }, query: { focus: focusText } },
-      }),
-    ),
-  );
+  const found = useAsk('drafts', { focus: focusText });
   const list = found.data?.drafts ?? [];
   const current = Math.min(at, Math.max(list.length - 1, 0));
   const now = list[current];
@@ -46,102 +45,116 @@ export default function Drafts() {
     refuse: () => draft && edit({ kind: 'refuse draft', rule: draft.rule }),
     change: () => draft && setChanging({ rule: draft.rule, name: draft.name }),
   });
-  useKeys({
-    ArrowDown: () => show(Math.min(current + 1, list.length - 1)),
-    ArrowUp: () => show(Math.max(current - 1, 0)),
-    t: () => act().take(),
-    e: () => act().change(),
-    r: () => act().refuse(),
-    Escape: letGo,
-  });
+  const scroller = useRef<HTMLDivElement>(null);
+  useCommands(
+    'Drafts',
+    [
+      { key: 'ArrowDown', words: 'Next draft', act: () => show(Math.min(current + 1, list.length - 1)), move: true },
+      { key: 'ArrowUp', words: 'Draft before', act: () => show(Math.max(current - 1, 0)), move: true },
+      { key: 't', words: 'Accept the draft', act: () => act().take(), off: !now },
+      { key: 'e', words: 'Change the draft first', act: () => act().change(), off: !now },
+      { key: 'r', words: 'Refuse the draft', act: () => act().refuse(), off: !now },
+      { key: 'Escape', words: 'Let go of the draft', act: letGo, off: !walking, move: true },
+    ],
+    { list: scroller },
+  );
   const nowLine = useRef<HTMLLIElement>(null);
   // biome-ignore lint/correctness/useExhaustiveDependencies: another one comes into sight
   useEffect(() => {
     if (walking) nowLine.current?.scrollIntoView({ block: 'nearest' });
   }, [walking, current]);
-  if (found.error) return <p className="bad">{found.error.message}</p>;
-  if (!found.data) return <p className="ghost">&nbsp;</p>;
+  if (found.error && !found.data) return <Failed error={found.error} again={() => found.refetch()} />;
+  if (!found.data) return <Skeleton lines={6} />;
   const { base, refused } = found.data;
   const nets = lines.filter((l) => l.net);
   return (
-    <div className="draftsv" aria-busy={found.isPlaceholderData}>
-      <div className="row wrap tools">
+    <div
+      ref={scroller}
+      data-list=""
+      role="region"
+      aria-label="Drafts" // biome-ignore lint/a11y/noNoninteractiveTabindex: a scrolling region must be reachable by keyboard
+      tabIndex={0}
+      aria-busy={found.isPlaceholderData}
+      className="min-h-0 max-w-280 flex-1 overflow-auto pr-2"
+    >
+      <div className="flex flex-wrap items-baseline gap-2.5 pb-2">
         {nets.length > 0 && (
           <label>
-            take them into{' '}
-            <select value={up} onChange={(e) => setUp(e.target.value)}>
-              <option value="">the top</option>
-              {categoryOptions(nets)}
-            </select>
+            put them into{' '}
+            <Combobox
+              label="put them into"
+              value={up}
+              change={(v) => setUp(v)}
+              options={[{ value: '', words: 'the top' }, ...categoryOptions(nets)]}
+            />
           </label>
         )}
-        <span className="soft right">
-          take <kbd>t</kbd> change first <kbd>e</kbd> refuse <kbd>r</kbd> next <kbd>↓</kbd>
+        <span className="text-soft ml-auto">
+          accept <Kbd>t</Kbd> change first <Kbd>e</Kbd> refuse <Kbd>r</Kbd> next <Kbd>↓</Kbd>
         </span>
       </div>
-      <p className="soft small">
+      <p className="text-sm text-soft">
         Made of terms that come together in the {many(base, 'answer')} of the focus that no category has and that are
         not settled.
         {refused > 0 && (
           <>
             {' '}
             {many(refused, 'draft')} refused:{' '}
-            <button type="button" className="plain" onClick={() => edit({ kind: 'draft again' })}>
-              propose them again
-            </button>
+            <Button look="plain" onClick={() => edit({ kind: 'draft again' })}>
+              Propose them again
+            </Button>
           </>
         )}
       </p>
       {list.length === 0 && (
-        <p className="empty">
+        <Empty>
           {base
             ? 'No group of terms stands out in what is left. What is left is said in too many ways: read it in Review.'
             : 'Nothing is left uncoded in this focus.'}
-        </p>
+        </Empty>
       )}
-      <ol className="plainlist">
+      <ol>
         {list.map((d, i) => (
           <li
             key={d.rule}
             ref={i === current ? nowLine : undefined}
-            className={i === current ? 'suggestion on' : 'suggestion'}
+            data-part="suggestion"
+            className={`grid grid-cols-[minmax(0,1fr)_auto] items-baseline gap-3.5 border-t border-hair pt-1.5 pr-2 pb-1.75 pl-1 ${i === current ? 'bg-mosspale forced-colors:outline' : ''}`}
             aria-current={i === current}
           >
             <div>
               <p>
-                <button type="button" className="plain" onClick={() => show(i)}>
-                  <b>{d.name}</b>
-                </button>{' '}
-                <span className="gain">
+                <Button look="plain" tabIndex={-1} onClick={() => show(i)}>
+                  <b className="text-lg">{d.name}</b>
+                </Button>{' '}
+                <span data-part="gain" className="pl-2 font-semibold text-moss">
                   +{count(d.gained)}{' '}
-                  <span className="soft">{base ? percent(d.gained / base) : ''} of what is left</span>
+                  <span className="text-soft">{base ? percent(d.gained / base) : ''} of what is left</span>
                 </span>
               </p>
-              <p className="rulesource">
+              <p className="font-mono text-lg break-words">
                 <RuleText source={d.rule} />
               </p>
-              <p className="soft small">
+              <p className="text-sm text-soft">
                 {d.shared
                   ? `${many(d.matches, 'answer')} ${whole}; ${count(d.shared)} of them have another category already`
                   : `${many(d.matches, 'answer')} ${whole}; none has another category`}
               </p>
             </div>
             {i === current ? (
-              <span className="row">
-                <button type="button" onClick={act(d).take}>
-                  take
-                </button>
-                <button type="button" className="plain" onClick={act(d).change}>
-                  change first…
-                </button>
-                <button type="button" className="plain" onClick={act(d).refuse}>
-                  refuse
-                </button>
+              <span className="flex items-baseline gap-2.5">
+                <Button onClick={act(d).take}>Accept</Button>
+                <Button look="plain" onClick={act(d).change}>
+                  Change first…
+                </Button>
+                <Button look="plain" onClick={act(d).refuse}>
+                  Refuse
+                </Button>
               </span>
             ) : (
-              <button type="button" className="plain" aria-label={`look at ${d.name}`} onClick={() => show(i)}>
-                look
-              </button>
+              <Button look="plain" tabIndex={-1} aria-label={`Look at ${d.name}`} onClick={() => show(i)}>
+                Look
+              </Button>
             )}
           </li>
         ))}

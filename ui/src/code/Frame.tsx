@@ -1,38 +1,47 @@
 import { useEffect, useMemo, useRef, useState } from 'react';
-import { useFocus } from '../lib/address';
-import { api, type FrameLine, take } from '../lib/api';
-import { useAsk, useDesk, useNamedStates } from '../lib/desk';
+import { useAddress } from '../lib/address';
+import type { FrameLine } from '../lib/api';
+import { useDesk } from '../lib/edits';
 import { many, percent } from '../lib/format';
-import { useKeys } from '../lib/keys';
-import { lastVisit } from '../rule/kept';
+import { useKept } from '../lib/kept';
+import { useCommands } from '../lib/keys';
+import { useAsk } from '../lib/queries';
+import { Failed } from '../parts/Asked';
+import { Button, Kbd } from '../parts/Button';
+import { Combobox } from '../parts/Combobox';
+import { Empty, Skeleton } from '../parts/Text';
+import { forget, keptWriting, lastVisit } from '../rule/kept';
+import { RuleText } from '../rule/Rule';
 import { Page } from './Category';
 import { NewCategory } from './NewCategory';
-import { dropped, Outline } from './Outline';
+import { dropped, Outline, unfolded } from './Outline';
 
 /** The code frame as an outline; the open category is a page beside it. */
 export default function Frame() {
   const { question, edit } = useDesk();
-  const { focusText, params, pick, set, setPick } = useFocus();
+  const { focusText, get, pick, set, setPick } = useAddress();
   // The revision that the last visit ended with; it stays while this one lasts.
   const visit = useMemo(() => lastVisit(question.id, question.revision), [question.id, question.revision]);
   const [than, setThan] = useState('');
-  const named = useNamedStates();
+  const named = useAsk('states', {});
   const since = than || (visit < question.revision ? String(visit) : '');
-  const frame = useAsk(['frame', focusText, 'since', since], (q) =>
-    take(
-      api.GET('/api/v1/questions/{question}/frame', {
-        params: { path: { question: q }, query: { focus: focusText, since } },
-      }),
-    ),
-  );
-  const draft = params.get('draft') ?? '';
+  const frame = useAsk('frame', { focus: focusText, since });
+  const draft = get('draft');
   const [adding, setAdding] = useState(false);
   const lines = frame.data?.categories ?? [];
-  const open = lines.find((l) => l.id === params.get('category')) ?? (draft ? undefined : lines[0]);
+  const open = lines.find((l) => l.id === get('category')) ?? (draft ? undefined : lines[0]);
+  const asked = get('category');
+  const gone = asked && frame.now && !lines.some((l) => l.id === asked) ? asked : '';
+  const unkept = gone ? keptWriting(question.id, gone) : undefined;
   const show = (l: FrameLine | undefined) =>
     l && set({ category: l.id ?? '', pick: JSON.stringify([{ kind: 'category', id: l.id }]) }, true);
-  const at = lines.findIndex((l) => l.id === open?.id);
-  const step = (by: number) => show(lines[Math.max(0, Math.min(lines.length - 1, at + by))]);
+  const list = useRef<HTMLDivElement>(null);
+  const [folded, setFolded] = useKept<string[]>('folded nets', []);
+  const fold = (net: string, to = !folded.includes(net)) =>
+    setFolded(to ? [...folded.filter((f) => f !== net), net] : folded.filter((f) => f !== net));
+  const inSight = unfolded(lines, folded);
+  const at = inSight.findIndex((l) => l.id === open?.id);
+  const step = (by: number) => show(inSight[Math.max(0, Math.min(inSight.length - 1, at + by))]);
   // Arriving at a category shows its answers, unless others were picked; letting go of them stays possible.
   const arrived = useRef('');
   useEffect(() => {
@@ -59,54 +68,98 @@ export default function Frame() {
               : undefined;
     if (drop) edit(dropped(lines, open.id, drop));
   };
-  useKeys({
-    n: () => setAdding(true),
-    ArrowDown: () => step(1),
-    ArrowUp: () => step(-1),
-    'Alt+ArrowUp': () => move('up'),
-    'Alt+ArrowDown': () => move('down'),
-    'Alt+ArrowRight': () => move('in'),
-    'Alt+ArrowLeft': () => move('out'),
-    Escape: () => setPick([]),
-  });
-  if (frame.error) return <p className="bad">{frame.error.message}</p>;
-  if (!frame.data) return <p className="ghost">&nbsp;</p>;
+  useCommands(
+    'Code',
+    [
+      { key: 'ArrowDown', words: 'Next category', act: () => step(1), move: true },
+      { key: 'ArrowUp', words: 'Category before', act: () => step(-1), move: true },
+      { key: 'ArrowLeft', words: 'Fold the net', act: () => open?.net && fold(open.id!, true), move: true },
+      { key: 'ArrowRight', words: 'Unfold the net', act: () => open?.net && fold(open.id!, false), move: true },
+      { key: 'n', words: 'New category', act: () => setAdding(true) },
+      { key: 'Alt+ArrowUp', words: 'Move the category up', act: () => move('up'), off: !open },
+      { key: 'Alt+ArrowDown', words: 'Move the category down', act: () => move('down'), off: !open },
+      { key: '>', words: 'Move the category into the one above', act: () => move('in'), off: !open },
+      { key: '<', words: 'Move the category out of its net', act: () => move('out'), off: !open },
+    ],
+    { list },
+  );
+  if (frame.error && !frame.data) return <Failed error={frame.error} again={() => frame.refetch()} />;
+  if (!frame.data) return <Skeleton lines={6} />;
   const { base, coded } = frame.data;
   return (
-    <div className="codev" aria-busy={frame.isPlaceholderData}>
-      <section className="tree" aria-label="Code frame">
-        <p className="caption row between">
+    <div
+      className="grid min-h-0 flex-1 grid-cols-[minmax(19rem,40%)_minmax(0,1fr)] gap-6 overflow-hidden max-sm:grid-cols-1 max-sm:overflow-auto 2xl:grid-cols-[26rem_minmax(0,60rem)] [&>section]:min-h-0 [&>section]:overflow-y-auto"
+      aria-busy={frame.isPlaceholderData}
+    >
+      <section className="border-r pt-0.75 pr-2.5 max-sm:border-r-0" aria-label="Code frame">
+        <p className="text-sm text-soft pb-1.5 flex items-baseline gap-2.5 justify-between">
           <span>
             {many(lines.length, 'category', 'categories')} · {base ? percent(coded / base) : '–'} coded
           </span>
-          <button type="button" className="plain" onClick={() => setAdding(true)}>
-            new <kbd>n</kbd>
-          </button>
+          <Button look="plain" onClick={() => setAdding(true)}>
+            new <Kbd>n</Kbd>
+          </Button>
         </p>
-        <Outline lines={lines} open={open} since={!!frame.data.since} show={show} />
-        <p className="soft small treefoot">
+        <Outline
+          lines={lines}
+          open={open}
+          since={!!frame.data.since}
+          show={show}
+          list={list}
+          folded={folded}
+          fold={fold}
+        />
+        <p className="text-soft text-sm pt-3.5">
           <label>
             + and − since{' '}
-            <select value={than} onChange={(e) => setThan(e.target.value)} aria-label="changes since">
-              <option value="">the last visit{visit < question.revision ? ` (revision ${visit})` : ': none'}</option>
-              <option value="0">the beginning</option>
-              {named.data?.map((n) => (
-                <option key={n.name} value={`=${n.name}`}>
-                  {n.name}
-                </option>
-              ))}
-            </select>
+            <Combobox
+              label="changes since"
+              value={than}
+              change={(v) => setThan(v)}
+              options={[
+                { value: '', words: `the last visit${visit < question.revision ? ` (revision ${visit})` : ': none'}` },
+                { value: '0', words: 'the beginning' },
+                ...(named.data ?? []).map((n) => ({ value: `=${n.name}`, words: n.name })),
+              ]}
+            />
           </label>
-          {since && !frame.data.since && ' can’t be shown here: cleaning was another then. See Revisions.'}
+          {since && !frame.data.since && ' can’t be shown here: cleaning was different then. See Revisions.'}
         </p>
       </section>
-      {open ? (
-        <Page key={open.id} line={open} lines={lines} write={params.get('write') ?? undefined} />
+      {gone && unkept?.text.trim() ? (
+        <section aria-label="A category that is gone" className="grid content-start gap-2.5">
+          <h1>This category is gone</h1>
+          <p>It was deleted in another window, or taken back. The rule you were writing in it is still here:</p>
+          <p className="font-mono text-lg">
+            <RuleText source={unkept.text} />
+          </p>
+          <p className="flex gap-2.5">
+            <Button
+              look="go"
+              onClick={() => {
+                forget(question.id, gone);
+                set({ category: '', draft: unkept.text }, true);
+              }}
+            >
+              Start a category with it
+            </Button>
+            <Button
+              onClick={() => {
+                forget(question.id, gone);
+                set({ category: '' }, true);
+              }}
+            >
+              Discard it
+            </Button>
+          </p>
+        </section>
+      ) : open ? (
+        <Page key={open.id} line={open} lines={lines} write={get('write') || undefined} />
       ) : draft ? null : (
-        <p className="empty">
+        <Empty>
           No category yet. Make one with n, select terms in Terms and press c, look at the proposals under Drafts, or
           bring a frame in under In and out.
-        </p>
+        </Empty>
       )}
       {(adding || draft) && (
         <NewCategory

@@ -1,9 +1,12 @@
 import { Fragment, type ReactNode, useState } from 'react';
-import { useFocus } from '../lib/address';
-import { api, type Condition, type Health as Look, take } from '../lib/api';
-import { useAsk } from '../lib/desk';
+import { useAddress } from '../lib/address';
+import type { Condition, Health as Look } from '../lib/api';
 import { bases, count, many, percent, shareIn, tint } from '../lib/format';
+import { useAsk } from '../lib/queries';
+import { Failed } from '../parts/Asked';
+import { Button } from '../parts/Button';
 import { NumberField } from '../parts/NumberField';
+import { Sentence, Short, Skeleton } from '../parts/Text';
 import { RuleText } from '../rule/Rule';
 
 type Counted = Look['small'][number];
@@ -18,54 +21,57 @@ const both = (a: Counted, b: Counted): Condition[] =>
 
 /** What in the code frame wants a look, on one page; every figure opens its answers. */
 export default function Health() {
-  const { focusText, set, setPick, pick } = useFocus();
+  const { focusText, set, setPick, pick } = useAddress();
   const [least, setLeast] = useState(30);
-  const looked = useAsk(['health', least, focusText], (question) =>
-    take(
-      api.GET('/api/v1/questions/{question}/health', {
-        params: { path: { question }, query: { focus: focusText, least } },
-      }),
-    ),
-  );
-  if (looked.error) return <p className="bad">{looked.error.message}</p>;
+  const looked = useAsk('health', { focus: focusText, least });
+  if (looked.error && !looked.data) return <Failed error={looked.error} again={() => looked.refetch()} />;
   const h = looked.data;
-  if (!h) return <p className="ghost">&nbsp;</p>;
+  if (!h) return <Skeleton lines={6} />;
   const open = (c: Counted) => set({ tab: '', category: c.id, pick: JSON.stringify([{ kind: 'category', id: c.id }]) });
   const name = (c: Counted) => (
-    <button type="button" className={`plain ${tint(c.top)}`} onClick={() => open(c)} title="open it in the frame">
-      <b className="short">{c.short}</b>
+    <Button
+      look="bare"
+      className={`px-0.5 text-ink underline decoration-edge underline-offset-3 hover:decoration-moss ${tint(c.top)}`}
+      onClick={() => open(c)}
+      title="open it in the frame"
+    >
+      <Short>{c.short}</Short>
       {c.name}
-    </button>
+    </Button>
   );
   const figure = (n: number, of: Condition[], label: string) => (
-    <button
-      type="button"
-      className="plain num"
+    <Button
+      look="plain"
+      className="text-right"
       aria-label={`${count(n)}: show ${label}`}
       aria-pressed={JSON.stringify(pick) === JSON.stringify(of)}
       onClick={() => setPick(of)}
     >
       {count(n)}
-    </button>
+    </Button>
   );
   return (
-    <div className="healthv" aria-busy={looked.isPlaceholderData}>
-      <p className="effect">
+    <div
+      data-part="healthv"
+      className="pr-2.5 [&_section]:pt-2.5 [&_section]:pb-3.5"
+      aria-busy={looked.isPlaceholderData}
+    >
+      <Sentence>
         {h.base ? percent(h.coded / h.base) : '–'} of {many(h.base, 'answer')} coded.{' '}
         {h.rules.length ? `Rules that do nothing: ${count(h.rules.length)}` : 'Every rule does something'}; pairs of
         categories that overlap by half or more: {count(h.overlaps.length)}; categories under {least} answers:{' '}
         {count(h.small.length)}.{h.resting > 0 && ` Rules that rest and are not counted: ${count(h.resting)}.`}
-      </p>
+      </Sentence>
       <Part title="Rules that do nothing" none={h.rules.length ? '' : 'None.'}>
-        <ul className="plainlist">
+        <ul>
           {h.rules.map((r) => (
-            <li key={`${r.category.id}${r.unless}${r.rule}`} className="finding">
+            <li key={`${r.category.id}${r.unless}${r.rule}`} data-part="finding" className="py-0.75">
               {name(r.category)}{' '}
-              <span className="rulesource">
-                {r.unless && <em className="soft">unless </em>}
+              <span className="font-mono text-lg break-words">
+                {r.unless && <em className="text-soft">unless </em>}
                 <RuleText source={r.rule} />
               </span>{' '}
-              <span className={r.bad ? 'bad' : 'soft'}>{r.message}</span>
+              <span className={r.bad ? 'text-clay' : 'text-soft'}>{r.message}</span>
             </li>
           ))}
         </ul>
@@ -74,15 +80,18 @@ export default function Health() {
         title="Categories that overlap"
         none={h.overlaps.length ? '' : 'No pair has half of the smaller one in common.'}
       >
-        <table className="plainfigures">
+        <table
+          data-part="plainfigures"
+          className="border-collapse [&_:is(th,td)]:border-t [&_:is(th,td)]:border-hair [&_:is(th,td)]:py-0.75 [&_:is(th,td)]:pr-4.5 [&_:is(th,td)]:align-baseline [&_th]:font-normal [&_th:not(.text-right)]:text-left [&_thead_:is(th,td)]:border-0 [&_thead_:is(th,td)]:text-sm [&_thead_:is(th,td)]:text-soft"
+        >
           <thead>
             <tr>
               <th scope="col">smaller or equal</th>
               <th scope="col">and</th>
-              <th scope="col" className="num">
+              <th scope="col" className="text-right">
                 both
               </th>
-              <th scope="col" className="num" title="of the smaller one">
+              <th scope="col" className="text-right" title="of the smaller one">
                 share
               </th>
             </tr>
@@ -95,13 +104,13 @@ export default function Health() {
                   <td>{name(small)}</td>
                   <td>{name(large)}</td>
                   <td>{figure(o.both, both(small, large), `answers with ${small.name} and ${large.name}`)}</td>
-                  <td className="num">{percent(o.share)}</td>
+                  <td className="text-right">{percent(o.share)}</td>
                 </tr>
               );
             })}
           </tbody>
         </table>
-        {h.overlaps.length > 20 && <p className="soft small">and {count(h.overlaps.length - 20)} more pairs</p>}
+        {h.overlaps.length > 20 && <p className="text-sm text-soft">and {count(h.overlaps.length - 20)} more pairs</p>}
       </Part>
       <Part title="Which come together" none={h.matrix.length < 2 ? 'It takes two categories.' : ''}>
         <Matrix h={h} pick={setPick} />
@@ -110,12 +119,12 @@ export default function Health() {
         title="Small categories"
         none={h.small.length ? '' : `No category has fewer than ${least} answers.`}
         tools={
-          <span className="soft">
+          <span className="text-soft">
             <NumberField label="under" value={least} least={1} change={setLeast} /> answers
           </span>
         }
       >
-        <p className="row wrap">
+        <p className="flex flex-wrap items-baseline gap-2.5">
           {h.small.map((c) => (
             <span key={c.id}>
               {name(c)} {figure(c.answers, [{ kind: 'category', id: c.id }], `answers of ${c.name}`)}
@@ -124,25 +133,26 @@ export default function Health() {
         </p>
       </Part>
       <Part title="Terms that no rule looks for" none={h.unused.length ? '' : 'Every term is used in some rule.'}>
-        <p className="row wrap unusedterms">
+        <p className="flex flex-wrap items-baseline gap-2.5 gap-x-4.5 gap-y-0.75">
           {h.unused.map((t) => (
             <span key={t.label}>
-              <button
-                type="button"
-                className="plain"
+              <Button
+                look="plain"
                 onClick={() =>
                   set({ tab: '', draft: t.label, pick: JSON.stringify([{ kind: 'term', text: t.label }]) })
                 }
                 title="a rule of it"
               >
                 {t.label}
-              </button>{' '}
+              </Button>{' '}
               {figure(t.answers, [{ kind: 'term', text: t.label }], `answers with ${t.label}`)}
-              {t.uncoded > 0 && <span className="soft small"> {count(t.uncoded)} uncoded</span>}
+              {t.uncoded > 0 && <span className="text-sm text-soft"> {count(t.uncoded)} uncoded</span>}
             </span>
           ))}
         </p>
-        <p className="soft small">The {count(h.unused.length)} most frequent in the focus; stop words are left out.</p>
+        <p className="text-sm text-soft">
+          The {count(h.unused.length)} most frequent in the focus; stop words are left out.
+        </p>
       </Part>
       <Part
         title="Coverage by segment"
@@ -159,10 +169,10 @@ type PartProps = { title: string; none: string; tools?: ReactNode; children: Rea
 function Part({ title, none, tools, children }: PartProps) {
   return (
     <section aria-label={title}>
-      <h2 className="row between">
+      <h2 className="flex items-baseline gap-2.5 justify-between">
         {title} {tools}
       </h2>
-      {none ? <p className="soft">{none}</p> : children}
+      {none ? <p className="text-soft">{none}</p> : children}
     </section>
   );
 }
@@ -177,20 +187,20 @@ function Matrix({ h, pick }: { h: Look; pick: (c: Condition[]) => void }) {
   const n = row === undefined || column === undefined ? 0 : h.matrix[row]![column]!;
   return (
     <>
-      <p className="soft small" aria-live="polite">
+      <p className="text-sm text-soft" aria-live="polite">
         {a && b && a !== b
           ? `${many(n, 'answer')} with ${a.name} and ${b.name}: ${a.answers ? percent(n / a.answers) : '–'} of ${a.name}.`
           : 'A cell is the share of its row’s answers that its column has too. Point at one to read it, press it for the answers.'}
       </p>
-      <div className="scroll-x">
-        <table className="matrix">
+      <div className="overflow-x-auto">
+        <table data-part="matrix" className="matrix">
           <thead>
             <tr>
               <td />
               <td />
               {leaves.map((c) => (
                 <th key={c.id} scope="col" className={tint(c.top)} title={c.name}>
-                  <b className="key">{c.short}</b>
+                  <b className="text-xs font-bold text-(--c)">{c.short}</b>
                 </th>
               ))}
             </tr>
@@ -199,19 +209,18 @@ function Matrix({ h, pick }: { h: Look; pick: (c: Condition[]) => void }) {
             {leaves.map((r, i) => (
               <tr key={r.id} className={tint(r.top)}>
                 <th scope="row">
-                  <b className="key">{r.short}</b> {r.name}
+                  <b className="text-xs font-bold text-(--c)">{r.short}</b> {r.name}
                 </th>
-                <td className="num soft">{count(r.answers)}</td>
+                <td className="text-right text-soft">{count(r.answers)}</td>
                 {leaves.map((c, j) => {
                   const share = r.answers ? h.matrix[i]![j]! / r.answers : 0;
                   return (
                     <td key={c.id}>
                       {i === j ? (
-                        <i className="self" />
+                        <i className="bg-hair" />
                       ) : (
                         h.matrix[i]![j]! > 0 && (
-                          <button
-                            type="button"
+                          <Button
                             style={{ '--part': `${Math.round(100 * Math.sqrt(share))}%` } as React.CSSProperties}
                             aria-label={`${Math.round(100 * share)} %: ${count(h.matrix[i]![j]!)} answers with ${r.name} and ${c.name}`}
                             onPointerEnter={() => setOver([i, j])}
@@ -220,7 +229,7 @@ function Matrix({ h, pick }: { h: Look; pick: (c: Condition[]) => void }) {
                             onClick={() => pick(both(r, c))}
                           >
                             {share >= 0.095 ? Math.round(100 * share) : ''}
-                          </button>
+                          </Button>
                         )
                       )}
                     </td>
@@ -232,7 +241,7 @@ function Matrix({ h, pick }: { h: Look; pick: (c: Condition[]) => void }) {
         </table>
       </div>
       {h.leaves.length > leaves.length && (
-        <p className="soft small">
+        <p className="text-sm text-soft">
           The first {count(leaves.length)} of {count(h.leaves.length)} categories of the frame.
         </p>
       )}
@@ -250,24 +259,27 @@ function Coverage({ h, figure }: CoverageProps) {
   const all = h.base ? h.coded / h.base : 0;
   return (
     <>
-      <p className="row wrap">
+      <p className="flex flex-wrap items-baseline gap-2.5">
         {variables.map((v) => (
-          <button key={v} type="button" className="plain" aria-pressed={v === shown} onClick={() => setBy(v)}>
+          <Button key={v} look="plain" aria-pressed={v === shown} onClick={() => setBy(v)}>
             {v}
-          </button>
+          </Button>
         ))}
       </p>
-      <table className="plainfigures coverage">
+      <table
+        data-part="plainfigures"
+        className="border-collapse [&_:is(th,td)]:border-t [&_:is(th,td)]:border-hair [&_:is(th,td)]:py-0.75 [&_:is(th,td)]:pr-4.5 [&_:is(th,td)]:align-baseline [&_th]:font-normal [&_th:not(.text-right)]:text-left [&_thead_:is(th,td)]:border-0 [&_thead_:is(th,td)]:text-sm [&_thead_:is(th,td)]:text-soft coverage"
+      >
         <thead>
           <tr>
             <th scope="col">{shown}</th>
-            <th scope="col" className="num">
+            <th scope="col" className="text-right">
               answers
             </th>
-            <th scope="col" className="num">
+            <th scope="col" className="text-right">
               not coded
             </th>
-            <th scope="col" className="num">
+            <th scope="col" className="text-right">
               coded
             </th>
             <td />
@@ -281,23 +293,28 @@ function Coverage({ h, figure }: CoverageProps) {
               const is: Condition = { kind: 'variable', name: s.variable, op: '=', values: [s.value] };
               return (
                 <Fragment key={s.value}>
-                  <tr className={s.base < bases.small ? 'dim' : ''}>
+                  <tr className={s.base < bases.small ? 'opacity-62' : ''}>
                     <th scope="row">{s.value}</th>
                     <td>{figure(s.base, [is], s.value)}</td>
                     <td>{figure(s.base - s.coded, [is, { kind: 'coded', not: true }], `${s.value}, not coded`)}</td>
-                    <td className="num">{shareIn(s.base, s.share)}</td>
-                    <td className="barcell">
-                      <i style={{ width: s.base < bases.tiny ? 0 : `${100 * s.share}%` }} />
+                    <td className="text-right">{shareIn(s.base, s.share)}</td>
+                    <td className="w-40 min-w-22 relative">
+                      <i
+                        className="block h-2.25 bg-moss/60 forced-color-adjust-none"
+                        style={{ width: s.base < bases.tiny ? 0 : `${100 * s.share}%` }}
+                      />
                       <b style={{ left: `${100 * all}%` }} />
                     </td>
-                    <td className="soft">{s.differs > 0 ? 'above the rest' : s.differs < 0 ? 'below the rest' : ''}</td>
+                    <td className="text-soft">
+                      {s.differs > 0 ? 'above the rest' : s.differs < 0 ? 'below the rest' : ''}
+                    </td>
                   </tr>
                 </Fragment>
               );
             })}
         </tbody>
       </table>
-      <p className="soft small">
+      <p className="text-sm text-soft">
         Unweighted; the line stands at {percent(all)}, all of the focus. “Above” and “below”: two-sided z test against
         the rest at 5 %, adjusted for {count(h.tested)} tests. Bases under {bases.small} are dimmed, under {bases.tiny}{' '}
         get no share.

@@ -1,8 +1,9 @@
 import { useState } from 'react';
 import { api, type Edit, type ReadFrame, take } from '../lib/api';
-import { useDesk, useFrame } from '../lib/desk';
+import { useDesk } from '../lib/edits';
 import { many } from '../lib/format';
-import { Ends, Sheet } from '../parts/Dialog';
+import { useFrame } from '../lib/queries';
+import { Dialog, Ends } from '../parts/Dialog';
 import { CopyFrom } from '../rule/CopyFrom';
 import { EffectOf, useEffectOf } from '../rule/EffectOf';
 
@@ -30,27 +31,39 @@ export default function InOut() {
   };
   const base = `/api/v1/questions/${question.id}`;
   return (
-    <div className="inoutv">
+    <div className="pr-2.5 [&_section]:pt-2.5 [&_section]:pb-3.5">
       <section>
         <h2>Out</h2>
-        <dl className="files">
+        <dl className="grid grid-cols-[12rem_minmax(0,1fr)] gap-x-4 gap-y-2 pt-1 pb-2.5">
           <dt>
-            <a className="plain" href={`${base}/playbook`} download>
+            <a
+              className="px-0.5 text-ink underline decoration-edge underline-offset-3 hover:decoration-moss"
+              href={`${base}/playbook`}
+              download
+            >
               Playbook
             </a>
           </dt>
           <dd>Cleaning, lexicon and code frame in one file, to use again on the next wave or on the command line.</dd>
           <dt>
-            <a className="plain" href={`${base}/frame.csv`} download>
+            <a
+              className="px-0.5 text-ink underline decoration-edge underline-offset-3 hover:decoration-moss"
+              href={`${base}/frame.csv`}
+              download
+            >
               Code frame as CSV
             </a>
           </dt>
           <dd>One row a category, its rules one per line in a cell: to read in a spreadsheet and bring back.</dd>
           <dt>
             {frame.data?.categories.length === 0 ? (
-              <span className="soft">Codebook (QDC): no category yet</span>
+              <span className="text-soft">Codebook (QDC): no category yet</span>
             ) : (
-              <a className="plain" href={`${base}/frame.qdc`} download>
+              <a
+                className="px-0.5 text-ink underline decoration-edge underline-offset-3 hover:decoration-moss"
+                href={`${base}/frame.qdc`}
+                download
+              >
                 Codebook (QDC)
               </a>
             )}
@@ -63,9 +76,12 @@ export default function InOut() {
       </section>
       <section>
         <h2>In</h2>
-        <dl className="files">
+        <dl className="grid grid-cols-[12rem_minmax(0,1fr)] gap-x-4 gap-y-2 pt-1 pb-2.5">
           <dt>
-            <label className="plain filelink">
+            <label
+              data-part="filelink"
+              className="text-ink underline decoration-edge underline-offset-3 hover:decoration-moss cursor-pointer relative focus-within:outline-2 focus-within:outline-moss [&_input]:absolute [&_input]:size-px [&_input]:opacity-0"
+            >
               A file…
               <input
                 type="file"
@@ -87,7 +103,7 @@ export default function InOut() {
           </dt>
           <dd>Cleaning, lexicon or frame of another question here.</dd>
         </dl>
-        <p className="soft small">
+        <p className="text-sm text-soft">
           Each shows first what it would change and which rules would not fit: rules that name a list, a variable, a
           value or a category that is not here. They come in all the same and are marked, and catch nothing until
           mended.
@@ -116,7 +132,7 @@ function BringIn({ name, file, close }: { name: string; file: ReadFrame; close: 
       : { kind: 'frame', frame: file.frame, after: place === 'after' };
   const refused = useEffectOf(change, true).error;
   return (
-    <Sheet title={`Bring in ${name}?`} close={close}>
+    <Dialog title={`Bring in ${name}?`} close={close}>
       <form
         onSubmit={(e) => {
           e.preventDefault();
@@ -128,13 +144,13 @@ function BringIn({ name, file, close }: { name: string; file: ReadFrame; close: 
           {kinds[file.kind]} with {many(file.categories, 'category', 'categories')} and {many(file.rules, 'rule')}.
         </p>
         {file.notes.length > 0 && (
-          <ul className="plainlist soft">
+          <ul className="text-soft">
             {file.notes.map((n) => (
               <li key={n}>{n}</li>
             ))}
           </ul>
         )}
-        <fieldset className="plainset">
+        <fieldset>
           <legend>What goes where</legend>
           {(Object.keys(places) as Place[])
             .filter((p) => p !== 'whole' || file.playbook)
@@ -146,10 +162,12 @@ function BringIn({ name, file, close }: { name: string; file: ReadFrame; close: 
               </p>
             ))}
         </fieldset>
-        {place !== 'after' && <p className="soft">Categories under the same names keep their decisions by hand.</p>}
+        {place !== 'after' && (
+          <p className="text-soft">Categories under the same names keep their decisions by hand.</p>
+        )}
         <EffectOf change={change} />
         <Ends go="Bring it in" ready={!refused} close={close} />
       </form>
-    </Sheet>
+    </Dialog>
   );
 }

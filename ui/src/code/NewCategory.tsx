@@ -1,12 +1,16 @@
 import { useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
-import { useFocus } from '../lib/address';
+import { useAddress } from '../lib/address';
 import { api, type FrameLine, take } from '../lib/api';
-import { categoryOptions, useAsk, useDesk, useQuestionId } from '../lib/desk';
+import { categoryOptions, useDesk } from '../lib/edits';
 import { count, many } from '../lib/format';
-import { Sheet } from '../parts/Dialog';
+import { useQuestionId, useTry } from '../lib/queries';
+import { type Joint, joined, joints } from '../lib/text';
+import { Button } from '../parts/Button';
+import { Combobox } from '../parts/Combobox';
+import { Dialog } from '../parts/Dialog';
+import { Labelled, Sentence, TextField } from '../parts/Text';
 import { nameOf, Problems } from '../rule/Rule';
-import { type Joint, joined, joints } from '../rule/runes';
 
 type NewProps = {
   lines: FrameLine[];
@@ -23,7 +27,7 @@ export function NewCategory({ lines, draft, called, beside, close }: NewProps) {
   const { edit } = useDesk();
   const id = useQuestionId();
   const client = useQueryClient();
-  const { focusText } = useFocus();
+  const { focusText } = useAddress();
   // Only a draft of plain alternatives is words that can be joined in another way.
   const terms = draft.trim() && !/[()+@{[]/.test(draft) ? draft.trim().split(' / ') : [];
   const [name, setName] = useState(called ?? nameOf(terms[0] ?? draft));
@@ -31,16 +35,10 @@ export function NewCategory({ lines, draft, called, beside, close }: NewProps) {
   const [rule, setRule] = useState(draft.trim());
   const [joint, setJoint] = useState<Joint>('any');
   const [into, setInto] = useState('');
-  const preview = useAsk(
-    ['rule', 'new', rule, focusText, into],
-    (question) =>
-      take(
-        api.POST('/api/v1/questions/{question}/rule', {
-          params: { path: { question }, query: { focus: focusText } },
-          body: { rule, category: into || undefined, limit: 3 },
-        }),
-      ),
-    !!rule.trim(),
+  const preview = useTry(
+    'rule',
+    { rule, category: into || undefined, limit: 3 },
+    { query: { focus: focusText }, enabled: !!rule.trim() },
   );
   const p = rule.trim() ? preview.data : undefined;
   const keep = async () => {
@@ -70,7 +68,7 @@ export function NewCategory({ lines, draft, called, beside, close }: NewProps) {
     close(made ? { category: made, pick: JSON.stringify([{ kind: 'category', id: made }]) } : {});
   };
   return (
-    <Sheet title={called ? called : terms.length ? 'A rule of these terms' : 'New category'} close={() => close({})}>
+    <Dialog title={called ? called : terms.length ? 'A rule of these terms' : 'New category'} close={() => close({})}>
       <form
         onSubmit={(e) => {
           e.preventDefault();
@@ -78,74 +76,68 @@ export function NewCategory({ lines, draft, called, beside, close }: NewProps) {
         }}
       >
         {draft.trim() && lines.length > 0 && (
-          <label className="stack">
-            It belongs to
-            <select value={into} onChange={(e) => setInto(e.target.value)}>
-              <option value="">a new category</option>
-              {categoryOptions(lines)}
-            </select>
-          </label>
+          <Labelled name="It belongs to">
+            <Combobox
+              label="It belongs to"
+              value={into}
+              change={(v) => setInto(v)}
+              options={[{ value: '', words: 'a new category' }, ...categoryOptions(lines)]}
+            />
+          </Labelled>
         )}
         {!into && (
           <>
-            <label className="stack">
-              Name
-              {/* biome-ignore lint/a11y/noAutofocus: the sheet was opened in order to write it */}
-              <input className="wide" autoFocus value={name} onChange={(e) => setName(e.target.value)} />
-            </label>
-            <label className="stack">
-              In
-              <select value={up} onChange={(e) => setUp(e.target.value)}>
-                <option value="">the top</option>
-                {categoryOptions(lines.filter((l) => !l.decisions))}
-              </select>
-            </label>
+            <Labelled name="Name">
+              <TextField wide autoFocus value={name} onChange={(e) => setName(e.target.value)} />
+            </Labelled>
+            <Labelled name="In">
+              <Combobox
+                label="In"
+                value={up}
+                change={(v) => setUp(v)}
+                options={[{ value: '', words: 'the top' }, ...categoryOptions(lines.filter((l) => !l.decisions))]}
+              />
+            </Labelled>
           </>
         )}
         {terms.length > 1 && (
-          <label className="stack">
-            Answers must hold
-            <select
+          <Labelled name="Answers must hold">
+            <Combobox
+              label="Answers must hold"
               value={joint}
-              onChange={(e) => {
-                setJoint(e.target.value as Joint);
-                setRule(joined(terms, e.target.value as Joint));
+              change={(v) => {
+                setJoint(v as Joint);
+                setRule(joined(terms, v as Joint));
               }}
-            >
-              {(['any', 'all', 'sentence', 'near'] as const).map((j) => (
-                <option key={j} value={j}>
-                  {joints[j][0]}
-                </option>
-              ))}
-            </select>
-          </label>
+              options={[
+                ...(['any', 'all', 'sentence', 'near'] as const).map((j) => ({ value: j, words: joints[j][0] })),
+              ]}
+            />
+          </Labelled>
         )}
-        <label className="stack">
-          {into ? 'The rule' : 'First rule, or none for a category that is given by hand only'}
-          <input
-            className="wide mono"
+        <Labelled name={into ? 'The rule' : 'First rule, or none for a category that is given by hand only'}>
+          <TextField
+            className="w-full font-mono"
             value={rule}
             onChange={(e) => setRule(e.target.value)}
             placeholder="dog / pet"
             spellCheck={false}
           />
-        </label>
+        </Labelled>
         {p && <Problems source={rule} problems={p.problems} mend={preview.isPlaceholderData ? undefined : setRule} />}
         {p && !p.problems.some((x) => !x.warning) && (
-          <p className="effect">
+          <Sentence>
             Catches {many(p.matches, 'answer')}; {count(p.uncoded)} of them had no category at all
             {into ? `, ${count(p.new)} are new there` : ''}.
-          </p>
+          </Sentence>
         )}
-        <p className="row">
-          <button type="submit" className="go" disabled={into ? !rule.trim() : !name.trim()}>
+        <p className="flex items-baseline gap-2.5">
+          <Button type="submit" look="go" disabled={into ? !rule.trim() : !name.trim()}>
             {into ? 'Look at it there' : 'Make it'}
-          </button>
-          <button type="button" onClick={() => close({})}>
-            Leave it
-          </button>
+          </Button>
+          <Button onClick={() => close({})}>Cancel</Button>
         </p>
       </form>
-    </Sheet>
+    </Dialog>
   );
 }

@@ -1,7 +1,12 @@
-import { type PointerEvent, useRef, useState } from 'react';
+import { type PointerEvent, type RefObject, useEffect, useRef, useState } from 'react';
 import type { FrameLine } from '../lib/api';
-import { useDesk } from '../lib/desk';
+import { useDesk } from '../lib/edits';
 import { count, many, percent, tint } from '../lib/format';
+import { useKeys } from '../lib/keys';
+import { Button } from '../parts/Button';
+import { type Action, ContextMenu } from '../parts/Menu';
+import { TextField } from '../parts/Text';
+import { Heading } from '../parts/Tooltip';
 
 /** Where a dragged category would go. */
 type Drop = { id: string; where: 'before' | 'into' | 'after' };
@@ -11,7 +16,18 @@ type OutlineProps = {
   open?: FrameLine;
   since: boolean;
   show: (l: FrameLine) => void;
+  /** Where arrows go from one category to the next. */
+  list: RefObject<HTMLDivElement | null>;
+  /** Nets that are folded, by their ids. */
+  folded: string[];
+  fold: (net: string) => void;
 };
+
+/** Lines that are not inside a folded net. */
+export function unfolded(lines: FrameLine[], folded: string[]) {
+  const nets = lines.filter((l) => folded.includes(l.id ?? '')).map((l) => `${l.path.join('\n')}\n`);
+  return lines.filter((l) => !nets.some((n) => l.path.join('\n').startsWith(n)));
+}
 
 const broken = (l: FrameLine) => [...l.hits, ...l.less].some((r) => r.problems.some((p) => !p.warning));
 
@@ -36,14 +52,47 @@ export function dropped(lines: FrameLine[], id: string, drop: Drop) {
   return { kind: 'move category' as const, category: id, parent: target.up, before: siblings[at]?.id };
 }
 
-/** The frame as an outline; categories are moved by dragging them, or with Alt and the arrow keys. */
-export function Outline({ lines, open, since, show }: OutlineProps) {
+/** The frame as an outline; categories are moved by dragging them, or by keys. */
+export function Outline({ lines, open, since, show, list, folded, fold }: OutlineProps) {
   const { edit } = useDesk();
   const [sought, setSought] = useState('');
   const [drag, setDrag] = useState<{ id: string; drop?: Drop }>();
   const pressed = useRef<{ id: string; x: number; y: number }>(undefined);
   const moved = useRef(false);
-  const found = sought.trim() ? lines.filter((l) => holds(l, sought.trim())) : lines;
+  const found = sought.trim() ? lines.filter((l) => holds(l, sought.trim())) : unfolded(lines, folded);
+  const scrolling = useRef<ReturnType<typeof setInterval>>(undefined);
+  const stop = () => {
+    clearInterval(scrolling.current);
+    pressed.current = undefined;
+    setDrag(undefined);
+  };
+  // The open category is always in sight; who went to it by arrows goes on from there.
+  // biome-ignore lint/correctness/useExhaustiveDependencies: only when another is opened
+  useEffect(() => {
+    const now = list.current?.querySelector<HTMLElement>('[aria-current]');
+    now?.scrollIntoView({ block: 'nearest' });
+    if (list.current?.contains(document.activeElement)) now?.focus({ preventScroll: true });
+  }, [open?.id, found.length]);
+  useKeys(drag ? { Escape: stop } : {}, { early: true });
+
+  const actions = (l: FrameLine): Action[] => [
+    { words: 'Open', key: '↵', act: () => show(l) },
+    ...(l.net
+      ? [
+          {
+            words: folded.includes(l.id ?? '') ? 'Unfold the net' : 'Fold the net',
+            key: '← →',
+            act: () => fold(l.id ?? ''),
+          },
+        ]
+      : []),
+    {
+      words: 'Duplicate',
+      act: () => void edit({ kind: 'duplicate category', category: l.id }),
+      group: true,
+    },
+    { words: 'Delete', act: () => void edit({ kind: 'remove category', category: l.id }) },
+  ];
 
   const aim = (e: PointerEvent): Drop | undefined => {
     const over = document.elementFromPoint(e.clientX, e.clientY)?.closest<HTMLElement>('[data-category]');
@@ -69,70 +118,93 @@ export function Outline({ lines, open, since, show }: OutlineProps) {
       moved.current = true;
       e.currentTarget.setPointerCapture(e.pointerId);
       setDrag({ id: from.id, drop: aim(e) });
+      // At its edges the list scrolls on.
+      const scroller = list.current?.parentElement;
+      const box = scroller?.getBoundingClientRect();
+      clearInterval(scrolling.current);
+      if (!scroller || !box) return;
+      const by = e.clientY < box.top + 28 ? -8 : e.clientY > box.bottom - 28 ? 8 : 0;
+      if (by) scrolling.current = setInterval(() => scroller.scrollBy(0, by), 16);
     },
     onPointerUp: (e: PointerEvent) => {
       const from = pressed.current;
       const drop = moved.current ? aim(e) : undefined;
-      pressed.current = undefined;
-      setDrag(undefined);
+      stop();
       if (from && drop && drop.id !== from.id) edit(dropped(lines, from.id, drop));
     },
-    onPointerCancel: () => {
-      pressed.current = undefined;
-      setDrag(undefined);
-    },
+    onPointerCancel: stop,
     onClick: () => !moved.current && show(l),
   });
   return (
     <>
-      <input
+      <TextField
         type="search"
-        className="findrule"
+        className="my-1.5 w-full"
         value={sought}
         onChange={(e) => setSought(e.target.value)}
         placeholder="find in names, notes and rules"
         aria-label="Find in names, notes and rules"
       />
       {sought.trim() && (
-        <p className="soft small" role="status">
+        <p className="text-sm text-soft" role="status">
           {found.length ? `in ${many(found.length, 'category', 'categories')}` : 'nowhere in the frame'}
         </p>
       )}
-      <p className="caption treehead">
+      <p className={`${columns} px-1 pb-1.5 text-right text-sm text-soft`}>
         <span />
         <span />
-        <span>answers</span>
-        <span>share</span>
-        <span title="answers that no other category has, those in it and above it aside">only</span>
+        <Heading text="Answers of the focus that have the category, by its rules or by hand">answers</Heading>
+        <Heading text="Of the answers in the focus that say something">share</Heading>
+        <Heading text="Answers that no other category has, those in it and above it aside">only</Heading>
       </p>
-      <div className={drag ? 'treelines dragging' : 'treelines'}>
+      <div
+        ref={list}
+        data-list=""
+        role="group"
+        aria-label="Categories"
+        className={drag ? 'cursor-grabbing touch-none' : ''}
+      >
         {found.map((l) => (
-          <button
-            type="button"
-            key={l.id}
-            data-category={l.id}
-            className={`treeline ${tint(l.top)}${l.path.length === 1 ? ' top' : ''}${drag?.id === l.id ? ' dragged' : ''}${drag?.drop?.id === l.id ? ` ${drag?.drop?.where}` : ''}`}
-            aria-current={l.id === open?.id ? 'true' : undefined}
-            {...handlers(l)}
-          >
-            <b className="key">{l.short}</b>
-            <span style={{ paddingLeft: 9 * (l.path.length - 1) }}>
-              {l.name}
-              {l.off && <em> rests</em>}
-              {broken(l) && <em className="bad"> to mend</em>}
-              {since && (l.gained > 0 || l.gone > 0) && (
-                <em className="moved">
-                  {' '}
-                  {l.gained > 0 && <>+{count(l.gained)}</>} {l.gone > 0 && <>−{count(l.gone)}</>}
-                </em>
-              )}
-            </span>
-            <span className="num">{count(l.has)}</span>
-            <span className="num soft">{percent(l.share)}</span>
-            <span className="num soft">{count(l.only)}</span>
-          </button>
+          <ContextMenu key={l.id} actions={actions(l)}>
+            <Button
+              look="bare"
+              data-category={l.id}
+              data-part="treeline"
+              tabIndex={l.id === (open?.id ?? found[0]?.id) ? 0 : -1}
+              className={`${columns} w-full items-baseline rounded-sm p-1 aria-[current]:bg-mosspale forced-colors:aria-[current]:outline ${tint(l.top)} ${
+                l.path.length === 1 ? 'mt-1.25 border-t pt-1.75 font-semibold' : ''
+              } ${drag?.id === l.id ? 'opacity-45' : ''} ${drag?.drop?.id === l.id ? dropLooks[drag.drop.where] : ''}`}
+              aria-current={l.id === open?.id ? 'true' : undefined}
+              aria-expanded={l.net ? !folded.includes(l.id ?? '') : undefined}
+              {...handlers(l)}
+            >
+              <b className="text-xs font-bold text-(--c)">{l.short}</b>
+              <span style={{ paddingLeft: 9 * (l.path.length - 1) }}>
+                {l.name}
+                {l.net && folded.includes(l.id ?? '') && <span className="font-normal text-soft"> …</span>}
+                {l.off && <span className="font-normal text-soft"> off</span>}
+                {broken(l) && <span className="font-normal text-clay"> to fix</span>}
+                {since && (l.gained > 0 || l.gone > 0) && (
+                  <span className="text-sm font-normal whitespace-nowrap text-moss">
+                    {' '}
+                    {l.gained > 0 && <>+{count(l.gained)}</>} {l.gone > 0 && <>−{count(l.gone)}</>}
+                  </span>
+                )}
+              </span>
+              <span className="text-right">{count(l.has)}</span>
+              <span className="text-right text-sm font-normal text-soft">{percent(l.share)}</span>
+              <span className="text-right text-sm font-normal text-soft">{count(l.only)}</span>
+            </Button>
+          </ContextMenu>
         ))}
       </div>
     </>
   );
 }
+
+const columns = 'grid grid-cols-[1.6rem_minmax(0,1fr)_2.8rem_3rem_2.4rem]';
+const dropLooks = {
+  into: 'bg-straw',
+  before: 'shadow-[0_-2px_0_var(--color-clay)]',
+  after: 'shadow-[0_2px_0_var(--color-clay)]',
+};

@@ -1,27 +1,30 @@
 import { useEffect, useRef, useState } from 'react';
-import { useFocus } from '../lib/address';
+import { useAddress } from '../lib/address';
 import { api, take } from '../lib/api';
-import { useAsk, useDesk, useNamedStates } from '../lib/desk';
+import { useDesk } from '../lib/edits';
 import { moment } from '../lib/format';
-import { Ends, Sheet } from '../parts/Dialog';
+import { useAsk } from '../lib/queries';
+import { Failed } from '../parts/Asked';
+import { Button } from '../parts/Button';
+import { Combobox } from '../parts/Combobox';
+import { Dialog, Ends } from '../parts/Dialog';
+import { Empty, Labelled, Skeleton, TextField } from '../parts/Text';
 import { EffectOf } from '../rule/EffectOf';
 import { Compared } from './Compared';
 
 /** Every edit with when and what; any two states of the scheme compared by their effect on the answers. */
 export default function Revisions() {
-  const { params, set } = useFocus();
+  const { get, set } = useAddress();
   const { question } = useDesk();
-  const list = useAsk(['revisions'], (q) =>
-    take(api.GET('/api/v1/questions/{question}/revisions', { params: { path: { question: q } } })),
-  );
-  const named = useNamedStates();
+  const list = useAsk('revisions', {});
+  const named = useAsk('states', {});
   const [naming, setNaming] = useState<string>();
   const [back, setBack] = useState<string>();
-  const from = params.get('from') ?? '';
-  const to = params.get('to') || 'now';
+  const from = get('from');
+  const to = get('to') || 'now';
   const compare = (a: string, b = 'now') => set({ from: a, to: b === 'now' ? '' : b, pick: '' });
-  if (list.error) return <p className="bad">{list.error.message}</p>;
-  if (!list.data) return <p className="ghost">&nbsp;</p>;
+  if (list.error && !list.data) return <Failed error={list.error} again={() => list.refetch()} />;
+  if (!list.data) return <Skeleton lines={6} />;
   const own = list.data.filter((r) => !r.study && !r.undone);
   const label = (ref: string) =>
     ref === 'now'
@@ -38,36 +41,32 @@ export default function Revisions() {
     '0',
   ];
   const choose = (value: string, set: (s: string) => void, words: string) => (
-    <label className="stack">
-      {words}
-      <select value={value} onChange={(e) => set(e.target.value)}>
-        {!value && <option value="">choose a state</option>}
-        {[...new Set([...states, ...(value ? [value] : [])])].map((s) => (
-          <option key={s} value={s}>
-            {label(s)}
-          </option>
-        ))}
-      </select>
-    </label>
+    <Labelled name={words}>
+      <Combobox
+        label={words}
+        value={value}
+        change={set}
+        placeholder="choose a state"
+        options={[...[...new Set([...states, ...(value ? [value] : [])])].map((s) => ({ value: s, words: label(s) }))]}
+      />
+    </Labelled>
   );
   return (
-    <div className="revisionsv">
-      <div className="row wrap twostates">
+    <div data-part="revisionsv" className="pr-2.5">
+      <div className="flex flex-wrap items-baseline gap-2.5 items-end pb-1 [&>*]:min-w-40 [&>*]:flex-1">
         {choose(from, (s) => compare(s, to), 'from')}
         {choose(to, (s) => compare(from, s), 'to')}
-        <span className="row">
-          <button type="button" disabled={!from} onClick={() => compare(to, from)}>
+        <span className="flex items-baseline gap-2.5">
+          <Button disabled={!from} onClick={() => compare(to, from)}>
             swap
-          </button>
-          <button type="button" onClick={() => setNaming('')}>
-            Name the present state…
-          </button>
+          </Button>
+          <Button onClick={() => setNaming('')}>Name the present state…</Button>
         </span>
       </div>
       {from ? (
         <Compared from={from} to={to} label={label} />
       ) : (
-        <p className="soft">
+        <p className="text-soft">
           Press a revision or a name below to see what has changed since, by the answers that gained or lost which
           category.
         </p>
@@ -75,29 +74,27 @@ export default function Revisions() {
       {!!named.data?.length && (
         <>
           <h2>Named states</h2>
-          <ol className="revisions">
+          <ol
+            data-part="revisions"
+            className="[&_li]:grid [&_li]:grid-cols-[2.5rem_minmax(0,1fr)_auto_8rem] [&_li]:items-baseline [&_li]:gap-x-2.5 [&_li]:border-t [&_li]:border-hair [&_li]:py-1 [&_time]:text-right [&_time]:text-soft [&_li>span:first-child]:text-soft"
+          >
             {named.data.map((n) => (
               <li key={n.name}>
                 <span>{n.number || 'start'}</span>
                 <span>
-                  <button
-                    type="button"
-                    className="plain"
-                    aria-pressed={from === `=${n.name}`}
-                    onClick={() => compare(`=${n.name}`)}
-                  >
+                  <Button look="plain" aria-pressed={from === `=${n.name}`} onClick={() => compare(`=${n.name}`)}>
                     {n.name}
-                  </button>
+                  </Button>
                 </span>
-                <span className="row">
-                  <button
-                    type="button"
-                    className="plain small"
+                <span className="flex items-baseline gap-2.5">
+                  <Button
+                    look="plain"
+                    className="text-sm"
                     aria-label={`go back to it…: ${n.name}`}
                     onClick={() => setBack(`=${n.name}`)}
                   >
                     go back to it…
-                  </button>
+                  </Button>
                   <DropName name={n.name} done={() => from === `=${n.name}` && set({ from: '', to: '' })} />
                 </span>
                 <time dateTime={n.at}>{moment(n.at)}</time>
@@ -108,52 +105,54 @@ export default function Revisions() {
       )}
       <h2>Every edit</h2>
       {list.data.length === 0 && (
-        <p className="empty">Nothing has been changed yet. Every edit will stand here, and can be undone.</p>
+        <Empty>Nothing has been changed yet. Every edit will stand here, and can be undone.</Empty>
       )}
-      <ol className="revisions">
+      <ol
+        data-part="revisions"
+        className="[&_li]:grid [&_li]:grid-cols-[2.5rem_minmax(0,1fr)_auto_8rem] [&_li]:items-baseline [&_li]:gap-x-2.5 [&_li]:border-t [&_li]:border-hair [&_li]:py-1 [&_time]:text-right [&_time]:text-soft [&_li>span:first-child]:text-soft"
+      >
         {list.data.map((r, i) => {
           const ref = String(r.number);
           const stands = !r.study && !r.undone;
           const newest = stands && list.data.slice(0, i).every((x) => x.study || x.undone);
           return (
-            <li key={`${r.study ?? false}${r.number}`} className={r.undone ? 'undone' : ''}>
+            <li key={`${r.study ?? false}${r.number}`} className={r.undone ? 'text-soft line-through' : ''}>
               <span>{r.study ? 'data' : r.number}</span>
               <span>
                 {stands ? (
-                  <button
-                    type="button"
-                    className="plain"
+                  <Button
+                    look="plain"
                     aria-pressed={from === ref}
                     title="compare what was after it with now"
                     onClick={() => compare(ref)}
                   >
                     {r.summary}
-                  </button>
+                  </Button>
                 ) : (
                   r.summary
                 )}
                 {r.undone && ' (undone)'}
               </span>
-              <span className="row">
+              <span className="flex items-baseline gap-2.5">
                 {stands && (
-                  <button
-                    type="button"
-                    className="plain small"
+                  <Button
+                    look="plain"
+                    className="text-sm"
                     aria-label={`name… the state after revision ${ref}`}
                     onClick={() => setNaming(ref)}
                   >
                     name…
-                  </button>
+                  </Button>
                 )}
                 {stands && !newest && (
-                  <button
-                    type="button"
-                    className="plain small"
+                  <Button
+                    look="plain"
+                    className="text-sm"
                     aria-label={`go back to it…: after revision ${ref}`}
                     onClick={() => setBack(ref)}
                   >
                     go back to it…
-                  </button>
+                  </Button>
                 )}
               </span>
               <time dateTime={r.at}>{moment(r.at)}</time>
@@ -164,22 +163,22 @@ export default function Revisions() {
           <li>
             <span>start</span>
             <span>
-              <button type="button" className="plain" aria-pressed={from === '0'} onClick={() => compare('0')}>
+              <Button look="plain" aria-pressed={from === '0'} onClick={() => compare('0')}>
                 before any edit
-              </button>
+              </Button>
             </span>
-            <span className="row">
-              <button type="button" className="plain small" onClick={() => setBack('0')}>
+            <span className="flex items-baseline gap-2.5">
+              <Button look="plain" className="text-sm" onClick={() => setBack('0')}>
                 go back to it…
-              </button>
+              </Button>
             </span>
           </li>
         )}
       </ol>
-      {list.data.length >= 500 && <p className="soft small">The newest 500 edits; the others are kept too.</p>}
+      {list.data.length >= 500 && <p className="text-sm text-soft">The newest 500 edits; the others are kept too.</p>}
       {naming !== undefined && <NameSheet state={naming} close={() => setNaming(undefined)} />}
       {back !== undefined && <GoBack state={back} words={label(back)} close={() => setBack(undefined)} />}
-      <span className="sr">{question.name}</span>
+      <span className="sr-only">{question.name}</span>
     </div>
   );
 }
@@ -187,7 +186,7 @@ export default function Revisions() {
 /** Takes a name off a state; asked twice, as it can’t be undone. */
 function DropName({ name, done }: { name: string; done: () => void }) {
   const { question, say } = useDesk();
-  const states = useNamedStates();
+  const states = useAsk('states', {});
   const [sure, setSure] = useState(false);
   const drop = async () => {
     try {
@@ -204,15 +203,15 @@ function DropName({ name, done }: { name: string; done: () => void }) {
     states.refetch();
   };
   return (
-    <button
-      type="button"
-      className="plain small"
-      aria-label={sure ? `really drop ${name}` : `drop ${name}`}
+    <Button
+      look="plain"
+      className="text-sm"
+      aria-label={sure ? `Really delete ${name}` : `Delete ${name}`}
       onBlur={() => setSure(false)}
       onClick={() => (sure ? drop() : setSure(true))}
     >
-      {sure ? 'really drop' : 'drop'}
-    </button>
+      {sure ? 'Delete it?' : 'Delete'}
+    </Button>
   );
 }
 
@@ -222,7 +221,7 @@ function NameSheet({ state, close }: { state: string; close: () => void }) {
   const [wrong, setWrong] = useState('');
   const field = useRef<HTMLInputElement>(null);
   useEffect(() => field.current?.focus(), []);
-  const states = useNamedStates();
+  const states = useAsk('states', {});
   const keep = async () => {
     try {
       await take(
@@ -241,29 +240,28 @@ function NameSheet({ state, close }: { state: string; close: () => void }) {
     }
   };
   return (
-    <Sheet title={state ? `Name the state after revision ${state}` : 'Name the present state'} close={close}>
+    <Dialog title={state ? `Name the state after revision ${state}` : 'Name the present state'} close={close}>
       <form
         onSubmit={(e) => {
           e.preventDefault();
           if (name.trim()) keep();
         }}
       >
-        <label className="stack">
-          Name
-          <input
-            className="wide"
+        <Labelled name="Name">
+          <TextField
+            wide
             ref={field}
             value={name}
             maxLength={200}
             onChange={(e) => setName(e.target.value)}
             placeholder="sent to client"
           />
-        </label>
-        {wrong && <p className="bad">{wrong}</p>}
-        <p className="soft">Cleaning, lexicon, frame and decisions by hand are kept whole under it.</p>
+        </Labelled>
+        {wrong && <p className="text-clay">{wrong}</p>}
+        <p className="text-soft">Cleaning, lexicon, frame and decisions by hand are kept whole under it.</p>
         <Ends go="Keep it" ready={!!name.trim()} close={close} />
       </form>
-    </Sheet>
+    </Dialog>
   );
 }
 
@@ -271,7 +269,7 @@ function GoBack({ state, words, close }: { state: string; words: string; close: 
   const { edit } = useDesk();
   const change = { kind: 'go back' as const, state };
   return (
-    <Sheet title={`Go back to ${words}?`} close={close}>
+    <Dialog title={`Go back to ${words}?`} close={close}>
       <form
         onSubmit={(e) => {
           e.preventDefault();
@@ -286,6 +284,6 @@ function GoBack({ state, words, close }: { state: string; words: string; close: 
         </EffectOf>
         <Ends go="Go back to it" ready close={close} />
       </form>
-    </Sheet>
+    </Dialog>
   );
 }

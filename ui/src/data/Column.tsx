@@ -1,8 +1,10 @@
 import { useState } from 'react';
-import { useFocus } from '../lib/address';
+import { useAddress } from '../lib/address';
 import type { Column, Made, Spec } from '../lib/api';
-import { useDesk } from '../lib/desk';
+import { useDesk } from '../lib/edits';
 import { count, dated, many } from '../lib/format';
+import { Button } from '../parts/Button';
+import { Collapsible } from '../parts/Collapsible';
 import { bare, CellSettings, RoleSelect } from '../parts/ColumnSettings';
 import { MakeVariable } from './MakeVariable';
 
@@ -19,33 +21,27 @@ export function ColumnBody({ column: c, total, made }: { column: Column; total: 
     c.words && `${c.words.shortest} to ${count(c.words.longest)} words, ${c.words.mean.toFixed(1)} on average`,
   ].filter(Boolean);
   return (
-    <div className="stripbody">
-      <p className="soft">{words.join(', ')}.</p>
+    <div data-part="stripbody" className="grid gap-2 pt-0.5 pb-3.5 pl-3">
+      <p className="text-soft">{words.join(', ')}.</p>
       {c.points.map((p) => (
-        <p className="oddnote" key={p.text}>
+        <p className="border-l-3 border-clay pl-2.5" key={p.text}>
           {p.text}
           {p.count > 0 && ` (${many(p.count, 'cell')})`}
           {p.values.length > 0 && `: ${p.values.join(', ')}${p.values.length === 8 ? ' …' : ''}`}.{' '}
           {p.mend && (
-            <button
-              type="button"
-              className="plain"
-              onClick={() => editStudy({ kind: 'column', column: bare(p.mend!) })}
-            >
+            <Button look="plain" onClick={() => editStudy({ kind: 'column', column: bare(p.mend!) })}>
               {mendWords(c, p.mend)}
-            </button>
+            </Button>
           )}
         </p>
       ))}
-      <div className="bodyparts">
+      <div className="grid grid-cols-2 items-start gap-6 max-sm:grid-cols-1">
         <Values column={c} />
         <Settings key={JSON.stringify(bare(c))} column={c} />
       </div>
       {charted && !making && (
         <p>
-          <button type="button" onClick={() => setMaking(true)}>
-            Make a variable of it…
-          </button>
+          <Button onClick={() => setMaking(true)}>Make a variable of it…</Button>
         </p>
       )}
       {making && <MakeVariable column={c} made={made} close={() => setMaking(false)} />}
@@ -67,17 +63,18 @@ function Values({ column: c }: { column: Column }) {
   if (c.bins.length > 0) {
     const most = Math.max(1, ...c.bins.map((b) => b.count));
     return (
-      <figure className="histogram">
-        <div>
+      <figure data-part="histogram">
+        <div className="flex h-18.5 items-end gap-px border-b">
           {c.bins.map((b) => (
             <i
               key={b.from}
+              className="flex-1 bg-moss/60 forced-color-adjust-none"
               style={{ height: `${b.count ? 3 + (70 * b.count) / most : 0}px` }}
               title={`${dated(b.from)} to ${dated(b.to)}: ${count(b.count)}`}
             />
           ))}
         </div>
-        <figcaption className="row between soft small">
+        <figcaption className="flex items-baseline gap-2.5 justify-between text-soft text-sm">
           <span>{dated(c.bins[0]!.from)}</span>
           <span>the fullest has {count(most)}</span>
           <span>{dated(c.bins.at(-1)!.to)}</span>
@@ -85,11 +82,11 @@ function Values({ column: c }: { column: Column }) {
       </figure>
     );
   }
-  if (!c.top.length) return <p className="samples">{c.samples.join('  ·  ')}</p>;
+  if (!c.top.length) return <p className="truncate font-serif text-soft max-w-115">{c.samples.join('  ·  ')}</p>;
   return (
     <div>
       <ValueTable variable={usable ? c.name : undefined} values={c.top} />
-      {c.distinct > c.top.length && <p className="soft">and {count(c.distinct - c.top.length)} values more</p>}
+      {c.distinct > c.top.length && <p className="text-soft">and {count(c.distinct - c.top.length)} values more</p>}
     </div>
   );
 }
@@ -98,30 +95,32 @@ type ValueTableProps = { variable?: string; values: { value: string; count: numb
 
 /** Values with their counts; pressing one narrows the focus to it, if they are those of a variable. */
 function ValueTable({ variable, values }: ValueTableProps) {
-  const { narrow } = useFocus();
+  const { narrow } = useAddress();
   const most = Math.max(1, ...values.map((v) => v.count));
   return (
-    <table className="values">
+    <table data-part="values" className="border-collapse justify-self-start [&_td]:py-0.5 [&_td]:pr-3">
       <tbody>
         {values.map((v) => (
           <tr key={v.value}>
             <td>
               {variable ? (
-                <button
-                  type="button"
-                  className="plain"
+                <Button
+                  look="plain"
                   title="narrow the focus to it"
                   onClick={() => narrow({ kind: 'variable', name: variable, op: '=', values: [v.value] })}
                 >
                   {v.value}
-                </button>
+                </Button>
               ) : (
                 v.value
               )}
             </td>
-            <td className="num">{count(v.count)}</td>
-            <td className="barcell" aria-hidden="true">
-              <i style={{ width: `${(100 * v.count) / most}%` }} />
+            <td className="text-right">{count(v.count)}</td>
+            <td className="w-40 min-w-22 relative" aria-hidden="true">
+              <i
+                className="block h-2.25 bg-moss/60 forced-color-adjust-none"
+                style={{ width: `${(100 * v.count) / most}%` }}
+              />
             </td>
           </tr>
         ))}
@@ -140,32 +139,31 @@ function Settings({ column: c }: { column: Column }) {
   const ordered =
     ['segment', 'several answers', 'wave'].includes(draft.role) && values.length > 1 && values.length <= 60;
   return (
-    <fieldset className="readas">
+    <fieldset className="grid min-w-0 gap-2 [&_legend]:pb-1 [&_legend]:font-semibold">
       <legend>Read as</legend>
-      <div className="row wrap">
+      <div className="flex flex-wrap items-baseline gap-2.5">
         <RoleSelect column={draft} change={change} />
-        <span className="cellsettings soft">
+        <span className="inline-flex flex-wrap items-baseline gap-x-2.5 gap-y-1 text-sm text-soft">
           <CellSettings key={draft.role} column={draft} change={change} />
         </span>
       </div>
       {ordered && (
-        <details>
-          <summary>Order of values in charts</summary>
+        <Collapsible words="Order of values in charts">
           <Order
             values={[...(draft.order ?? []), ...values.filter((v) => !draft.order?.includes(v))]}
             change={(order) => change({ order })}
           />
-        </details>
+        </Collapsible>
       )}
       {changed && (
-        <p className="row">
-          <button type="button" className="go" onClick={() => editStudy({ kind: 'column', column: bare(draft) })}>
+        <p className="flex items-baseline gap-2.5">
+          <Button look="go" onClick={() => editStudy({ kind: 'column', column: bare(draft) })}>
             Keep
-          </button>
-          <button type="button" onClick={() => setDraft(bare(c))}>
-            Drop
-          </button>
-          <span className="soft small">Charts, rules and focuses follow at once. The cells stay as they came.</span>
+          </Button>
+          <Button onClick={() => setDraft(bare(c))}>Cancel</Button>
+          <span className="text-sm text-soft">
+            Charts, rules and focuses follow at once. The cells stay as they came.
+          </span>
         </p>
       )}
     </fieldset>
@@ -181,21 +179,15 @@ export function Order({ values, change }: { values: string[]; change: (values: s
     change(next);
   };
   return (
-    <ol className="plainlist order">
+    <ol className="[&_li]:gap-1">
       {values.map((v, i) => (
-        <li key={v} className="row">
-          <button type="button" className="plain" disabled={i === 0} aria-label={`${v} up`} onClick={() => move(i, -1)}>
+        <li key={v} className="flex items-baseline gap-2.5">
+          <Button look="plain" disabled={i === 0} aria-label={`${v} up`} onClick={() => move(i, -1)}>
             ↑
-          </button>
-          <button
-            type="button"
-            className="plain"
-            disabled={i === values.length - 1}
-            aria-label={`${v} down`}
-            onClick={() => move(i, 1)}
-          >
+          </Button>
+          <Button look="plain" disabled={i === values.length - 1} aria-label={`${v} down`} onClick={() => move(i, 1)}>
             ↓
-          </button>
+          </Button>
           <span>{v}</span>
         </li>
       ))}
@@ -207,16 +199,14 @@ export function Order({ values, change }: { values: string[]; change: (values: s
 export function MadeBody({ made: d }: { made: Made }) {
   const { editStudy } = useDesk();
   return (
-    <div className="stripbody">
-      <p className="soft">
+    <div data-part="stripbody" className="grid gap-2 pt-0.5 pb-3.5 pl-3">
+      <p className="text-soft">
         {recipeInWords(d)} It follows when data is added.{' '}
         {d.missing > 0 && `${many(d.missing, 'respondent')} without a value.`}
       </p>
       <ValueTable variable={d.name} values={d.values} />
       <p>
-        <button type="button" onClick={() => editStudy({ kind: 'remove variable', name: d.name })}>
-          Remove it
-        </button>
+        <Button onClick={() => editStudy({ kind: 'remove variable', name: d.name })}>Remove this variable</Button>
       </p>
     </div>
   );

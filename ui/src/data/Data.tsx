@@ -1,10 +1,17 @@
-import { useState } from 'react';
 import { useLocation, useNavigate } from 'react-router';
-import { api, type Column, type Made, type Notes, take } from '../lib/api';
-import { useAsk, useDesk } from '../lib/desk';
+import { useAddress } from '../lib/address';
+import type { Column, Made, Notes } from '../lib/api';
+import { useDesk } from '../lib/edits';
 import { count, dated, many, percent } from '../lib/format';
+import { useSheet } from '../lib/queries';
 import { held } from '../lib/upload';
-import { Odd } from '../load/Reading';
+import { Failed } from '../parts/Asked';
+import { Button, Kbd } from '../parts/Button';
+import { FileLink } from '../parts/FileLink';
+import { Odd } from '../parts/Notes';
+import { useRoving } from '../parts/roving';
+import { optionsOf, Select } from '../parts/Select';
+import { Empty, Skeleton, TextField } from '../parts/Text';
 import { ColumnBody, MadeBody } from './Column';
 
 const sorts = {
@@ -32,18 +39,18 @@ function sorted(columns: Column[], by: keyof typeof sorts) {
 /** The file as it came: a strip per column, what can be made of them, and the rows below. */
 export default function Data() {
   const { question } = useDesk();
-  const [offset, setOffset] = useState(0);
-  const [open, setOpen] = useState<string>();
-  const [sort, setSort] = useState<keyof typeof sorts>('file');
-  const [search, setSearch] = useState('');
+  const { get, one, number, set } = useAddress();
+  const offset = number('from', 0);
+  const open = get('open');
+  const sort = one('sort', Object.keys(sorts) as (keyof typeof sorts)[]);
+  const search = get('find');
   const arrived = useLocation().state as { notes?: Notes; done?: string } | null;
   const study = question.study.id;
   const limit = 25;
-  const sheet = useAsk(['sheet', study, offset], () =>
-    take(api.GET('/api/v1/studies/{study}/sheet', { params: { path: { study }, query: { offset, limit } } })),
-  );
-  if (sheet.error) return <p className="bad">{sheet.error.message}</p>;
-  if (!sheet.data) return <p className="ghost">&nbsp;</p>;
+  const sheet = useSheet(study, { offset, limit });
+  const strips = useRoving<HTMLUListElement>();
+  if (sheet.error && !sheet.data) return <Failed error={sheet.error} again={() => sheet.refetch()} />;
+  if (!sheet.data) return <Skeleton lines={6} />;
   const { columns, derived, rows, total } = sheet.data;
   const looked = search.trim().toLowerCase();
   const matches = (c: Column) =>
@@ -52,47 +59,45 @@ export default function Data() {
   const shown = sorted(columns.filter(matches), sort);
   const shownMade = derived.filter((d) => !looked || d.name.toLowerCase().includes(looked));
   const toLookAt = columns.filter((c) => c.points.length).length;
-  const toggle = (name: string) => setOpen(open === name ? undefined : name);
+  const toggle = (name: string) => set({ open: open === name ? '' : name }, true);
   return (
-    <div className="datav">
-      <div className="row between wrap">
+    <div className="grid grid-cols-1 gap-2.5">
+      <div className="flex items-baseline gap-2.5 justify-between flex-wrap">
         <h1>{question.study.name}</h1>
         <Further />
       </div>
       {arrived?.done && question.undo?.summary === arrived.done && (
         <p role="status">
-          {arrived.done}. <kbd>z</kbd> takes it back.
+          {arrived.done}. <Kbd>z</Kbd> takes it back.
         </p>
       )}
       {arrived?.notes && <Odd notes={arrived.notes} />}
-      <div className="row wrap">
-        <span className="soft">
+      <div className="flex flex-wrap items-baseline gap-2.5">
+        <span className="text-soft">
           {many(total, 'respondent')}, {many(columns.length, 'column')}
           {toLookAt > 0 && `, ${toLookAt} with something to look at`}
         </span>
-        <span className="right row wrap">
-          <label className="soft">
+        <span className="ml-auto flex flex-wrap items-baseline gap-2.5">
+          <label className="text-soft">
             in order of{' '}
-            <select value={sort} onChange={(e) => setSort(e.target.value as typeof sort)}>
-              {Object.entries(sorts).map(([k, words]) => (
-                <option key={k} value={k}>
-                  {words}
-                </option>
-              ))}
-            </select>
+            <Select
+              label="in order of"
+              value={sort}
+              change={(v) => set({ sort: v === 'file' ? '' : v }, true)}
+              options={optionsOf(sorts)}
+            />
           </label>
-          <input
-            className="search"
+          <TextField
             type="search"
             placeholder="find a column or value…"
             aria-label="Find a column or value"
             value={search}
-            onChange={(e) => setSearch(e.target.value)}
+            onChange={(e) => set({ find: e.target.value }, true)}
           />
         </span>
       </div>
-      {shown.length + shownMade.length === 0 && <p className="empty">No column has “{search}” in it.</p>}
-      <ul className="plainlist strips">
+      {shown.length + shownMade.length === 0 && <Empty>No column has “{search}” in it.</Empty>}
+      <ul {...strips} aria-label="Columns" className="border-b">
         {shown.map((c) => (
           <Strip
             key={c.name}
@@ -104,41 +109,54 @@ export default function Data() {
           />
         ))}
         {shownMade.map((d) => (
-          <li className="strip made" key={d.name}>
-            <button type="button" className="striphead" aria-expanded={open === d.name} onClick={() => toggle(d.name)}>
-              <b>{d.name}</b>
-              <span className="soft">made</span>
-              <span className="fig">{d.missing ? `${percent(1 - d.missing / total)} filled` : 'full'}</span>
-              <Spark counts={d.values.map((v) => v.count)} />
-              <span className="samples">
-                {d.problem ? <span className="bad">{d.problem}</span> : d.values.map((v) => v.value).join('  ·  ')}
+          <li data-part="strip" className="border-t" key={d.name}>
+            <Button
+              look="bare"
+              data-part="striphead"
+              data-stop=""
+              className="grid w-full grid-cols-[minmax(7rem,10rem)_6rem_5.25rem_5.25rem_minmax(0,1fr)] items-baseline gap-3 py-1.25 max-sm:grid-cols-2"
+              aria-expanded={open === d.name}
+              onClick={() => toggle(d.name)}
+            >
+              <b className="font-semibold italic">{d.name}</b>
+              <span className="text-soft">made</span>
+              <span className="text-sm text-soft">
+                {d.missing ? `${percent(1 - d.missing / total)} filled` : 'full'}
               </span>
-            </button>
+              <Spark counts={d.values.map((v) => v.count)} />
+              <span className="truncate font-serif text-soft max-w-115">
+                {d.problem ? (
+                  <span className="text-clay">{d.problem}</span>
+                ) : (
+                  d.values.map((v) => v.value).join('  ·  ')
+                )}
+              </span>
+            </Button>
             {open === d.name && <MadeBody made={d} />}
           </li>
         ))}
       </ul>
-      <div className="row between">
+      <div className="flex items-baseline gap-2.5 justify-between">
         <h2>Rows as they came</h2>
-        <span className="row">
-          <button type="button" disabled={offset === 0} onClick={() => setOffset(Math.max(0, offset - limit))}>
+        <span className="flex items-baseline gap-2.5">
+          <Button disabled={offset === 0} onClick={() => set({ from: String(Math.max(0, offset - limit)) }, true)}>
             Before
-          </button>
-          <span className="soft">
+          </Button>
+          <span className="text-soft">
             {count(offset + 1)} to {count(Math.min(offset + limit, total))} of {count(total)}
           </span>
-          <button type="button" disabled={offset + limit >= total} onClick={() => setOffset(offset + limit)}>
+          <Button disabled={offset + limit >= total} onClick={() => set({ from: String(offset + limit) }, true)}>
             After
-          </button>
+          </Button>
         </span>
       </div>
       {/* biome-ignore lint/a11y/noNoninteractiveTabindex: a scrolling region must be reachable by keyboard */}
-      <section className="scroll-x" aria-label="Rows" tabIndex={0}>
-        <table className="cells">
+      <section className="overflow-x-auto" aria-label="Rows" tabIndex={0}>
+        <table className="border-collapse text-sm [&_:is(th,td)]:border-b [&_:is(th,td)]:border-hair [&_:is(th,td)]:py-1 [&_:is(th,td)]:pr-3.5 [&_:is(th,td)]:text-left [&_:is(th,td)]:align-top [&_th]:font-medium [&_th]:whitespace-nowrap [&_th]:text-soft">
           <thead>
             <tr>
               {columns.map((c) => (
-                <th key={c.name} className={c.role === 'open-ended' ? 'wide' : ''}>
+                <th key={c.name} className={c.role === 'open-ended' ? 'w-full' : ''}>
                   {c.name}
                 </th>
               ))}
@@ -148,8 +166,8 @@ export default function Data() {
             {rows.map((row, r) => (
               <tr key={offset + r}>
                 {row.map((cell, i) => (
-                  <td key={columns[i]!.name} className={columns[i]!.role === 'open-ended' ? 'verbatim' : ''}>
-                    {cell || <span className="soft">–</span>}
+                  <td key={columns[i]!.name} className={columns[i]!.role === 'open-ended' ? 'font-serif text-lg' : ''}>
+                    {cell || <span className="text-soft">–</span>}
                   </td>
                 ))}
               </tr>
@@ -165,8 +183,7 @@ export default function Data() {
 function Further() {
   const { question } = useDesk();
   const navigate = useNavigate();
-  const choose = (kind: 'rows' | 'columns', file: File | undefined) => {
-    if (!file) return;
+  const choose = (kind: 'rows' | 'columns', file: File) => {
     held.file = file;
     held.link = undefined;
     navigate(`/add/${question.id}/${kind}`);
@@ -176,17 +193,9 @@ function Further() {
     ['columns', 'Add columns by key…', 'what a second file knows of these respondents'],
   ] as const;
   return (
-    <span className="row">
+    <span className="flex items-baseline gap-2.5">
       {ways.map(([kind, words, title]) => (
-        <label className="plain filelink" key={kind} title={title}>
-          {words}
-          <input
-            className="sr"
-            type="file"
-            aria-label={`${words} ${title}`}
-            onChange={(e) => choose(kind, e.target.files?.[0])}
-          />
-        </label>
+        <FileLink key={kind} words={words} title={title} choose={(file) => choose(kind, file)} />
       ))}
     </span>
   );
@@ -195,7 +204,7 @@ function Further() {
 function Spark({ counts }: { counts: number[] }) {
   const most = Math.max(1, ...counts);
   return (
-    <span className="spark" aria-hidden="true">
+    <span className="flex h-4 items-end gap-px [&_i]:w-1.5 [&_i]:bg-moss [&_i]:opacity-60" aria-hidden="true">
       {counts.slice(0, 20).map((n, i) => (
         <i key={i} style={{ height: `${n ? 2 + (14 * n) / most : 0}px` }} />
       ))}
@@ -210,17 +219,24 @@ function Strip({ column: c, total, open, toggle, made }: StripProps) {
     ? `${c.words.shortest} to ${count(c.words.longest)} words, ${c.words.mean.toFixed(1)} on average`
     : '';
   return (
-    <li className="strip">
-      <button type="button" className="striphead" aria-expanded={open} onClick={toggle}>
-        <b>{c.name}</b>
-        <span className="soft">{c.role}</span>
-        <span className="fig">{c.filled === total ? 'full' : `${percent(c.filled / total)} filled`}</span>
+    <li data-part="strip" className="border-t">
+      <Button
+        look="bare"
+        data-part="striphead"
+        data-stop=""
+        className="grid w-full grid-cols-[minmax(7rem,10rem)_6rem_5.25rem_5.25rem_minmax(0,1fr)] items-baseline gap-3 py-1.25 max-sm:grid-cols-2"
+        aria-expanded={open}
+        onClick={toggle}
+      >
+        <b className="font-semibold">{c.name}</b>
+        <span className="text-soft">{c.role}</span>
+        <span className="text-sm text-soft">{c.filled === total ? 'full' : `${percent(c.filled / total)} filled`}</span>
         <Spark counts={c.bins.length ? c.bins.map((b) => b.count) : c.top.map((v) => v.count)} />
-        <span className="samples">
-          {c.points.length > 0 && <em className="look">{c.points[0]!.text}</em>}
+        <span className="truncate font-serif text-soft max-w-115">
+          {c.points.length > 0 && <em className="mr-2.5 not-italic text-clay">{c.points[0]!.text}</em>}
           {figure || c.samples.map(dated).join('  ·  ')}
         </span>
-      </button>
+      </Button>
       {open && <ColumnBody column={c} total={total} made={made} />}
     </li>
   );

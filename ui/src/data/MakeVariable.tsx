@@ -1,8 +1,12 @@
 import { useQuery } from '@tanstack/react-query';
 import { useEffect, useRef, useState } from 'react';
 import { api, type Column, type Derived, type Made, take } from '../lib/api';
-import { useDesk } from '../lib/desk';
+import { useDesk } from '../lib/edits';
 import { count, many } from '../lib/format';
+import { Button } from '../parts/Button';
+import { Combobox } from '../parts/Combobox';
+import { Select } from '../parts/Select';
+import { TextField } from '../parts/Text';
 
 type Way = Derived['kind'];
 
@@ -50,14 +54,17 @@ export function MakeVariable({ column: c, made, close }: { column: Column; made:
     place.current?.scrollIntoView({ block: 'nearest' });
   }, []);
   return (
-    <fieldset className="making" ref={place}>
+    <fieldset
+      data-part="making"
+      className="grid min-w-0 gap-2 border-l-3 border-moss pl-3 [&_legend]:pb-1 [&_legend]:font-semibold"
+      ref={place}
+    >
       <legend>Make a variable of {c.name}</legend>
       {ways.length > 1 && (
-        <div className="choice" role="group" aria-label="how">
+        <div className="inline-flex" role="group" aria-label="how">
           {ways.map((w) => (
-            <button
+            <Button
               key={w}
-              type="button"
               aria-pressed={w === way}
               onClick={() => {
                 setWay(w);
@@ -65,69 +72,65 @@ export function MakeVariable({ column: c, made, close }: { column: Column; made:
               }}
             >
               {named[w]}
-            </button>
+            </Button>
           ))}
         </div>
       )}
-      <div className="bodyparts">
+      <div className="grid grid-cols-2 items-start gap-6 max-sm:grid-cols-1">
         <div>
           {way === 'groups' && <Groups column={c} recipe={recipe} change={change} />}
           {way === 'bands' && <Bands recipe={recipe} change={change} />}
           {way === 'periods' && (
             <label>
               by{' '}
-              <select
-                aria-label="period"
+              <Select
+                label="period"
                 value={recipe.period ?? ''}
-                onChange={(e) => change({ period: e.target.value as Derived['period'] })}
-              >
-                <option value="" disabled>
-                  choose
-                </option>
-                <option value="week">week (ISO)</option>
-                <option value="month">month</option>
-                <option value="quarter">quarter</option>
-                <option value="year">year</option>
-              </select>
+                change={(v) => change({ period: v as Derived['period'] })}
+                options={[
+                  { value: '', words: 'choose' },
+                  { value: 'week', words: 'week (ISO)' },
+                  { value: 'month', words: 'month' },
+                  { value: 'quarter', words: 'quarter' },
+                  { value: 'year', words: 'year' },
+                ]}
+              />
             </label>
           )}
           {way === 'pairs' && (
             <label>
               with{' '}
-              <select
-                aria-label="the other variable"
+              <Combobox
+                label="the other variable"
                 value={recipe.of?.[0] ?? ''}
-                onChange={(e) => change({ of: [e.target.value] })}
-              >
-                <option value="" disabled>
-                  choose
-                </option>
-                {question.variables
-                  .filter((v) => v.name !== c.name && v.values.length > 0 && v.values.length <= 60)
-                  .map((v) => (
-                    <option key={v.name}>{v.name}</option>
-                  ))}
-              </select>
+                change={(v) => change({ of: [v] })}
+                options={[
+                  { value: '', words: 'choose' },
+                  ...question.variables
+                    .filter((v) => v.name !== c.name && v.values.length > 0 && v.values.length <= 60)
+                    .map((v) => ({ value: v.name, words: v.name })),
+                ]}
+              />
             </label>
           )}
         </div>
         <div aria-live="polite">
           {problem ? (
-            <p className="soft">{problem}.</p>
+            <p className="text-soft">{problem}.</p>
           ) : (
             tried.data && (
               <>
-                <table className="values">
+                <table data-part="values" className="border-collapse justify-self-start [&_td]:py-0.5 [&_td]:pr-3">
                   <tbody>
                     {tried.data.values.slice(0, 14).map((v) => (
                       <tr key={v.value}>
                         <td>{v.value}</td>
-                        <td className="num">{count(v.count)}</td>
+                        <td className="text-right">{count(v.count)}</td>
                       </tr>
                     ))}
                   </tbody>
                 </table>
-                <p className="soft">
+                <p className="text-soft">
                   {many(tried.data.values.length, 'value')}
                   {tried.data.missing > 0 && `, ${many(tried.data.missing, 'respondent')} without one`}
                 </p>
@@ -136,22 +139,20 @@ export function MakeVariable({ column: c, made, close }: { column: Column; made:
           )}
         </div>
       </div>
-      <p className="row wrap">
+      <p className="flex flex-wrap items-baseline gap-2.5">
         <label>
           called{' '}
-          <input
+          <TextField
             aria-label="name of the variable"
             value={name}
             placeholder={suggested}
             onChange={(e) => setName(e.target.value)}
           />
         </label>
-        <button type="button" className="go" disabled={!tried.data || !!problem} onClick={keep}>
+        <Button look="go" disabled={!tried.data || !!problem} onClick={keep}>
           {made.some((m) => m.name === derived.name) ? 'Put it in place of the one of that name' : 'Make it'}
-        </button>
-        <button type="button" onClick={close}>
-          Drop
-        </button>
+        </Button>
+        <Button onClick={close}>Drop</Button>
       </p>
     </fieldset>
   );
@@ -207,18 +208,18 @@ function Groups({ column: c, recipe, change }: PartProps & { column: Column }) {
   };
   return (
     <>
-      <p className="soft small">
+      <p className="text-sm text-soft">
         Name what counts together; groups stand in charts in the order in which they begin here.
       </p>
-      <table className="values grouping">
+      <table data-part="values" className="border-collapse justify-self-start [&_td]:py-0.5 [&_td]:pr-3 [&_input]:w-44">
         <tbody>
           {values.map((v) => (
             <tr key={v.value}>
               <td>{v.value}</td>
-              <td className="num soft">{count(v.count)}</td>
+              <td className="text-right text-soft">{count(v.count)}</td>
               <td>
                 counts as{' '}
-                <input
+                <TextField
                   aria-label={`${v.value} counts as`}
                   placeholder={recipe.rest || v.value}
                   value={under[v.value] ?? ''}
@@ -231,7 +232,7 @@ function Groups({ column: c, recipe, change }: PartProps & { column: Column }) {
         </tbody>
       </table>
       {more > 0 && (
-        <p className="soft small">
+        <p className="text-sm text-soft">
           The first {mostGrouped} are listed; the {count(more)} others count as “all others” say.
         </p>
       )}
@@ -243,7 +244,7 @@ function Groups({ column: c, recipe, change }: PartProps & { column: Column }) {
       <p>
         <label>
           all others{' '}
-          <input
+          <TextField
             aria-label="all other values count as"
             placeholder="keep their names"
             value={recipe.rest ?? ''}
@@ -259,10 +260,10 @@ function Groups({ column: c, recipe, change }: PartProps & { column: Column }) {
 function Bands({ recipe, change }: PartProps) {
   const [edges, setEdges] = useState('');
   return (
-    <div className="stack">
+    <div className="grid gap-0.75 text-sm text-soft *:text-base *:text-ink">
       <label>
         bands begin at{' '}
-        <input
+        <TextField
           aria-label="where bands begin"
           placeholder="7, 9"
           value={edges}
@@ -279,7 +280,7 @@ function Bands({ recipe, change }: PartProps) {
       <label>
         or{' '}
         <input
-          className="tiny"
+          className="w-[4.5em]"
           type="number"
           min={2}
           max={20}
@@ -294,15 +295,14 @@ function Bands({ recipe, change }: PartProps) {
       </label>
       <span>
         or{' '}
-        <button
-          type="button"
+        <Button
           onClick={() => {
             setEdges('7, 9');
             change({ edges: [7, 9], names: ['0 to 6', '7 to 8', '9 to 10'], equal: undefined });
           }}
         >
           0 to 6 / 7 to 8 / 9 to 10
-        </button>{' '}
+        </Button>{' '}
         as for recommendations
       </span>
     </div>

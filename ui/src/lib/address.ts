@@ -1,34 +1,115 @@
 import { useCallback, useMemo } from 'react';
 import { useLocation, useNavigate, useSearchParams } from 'react-router';
+import * as z from 'zod/mini';
 import type { Condition, FrameLine } from './api';
 
-function read(s: string | null): Condition[] {
+const condition = z.object({
+  kind: z.enum([
+    'words',
+    'term',
+    'row',
+    'variable',
+    'category',
+    'rule',
+    'coded',
+    'settled',
+    'status',
+    'step',
+    'decided',
+    'answers',
+    'alike',
+    'short',
+    'personal',
+    'hazard',
+    'changed',
+  ] satisfies Condition['kind'][]),
+  text: z.optional(z.string()),
+  name: z.optional(z.string()),
+  op: z.optional(z.string()),
+  values: z.optional(z.array(z.string())),
+  id: z.optional(z.string()),
+  rule: z.optional(z.number()),
+  n: z.optional(z.number()),
+  m: z.optional(z.number()),
+  not: z.optional(z.boolean()),
+  answers: z.optional(z.array(z.number())),
+});
+
+/** The conditions in a word of the address; what is no condition is passed over. */
+export function readConditions(s: string): Condition[] {
   if (!s) return [];
   try {
-    const list = JSON.parse(s);
-    return Array.isArray(list) ? list : [];
+    const list: unknown = JSON.parse(s);
+    if (!Array.isArray(list)) return [];
+    return list.flatMap((c) => {
+      const read = condition.safeParse(c);
+      return read.success ? [read.data as Condition] : [];
+    });
   } catch {
     return [];
   }
 }
 
-const write = (list: Condition[]) => (list.length ? JSON.stringify(list) : '');
+export const writeConditions = (list: Condition[]) => (list.length ? JSON.stringify(list) : '');
 const same = (a: Condition, b: Condition) => JSON.stringify(a) === JSON.stringify(b);
 
+/** What may stand in the address line, besides the question and the view. */
+export type Place =
+  | 'focus'
+  | 'pick'
+  | 'tab'
+  | 'open'
+  | 'find'
+  | 'sort'
+  | 'up'
+  | 'from'
+  | 'to'
+  // terms
+  | 'row'
+  | 'stop'
+  | 'way'
+  | 'see'
+  | 'over'
+  | 'unit'
+  | 'now'
+  | 'kind'
+  | 'seg'
+  | 'a'
+  | 'b'
+  | 'words'
+  | 'measure'
+  | 'least'
+  | 'links'
+  | 'both'
+  // code
+  | 'category'
+  | 'draft'
+  | 'write'
+  // review
+  | 'all'
+  | 'at'
+  // chart
+  | 'by'
+  | 'base'
+  | 'weighted'
+  | 'as'
+  | 'rows';
+
 /**
- * The focus (what everything speaks of) and the pick (what the answers pane shows of it) live in the address line, so
- * that back, reload and sharing work.
+ * What stands in the address line, so that back, reload and sharing work: the focus (what everything speaks of), the pick
+ * (what the answers pane shows of it), and how each view is set. What was written there by hand and means nothing counts as
+ * not there.
  */
-export function useFocus() {
+export function useAddress() {
   const [params] = useSearchParams();
   const { pathname } = useLocation();
   const navigate = useNavigate();
-  const focusText = params.get('focus') ?? '';
-  const pickText = params.get('pick') ?? '';
-  const focus = useMemo(() => read(focusText), [focusText]);
-  const pick = useMemo(() => read(pickText), [pickText]);
+  const focusWord = params.get('focus') ?? '';
+  const pickWord = params.get('pick') ?? '';
+  const focus = useMemo(() => readConditions(focusWord), [focusWord]);
+  const pick = useMemo(() => readConditions(pickWord), [pickWord]);
   const set = useCallback(
-    (changes: Record<string, string>, replace = false) => {
+    (changes: Partial<Record<Place, string>>, replace = false) => {
       // Another view may have been chosen while this one is still on the screen: it must not bring itself back.
       if (window.location.pathname !== pathname) return;
       const next = new URLSearchParams(window.location.search);
@@ -43,18 +124,28 @@ export function useFocus() {
   return {
     focus,
     pick,
-    focusText: write(focus),
+    focusText: writeConditions(focus),
+    pickText: writeConditions(pick),
     /** What the answers pane shows: the pick within the focus. */
-    shown: write([...focus, ...pick.filter((p) => !focus.some((f) => same(f, p)))]),
-    params,
-    setFocus: (list: Condition[]) => set({ focus: write(list), pick: '' }),
+    shown: writeConditions([...focus, ...pick.filter((p) => !focus.some((f) => same(f, p)))]),
+    /** A word of the address, empty where there is none. */
+    get: (what: Place) => params.get(what) ?? '',
+    /** A word of the address that is one of some, the first of them where it is not. */
+    one: <V extends string>(what: Place, values: readonly V[]): V =>
+      values.find((v) => v === params.get(what)) ?? values[0]!,
+    /** A number of the address that lies within bounds. */
+    number: (what: Place, fallback: number, least = 0, most = Number.MAX_SAFE_INTEGER) => {
+      const n = params.get(what);
+      const read = n === null || n.trim() === '' ? Number.NaN : Number(n);
+      return Number.isFinite(read) ? Math.min(most, Math.max(least, read)) : fallback;
+    },
+    setFocus: (list: Condition[]) => set({ focus: writeConditions(list), pick: '' }),
     narrow: (...more: Condition[]) =>
-      set({ focus: write([...focus, ...more.filter((m) => !focus.some((f) => same(f, m)))]), pick: '' }),
-    setPick: useCallback((list: Condition[]) => set({ pick: write(list) }, true), [set]),
+      set({ focus: writeConditions([...focus, ...more.filter((m) => !focus.some((f) => same(f, m)))]), pick: '' }),
+    setPick: useCallback((list: Condition[]) => set({ pick: writeConditions(list) }, true), [set]),
     set,
   };
 }
-
 const comparisons: Record<string, string> = {
   '=': 'is',
   '!=': 'is not',

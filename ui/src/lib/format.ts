@@ -15,8 +15,19 @@ export function dated(s: string) {
   return m ? `${Number(m[3])} ${months[Number(m[2]) - 1]} ${m[1]}` : s;
 }
 
-/** The class that gives a top category its colour. */
-export const tint = (top: number) => `tint-${top % 8}`;
+const tints = [
+  '[--c:var(--color-c0)]',
+  '[--c:var(--color-c1)]',
+  '[--c:var(--color-c2)]',
+  '[--c:var(--color-c3)]',
+  '[--c:var(--color-c4)]',
+  '[--c:var(--color-c5)]',
+  '[--c:var(--color-c6)]',
+  '[--c:var(--color-c7)]',
+];
+
+/** The class that gives what is inside its top category's colour, as --c. */
+export const tint = (top: number) => tints[top % tints.length]!;
 
 /** Unweighted bases under which a share is dimmed, and under which it is not shown: as charts have them. */
 export const bases = { small: 30, tiny: 10 };

@@ -1873,8 +1873,16 @@ export interface components {
             kind: "edit" | "progress" | "studies";
             /** Format: int64 */
             question?: number;
-            /** Format: int64 */
+            /**
+             * Format: int64
+             * @description of the question, or of the study's setup
+             */
             revision?: number;
+            /**
+             * Format: int64
+             * @description studies: the one whose setup changed, where it was one
+             */
+            study?: number;
             /** Format: int64 */
             total?: number;
             what?: string;

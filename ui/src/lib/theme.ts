@@ -1,4 +1,5 @@
-import { useEffect, useState } from 'react';
+import { useEffect } from 'react';
+import { followed } from './followed';
 
 type Theme = 'light' | 'dark';
 
@@ -8,18 +9,20 @@ function start(): Theme {
   return matchMedia('(prefers-color-scheme: dark)').matches ? 'dark' : 'light';
 }
 
+const theme = followed(start());
+
 /** Light or dark paper: as the system has it, until it is chosen here. */
 export function useTheme(): [Theme, () => void] {
-  const [theme, setTheme] = useState<Theme>(start);
+  const now = theme.use();
   useEffect(() => {
-    document.documentElement.dataset.paper = theme;
-  }, [theme]);
+    document.documentElement.dataset.paper = now;
+  }, [now]);
   return [
-    theme,
+    now,
     () => {
-      const next = theme === 'dark' ? 'light' : 'dark';
+      const next = theme.get() === 'dark' ? 'light' : 'dark';
       localStorage.setItem('paper', next);
-      setTheme(next);
+      theme.set(next);
     },
   ];
 }

@@ -3,12 +3,18 @@ import { useState } from 'react';
 import { Link, useNavigate, useParams } from 'react-router';
 import { api, type Further, type Question, type Spec, take } from '../lib/api';
 import { count, many } from '../lib/format';
-import { askAgain } from '../lib/live';
+import { askAgain } from '../lib/queries';
 import { type Incoming, useIncoming } from '../lib/upload';
+import { Failed } from '../parts/Asked';
+import { Button } from '../parts/Button';
+import { Collapsible } from '../parts/Collapsible';
 import { bare } from '../parts/ColumnSettings';
+import { Combobox } from '../parts/Combobox';
+import { Odd } from '../parts/Notes';
+import { TextField } from '../parts/Text';
 import { Arriving, ColumnTable } from './Load';
 import { Finish, Loading } from './Loading';
-import { Odd, Reading } from './Reading';
+import { Reading } from './Reading';
 
 /** A further file for a study: respondents of a next wave, or columns by a key. */
 export default function Add() {
@@ -22,21 +28,21 @@ export default function Add() {
   const { preview } = incoming;
   const back = `/q/${id}/data`;
   return (
-    <main className="lone load">
+    <main className="mx-auto grid max-w-295 gap-3.5 px-6 py-8.5">
       <Arriving
         incoming={incoming}
         title={rows ? 'Add respondents of a further file' : 'Add columns of a second file'}
         back={back}
       />
-      {question.error && <p className="bad">{question.error.message}</p>}
+      {question.error && <Failed error={question.error} again={() => question.refetch()} />}
       {question.data && incoming.upload && preview && (
         <>
-          <p className="soft">
+          <p className="text-soft">
             To {question.data.study.name}, which has {many(question.data.respondents, 'respondent')}.
           </p>
           <Reading incoming={incoming} />
           {preview.problem ? (
-            <p className="bad" role="alert">
+            <p className="text-clay" role="alert">
               {preview.problem}
             </p>
           ) : rows ? (
@@ -65,7 +71,7 @@ function useAdding(back: string) {
     try {
       const { summary } = await add(abort.signal);
       await client.invalidateQueries({ queryKey: ['studies'] });
-      await askAgain(client, ['question']);
+      await askAgain(client);
       navigate(back, { state: { done: summary } });
     } catch (e) {
       setFailed(e instanceof DOMException ? 'Cancelled. The study is as it was.' : (e as Error).message);
@@ -95,7 +101,7 @@ function Rows({ incoming, question, back }: PartProps) {
       ),
     placeholderData: (old) => old,
   });
-  if (tried.error) return <p className="bad">{tried.error.message}</p>;
+  if (tried.error && !tried.data) return <Failed error={tried.error} again={() => tried.refetch()} />;
   if (!tried.data) return <Loading cancel={() => history.back()} />;
   const report = tried.data;
   const now = further ?? report.further;
@@ -119,8 +125,11 @@ function Rows({ incoming, question, back }: PartProps) {
   return (
     <>
       <h2>Where its columns go</h2>
-      <div className="scroll-x">
-        <table className="columns matching">
+      <div className="overflow-x-auto">
+        <table
+          data-part="columns"
+          className="w-full border-collapse [&_:is(th,td)]:border-b [&_:is(th,td)]:border-hair [&_:is(th,td)]:py-1.5 [&_:is(th,td)]:pr-3.5 [&_:is(th,td)]:text-left [&_:is(th,td)]:align-baseline [&_tbody_th]:max-w-55 [&_thead_th]:text-sm [&_thead_th]:font-medium [&_thead_th]:text-soft [&_td:nth-child(2)]:min-w-48 matching"
+        >
           <thead>
             <tr>
               <th>column of the file</th>
@@ -133,23 +142,20 @@ function Rows({ incoming, question, back }: PartProps) {
               <tr key={c.column}>
                 <th scope="row">{c.column}</th>
                 <td>
-                  <select
-                    aria-label={`${c.column} goes to`}
+                  <Combobox
+                    label={`${c.column} goes to`}
                     value={c.new ? asNew : (c.to ?? leaveOut)}
-                    onChange={(e) => send(i, e.target.value)}
-                  >
-                    <option value={leaveOut}>nowhere: it is left out</option>
-                    <option value={asNew}>a new column, blank for those who are there</option>
-                    {study.columns
-                      .filter((s) => s.name === c.to || !used.has(s.name))
-                      .map((s) => (
-                        <option key={s.name} value={s.name}>
-                          {s.name} ({s.role})
-                        </option>
-                      ))}
-                  </select>
+                    change={(v) => send(i, v)}
+                    options={[
+                      { value: leaveOut, words: 'nowhere: it is left out' },
+                      { value: asNew, words: 'a new column, blank for those who are there' },
+                      ...study.columns
+                        .filter((s) => s.name === c.to || !used.has(s.name))
+                        .map((s) => ({ value: s.name, words: `${s.name} (${s.role})` })),
+                    ]}
+                  />
                 </td>
-                <td className="samples">
+                <td className="truncate font-serif text-soft max-w-115">
                   {preview!.head
                     .map((row) => row[i]?.trim())
                     .filter(Boolean)
@@ -162,10 +168,10 @@ function Rows({ incoming, question, back }: PartProps) {
         </table>
       </div>
       {!(wave && used.has(wave.name)) && (
-        <div className="row wrap fields">
+        <div className="flex flex-wrap items-baseline gap-2.5 gap-6.5">
           <label>
             The wave of these rows{' '}
-            <input
+            <TextField
               aria-label="the wave of these rows"
               placeholder="Spring 2027"
               onChange={(e) => fill(wave?.name ?? 'wave', { value: e.target.value })}
@@ -174,7 +180,7 @@ function Rows({ incoming, question, back }: PartProps) {
           {!wave && (
             <label>
               and of those who are there{' '}
-              <input
+              <TextField
                 aria-label="the wave of those who are there"
                 placeholder="Autumn 2026"
                 onChange={(e) => fill('wave', { before: e.target.value })}
@@ -183,13 +189,13 @@ function Rows({ incoming, question, back }: PartProps) {
           )}
         </div>
       )}
-      <ul className="report" aria-busy={tried.isPlaceholderData}>
-        {report.problem && <li className="bad">{report.problem}</li>}
+      <ul className="grid list-disc gap-0.75 pl-5" aria-busy={tried.isPlaceholderData}>
+        {report.problem && <li className="text-clay">{report.problem}</li>}
         {!report.problem && <li>{many(report.rows, 'respondent')} would be added.</li>}
         {report.blank.length > 0 && <li>Blank for them: {report.blank.join(', ')}.</li>}
         {report.leftOut.length > 0 && <li>Left out: {report.leftOut.join(', ')}.</li>}
         {report.known > 0 && (
-          <li className="warn">
+          <li className="text-clay">
             {many(report.known, 'row')} {report.known === 1 ? 'has an identifier' : 'have identifiers'} that a
             respondent has already: {report.samples.slice(0, 8).join(', ')}
             {report.known > 8 && ' …'}. They would be there twice.
@@ -203,11 +209,10 @@ function Rows({ incoming, question, back }: PartProps) {
         ))}
       </ul>
       <Odd notes={report.notes} />
-      <div className="finish">
+      <div className="sticky bottom-0 z-10 grid gap-2.5 border-t bg-paper pt-2.5 pb-3.5">
         <Finish failed={failed} running={adding}>
-          <button
-            type="button"
-            className="go"
+          <Button
+            look="go"
             disabled={!!report.problem || tried.isPlaceholderData || !report.rows}
             onClick={() =>
               run((signal) =>
@@ -222,8 +227,8 @@ function Rows({ incoming, question, back }: PartProps) {
             }
           >
             Add {many(report.rows, 'respondent')}
-          </button>
-          <Link to={back}>Leave it</Link>
+          </Button>
+          <Link to={back}>Cancel</Link>
         </Finish>
       </div>
     </>
@@ -262,38 +267,39 @@ function Columns({ incoming, question, back }: PartProps) {
   });
   const report = tried.data;
   const keyList = (keys: string[], n: number) => (
-    <details>
-      <summary>which</summary>
-      <p className="soft">
+    <Collapsible words="which">
+      <p className="text-soft">
         {keys.map((k) => k || '(blank)').join(', ')}
         {n > keys.length && ` and ${count(n - keys.length)} more`}
       </p>
-    </details>
+    </Collapsible>
   );
   return (
     <>
       <h2>Whose they are</h2>
-      <div className="row wrap fields">
+      <div className="flex flex-wrap items-baseline gap-2.5 gap-6.5">
         <label>
           Key in the study{' '}
-          <select aria-label="key in the study" value={key} onChange={(e) => setKey(e.target.value)}>
-            {study.columns.map((c) => (
-              <option key={c.name}>{c.name}</option>
-            ))}
-          </select>
+          <Combobox
+            label="key in the study"
+            value={key}
+            change={(v) => setKey(v)}
+            options={study.columns.map((c) => ({ value: c.name, words: c.name }))}
+          />
         </label>
         <label>
           is the same as, in the file,{' '}
-          <select aria-label="key in the file" value={fileKey} onChange={(e) => setFileKey(e.target.value)}>
-            {preview!.columns.map((c) => (
-              <option key={c.name}>{c.name}</option>
-            ))}
-          </select>
+          <Combobox
+            label="key in the file"
+            value={fileKey}
+            change={(v) => setFileKey(v)}
+            options={preview!.columns.map((c) => ({ value: c.name, words: c.name }))}
+          />
         </label>
       </div>
-      {tried.error && <p className="bad">{tried.error.message}</p>}
+      {tried.error && <Failed error={tried.error} again={() => tried.refetch()} />}
       {report && (
-        <ul className="report" aria-busy={tried.isPlaceholderData}>
+        <ul className="grid list-disc gap-0.75 pl-5" aria-busy={tried.isPlaceholderData}>
           <li>{many(report.matched, 'respondent')} get a row of the file.</li>
           {report.without > 0 && (
             <li>
@@ -308,13 +314,13 @@ function Columns({ incoming, question, back }: PartProps) {
             </li>
           )}
           {report.repeated > 0 && (
-            <li className="warn">
+            <li className="text-clay">
               {many(report.repeated, 'row')} of the file repeat a key: the first one counts.{' '}
               {keyList(report.repeatedKeys, report.repeated)}
             </li>
           )}
           {report.shared > 0 && (
-            <li className="warn">
+            <li className="text-clay">
               {many(report.shared, 'respondent')} share a key with another: each gets the row.{' '}
               {keyList(report.sharedKeys, report.shared)}
             </li>
@@ -328,11 +334,10 @@ function Columns({ incoming, question, back }: PartProps) {
         head={preview!.head.map((row) => row.filter((_, i) => preview!.columns[i]!.name !== fileKey))}
         change={(column, to) => setSaid({ ...said, [column]: { ...said[column], ...to } })}
       />
-      <div className="finish">
+      <div className="sticky bottom-0 z-10 grid gap-2.5 border-t bg-paper pt-2.5 pb-3.5">
         <Finish failed={failed} running={adding}>
-          <button
-            type="button"
-            className="go"
+          <Button
+            look="go"
             disabled={!report?.matched || tried.isPlaceholderData || !join.columns.length}
             onClick={() =>
               run((signal) =>
@@ -347,8 +352,8 @@ function Columns({ incoming, question, back }: PartProps) {
             }
           >
             Add {many(join.columns.length, 'column')}
-          </button>
-          <Link to={back}>Leave it</Link>
+          </Button>
+          <Link to={back}>Cancel</Link>
         </Finish>
       </div>
     </>

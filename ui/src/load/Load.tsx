@@ -5,9 +5,13 @@ import { api, type Guess, type Spec, take } from '../lib/api';
 import { many } from '../lib/format';
 import { useTheme } from '../lib/theme';
 import { type Incoming, useIncoming } from '../lib/upload';
+import { Button } from '../parts/Button';
 import { bare, FoldedSettings, RoleSelect } from '../parts/ColumnSettings';
+import { Odd } from '../parts/Notes';
+import { optionsOf, Select } from '../parts/Select';
+import { TextField } from '../parts/Text';
 import { Finish } from './Loading';
-import { Odd, Reading } from './Reading';
+import { Reading } from './Reading';
 
 /** The page around a file on its way in. */
 export function Arriving({ incoming, title, back }: { incoming: Incoming; title: string; back: string }) {
@@ -18,7 +22,7 @@ export function Arriving({ incoming, title, back }: { incoming: Incoming; title:
   }, [title]);
   return (
     <>
-      <p className="word">
+      <p className="font-serif text-xl leading-none font-semibold italic text-moss [&_a]:text-inherit">
         <Link to="/">Aftermath</Link>
       </p>
       <h1>{what ? title : 'No file is chosen'}</h1>
@@ -28,12 +32,12 @@ export function Arriving({ incoming, title, back }: { incoming: Incoming; title:
         </p>
       )}
       {error && (
-        <p className="bad" role="alert">
+        <p className="text-clay" role="alert">
           {error}
         </p>
       )}
       {what && !upload && !error && (
-        <p role="status" className="soft">
+        <p role="status" className="text-soft">
           {sent > 0 && sent < 1 ? `Sending ${what}: ${Math.round(100 * sent)} %` : `Reading ${what}…`}
         </p>
       )}
@@ -45,6 +49,18 @@ export function Arriving({ incoming, title, back }: { incoming: Incoming; title:
     </>
   );
 }
+
+const languages = optionsOf({
+  '': 'found out from them',
+  en: 'English',
+  de: 'German',
+  fr: 'French',
+  es: 'Spanish',
+  it: 'Italian',
+  nl: 'Dutch',
+  pt: 'Portuguese',
+  und: 'another',
+});
 
 /** A file on its way in: how it is read and what its columns are, checked by eye before anything is stored. */
 export default function Load() {
@@ -59,7 +75,7 @@ export default function Load() {
       .replace(/^https?:\/\//, '')
       .slice(0, 80) ?? '',
   );
-  const [language, setLanguage] = useState('');
+  const [language, setLanguage] = useState<(typeof languages)[number]['value']>('');
   const [failed, setFailed] = useState('');
   const [loading, setLoading] = useState<AbortController>();
 
@@ -86,20 +102,20 @@ export default function Load() {
   const open = columns.filter((c) => c.role === 'open-ended').length;
 
   return (
-    <main className="lone load">
+    <main className="mx-auto grid max-w-295 gap-3.5 px-6 py-8.5">
       <Arriving incoming={incoming} title="How this file is read" back="/" />
       {upload && preview && (
         <>
           <Reading incoming={incoming} />
           {preview.problem ? (
-            <p className="bad" role="alert">
+            <p className="text-clay" role="alert">
               {preview.problem}
             </p>
           ) : (
-            <div className="columnspart" aria-busy={stale}>
-              <div className="row between">
+            <div className="grid min-w-0 gap-2.5" aria-busy={stale}>
+              <div className="flex items-baseline gap-2.5 justify-between">
                 <h2>What its columns are</h2>
-                <span className="soft">
+                <span className="text-soft">
                   {preview.whole ? many(preview.rows, 'row') : `the first ${many(preview.rows, 'row')}`},{' '}
                   {many(columns.length, 'column')}. Each role is a guess; change what is wrong.
                 </span>
@@ -108,45 +124,24 @@ export default function Load() {
               <ColumnTable columns={columns} guesses={preview.columns} head={preview.head} change={change} />
             </div>
           )}
-          <div className="finish">
-            <div className="row fields">
+          <div className="sticky bottom-0 z-10 grid gap-2.5 border-t bg-paper pt-2.5 pb-3.5">
+            <div className="flex items-baseline gap-6.5">
               <label>
                 Name of the study{' '}
-                <input value={name} onChange={(e) => setName(e.target.value)} aria-label="Name of the study" />
+                <TextField value={name} onChange={(e) => setName(e.target.value)} aria-label="Name of the study" />
               </label>
               <label>
                 Language of the answers{' '}
-                <select value={language} onChange={(e) => setLanguage(e.target.value)}>
-                  {[
-                    ['', 'found out from them'],
-                    ['en', 'English'],
-                    ['de', 'German'],
-                    ['fr', 'French'],
-                    ['es', 'Spanish'],
-                    ['it', 'Italian'],
-                    ['nl', 'Dutch'],
-                    ['pt', 'Portuguese'],
-                    ['und', 'another'],
-                  ].map(([code, words]) => (
-                    <option key={code} value={code}>
-                      {words}
-                    </option>
-                  ))}
-                </select>
+                <Select label="Language of the answers" value={language} change={setLanguage} options={languages} />
               </label>
             </div>
             <Finish failed={failed} running={loading}>
-              <button
-                type="button"
-                className="go"
-                disabled={!open || !name.trim() || stale || !!preview.problem}
-                onClick={load}
-              >
+              <Button look="go" disabled={!open || !name.trim() || stale || !!preview.problem} onClick={load}>
                 {preview.whole ? `Load ${many(preview.rows, 'row')}` : 'Load all rows'}
-              </button>
-              <Link to="/">Leave it</Link>
+              </Button>
+              <Link to="/">Cancel</Link>
               {!open && !preview.problem && (
-                <span className="bad">No column is open-ended: say which one holds the answers.</span>
+                <span className="text-clay">No column is open-ended: say which one holds the answers.</span>
               )}
             </Finish>
           </div>
@@ -166,8 +161,11 @@ type TableProps = {
 /** The columns of a file, each with its role, what its cells need, and its first rows. */
 export function ColumnTable({ columns, guesses, head, change }: TableProps) {
   return (
-    <div className="scroll-x">
-      <table className="columns">
+    <div className="overflow-x-auto">
+      <table
+        data-part="columns"
+        className="w-full border-collapse [&_:is(th,td)]:border-b [&_:is(th,td)]:border-hair [&_:is(th,td)]:py-1.5 [&_:is(th,td)]:pr-3.5 [&_:is(th,td)]:text-left [&_:is(th,td)]:align-baseline [&_tbody_th]:max-w-55 [&_thead_th]:text-sm [&_thead_th]:font-medium [&_thead_th]:text-soft [&_td:nth-child(2)]:min-w-48"
+      >
         <thead>
           <tr>
             <th>column</th>
@@ -184,8 +182,8 @@ export function ColumnTable({ columns, guesses, head, change }: TableProps) {
                 <RoleSelect column={c} change={(to) => change(c.name, to)} />
                 <FoldedSettings key={c.role} column={c} change={(to) => change(c.name, to)} />
               </td>
-              <td className="soft">{c.role === guesses[i]!.role ? c.reason : 'you said so'}</td>
-              <td className="samples">
+              <td className="text-soft">{c.role === guesses[i]!.role ? c.reason : 'you said so'}</td>
+              <td className="truncate font-serif text-soft max-w-115">
                 {head
                   .map((row) => row[i]!.trim())
                   .filter(Boolean)

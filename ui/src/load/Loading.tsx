@@ -1,6 +1,8 @@
 import { type ReactNode, useEffect, useRef, useState } from 'react';
 import { count } from '../lib/format';
 import { useProgress } from '../lib/live';
+import { Button } from '../parts/Button';
+import { Progress } from '../parts/Progress';
 
 /** How far a long load is: counts, rate, time left, and the way to give it up. */
 export function Loading({ cancel }: { cancel: () => void }) {
@@ -18,19 +20,15 @@ export function Loading({ cancel }: { cancel: () => void }) {
   const rate = done / Math.max(seconds, 0.2);
   const left = total > done && rate > 0 ? Math.ceil((total - done) / rate) : 0;
   return (
-    <div className="loading" role="status">
-      <div className="meter" role="img" aria-label={total ? `${Math.round((100 * done) / total)} %` : 'begun'}>
-        <i style={{ width: `${total ? Math.min(100, (100 * done) / total) : 2}%` }} />
-      </div>
-      <p className="row">
+    <div className="grid gap-2" role="status">
+      <Progress label="How far it is" share={total ? done / total : undefined} />
+      <p className="flex items-baseline gap-2.5">
         <span>
           {done
             ? `${count(done)}${total > done ? ` of about ${count(total)}` : ''} rows ${going!.what === 'reading' ? 'read' : 'stored'}, ${count(Math.round(rate))} a second${left ? `, about ${left} s left` : ''}`
             : 'Beginning to read…'}
         </span>
-        <button type="button" onClick={cancel}>
-          Cancel
-        </button>
+        <Button onClick={cancel}>Cancel</Button>
       </p>
     </div>
   );
@@ -43,11 +41,11 @@ export function Finish({ failed, running, children }: FinishProps) {
   return (
     <>
       {failed && (
-        <p className="bad" role="alert">
+        <p className="text-clay" role="alert">
           {failed}
         </p>
       )}
-      {running ? <Loading cancel={() => running.abort()} /> : <p className="row">{children}</p>}
+      {running ? <Loading cancel={() => running.abort()} /> : <p className="flex items-baseline gap-2.5">{children}</p>}
     </>
   );
 }

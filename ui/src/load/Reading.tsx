@@ -1,7 +1,10 @@
 import type { ReactNode } from 'react';
-import type { Notes, Recipe } from '../lib/api';
-import { count, many } from '../lib/format';
+import type { Recipe } from '../lib/api';
 import type { Incoming } from '../lib/upload';
+import { Combobox } from '../parts/Combobox';
+import { NumberField } from '../parts/NumberField';
+import { Select } from '../parts/Select';
+import { TextField } from '../parts/Text';
 
 const formats: [Recipe['format'], string][] = [
   ['delimited', 'a table, cells parted by a sign (CSV, TSV)'],
@@ -44,13 +47,13 @@ export function Reading({ incoming }: { incoming: Incoming }) {
   const table = recipe.format === 'delimited' || recipe.format === 'sheet';
   const given = recipe.delimiter ?? ',';
   return (
-    <section className="reading" aria-label="How the file is read">
+    <section className="grid grid-cols-2 gap-x-8.5 border-b max-sm:grid-cols-1" aria-label="How the file is read">
       <Setting label="It is" because={why('format')}>
-        <select
-          aria-label="what the file is"
+        <Select
+          label="what the file is"
           value={recipe.format}
-          onChange={(e) => {
-            const format = e.target.value as Recipe['format'];
+          change={(v) => {
+            const format = v as Recipe['format'];
             // A format that was not guessed needs settings of its own to begin with.
             const more =
               format === 'delimited' ? { delimiter: given, quotes: recipe.quotes ?? ('strict' as const) } : {};
@@ -60,84 +63,76 @@ export function Reading({ incoming }: { incoming: Incoming }) {
               headers: format === 'lines' || format === 'blocks' ? 0 : Math.max(1, recipe.headers),
             });
           }}
-        >
-          {formats.map(([f, words]) => (
-            <option key={f} value={f}>
-              {words}
-            </option>
-          ))}
-        </select>
+          options={formats.map(([f, words]) => ({ value: f, words }))}
+        />
       </Setting>
       {recipe.format === 'sheet' && guess.sheets && (
         <Setting label="Sheet" because={why('sheet')}>
-          <select aria-label="sheet" value={recipe.sheet} onChange={(e) => set({ sheet: e.target.value })}>
-            {guess.sheets.map((s) => (
-              <option key={s}>{s}</option>
-            ))}
-          </select>
+          <Combobox
+            label="sheet"
+            value={recipe.sheet ?? ''}
+            change={(v) => set({ sheet: v })}
+            options={guess.sheets.map((s) => ({ value: s, words: s }))}
+          />
         </Setting>
       )}
       {recipe.format !== 'sheet' && (
         <Setting label="Letters are" because={why('encoding')}>
-          <select aria-label="encoding" value={recipe.encoding} onChange={(e) => set({ encoding: e.target.value })}>
-            {upload.encodings.map((e) => (
-              <option key={e}>{e}</option>
-            ))}
-          </select>
+          <Combobox
+            label="encoding"
+            value={recipe.encoding ?? ''}
+            change={(v) => set({ encoding: v })}
+            options={upload.encodings.map((e) => ({ value: e, words: e }))}
+          />
         </Setting>
       )}
       {recipe.format === 'delimited' && (
         <>
           <Setting label="Cells are parted by" because={why('delimiter')}>
-            <select aria-label="what parts cells" value={given} onChange={(e) => set({ delimiter: e.target.value })}>
-              {(signs.some(([s]) => s === given) ? signs : [...signs, [given, given] as [string, string]]).map(
-                ([s, words]) => (
-                  <option key={s} value={s}>
-                    {words}
-                  </option>
+            <Select
+              label="what parts cells"
+              value={given}
+              change={(v) => set({ delimiter: v })}
+              options={[
+                ...(signs.some(([s]) => s === given) ? signs : [...signs, [given, given] as [string, string]]).map(
+                  ([s, words]) => ({ value: s, words }),
                 ),
-              )}
-            </select>
+              ]}
+            />
           </Setting>
           <Setting label="Double quotes" because={why('quotes')}>
-            <select
-              aria-label="double quotes"
+            <Select
+              label="double quotes"
               value={recipe.quotes ?? 'strict'}
-              onChange={(e) => set({ quotes: e.target.value as Recipe['quotes'] })}
-            >
-              {quotes.map(([q, words]) => (
-                <option key={q} value={q}>
-                  {words}
-                </option>
-              ))}
-            </select>
+              change={(v) => set({ quotes: v as Recipe['quotes'] })}
+              options={quotes.map(([q, words]) => ({ value: q, words }))}
+            />
           </Setting>
         </>
       )}
       {(table || recipe.format === 'lines') && (
         <Setting label="Rows that name the columns" because={why('headers')}>
-          <select
-            aria-label="rows that name the columns"
-            value={recipe.headers}
-            onChange={(e) => set({ headers: Number(e.target.value) })}
-          >
-            <option value={0}>none</option>
-            <option value={1}>one</option>
-            {table && <option value={2}>two, names joined</option>}
-            {table && <option value={3}>three, names joined</option>}
-          </select>
+          <Select
+            label="rows that name the columns"
+            value={String(recipe.headers)}
+            change={(v) => set({ headers: Number(v) })}
+            options={[
+              { value: '0', words: 'none' },
+              { value: '1', words: 'one' },
+              ...(table ? [{ value: '2', words: 'two, names joined' }] : []),
+              ...(table ? [{ value: '3', words: 'three, names joined' }] : []),
+            ]}
+          />
         </Setting>
       )}
       {table && (
         <Setting label="Rows above that to pass over" because={why('skip')}>
-          <input
-            className="tiny"
-            type="number"
-            min={0}
-            max={100}
-            aria-label="rows to pass over"
+          <NumberField
+            quiet
+            label="rows to pass over"
             value={recipe.skip ?? 0}
-            onChange={(e) => set({ skip: Math.max(0, Math.min(100, Number(e.target.value))) })}
+            most={100}
+            change={(n) => set({ skip: n })}
           />
         </Setting>
       )}
@@ -149,54 +144,43 @@ export function Reading({ incoming }: { incoming: Incoming }) {
             : 'long documents can be cut into answers'
         }
       >
-        <select
-          aria-label="cut documents"
+        <Combobox
+          label="cut documents"
           value={recipe.split?.column ?? ''}
-          onChange={(e) =>
+          change={(v) =>
             set({
-              split: e.target.value
-                ? { by: recipe.split?.by ?? 'paragraph', n: 10, at: '', ...recipe.split, column: e.target.value }
-                : undefined,
+              split: v ? { by: recipe.split?.by ?? 'paragraph', n: 10, at: '', ...recipe.split, column: v } : undefined,
             })
           }
-        >
-          <option value="">one answer</option>
-          {preview?.columns
-            .filter((c) => c.name === recipe.split?.column || !['document', 'part', 'position'].includes(c.name))
-            .map((c) => (
-              <option key={c.name} value={c.name}>
-                a document: cut {c.name}
-              </option>
-            ))}
-        </select>
+          options={[
+            { value: '', words: 'one answer' },
+            ...(preview?.columns ?? [])
+              .filter((c) => c.name === recipe.split?.column || !['document', 'part', 'position'].includes(c.name))
+              .map((c) => ({ value: c.name, words: `a document: cut ${c.name}` })),
+          ]}
+        />
         {recipe.split && (
           <>
             {' at '}
-            <select
-              aria-label="cut at"
+            <Select
+              label="cut at"
               value={recipe.split.by}
-              onChange={(e) => set({ split: { ...recipe.split!, by: e.target.value as typeof recipe.split.by } })}
-            >
-              {ways.map(([w, words]) => (
-                <option key={w} value={w}>
-                  {words}
-                </option>
-              ))}
-            </select>
+              change={(v) => set({ split: { ...recipe.split!, by: v as typeof recipe.split.by } })}
+              options={ways.map(([w, words]) => ({ value: w, words }))}
+            />
             {recipe.split.by === 'parts' && (
-              <input
-                className="tiny"
-                type="number"
-                min={2}
-                max={1000}
-                aria-label="how many parts"
+              <NumberField
+                quiet
+                label="how many parts"
                 value={recipe.split.n ?? 10}
-                onChange={(e) => set({ split: { ...recipe.split!, n: Number(e.target.value) } })}
+                least={2}
+                most={1000}
+                change={(n) => set({ split: { ...recipe.split!, n } })}
               />
             )}
             {(recipe.split.by === 'delimiter' || recipe.split.by === 'pattern') && (
-              <input
-                className="mono"
+              <TextField
+                className="font-mono"
                 aria-label="what parts the answers"
                 placeholder={recipe.split.by === 'pattern' ? '\\n-{3,}\\n' : '***'}
                 value={recipe.split.at ?? ''}
@@ -212,24 +196,13 @@ export function Reading({ incoming }: { incoming: Incoming }) {
 
 function Setting({ label, because, children }: { label: string; because: string; children: ReactNode }) {
   return (
-    <div className="setting">
-      <span className="soft">{label}</span>
+    <div
+      data-part="setting"
+      className="grid grid-cols-[12rem_minmax(0,1fr)] content-start items-baseline gap-x-3 gap-y-px border-t border-hair pt-1.25 pb-1.5 max-sm:grid-cols-1 [&_.text-sm]:col-start-2"
+    >
+      <span className="text-soft">{label}</span>
       <span>{children}</span>
-      <span className="soft small">{because}</span>
+      <span className="text-sm text-soft">{because}</span>
     </div>
   );
-}
-
-/** What was odd about the rows, in words. */
-export function Odd({ notes }: { notes: Notes }) {
-  const words = [
-    notes.short && `${many(notes.short, 'row')} had too few cells: the missing ones are blank.`,
-    notes.long && `${many(notes.long, 'row')} had too many cells: the last cell holds the rest.`,
-    (notes.short || notes.long) && notes.places?.length && `Look at row ${notes.places.slice(0, 8).join(', ')}.`,
-    notes.blank && `${many(notes.blank, 'blank row or line', 'blank rows or lines')} passed over.`,
-    ...(notes.renamed ?? []).slice(0, 4).map((r) => `${r[0]!.toUpperCase()}${r.slice(1)}.`),
-    (notes.renamed?.length ?? 0) > 4 && `And ${count(notes.renamed!.length - 4)} more columns were given a name.`,
-  ].filter(Boolean);
-  if (!words.length) return null;
-  return <p className="oddnote">{words.join(' ')}</p>;
 }

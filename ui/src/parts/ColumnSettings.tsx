@@ -1,5 +1,10 @@
 import { useState } from 'react';
 import type { Role, Spec } from '../lib/api';
+import { Button } from './Button';
+import { Checkbox } from './Checkbox';
+import { Combobox } from './Combobox';
+import { Select } from './Select';
+import { TextField } from './Text';
 
 const roles: [Role, string][] = [
   ['open-ended', 'answers, in the respondents’ own words'],
@@ -30,13 +35,12 @@ export function bare(c: Spec): Spec {
 
 export function RoleSelect({ column: c, change }: { column: Spec; change: (to: Partial<Spec>) => void }) {
   return (
-    <select aria-label={`role of ${c.name}`} value={c.role} onChange={(e) => change({ role: e.target.value as Role })}>
-      {roles.map(([role, what]) => (
-        <option key={role} value={role} title={what}>
-          {role}
-        </option>
-      ))}
-    </select>
+    <Combobox
+      label={`role of ${c.name}`}
+      value={c.role}
+      change={(v) => change({ role: v as Role })}
+      options={roles.map(([role, what]) => ({ value: role, words: `${role}: ${what}` }))}
+    />
   );
 }
 
@@ -46,18 +50,13 @@ export function FoldedSettings({ column: c, change }: { column: Spec; change: (t
   const [open, setOpen] = useState(needed);
   if (['open-ended', 'identifier', 'left out'].includes(c.role)) return null;
   return open || needed ? (
-    <div className="cellsettings soft">
+    <div className="inline-flex flex-wrap items-baseline gap-x-2.5 gap-y-1 text-sm text-soft">
       <CellSettings column={c} change={change} />
     </div>
   ) : (
-    <button
-      type="button"
-      className="plain small"
-      aria-label={`set how ${c.name} is read`}
-      onClick={() => setOpen(true)}
-    >
+    <Button look="plain" className="text-sm" aria-label={`set how ${c.name} is read`} onClick={() => setOpen(true)}>
       set
-    </button>
+    </Button>
   );
 }
 
@@ -69,8 +68,8 @@ export function CellSettings({ column: c, change }: { column: Spec; change: (to:
       {c.role === 'several answers' && (
         <label>
           parted by{' '}
-          <input
-            className="tiny"
+          <TextField
+            className="w-[4.5em]"
             aria-label={`what parts the values of ${c.name}`}
             value={c.delimiter ?? ';'}
             onChange={(e) => change({ delimiter: e.target.value })}
@@ -78,30 +77,30 @@ export function CellSettings({ column: c, change }: { column: Spec; change: (to:
         </label>
       )}
       {c.role === 'date' && (
-        <select
-          aria-label={`how the dates of ${c.name} are written`}
+        <Select
+          label={`how the dates of ${c.name} are written`}
           value={c.days ?? ''}
-          onChange={(e) => change({ days: (e.target.value || undefined) as Spec['days'] })}
-        >
-          <option value="">2026-03-14</option>
-          <option value="dmy">day first: 14/03/2026</option>
-          <option value="mdy">month first: 03/14/2026</option>
-        </select>
+          change={(v) => change({ days: (v || undefined) as Spec['days'] })}
+          options={[
+            { value: '', words: '2026-03-14' },
+            { value: 'dmy', words: 'day first: 14/03/2026' },
+            { value: 'mdy', words: 'month first: 03/14/2026' },
+          ]}
+        />
       )}
       {(c.role === 'number' || c.role === 'weight') && (
         <>
           <label>
             unit{' '}
-            <input
-              className="tiny"
+            <TextField
+              className="w-[4.5em]"
               aria-label={`unit of ${c.name}`}
               value={c.unit ?? ''}
               onChange={(e) => change({ unit: e.target.value })}
             />
           </label>
           <label>
-            <input type="checkbox" checked={!!c.comma} onChange={(e) => change({ comma: e.target.checked })} /> decimal
-            comma
+            <Checkbox checked={!!c.comma} change={(on) => change({ comma: on })} /> decimal comma
           </label>
         </>
       )}
@@ -115,8 +114,8 @@ function Missing({ column: c, change }: { column: Spec; change: (to: Partial<Spe
   return (
     <label>
       missing if{' '}
-      <input
-        className="short-field"
+      <TextField
+        className="w-[9em]"
         aria-label={`what counts as missing in ${c.name}`}
         placeholder="99, refused"
         value={text}

@@ -1,115 +1,113 @@
-import { type ReactNode, useEffect, useRef } from 'react';
-import { Link } from 'react-router';
-import { api, take } from '../lib/api';
-import { useAsk, useDesk } from '../lib/desk';
-import { moment } from '../lib/format';
-import { keyList } from '../lib/keys';
+import { AlertDialog as Alert, Dialog as Radix } from 'radix-ui';
+import { type ReactNode, useRef, useState } from 'react';
+import { Button } from './Button';
 
-/** A sheet laid over the view; Esc or a click beside it closes it. */
-export function Sheet({ title, close, children }: { title: string; close: () => void; children: ReactNode }) {
-  const ref = useRef<HTMLDialogElement>(null);
-  useEffect(() => {
-    const d = ref.current;
-    d?.showModal();
-    return () => d?.close();
-  }, []);
+const over = 'fixed inset-0 z-30 bg-[#23261f55]';
+const box =
+  'fixed top-[10vh] left-1/2 z-30 max-h-[82vh] w-[min(39rem,94vw)] -translate-x-1/2 overflow-auto rounded-(--radius) border border-edge bg-sheet px-6.5 py-5.5 text-ink shadow-dialog outline-none';
+
+type Props = { title: string; close: () => void; wide?: boolean; children: ReactNode };
+
+/**
+ * A dialog over the view. Esc, or a press that begins and ends beside it, closes it; text that was typed into it is asked after
+ * first. The focus goes back to where it was.
+ */
+export function Dialog({ title, close, wide, children }: Props) {
+  const typed = useRef(false);
+  const [asking, setAsking] = useState(false);
+  const begunBeside = useRef(false);
+  const leave = () => (typed.current ? setAsking(true) : close());
   return (
-    // biome-ignore lint/a11y/useKeyWithClickEvents: Esc closes a dialog by itself
-    <dialog
-      ref={ref}
-      className="sheet"
-      onClose={close}
-      onClick={(e) => e.target === ref.current && close()}
-      aria-label={title}
-    >
-      <h1>{title}</h1>
-      {children}
-    </dialog>
+    <Radix.Root open onOpenChange={(open) => !open && leave()}>
+      <Radix.Portal>
+        <Radix.Overlay
+          className={over}
+          onPointerDown={() => {
+            begunBeside.current = true;
+          }}
+          onClick={() => {
+            if (begunBeside.current) leave();
+            begunBeside.current = false;
+          }}
+        />
+        <Radix.Content
+          className={`${box} ${wide ? 'w-[min(62rem,96vw)]' : ''}`}
+          aria-describedby={undefined}
+          onInput={(e) => {
+            const t = e.target as HTMLElement;
+            if (t.matches('input:not([role=combobox]), textarea')) typed.current = true;
+          }}
+          onPointerDown={() => {
+            begunBeside.current = false;
+          }}
+          onPointerDownOutside={(e) => e.preventDefault()}
+          onInteractOutside={(e) => e.preventDefault()}
+        >
+          <Radix.Title className="pb-2.5 font-serif text-xl font-semibold">{title}</Radix.Title>
+          {children}
+          {asking && (
+            <Confirm
+              title="Close without keeping what you typed?"
+              go="Discard it"
+              stay="Go on typing"
+              act={close}
+              close={() => setAsking(false)}
+            />
+          )}
+        </Radix.Content>
+      </Radix.Portal>
+    </Radix.Root>
+  );
+}
+
+type ConfirmProps = {
+  title: string;
+  /** The words on the button that does it. */
+  go: string;
+  stay?: string;
+  act: () => void;
+  close: () => void;
+  children?: ReactNode;
+};
+
+/** Asks before something is done; the safe answer has the focus. */
+export function Confirm({ title, go, stay = 'Cancel', act, close, children }: ConfirmProps) {
+  return (
+    <Alert.Root open onOpenChange={(open) => !open && close()}>
+      <Alert.Portal>
+        <Alert.Overlay className={over} />
+        <Alert.Content className={box}>
+          <Alert.Title className="pb-2.5 font-serif text-xl font-semibold">{title}</Alert.Title>
+          <Alert.Description asChild>
+            <div>{children}</div>
+          </Alert.Description>
+          <p className="flex items-baseline gap-2.5 pt-3">
+            <Alert.Action asChild>
+              <Button look="go" onClick={act}>
+                {go}
+              </Button>
+            </Alert.Action>
+            <Alert.Cancel asChild>
+              <Button>{stay}</Button>
+            </Alert.Cancel>
+          </p>
+        </Alert.Content>
+      </Alert.Portal>
+    </Alert.Root>
   );
 }
 
 type EndsProps = { go: string; ready: boolean; close: () => void; children?: ReactNode };
 
-/** The two ends of a sheet's form: doing it, or leaving it. */
+/** The two ends of a dialog's form: doing it, or cancelling. */
 export function Ends({ go, ready, close, children }: EndsProps) {
   return (
-    <p className="row">
-      <button type="submit" className="go" disabled={!ready}>
+    <p className="flex items-baseline gap-2.5 pt-2">
+      <Button type="submit" look="go" disabled={!ready}>
         {go}
-      </button>
-      <button type="button" onClick={close}>
-        Leave it
-      </button>
+      </Button>
+      <Button onClick={close}>Cancel</Button>
       {children}
     </p>
-  );
-}
-
-export function Help({ close }: { close: () => void }) {
-  return (
-    <Sheet title="Keys" close={close}>
-      <div className="keys-page">
-        {keyList.map(([where, keys]) => (
-          <section key={where}>
-            <h2>{where}</h2>
-            <dl>
-              {keys.map(([key, what]) => (
-                <div key={key}>
-                  <dt>
-                    <kbd>{key}</kbd>
-                  </dt>
-                  <dd>{what}</dd>
-                </div>
-              ))}
-            </dl>
-          </section>
-        ))}
-      </div>
-      <p>
-        <button type="button" onClick={close}>
-          Close
-        </button>
-      </p>
-    </Sheet>
-  );
-}
-
-export function Revisions({ close }: { close: () => void }) {
-  const { question, undo, redo } = useDesk();
-  const list = useAsk(['revisions'], (q) =>
-    take(api.GET('/api/v1/questions/{question}/revisions', { params: { path: { question: q } } })),
-  );
-  return (
-    <Sheet title="Revisions" close={close}>
-      {list.data?.length === 0 && (
-        <p className="empty">Nothing has been changed yet. Every edit will stand here, and can be undone.</p>
-      )}
-      <ol className="revisions">
-        {list.data?.map((r) => (
-          <li key={`${r.study ?? false}${r.number}`} className={r.undone ? 'undone' : ''}>
-            <span>{r.study ? 'data' : r.number}</span>
-            <span>
-              {r.summary}
-              {r.undone && ' (undone)'}
-            </span>
-            <time dateTime={r.at}>{moment(r.at)}</time>
-          </li>
-        ))}
-      </ol>
-      <p className="row">
-        <button type="button" disabled={!question.undo} onClick={() => undo()}>
-          Undo the newest
-        </button>
-        <button type="button" disabled={!question.redo} onClick={() => redo()}>
-          Redo
-        </button>
-        <Link className="plain" to={`/q/${question.id}/code?tab=revisions`} onClick={close}>
-          compare, name, go back…
-        </Link>
-        <button type="button" onClick={close}>
-          Close
-        </button>
-      </p>
-    </Sheet>
   );
 }

@@ -1,4 +1,4 @@
-import { useQuestionId } from '../lib/desk';
+import { useQuestionId } from '../lib/queries';
 
 /** Links to what is shown as files, by what the server is asked for it. */
 export function Files({ of, query }: { of: string; query: Record<string, unknown> }) {
@@ -11,7 +11,12 @@ export function Files({ of, query }: { of: string; query: Record<string, unknown
   return (
     <>
       {['csv', 'xlsx'].map((format) => (
-        <a key={format} className="plain" href={`/api/v1/questions/${id}/${of}/${format}?${words}`} download>
+        <a
+          key={format}
+          className="px-0.5 text-ink underline decoration-edge underline-offset-3 hover:decoration-moss"
+          href={`/api/v1/questions/${id}/${of}/${format}?${words}`}
+          download
+        >
           {format.toUpperCase()}
         </a>
       ))}{' '}

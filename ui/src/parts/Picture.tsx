@@ -1,31 +1,33 @@
-import { type ReactNode, useRef, useState } from 'react';
+import { type ReactNode, useState } from 'react';
+import { Button } from './Button';
+import { useRoving } from './roving';
 import { savePNG, saveSVG } from './save';
 
 /** A drawing with the ways to take it along. */
 export function Picture({ name, children, more }: { name: string; children: ReactNode; more?: ReactNode }) {
-  const ref = useRef<HTMLElement>(null);
+  const stops = useRoving<HTMLElement>({ across: true });
   const [failed, setFailed] = useState('');
   const save = (how: typeof saveSVG) => async () => {
     try {
       setFailed('');
-      await how([...ref.current!.querySelectorAll<SVGSVGElement>('svg.timeline, svg.drawing')], name);
+      await how([...stops.ref.current!.querySelectorAll<SVGSVGElement>('svg[data-drawing]')], name);
     } catch (e) {
       setFailed(`The picture was not saved: ${(e as Error).message}`);
     }
   };
   return (
-    <figure className="picture" ref={ref}>
+    <figure {...stops} data-part="picture" className="grid min-h-0 gap-1">
       {children}
-      <figcaption className="soft small">
-        out:{' '}
-        <button type="button" className="plain" onClick={save(saveSVG)}>
+      <figcaption className="text-sm text-soft">
+        download:{' '}
+        <Button look="plain" onClick={save(saveSVG)}>
           SVG
-        </button>{' '}
-        <button type="button" className="plain" onClick={save(savePNG)}>
+        </Button>{' '}
+        <Button look="plain" onClick={save(savePNG)}>
           PNG
-        </button>{' '}
+        </Button>{' '}
         {more}
-        {failed && <span className="bad">{failed}</span>}
+        {failed && <span className="text-clay">{failed}</span>}
       </figcaption>
     </figure>
   );

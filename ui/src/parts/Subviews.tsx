@@ -1,39 +1,36 @@
 import { type ComponentType, Suspense } from 'react';
-import { useFocus } from '../lib/address';
+import { useAddress } from '../lib/address';
+import { Boundary } from './Boundary';
+import { Tabs } from './Tabs';
+import { Skeleton } from './Text';
 
 type Props = {
   /** What the ways to look at it are called together. */
   label: string;
-  className: string;
   /** By the word in the address line; the first is shown where none is there. */
   tabs: Record<string, readonly [string, ComponentType]>;
 };
 
 /** The ways to look at what a view is about: one is shown, all are named above it. */
-export function Subviews({ label, className, tabs }: Props) {
-  const { params, set } = useFocus();
-  const first = Object.keys(tabs)[0]!;
-  const tab = params.get('tab') ?? '';
-  const shown = tab in tabs ? tab : first;
-  const Shown = tabs[shown]![1];
+export function Subviews({ label, tabs }: Props) {
+  const { one, set } = useAddress();
+  const names = Object.keys(tabs);
+  const shown = one('tab', names);
+  const [name, Shown] = tabs[shown]!;
   return (
-    <div className={className}>
-      <nav className="row wrap subviews" aria-label={label}>
-        {Object.entries(tabs).map(([t, [name]]) => (
-          <button
-            key={t}
-            type="button"
-            className="plain"
-            aria-current={t === shown ? 'page' : undefined}
-            onClick={() => set({ tab: t === first ? '' : t, pick: '', stop: '' })}
-          >
-            {name}
-          </button>
-        ))}
-      </nav>
-      <Suspense fallback={<p className="ghost">&nbsp;</p>}>
-        <Shown />
-      </Suspense>
-    </div>
+    <Tabs
+      label={label}
+      value={shown}
+      change={(t) => set({ tab: t === names[0] ? '' : t, pick: '', stop: '' })}
+      tabs={names.map((t) => ({ value: t, words: tabs[t]![0] }))}
+      className="flex h-full min-h-0 flex-col max-sm:h-auto"
+      panel="flex min-h-0 flex-1 flex-col max-sm:h-[80vh]"
+    >
+      <Boundary what={name} key={shown}>
+        <Suspense fallback={<Skeleton lines={6} />}>
+          <Shown />
+        </Suspense>
+      </Boundary>
+    </Tabs>
   );
 }

@@ -1,9 +1,9 @@
 import type { KeyboardEvent } from 'react';
 
-/** Makes a part of a drawing a button: by mouse, and by Enter or space. */
+/** Makes a part of a drawing a button: by mouse, and by Enter or space. Its picture is one Tab stop, with arrows inside. */
 export const press = (act: () => void, label: string, pressed?: boolean) => ({
   role: 'button',
-  tabIndex: 0,
+  'data-stop': '',
   'aria-label': label,
   'aria-pressed': pressed,
   onClick: act,

@@ -1,11 +1,18 @@
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { useNavigate } from 'react-router';
-import { Codes, Who, Words } from '../answers/Answers';
-import { useFocus } from '../lib/address';
-import { type Answer, api, type Condition, type FrameLine, take } from '../lib/api';
-import { useAsk, useDesk, useFrame, useQuestionId } from '../lib/desk';
+import { Codes, Who, Words } from '../answers/Words';
+import { useAddress } from '../lib/address';
+import type { Answer, Condition, FrameLine } from '../lib/api';
+import { useDesk } from '../lib/edits';
 import { count, percent, tint } from '../lib/format';
 import { useKeys } from '../lib/keys';
+import { useAsk, useFrame, useQuestionId } from '../lib/queries';
+import { Failed } from '../parts/Asked';
+import { Button, Kbd } from '../parts/Button';
+import { Checkbox } from '../parts/Checkbox';
+import { Progress } from '../parts/Progress';
+import { useRoving } from '../parts/roving';
+import { Caption, Empty } from '../parts/Text';
 
 const left: Condition[] = [
   { kind: 'coded', not: true },
@@ -15,47 +22,30 @@ const left: Condition[] = [
 /** Works through what no rule has caught, one answer at a time. */
 export default function Review() {
   const { question, edit } = useDesk();
-  const { focus, focusText, narrow, pick, setPick, params, set } = useFocus();
+  const { focus, focusText, narrow, pick, pickText, setPick, get, set } = useAddress();
   const id = useQuestionId();
   const navigate = useNavigate();
   const frame = useFrame(focusText);
-  const all = params.get('all') === '1';
+  const all = get('all') === '1';
   const [typed, setTyped] = useState('');
   // Which answer is on the page stands in the address line; the answers pane marks it, and sets it when one is pressed there.
-  const at = params.has('at') ? Number(params.get('at')) : undefined;
+  const at = get('at') ? Number(get('at')) : undefined;
   const queue = useMemo(() => JSON.stringify(all ? focus : [...focus, ...left]), [focus, all]);
 
   // What the answers pane shows follows: everything that is left in the focus.
   const wanted = all ? '' : JSON.stringify(left);
-  const now = JSON.stringify(pick);
   useEffect(() => {
     if (!pick.length && wanted) setPick(left);
-    if (all && now === JSON.stringify(left)) setPick([]);
-  }, [pick.length, wanted, now, all, setPick]);
+    if (all && pickText === JSON.stringify(left)) setPick([]);
+  }, [pick.length, wanted, pickText, all, setPick]);
 
-  const useList = (key: string, offset: number, limit: number) =>
-    useAsk(['answers', queue, 'review', at, key], (q) =>
-      take(
-        api.GET('/api/v1/questions/{question}/answers', {
-          params: { path: { question: q }, query: { focus: queue, at: at ?? 0, offset, limit } },
-        }),
-      ),
-    );
-  const ahead = useList('ahead', 0, 6);
-  const behind = useList('behind', -1, 1);
+  const ahead = useAsk('answers', { focus: queue, at: at ?? 0, offset: 0, limit: 6 });
+  const behind = useAsk('answers', { focus: queue, at: at ?? 0, offset: -1, limit: 1 });
   // The answer stays on the page after it was coded, so that it can be given another category.
   const one = useAsk(
-    ['answers', 'one', at, queue],
-    (q) =>
-      take(
-        api.GET('/api/v1/questions/{question}/answers', {
-          params: {
-            path: { question: q },
-            query: { focus: JSON.stringify([...focus, { kind: 'answers', answers: [at ?? 0] }]), limit: 1 },
-          },
-        }),
-      ),
-    at !== undefined,
+    'answers',
+    { focus: JSON.stringify([...focus, { kind: 'answers', answers: [at ?? 0] }]), limit: 1 },
+    { enabled: at !== undefined },
   );
   const fresh = !ahead.isPlaceholderData && !behind.isPlaceholderData;
   const known = [...(one.data?.answers ?? []), ...(ahead.data?.answers ?? []), ...(behind.data?.answers ?? [])];
@@ -129,116 +119,123 @@ export default function Review() {
       ArrowDown: forward,
       ArrowUp: back,
     },
-    true,
+    { early: true },
   );
 
-  const terms = useAsk(['terms', 'left', queue], (q) =>
-    take(
-      api.GET('/api/v1/questions/{question}/terms', {
-        params: { path: { question: q }, query: { focus: queue, limit: 14 } },
-      }),
-    ),
-  );
+  const terms = useAsk('terms', { focus: queue, limit: 14 });
+  const stops = useRoving<HTMLDivElement>({ across: true, columns: 3 });
   const coverage = question.answered ? question.coded / question.answered : 0;
   return (
-    <div className="reviewv">
+    <div className="grid grid-cols-[14.5rem_minmax(0,1fr)] gap-7 max-sm:grid-cols-1">
       <section aria-label="What is left">
-        <p className="caption">
+        <Caption>
           {count(question.left)} left of {count(question.answered)} · {percent(coverage)} coded
-        </p>
-        <div className="meter" role="img" aria-label={`${percent(coverage)} of the answered are coded`}>
-          <i style={{ width: percent(coverage).replace(' ', '') }} />
-        </div>
-        <p className="soft small">
+        </Caption>
+        <Progress label={`${percent(coverage)} of the answered are coded`} share={coverage} />
+        <p className="text-sm text-soft">
           {count(question.settled)} settled · {count(question.byHand)} coded by hand
         </p>
         <p>
           <label>
-            <input type="checkbox" checked={all} onChange={() => set({ all: all ? '' : '1', at: '', pick: '' })} />{' '}
-            coded ones too
+            <Checkbox checked={all} change={() => set({ all: all ? '' : '1', at: '', pick: '' })} /> coded ones too
           </label>
         </p>
-        <p className="caption">{all ? 'Said most' : 'Said most in what is left'}</p>
-        <ol className="plainlist ruled">
+        <Caption>{all ? 'Said most' : 'Said most in what is left'}</Caption>
+        <ol className="mb-4 border-b">
           {terms.data?.terms.map((t) => (
-            <li key={t.label} className="stepline two">
-              <button
-                type="button"
-                className="plain"
+            <li key={t.label} className="grid grid-cols-[1fr_auto] items-baseline gap-x-1 gap-y-0.5 border-t py-1.75">
+              <Button
+                look="plain"
                 onClick={() => narrow({ kind: 'term', text: t.label })}
                 title="narrow the focus to these"
               >
                 {t.label}
-              </button>
+              </Button>
               <span>{count(t.answers)}</span>
             </li>
           ))}
         </ol>
       </section>
       <section aria-label="The answer">
-        {ahead.error && <p className="bad">{ahead.error.message}</p>}
+        {ahead.error && <Failed error={ahead.error} again={() => ahead.refetch()} />}
         {answer ? (
           <>
-            <p className="soft row wrap">
+            <p className="text-soft flex flex-wrap items-baseline gap-2.5">
               <span>
                 {count(Math.min(place, Math.max(total, 1)))} of {count(total)}
               </span>
-              <button type="button" className="plain" disabled={!next} onClick={forward}>
-                next <kbd>j</kbd>
-              </button>
-              <button type="button" className="plain" disabled={!before} onClick={back}>
-                back <kbd>k</kbd>
-              </button>
-              <button type="button" className="plain" aria-pressed={answer.settled} onClick={settle}>
-                {answer.settled ? 'settled' : 'settle'} <kbd>s</kbd>
-              </button>
+              <Button look="plain" disabled={!next} onClick={forward}>
+                next <Kbd>j</Kbd>
+              </Button>
+              <Button look="plain" disabled={!before} onClick={back}>
+                back <Kbd>k</Kbd>
+              </Button>
+              <Button look="plain" aria-pressed={answer.settled} onClick={settle}>
+                {answer.settled ? 'settled' : 'settle'} <Kbd>s</Kbd>
+              </Button>
             </p>
-            <p className="big" lang="en" aria-live="polite">
+            <p
+              data-part="said"
+              className="py-2.5 font-serif text-2xl leading-normal break-words whitespace-pre-line"
+              lang="en"
+              aria-live="polite"
+            >
               <Words answer={answer} />
             </p>
             <Who answer={answer} />
             <Codes codes={answer.codes} />
-            <p className="caption grid-head" role="status">
+            <p className="text-sm text-soft pb-1.5 pt-5.5" role="status">
               {typed ? (
                 <>
-                  typed <kbd>{typed}</kbd>
+                  typed <Kbd>{typed}</Kbd>
                 </>
               ) : (
                 'Type a short code, or press a category. The same again takes it off.'
               )}
             </p>
-            <div className="keygrid">
+            <div
+              data-part="keygrid"
+              {...stops}
+              aria-label="Categories"
+              role="group"
+              className="grid grid-cols-3 gap-x-4.5 gap-y-1.5 max-md:grid-cols-2"
+            >
               {leaves.map((c) => (
-                <button
-                  type="button"
+                <Button
+                  look="bare"
                   key={c.id}
-                  className={tint(c.top)}
+                  data-stop=""
+                  className={`group flex items-baseline gap-2 border-t py-1.25 aria-pressed:bg-mosspale aria-pressed:font-semibold data-near:[&_kbd]:border-(--c) data-near:[&_kbd]:opacity-100 ${tint(c.top)}`}
                   aria-pressed={has(answer, c)}
                   onClick={() => give(c)}
                   data-near={typed && c.short?.toLowerCase().startsWith(typed) ? '' : undefined}
                 >
-                  <kbd>{c.short}</kbd> <span>{c.name}</span>
-                </button>
+                  <span className="text-(--c)">
+                    <Kbd>{c.short}</Kbd>
+                  </span>
+                  <span>{c.name}</span>
+                  <span className="hidden group-aria-pressed:inline">✓</span>
+                </Button>
               ))}
-              {leaves.length === 0 && <p className="empty">There is no category yet. Make one in Code.</p>}
+              {leaves.length === 0 && <Empty>There is no category yet. Make one in Code.</Empty>}
             </div>
           </>
         ) : (
           fresh &&
           ahead.data &&
           first === undefined && (
-            <p className="empty">
+            <Empty>
               {before ? (
                 <>
                   That was the last one.{' '}
-                  <button type="button" className="plain" onClick={back}>
-                    Back <kbd>k</kbd>
-                  </button>
+                  <Button look="plain" onClick={back}>
+                    Back <Kbd>k</Kbd>
+                  </Button>
                 </>
               ) : (
                 'Nothing is left here: every answer in this focus is coded or settled.'
               )}
-            </p>
+            </Empty>
           )
         )}
       </section>

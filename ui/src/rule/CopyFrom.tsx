@@ -1,8 +1,12 @@
 import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { api, type Edit, type EditOf, take } from '../lib/api';
-import { useDesk } from '../lib/desk';
-import { Sheet } from '../parts/Dialog';
+import { useDesk } from '../lib/edits';
+import { Button } from '../parts/Button';
+import { Checkbox } from '../parts/Checkbox';
+import { Combobox } from '../parts/Combobox';
+import { Dialog } from '../parts/Dialog';
+import { Labelled } from '../parts/Text';
 import { EffectOf } from './EffectOf';
 
 type Part = EditOf<'copy'>['parts'][number];
@@ -30,11 +34,11 @@ export function CopyFrom({ first }: { first: Part }) {
   const change: Edit = { kind: 'copy', question: source, parts: chosen };
   return (
     <>
-      <button type="button" className="plain" onClick={() => setOpen(true)}>
+      <Button look="plain" onClick={() => setOpen(true)}>
         take over from another question…
-      </button>
+      </Button>
       {open && (
-        <Sheet title="Take over from another question" close={() => setOpen(false)}>
+        <Dialog title="Take over from another question" close={() => setOpen(false)}>
           <form
             onSubmit={(e) => {
               e.preventDefault();
@@ -42,47 +46,40 @@ export function CopyFrom({ first }: { first: Part }) {
               edit(change);
             }}
           >
-            <label className="stack">
-              from
-              <select value={source} onChange={(e) => setFrom(Number(e.target.value))}>
-                {others.map((o) => (
-                  <option key={o.id} value={o.id}>
-                    {o.words}
-                  </option>
-                ))}
-              </select>
-            </label>
+            <Labelled name="from">
+              <Combobox
+                label="from"
+                value={String(source)}
+                change={(v) => setFrom(Number(v))}
+                options={others.map((o) => ({ value: String(o.id), words: o.words }))}
+              />
+            </Labelled>
             <div>
               {parts.map(([part, words]) => (
                 <p key={part}>
                   <label>
-                    <input
-                      type="checkbox"
+                    <Checkbox
                       checked={chosen.includes(part)}
-                      onChange={(e) =>
-                        setChosen(e.target.checked ? [...chosen, part] : chosen.filter((p) => p !== part))
-                      }
+                      change={(on) => setChosen(on ? [...chosen, part] : chosen.filter((p) => p !== part))}
                     />{' '}
                     {words}
                   </label>
                 </p>
               ))}
             </div>
-            <p className="soft">
+            <p className="text-soft">
               It takes the place of what stands here, and can be undone. Decisions by hand stay where a category of that
               name does.
             </p>
             <EffectOf change={chosen.length ? change : undefined} />
-            <p className="row">
-              <button type="submit" className="go" disabled={!chosen.length}>
+            <p className="flex items-baseline gap-2.5">
+              <Button type="submit" look="go" disabled={!chosen.length}>
                 Take over
-              </button>
-              <button type="button" onClick={() => setOpen(false)}>
-                Close
-              </button>
+              </Button>
+              <Button onClick={() => setOpen(false)}>Close</Button>
             </p>
           </form>
-        </Sheet>
+        </Dialog>
       )}
     </>
   );

@@ -14,8 +14,9 @@ import {
 import { useEffect, useRef } from 'react';
 import { api, type Problem, take } from '../lib/api';
 import { count, many } from '../lib/format';
+import { nonce } from '../lib/nonce';
+import { mended, runeAt, unit } from '../lib/text';
 import { stretches } from './Rule';
-import { mended, runeAt, unit } from './runes';
 
 const colour = ViewPlugin.fromClass(
   class {
@@ -116,7 +117,7 @@ const hovering = (question: number, focus: () => string) =>
         above: false,
         create: () => {
           const dom = document.createElement('div');
-          dom.className = 'parttip';
+          dom.className = 'max-w-105 px-2.5 py-1.5 font-sans text-base';
           const line = (kind: string, words: string) => {
             const e = dom.appendChild(document.createElement('p'));
             e.className = kind;
@@ -125,7 +126,7 @@ const hovering = (question: number, focus: () => string) =>
           line('', `${p.text}: ${p.what}, in ${many(p.answers, 'answer')}`);
           if (p.words.length)
             line(
-              'soft',
+              'text-soft',
               `finds ${p.words.map((w) => `${w.text} ${count(w.times)}`).join(', ')}${p.more ? `, and ${count(p.more)} more` : ''}`,
             );
           return { dom };
@@ -147,16 +148,18 @@ type Props = {
   keep: () => void;
   drop: () => void;
   format: () => void;
+  /** It is being kept. */
+  busy: boolean;
   label: string;
 };
 
 /** The rule that is being written: coloured, completed, its problems marked in place with their mend one key away. */
-export function RuleEditor({ question, focus, value, judged, change, keep, drop, format, label }: Props) {
+export function RuleEditor({ question, focus, value, judged, change, keep, drop, format, busy, label }: Props) {
   const host = useRef<HTMLDivElement>(null);
   const view = useRef<EditorView>(undefined);
-  const acts = useRef({ change, keep, drop, format, judged, focus });
+  const acts = useRef({ change, keep, drop, format, judged, focus, busy });
   const sent = useRef(value); // what was last typed here: only what comes from elsewhere is put in
-  acts.current = { change, keep, drop, format, judged, focus };
+  acts.current = { change, keep, drop, format, judged, focus, busy };
   const put = (text: string) =>
     view.current?.dispatch({
       changes: { from: 0, to: view.current.state.doc.length, insert: text },
@@ -178,18 +181,24 @@ export function RuleEditor({ question, focus, value, judged, change, keep, drop,
         doc: value,
         selection: { anchor: value.length },
         extensions: [
-          EditorView.cspNonce.of(document.querySelector<HTMLMetaElement>('meta[name=csp-nonce]')?.content ?? ''),
+          EditorView.cspNonce.of(nonce ?? ''),
           EditorView.lineWrapping,
           EditorView.contentAttributes.of({ 'aria-label': label, spellcheck: 'false' }),
+          // A rule is one line: breaks in what is pasted become blanks.
+          EditorView.clipboardInputFilter.of((text) => text.replace(/\s*[\r\n]+\s*/g, ' ').trim()),
           EditorState.transactionFilter.of((tr) => (tr.newDoc.lines > 1 ? [] : tr)),
+          // While it is being kept, what is typed goes nowhere: the rule is as it was when Enter was pressed.
+          EditorState.transactionFilter.of((tr) => (tr.docChanged && acts.current.busy ? [] : tr)),
           placeholder('queue / wait + ticket'),
           history(),
           colour,
           marked,
           completing(question),
           hovering(question, () => acts.current.focus),
-          Prec.high(keymap.of([...completionKeymap, { key: 'Tab', run: acceptCompletion }])),
+          Prec.high(keymap.of([...completionKeymap, { key: 'Tab', run: acceptCompletion, shift: () => true }])),
           keymap.of([
+            // Tab never leaves: letters typed on would be commands. Esc does.
+            { key: 'Tab', run: () => true },
             { key: 'Enter', run: act(() => acts.current.keep()) },
             { key: 'Escape', run: act(() => acts.current.drop()) },
             { key: 'Alt-m', run: act(mend) },
@@ -219,5 +228,5 @@ export function RuleEditor({ question, focus, value, judged, change, keep, drop,
     view.current?.dispatch({ effects: setProblems.of(fits ? judged.problems : []) });
     if (fits && wished.current === value) mend();
   }, [judged, value]);
-  return <div ref={host} className="editor" />;
+  return <div ref={host} aria-busy={busy} />;
 }

@@ -1,16 +1,13 @@
 import type { ReactNode } from 'react';
-import { api, type Edit, type Effect, take } from '../lib/api';
-import { useAsk } from '../lib/desk';
+import type { Edit, Effect } from '../lib/api';
 import { count, many } from '../lib/format';
+import { useTry } from '../lib/queries';
+import { Failed } from '../parts/Asked';
+import { Sentence } from '../parts/Text';
 
 /** Previews an edit while it is being put together. */
 export function useEffectOf(change: Edit | undefined, ready: boolean) {
-  return useAsk(
-    ['preview', JSON.stringify(change)],
-    (question) =>
-      take(api.POST('/api/v1/questions/{question}/preview', { params: { path: { question } }, body: change! })),
-    ready,
-  );
+  return useTry('preview', change!, { enabled: ready });
 }
 
 /** What an edit would change, in words; the edit itself is not made. */
@@ -18,12 +15,12 @@ export function EffectOf({ change, children }: { change?: Edit; children?: (e: E
   const preview = useEffectOf(change, !!change);
   const e = change && !preview.isPlaceholderData ? preview.data : undefined;
   if (!change) return null;
-  if (preview.error) return <p className="bad">{preview.error.message}</p>;
-  if (!e) return <p className="effect">Working out what it would change…</p>;
+  if (preview.error && !preview.data) return <Failed error={preview.error} again={() => preview.refetch()} />;
+  if (!e) return <Sentence>Working out what it would change…</Sentence>;
   const coded = e.coded - e.codedBefore;
   return (
     <>
-      <p className="effect" role="status">
+      <Sentence role="status">
         {coded === 0
           ? 'As many answers are coded as before. '
           : coded > 0
@@ -33,16 +30,19 @@ export function EffectOf({ change, children }: { change?: Edit; children?: (e: E
           ? 'No category gains or loses an answer. '
           : `${many(e.categories.length, 'category', 'categories')} would gain or lose answers. `}
         {children?.(e)}
-      </p>
+      </Sentence>
       {e.categories.length > 0 && (
-        <table className="plainfigures">
+        <table
+          data-part="plainfigures"
+          className="border-collapse [&_:is(th,td)]:border-t [&_:is(th,td)]:border-hair [&_:is(th,td)]:py-0.75 [&_:is(th,td)]:pr-4.5 [&_:is(th,td)]:align-baseline [&_th]:font-normal [&_th:not(.text-right)]:text-left [&_thead_:is(th,td)]:border-0 [&_thead_:is(th,td)]:text-sm [&_thead_:is(th,td)]:text-soft"
+        >
           <thead>
             <tr>
               <th scope="col">category</th>
-              <th scope="col" className="num">
+              <th scope="col" className="text-right">
                 gains
               </th>
-              <th scope="col" className="num">
+              <th scope="col" className="text-right">
                 loses
               </th>
             </tr>
@@ -51,14 +51,14 @@ export function EffectOf({ change, children }: { change?: Edit; children?: (e: E
             {e.categories.slice(0, 12).map((c) => (
               <tr key={c.id}>
                 <th scope="row">{c.name}</th>
-                <td className="num">{c.gained ? `+${count(c.gained)}` : ''}</td>
-                <td className="num">{c.lost ? `−${count(c.lost)}` : ''}</td>
+                <td className="text-right">{c.gained ? `+${count(c.gained)}` : ''}</td>
+                <td className="text-right">{c.lost ? `−${count(c.lost)}` : ''}</td>
               </tr>
             ))}
           </tbody>
         </table>
       )}
-      {e.categories.length > 12 && <p className="soft">and {count(e.categories.length - 12)} more</p>}
+      {e.categories.length > 12 && <p className="text-soft">and {count(e.categories.length - 12)} more</p>}
       <MisfitList misfits={e.misfits} />
     </>
   );
@@ -69,17 +69,17 @@ export function MisfitList({ misfits }: { misfits: Effect['misfits'] }) {
   if (!misfits.length) return null;
   return (
     <>
-      <p className="bad">
+      <p className="text-clay">
         {many(misfits.length, 'rule')} would not fit and catch nothing until mended or until what they name is there:
       </p>
-      <ul className="plainlist misfits">
+      <ul data-part="misfits" className="max-h-[30vh] overflow-auto">
         {misfits.slice(0, 30).map((m) => (
           <li key={m.category + m.rule}>
             <b>{m.category}</b> <code>{m.rule}</code> {m.message}
           </li>
         ))}
       </ul>
-      {misfits.length > 30 && <p className="soft">and {count(misfits.length - 30)} more</p>}
+      {misfits.length > 30 && <p className="text-soft">and {count(misfits.length - 30)} more</p>}
     </>
   );
 }

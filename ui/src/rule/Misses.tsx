@@ -1,41 +1,36 @@
 import { useState } from 'react';
-import { useFocus } from '../lib/address';
-import { api, type RuleQuery, take } from '../lib/api';
-import { useAsk } from '../lib/desk';
+import { useAddress } from '../lib/address';
+import type { RuleQuery } from '../lib/api';
 import { count, many } from '../lib/format';
-import { Evidence } from './Writing';
+import { useTry } from '../lib/queries';
+import { Failed } from '../parts/Asked';
+import { Button } from '../parts/Button';
+import { Empty } from '../parts/Text';
+import { Evidence } from './Evidence';
 
 /** Answers that lack just one part of the rule, by what they lack. */
 export function Misses({ query, take: put }: { query: RuleQuery; take: (rule: string) => void }) {
-  const { focusText, setPick } = useFocus();
+  const { focusText, setPick } = useAddress();
   const [chosen, setChosen] = useState('');
-  const misses = useAsk(['misses', query.rule, query.category, query.was, chosen, focusText], (question) =>
-    take(
-      api.POST('/api/v1/questions/{question}/rule/misses', {
-        params: { path: { question }, query: { focus: focusText, way: chosen } },
-        body: { ...query, limit: 15 },
-      }),
-    ),
-  );
+  const misses = useTry('rule/misses', { ...query, limit: 15 }, { query: { focus: focusText, way: chosen } });
   const m = misses.data;
-  if (misses.error) return <p className="bad">{misses.error.message}</p>;
-  if (!m) return <p className="soft">Looking for answers that lack just one part…</p>;
-  if (!m.ways.length)
-    return <p className="empty">No answer lacks just one part of it. A rule of one part has no near misses.</p>;
+  if (misses.error && !misses.data) return <Failed error={misses.error} again={() => misses.refetch()} />;
+  if (!m) return <p className="text-soft">Looking for answers that lack just one part…</p>;
+  if (!m.ways.length) return <Empty>No answer lacks just one part of it. A rule of one part has no near misses.</Empty>;
   const open = m.ways.find((w) => w.rule === chosen) ?? m.ways[0]!;
   return (
     <div aria-busy={misses.isPlaceholderData}>
-      <p className="soft small">
+      <p className="text-sm text-soft">
         {many(m.total, 'answer')} in the focus that this category does not have and that lack just one part.
       </p>
-      <ul className="plainlist ways">
+      <ul className="[&_li]:grid [&_li]:grid-cols-[minmax(0,max-content)_3.2rem_minmax(6rem,1fr)] [&_li]:items-baseline [&_li]:gap-2.5 [&_li]:border-t [&_li]:border-hair [&_li]:py-0.75">
         {m.ways.map((w) => (
           <li key={w.rule}>
-            <button type="button" className="plain" aria-pressed={w === open} onClick={() => setChosen(w.rule)}>
+            <Button look="plain" aria-pressed={w === open} onClick={() => setChosen(w.rule)}>
               {w.lacks}
-            </button>
-            <span className="num">{count(w.answers)}</span>
-            <span className="soft small">{count(w.uncoded)} uncoded</span>
+            </Button>
+            <span className="text-right">{count(w.answers)}</span>
+            <span className="text-sm text-soft">{count(w.uncoded)} uncoded</span>
           </li>
         ))}
       </ul>
@@ -43,11 +38,10 @@ export function Misses({ query, take: put }: { query: RuleQuery; take: (rule: st
         <Evidence key={a.number} answer={a} />
       ))}
       {m.examples.total > m.examples.answers.length && (
-        <p className="soft">
+        <p className="text-soft">
           and {count(m.examples.total - m.examples.answers.length)} more:{' '}
-          <button
-            type="button"
-            className="plain"
+          <Button
+            look="plain"
             onClick={() =>
               setPick([
                 { kind: 'words', text: open.rule },
@@ -57,13 +51,13 @@ export function Misses({ query, take: put }: { query: RuleQuery; take: (rule: st
             }
           >
             read them all
-          </button>
+          </Button>
         </p>
       )}
       <p>
-        <button type="button" className="plain" onClick={() => put(open.rule)}>
+        <Button look="plain" onClick={() => put(open.rule)}>
           write the rule so that these match: <code>{open.rule}</code>
-        </button>
+        </Button>
       </p>
     </div>
   );

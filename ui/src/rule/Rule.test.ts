@@ -1,6 +1,6 @@
 import { expect, test } from 'vitest';
+import { joined, mended, runeAt, unit } from '../lib/text';
 import { alternatives, nameOf, stretches } from './Rule';
-import { joined, mended, runeAt, unit } from './runes';
 
 test('a rule is coloured by its parts, and nothing of it is lost', () => {
   expect(stretches('queue / wait - train')).toEqual([

@@ -1,5 +1,6 @@
 import type { Problem } from '../lib/api';
-import { mended } from './runes';
+import { mended } from '../lib/text';
+import { Button, Kbd } from '../parts/Button';
 
 /** What each sign of a rule is, for its colour only; the server's parser alone decides what a rule means. */
 const pieces: [RegExp, string][] = [
@@ -13,7 +14,16 @@ const pieces: [RegExp, string][] = [
   [/\d+\s+of(?=\s*[(@])/y, 'r-joint'],
 ];
 
-/** Cuts a rule into stretches with their class. */
+/** The look of each, for those that are not being written; the editor has the same in styles.css. */
+const looks: Record<string, string> = {
+  'r-joint': 'text-clay',
+  'r-list': 'text-slate',
+  'r-name': 'text-slate',
+  'r-quote': 'text-moss',
+  'r-bracket': 'text-soft',
+};
+
+/** Cuts a rule into stretches with their kind. */
 export function stretches(src: string): [string, string][] {
   const out: [string, string][] = [];
   let plain = '';
@@ -60,13 +70,13 @@ export function nameOf(src: string) {
 /** A rule that is not being written. */
 export function RuleText({ source }: { source: string }) {
   return (
-    <>
+    <span data-part="rule">
       {stretches(source).map(([text, kind], i) => (
-        <span key={i} className={kind}>
+        <span key={i} className={looks[kind] ?? ''}>
           {text}
         </span>
       ))}
-    </>
+    </span>
   );
 }
 
@@ -76,16 +86,16 @@ type ProblemsProps = { source: string; problems: Problem[]; mend?: (s: string) =
 export function Problems({ source, problems, mend, keys }: ProblemsProps) {
   const first = problems.find((p) => p.mend);
   return (
-    <ul className="plainlist problems">
+    <ul data-part="problems" className="pt-1 [&_code]:rounded-sm [&_code]:bg-hair [&_code]:px-0.75 [&_code]:font-mono">
       {problems.map((p) => {
         const m = p.mend;
         return (
-          <li key={`${p.start}${p.message}`} className={p.warning ? 'warning' : 'bad'}>
+          <li key={`${p.start}${p.message}`} className={p.warning ? 'text-soft' : 'text-clay'}>
             {p.end > p.start && <code>{[...source].slice(p.start, p.end).join('')}</code>} {p.message}{' '}
             {m && mend && (
-              <button type="button" className="plain" onClick={() => mend(mended(source, m))}>
-                {m.with ? `put ${m.with.trim()}` : 'take it out'} {keys && p === first && <kbd>Alt m</kbd>}
-              </button>
+              <Button look="plain" onClick={() => mend(mended(source, m))}>
+                {m.with ? `Put ${m.with.trim()}` : 'Take it out'} {keys && p === first && <Kbd>Alt m</Kbd>}
+              </Button>
             )}
           </li>
         );

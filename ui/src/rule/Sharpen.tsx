@@ -1,40 +1,38 @@
-import { useFocus } from '../lib/address';
-import { api, type Proposal, type RuleQuery, take } from '../lib/api';
-import { useAsk } from '../lib/desk';
+import { useAddress } from '../lib/address';
+import type { Proposal, RuleQuery } from '../lib/api';
 import { count, many } from '../lib/format';
+import { useTry } from '../lib/queries';
+import { Failed } from '../parts/Asked';
+import { Button } from '../parts/Button';
 
 /** What might be made of the rule, each with its effect; pressing one writes it. */
 export function Sharpen({ query, take: put }: { query: RuleQuery; take: (rule: string) => void }) {
-  const { focusText } = useFocus();
-  const found = useAsk(['sharpen', query.rule, query.category, focusText], (question) =>
-    take(
-      api.POST('/api/v1/questions/{question}/rule/sharpen', {
-        params: { path: { question }, query: { focus: focusText } },
-        body: query,
-      }),
-    ),
-  );
+  const { focusText } = useAddress();
+  const found = useTry('rule/sharpen', query, { query: { focus: focusText } });
   const s = found.data;
-  if (found.error) return <p className="bad">{found.error.message}</p>;
-  if (!s) return <p className="soft">Looking through what stands around its words…</p>;
+  if (found.error && !found.data) return <Failed error={found.error} again={() => found.refetch()} />;
+  if (!s) return <p className="text-soft">Looking through what stands around its words…</p>;
   const list = (title: string, none: string, proposals: Proposal[], effect: (p: Proposal) => string, sign: string) => (
     <section>
-      <h2 className="small">{title}</h2>
-      {proposals.length === 0 && <p className="soft small">{none}</p>}
-      <ul className="plainlist ways">
+      <h2 className="text-sm">{title}</h2>
+      {proposals.length === 0 && <p className="text-sm text-soft">{none}</p>}
+      <ul className="[&_li]:grid [&_li]:grid-cols-[minmax(0,max-content)_3.2rem_minmax(6rem,1fr)] [&_li]:items-baseline [&_li]:gap-2.5 [&_li]:border-t [&_li]:border-hair [&_li]:py-0.75">
         {proposals.map((p) => (
           <li key={p.rule}>
-            <button type="button" className="plain" title={p.rule} onClick={() => put(p.rule)}>
+            <Button look="plain" title={p.rule} onClick={() => put(p.rule)}>
               {p.for ? `${p.for} / ${p.term}` : `${sign} ${p.term}`}
-            </button>
-            <span className="soft small wide">{effect(p)}</span>
+            </Button>
+            <span className="text-soft text-sm w-full">{effect(p)}</span>
           </li>
         ))}
       </ul>
     </section>
   );
   return (
-    <div aria-busy={found.isPlaceholderData} className="sharpen">
+    <div
+      aria-busy={found.isPlaceholderData}
+      className="grid grid-cols-[repeat(auto-fit,minmax(14.5rem,1fr))] gap-x-6.5 gap-y-2.5"
+    >
       {list(
         'Used alike',
         'Nothing stands in the same surroundings.',

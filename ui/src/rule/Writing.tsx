@@ -1,13 +1,22 @@
-import { useEffect, useRef, useState } from 'react';
-import { Words } from '../answers/Answers';
-import { useFocus } from '../lib/address';
-import { type Answer, api, type FrameLine, type RuleQuery, take } from '../lib/api';
-import { useAsk, useDesk } from '../lib/desk';
+import { lazy, Suspense, useEffect, useRef, useState } from 'react';
+import { InPane } from '../answers/slot';
+import { useAddress } from '../lib/address';
+import { api, type FrameLine, type RuleQuery, take } from '../lib/api';
+import { useDesk } from '../lib/edits';
 import { bases, count, many, shareIn, tint } from '../lib/format';
+import { useTry } from '../lib/queries';
+import { Failed } from '../parts/Asked';
+import { Button, Kbd } from '../parts/Button';
+import { Combobox } from '../parts/Combobox';
+import { Tabs } from '../parts/Tabs';
+import { Empty, Sentence, Short, Skeleton } from '../parts/Text';
 import { type Judged, RuleEditor } from './Editor';
+import { Evidence } from './Evidence';
 import { Misses } from './Misses';
 import { Problems } from './Rule';
 import { Sharpen } from './Sharpen';
+
+const Reference = lazy(() => import('./Reference'));
 
 type WritingProps = {
   line: FrameLine;
@@ -21,6 +30,8 @@ type WritingProps = {
   keep: () => void;
   drop: () => void;
   remove?: () => void;
+  /** It is being kept. */
+  busy: boolean;
 };
 
 const tabs = {
@@ -33,34 +44,32 @@ const tabs = {
   better: 'Suggestions',
 } as const;
 type Tab = keyof typeof tabs;
+/** Those that are answers: they are read in the answers pane. */
+const read = ['new', 'all', 'shared', 'lost'] as const;
+type Read = (typeof read)[number];
+const isRead = (t: Tab): t is Read => read.some((r) => r === t);
 
 /** The rule under one's fingers, what it would change, and the answers that say so. */
-export function Writing({ line, was, unless, text, no, change, keep, drop, remove }: WritingProps) {
-  const { focusText, setPick } = useFocus();
+export function Writing({ line, was, unless, text, no, busy, change, keep, drop, remove }: WritingProps) {
+  const { focusText, setPick } = useAddress();
   const { question } = useDesk();
   const [asked, setAsked] = useState(text);
   const [show, setShow] = useState<Tab>(was && !unless ? 'all' : unless ? 'lost' : 'new');
+  const [reference, setReference] = useState(false);
   const variables = question.variables.filter((v) => v.values.length > 0);
   const [by, setBy] = useState(variables[0]?.name ?? '');
   useEffect(() => {
     const t = setTimeout(() => setAsked(text), 15);
     return () => clearTimeout(t);
   }, [text]);
-  const examples = show in { new: 1, all: 1, shared: 1, lost: 1 } ? (show as RuleQuery['show']) : 'all';
   const query: RuleQuery = { rule: asked, category: line.id, was: was || undefined, unless: unless || undefined };
-  const preview = useAsk(
-    ['rule', line.id, was, unless, asked, examples, show === 'groups' ? by : '', focusText],
-    (question) =>
-      take(
-        api.POST('/api/v1/questions/{question}/rule', {
-          params: { path: { question }, query: { focus: focusText } },
-          body: { ...query, show: examples, by: show === 'groups' ? by : undefined, limit: 20 },
-        }),
-      ).then((p) => ({ ...p, of: asked })),
-    !!asked.trim(),
+  const preview = useTry(
+    'rule',
+    { ...query, show: isRead(show) ? show : 'all', by: show === 'groups' ? by : undefined, limit: 30 },
+    { query: { focus: focusText }, enabled: !!asked.trim() },
   );
   const p = asked.trim() ? preview.data : undefined;
-  const judged: Judged | undefined = p;
+  const judged: Judged | undefined = p && { of: p.of.rule, problems: p.problems };
   const stopped = p?.problems.some((x) => !x.warning);
   const figures: Partial<Record<Tab, number>> = { new: p?.new, all: p?.matches, shared: p?.shared, lost: p?.lost };
   const now = useRef(text);
@@ -75,10 +84,15 @@ export function Writing({ line, was, unless, text, no, change, keep, drop, remov
     if (done && now.current === text) change(done.rule); // unless one typed on meanwhile
   };
   const gone = was && !(unless ? line.less : line.hits).some((r) => r.source === was);
+  /** What is proposed for the text that was judged goes into no other. */
+  const takeFor = (of: string) => (s: string) => now.current === of && change(s);
   return (
-    <div className="writing">
-      <div className="ruleline now">
-        <span className="no">{no}</span>
+    <div data-part="writing">
+      <div
+        data-part="ruleline"
+        className="-ml-2 grid grid-cols-[1.4rem_minmax(0,1fr)_auto] items-baseline gap-x-2 border-b border-l-3 border-l-moss bg-sheet py-1.5 pl-1.25"
+      >
+        <span className="text-sm text-soft">{no}</span>
         <RuleEditor
           question={question.id}
           focus={focusText}
@@ -88,22 +102,28 @@ export function Writing({ line, was, unless, text, no, change, keep, drop, remov
           keep={keep}
           drop={drop}
           format={format}
-          label={unless ? 'the “unless” rule being written' : 'the rule being written'}
+          busy={busy}
+          label={unless ? 'The “unless” rule being written' : 'The rule being written'}
         />
-        <span className="num">{p && !stopped ? count(p.matches) : ''}</span>
+        <span className="text-right">{p && !stopped ? count(p.matches) : ''}</span>
       </div>
-      {preview.error && <p className="bad">{preview.error.message}</p>}
+      {preview.error && <Failed error={preview.error} again={() => preview.refetch()} />}
       {gone && (
-        <p className="warning">
+        <p className="text-soft">
           The rule you began to change was changed or removed in another window. Keeping yours adds it as a further one.
         </p>
       )}
       {/* A mend is of the text that was judged: while one types on, it is out of reach. */}
       {judged && (
-        <Problems source={judged.of} problems={judged.problems} keys mend={text === judged.of ? change : undefined} />
+        <Problems
+          source={judged.of}
+          problems={judged.problems}
+          keys
+          mend={text === judged.of ? takeFor(judged.of) : undefined}
+        />
       )}
       {p && !stopped && (
-        <p className="effect" role="status" aria-busy={preview.isPlaceholderData || text !== p.of}>
+        <Sentence role="status" aria-busy={preview.isPlaceholderData || text !== p.of.rule}>
           {unless
             ? `Matches ${many(p.matches, 'answer')}; ${p.lost ? `${many(p.lost, 'answer')} would leave this category` : 'nothing would leave this category'}${p.new ? `, ${count(p.new)} come back` : ''}.`
             : p.matches === 0
@@ -117,74 +137,104 @@ export function Writing({ line, was, unless, text, no, change, keep, drop, remov
               {o.gained ? `gain ${count(o.gained)}` : ''}.
             </span>
           ))}
-        </p>
+        </Sentence>
       )}
-      <p className="row wrap">
-        <button type="button" className="go" disabled={!text.trim()} onClick={keep}>
-          Keep <kbd>↵</kbd>
-        </button>
-        <button type="button" onClick={drop}>
-          Drop <kbd>Esc</kbd>
-        </button>
-        <button type="button" className="plain" disabled={!text.trim() || stopped} onClick={format}>
-          usual form <kbd>Alt f</kbd>
-        </button>
+      <p className="flex flex-wrap items-baseline gap-2.5 pt-1">
+        <Button look="go" disabled={!text.trim() || busy} onClick={keep}>
+          Keep <Kbd>↵</Kbd>
+        </Button>
+        <Button onClick={drop}>
+          Cancel <Kbd>Esc</Kbd>
+        </Button>
+        <Button look="plain" disabled={!text.trim() || stopped} onClick={format}>
+          usual form <Kbd>Alt f</Kbd>
+        </Button>
         {remove && (
-          <button type="button" className="plain" onClick={remove}>
-            remove this rule
-          </button>
+          <Button look="plain" onClick={remove}>
+            Delete this rule
+          </Button>
         )}
+        <Button look="plain" aria-expanded={reference} onClick={() => setReference(!reference)}>
+          how rules are written
+        </Button>
       </p>
+      {reference && (
+        <Suspense fallback={<Skeleton lines={5} />}>
+          <Reference />
+        </Suspense>
+      )}
       {p && !stopped && (
         <>
-          <div className="tabs" role="tablist" aria-label="Evidence">
-            {(Object.keys(tabs) as Tab[])
+          <Tabs
+            label="Evidence"
+            value={show}
+            change={setShow}
+            className="pt-3"
+            tabs={(Object.keys(tabs) as Tab[])
               .filter((k) => !unless || k === 'all' || k === 'lost' || k === 'groups')
-              .map((k) => (
-                <button type="button" role="tab" key={k} aria-selected={show === k} onClick={() => setShow(k)}>
-                  {tabs[k]} {figures[k] === undefined ? '' : count(figures[k])}
-                </button>
-              ))}
-          </div>
-          {show === 'misses' ? (
-            <Misses query={query} take={change} />
-          ) : show === 'better' ? (
-            <Sharpen query={query} take={change} />
-          ) : show === 'groups' ? (
-            <Groups by={by} setBy={setBy} variables={variables.map((v) => v.name)} segments={p.segments} />
-          ) : (
-            <>
-              {show === 'shared' && p.with.length > 0 && (
-                <p className="row wrap small">
-                  {p.with.slice(0, 8).map((c) => (
-                    <span key={c.id} className={tint(c.top)}>
-                      <b className="short">{c.short}</b>
-                      {c.name} {count(c.answers)}
-                    </span>
-                  ))}
-                  {p.with.length > 8 && <span className="soft">and {count(p.with.length - 8)} more categories</span>}
-                </p>
-              )}
-              {p.examples.answers.map((a) => (
-                <Evidence key={a.number} answer={a} category={unless ? undefined : line} />
-              ))}
-              {p.examples.total === 0 && <p className="empty">None.</p>}
-              {p.examples.total > p.examples.answers.length && (
-                <p className="soft">
-                  and {count(p.examples.total - p.examples.answers.length)} more
-                  {show === 'all' ? (
-                    <>
-                      {': '}
-                      <button type="button" className="plain" onClick={() => setPick([{ kind: 'words', text: asked }])}>
-                        read them all
-                      </button>
-                    </>
-                  ) : (
-                    '; keep the rule and press its figure to read them all'
-                  )}
-                </p>
-              )}
-            </>
+              .map((k) => ({
+                value: k,
+                words: `${tabs[k]} ${figures[k] === undefined ? '' : count(figures[k])}`.trim(),
+              }))}
+          >
+            {show === 'misses' ? (
+              <Misses query={query} take={takeFor(asked)} />
+            ) : show === 'better' ? (
+              <Sharpen query={query} take={takeFor(asked)} />
+            ) : show === 'groups' ? (
+              <Groups by={by} setBy={setBy} variables={variables.map((v) => v.name)} segments={p.segments} />
+            ) : show === 'shared' && p.with.length > 0 ? (
+              <p className="flex flex-wrap items-baseline gap-2.5 text-sm">
+                {p.with.slice(0, 8).map((c) => (
+                  <span key={c.id} className={tint(c.top)}>
+                    <Short>{c.short}</Short>
+                    {c.name} {count(c.answers)}
+                  </span>
+                ))}
+                {p.with.length > 8 && <span className="text-soft">and {count(p.with.length - 8)} more categories</span>}
+              </p>
+            ) : null}
+          </Tabs>
+          {isRead(show) && (
+            <InPane>
+              <h2 className="pb-2 font-sans text-sm text-soft">
+                {many(p.examples.total, 'answer')}: {inWords[show]}
+              </h2>
+              <div
+                data-list=""
+                role="region"
+                aria-label="Evidence" // biome-ignore lint/a11y/noNoninteractiveTabindex: a scrolling region must be reachable by keyboard
+                tabIndex={0}
+                aria-busy={preview.isPlaceholderData}
+                className="min-h-0 flex-1 overflow-y-auto pr-5 outline-offset-[-2px]"
+              >
+                {p.examples.answers.map((a) => (
+                  <Evidence key={a.number} answer={a} category={unless ? undefined : line} />
+                ))}
+                {p.examples.total === 0 && <Empty>None.</Empty>}
+                {p.examples.total > p.examples.answers.length && (
+                  <p className="pb-3 text-soft">
+                    and {count(p.examples.total - p.examples.answers.length)} more
+                    {show === 'all' ? (
+                      <>
+                        {': '}
+                        <Button
+                          look="plain"
+                          onClick={() => {
+                            setPick([{ kind: 'words', text: asked }]);
+                            setShow('groups');
+                          }}
+                        >
+                          read them all
+                        </Button>
+                      </>
+                    ) : (
+                      '; keep the rule and press its figure to read them all'
+                    )}
+                  </p>
+                )}
+              </div>
+            </InPane>
           )}
         </>
       )}
@@ -192,24 +242,12 @@ export function Writing({ line, was, unless, text, no, change, keep, drop, remov
   );
 }
 
-/** An answer with what decided; one that is wrong here can be taken off by hand, and speaks for an exclusion then. */
-export function Evidence({ answer, category }: { answer: Answer; category?: FrameLine }) {
-  const { edit } = useDesk();
-  return (
-    <div className="evidence">
-      <Words answer={answer} />
-      {category && !category.net && (
-        <button
-          type="button"
-          className="plain small"
-          onClick={() => edit({ kind: 'decide', category: category.id, answers: [answer.number], to: 'off' })}
-        >
-          wrong here
-        </button>
-      )}
-    </div>
-  );
-}
+const inWords: Record<Read, string> = {
+  new: 'the rule would put here',
+  all: 'the rule catches',
+  shared: 'caught, and in other categories too',
+  lost: 'would leave this category',
+};
 
 type GroupsProps = {
   by: string;
@@ -224,26 +262,30 @@ function Groups({ by, setBy, variables, segments }: GroupsProps) {
   return (
     <>
       <p>
-        <label className="soft">
+        <label className="text-soft">
           by{' '}
-          <select value={by} onChange={(e) => setBy(e.target.value)}>
-            {variables.map((v) => (
-              <option key={v}>{v}</option>
-            ))}
-          </select>
+          <Combobox
+            label="by"
+            value={by}
+            change={(v) => setBy(v)}
+            options={variables.map((v) => ({ value: v, words: v }))}
+          />
         </label>
       </p>
-      <table className="plainfigures">
+      <table
+        data-part="plainfigures"
+        className="border-collapse [&_:is(th,td)]:border-t [&_:is(th,td)]:border-hair [&_:is(th,td)]:py-0.75 [&_:is(th,td)]:pr-4.5 [&_:is(th,td)]:align-baseline [&_th]:font-normal [&_th:not(.text-right)]:text-left [&_thead_:is(th,td)]:border-0 [&_thead_:is(th,td)]:text-sm [&_thead_:is(th,td)]:text-soft"
+      >
         <thead>
           <tr>
             <th scope="col">{by}</th>
-            <th scope="col" className="num">
+            <th scope="col" className="text-right">
               matches
             </th>
-            <th scope="col" className="num">
+            <th scope="col" className="text-right">
               of
             </th>
-            <th scope="col" className="num">
+            <th scope="col" className="text-right">
               share
             </th>
             <td />
@@ -251,19 +293,22 @@ function Groups({ by, setBy, variables, segments }: GroupsProps) {
         </thead>
         <tbody>
           {segments.map((s) => (
-            <tr key={s.value} className={s.base < bases.small ? 'dim' : ''}>
+            <tr key={s.value} className={s.base < bases.small ? 'opacity-62' : ''}>
               <th scope="row">{s.value}</th>
-              <td className="num">{count(s.answers)}</td>
-              <td className="num soft">{count(s.base)}</td>
-              <td className="num">{shareIn(s.base, s.share)}</td>
-              <td className="barcell">
-                <i style={{ width: s.base < bases.tiny || !most ? 0 : `${(100 * s.share) / most}%` }} />
+              <td className="text-right">{count(s.answers)}</td>
+              <td className="text-right text-soft">{count(s.base)}</td>
+              <td className="text-right">{shareIn(s.base, s.share)}</td>
+              <td className="w-40 min-w-22 relative">
+                <i
+                  className="block h-2.25 bg-moss/60 forced-color-adjust-none"
+                  style={{ width: s.base < bases.tiny || !most ? 0 : `${(100 * s.share) / most}%` }}
+                />
               </td>
             </tr>
           ))}
         </tbody>
       </table>
-      <p className="soft small">
+      <p className="text-sm text-soft">
         Unweighted. Values with a base under {bases.small} are dimmed, under {bases.tiny} get no share.
       </p>
     </>

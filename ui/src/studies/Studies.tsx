@@ -5,7 +5,10 @@ import { api, type Study, take } from '../lib/api';
 import { count, dated, many } from '../lib/format';
 import { useTheme } from '../lib/theme';
 import { held, pasted } from '../lib/upload';
-import { Sheet } from '../parts/Dialog';
+import { Failed } from '../parts/Asked';
+import { Button } from '../parts/Button';
+import { Dialog } from '../parts/Dialog';
+import { Empty, Skeleton, TextArea, TextField } from '../parts/Text';
 
 /** All studies, and the way to bring in another. */
 export default function Studies() {
@@ -25,24 +28,22 @@ export default function Studies() {
     document.title = 'Aftermath';
   }, []);
   return (
-    <main className="lone studies">
-      <p className="word">Aftermath</p>
+    <main className="mx-auto grid max-w-215 gap-3.5 px-6 py-8.5 studies">
+      <p className="font-serif text-xl leading-none font-semibold italic text-moss [&_a]:text-inherit">Aftermath</p>
       <h1>Studies</h1>
-      {studies.error && <p className="bad">{studies.error.message}</p>}
-      {studies.isPending && <p className="ghost">&nbsp;</p>}
-      {studies.data?.length === 0 && (
-        <p className="empty">There is no study yet. Bring in a file of answers to begin.</p>
-      )}
-      <ul className="plainlist">
+      {studies.error && <Failed error={studies.error} again={() => studies.refetch()} />}
+      {studies.isPending && <Skeleton lines={6} />}
+      {studies.data?.length === 0 && <Empty>There is no study yet. Bring in a file of answers to begin.</Empty>}
+      <ul>
         {studies.data?.map((s) => (
-          <li key={s.id} className="studyline">
+          <li key={s.id} data-part="studyline" className="flex items-start justify-between border-t py-3.5">
             <div>
               <h2>{s.name}</h2>
-              <p className="soft">
+              <p className="text-soft">
                 {many(s.respondents, 'respondent')} · {many(s.columns.length, 'column')} · brought in{' '}
                 {dated(s.created.slice(0, 10))}
               </p>
-              <ul className="plainlist">
+              <ul>
                 {s.questions.map((q) => (
                   <li key={q.id}>
                     <Link to={`/q/${q.id}/terms`}>{q.name}</Link>
@@ -50,18 +51,14 @@ export default function Studies() {
                 ))}
               </ul>
             </div>
-            <button
-              type="button"
-              className="plain"
-              onClick={() => setGoing(s)}
-              aria-label={`delete the study ${s.name}`}
-            >
+            <Button look="plain" onClick={() => setGoing(s)} aria-label={`delete the study ${s.name}`}>
               delete…
-            </button>
+            </Button>
           </li>
         ))}
       </ul>
       <label
+        data-part="drop"
         className={over ? 'drop over' : 'drop'}
         onDragOver={(e) => {
           e.preventDefault();
@@ -75,19 +72,15 @@ export default function Studies() {
         }}
       >
         <b>Bring in a file of answers</b>
-        <span className="soft">
+        <span className="text-soft">
           Drop it here, or choose one: CSV or TSV, a workbook (XLSX), JSON, plain text, a saved web page, up to 2 GiB
           and 2,000,000 rows. You see how it is read before anything is stored.
         </span>
         <input type="file" onChange={(e) => bring(e.target.files?.[0])} />
       </label>
-      <p className="row">
-        <button type="button" onClick={() => setOther('paste')}>
-          Paste answers or a table
-        </button>
-        <button type="button" onClick={() => setOther('link')}>
-          Follow a link
-        </button>
+      <p className="flex items-baseline gap-2.5">
+        <Button onClick={() => setOther('paste')}>Paste answers or a table</Button>
+        <Button onClick={() => setOther('link')}>Follow a link</Button>
       </p>
       {other && <Other what={other} bring={bring} close={() => setOther(undefined)} />}
       {going && <Delete study={going} close={() => setGoing(undefined)} />}
@@ -102,39 +95,31 @@ function Other({ what, bring, close }: OtherProps) {
   const [text, setText] = useState('');
   const paste = what === 'paste';
   return (
-    <Sheet title={paste ? 'Paste answers or a table' : 'Follow a link'} close={close}>
+    <Dialog title={paste ? 'Paste answers or a table' : 'Follow a link'} close={close}>
       <form
         onSubmit={(e) => {
           e.preventDefault();
           if (text.trim()) bring(paste ? pasted(text) : undefined, paste ? undefined : text.trim());
         }}
       >
-        <label className="stack" htmlFor="given">
+        <label className="grid gap-0.75 text-sm text-soft *:text-base *:text-ink" htmlFor="given">
           {paste
             ? 'An answer per line, answers parted by blank lines, or rows copied from a spreadsheet'
             : 'The address of a file or web page; the server fetches it, http and https only, up to 256 MiB'}
         </label>
         {paste ? (
-          <textarea id="given" rows={10} value={text} onChange={(e) => setText(e.target.value)} />
+          <TextArea id="given" rows={10} value={text} onChange={(e) => setText(e.target.value)} />
         ) : (
-          <input
-            id="given"
-            className="wide"
-            value={text}
-            placeholder="https://"
-            onChange={(e) => setText(e.target.value)}
-          />
+          <TextField id="given" wide value={text} placeholder="https://" onChange={(e) => setText(e.target.value)} />
         )}
-        <p className="row">
-          <button type="submit" className="go" disabled={!text.trim()}>
+        <p className="flex items-baseline gap-2.5">
+          <Button type="submit" look="go" disabled={!text.trim()}>
             See how it is read
-          </button>
-          <button type="button" onClick={close}>
-            Close
-          </button>
+          </Button>
+          <Button onClick={close}>Close</Button>
         </p>
       </form>
-    </Sheet>
+    </Dialog>
   );
 }
 
@@ -152,21 +137,21 @@ function Delete({ study, close }: { study: Study; close: () => void }) {
     }
   };
   return (
-    <Sheet title={`Delete ${study.name}?`} close={close}>
+    <Dialog title={`Delete ${study.name}?`} close={close}>
       <p>
         {count(study.respondents)} respondents, {many(study.questions.length, 'question')}, their code frames and every
         decision by hand go with it. This is the one thing that can’t be undone. Type the study’s name to go on.
       </p>
-      <input className="wide" value={typed} onChange={(e) => setTyped(e.target.value)} aria-label="The study’s name" />
-      {error && <p className="bad">{error}</p>}
-      <p className="row">
-        <button type="button" disabled={typed !== study.name} onClick={go}>
+      <TextField wide value={typed} onChange={(e) => setTyped(e.target.value)} aria-label="The study’s name" />
+      {error && <p className="text-clay">{error}</p>}
+      <p className="flex items-baseline gap-2.5">
+        <Button disabled={typed !== study.name} onClick={go}>
           Delete the study
-        </button>
-        <button type="button" className="go" onClick={close}>
+        </Button>
+        <Button look="go" onClick={close}>
           Keep it
-        </button>
+        </Button>
       </p>
-    </Sheet>
+    </Dialog>
   );
 }

@@ -1,52 +1,42 @@
 import { lazy, Suspense, useEffect, useState } from 'react';
-import { useFocus } from '../lib/address';
+import { useAddress } from '../lib/address';
+import { Boundary } from '../parts/Boundary';
+import { Tabs } from '../parts/Tabs';
+import { Skeleton, TextField } from '../parts/Text';
 import { conditionOf, type Subject, subjectOf } from './subject';
 
 const ways = {
-  context: ['in context', lazy(() => import('./Context'))],
-  branches: ['branches', lazy(() => import('./Branches'))],
-  company: ['said with', lazy(() => import('./Company'))],
-  time: ['over time', lazy(() => import('./Timeline'))],
+  context: ['In context', lazy(() => import('./Context'))],
+  branches: ['Branches', lazy(() => import('./Branches'))],
+  company: ['Said with', lazy(() => import('./Company'))],
+  time: ['Over time', lazy(() => import('./Timeline'))],
 } as const;
 type Way = keyof typeof ways;
 
 /** What stands around the term (or the rule) that the answers pane shows. */
 export function Beneath() {
-  const { pick, setPick, params, set } = useFocus();
-  const way: Way = (params.get('way') as Way) in ways ? (params.get('way') as Way) : 'context';
-  const shut = params.get('way') === 'shut';
+  const { pick, setPick, one, set } = useAddress();
+  const way = one('way', Object.keys(ways) as Way[]);
   const subject = subjectOf(pick);
   if (!subject) return null;
   const Shown = ways[way][1];
   return (
-    <section
-      className={`beneath ${shut ? 'shut' : way === 'branches' ? 'tall' : ''}`}
-      aria-label="What stands around it"
-    >
-      <div className="row between">
-        <span className="row">
-          <SubjectField subject={subject} look={(s) => setPick([conditionOf(s)])} />
-          {(Object.keys(ways) as Way[]).map((w) => (
-            <button
-              key={w}
-              type="button"
-              className="plain"
-              aria-pressed={!shut && w === way}
-              onClick={() => set({ way: w === 'context' ? '' : w }, true)}
-            >
-              {ways[w][0]}
-            </button>
-          ))}
-        </span>
-        <button type="button" className="plain soft" onClick={() => set({ way: shut ? '' : 'shut' }, true)}>
-          {shut ? 'show' : 'fold away'}
-        </button>
-      </div>
-      {!shut && (
-        <Suspense fallback={<p className="ghost">&nbsp;</p>}>
-          <Shown subject={subject} key={`${subject.of} ${subject.text}`} />
-        </Suspense>
-      )}
+    <section id="beneath" aria-label="What stands around it" className="flex size-full min-h-0 flex-col pt-2">
+      <Tabs
+        label="What stands around it"
+        value={way}
+        change={(w) => set({ way: w === 'context' ? '' : w }, true)}
+        tabs={(Object.keys(ways) as Way[]).map((w) => ({ value: w, words: ways[w][0] }))}
+        beside={<SubjectField subject={subject} look={(s) => setPick([conditionOf(s)])} />}
+        className="flex min-h-0 flex-1 flex-col"
+        panel="flex min-h-0 flex-1 flex-col gap-1"
+      >
+        <Boundary what="What stands around it" key={way}>
+          <Suspense fallback={<Skeleton lines={4} />}>
+            <Shown subject={subject} key={`${subject.of} ${subject.text}`} />
+          </Suspense>
+        </Boundary>
+      </Tabs>
     </section>
   );
 }
@@ -62,8 +52,8 @@ function SubjectField({ subject, look }: { subject: Subject; look: (s: Subject) 
         if (typed.trim() && typed !== subject.text) look({ of: 'rule', text: typed.trim() });
       }}
     >
-      <input
-        className="subject"
+      <TextField
+        className="w-40 font-semibold"
         aria-label="What is looked at: a term or a rule"
         title="write a word or a rule here to look at it in context"
         value={typed}

@@ -1,10 +1,14 @@
-import { useEffect, useRef, useState } from 'react';
-import { useFocus } from '../lib/address';
-import { api, type Branch, take } from '../lib/api';
-import { useAsk } from '../lib/desk';
+import { useEffect, useRef } from 'react';
+import { useAddress } from '../lib/address';
+import type { Branch } from '../lib/api';
 import { count, many } from '../lib/format';
+import { useKept } from '../lib/kept';
+import { useAsk } from '../lib/queries';
+import { Failed } from '../parts/Asked';
 import { Picture } from '../parts/Picture';
 import { press } from '../parts/press';
+import { numbers, Select } from '../parts/Select';
+import { Skeleton } from '../parts/Text';
 import { branchRule, type Subject } from './subject';
 
 /** A branch with its place on the page. */
@@ -38,21 +42,19 @@ function lay(b: Branch, words: string[], depth: number, top: number, most: numbe
 
 /** What leads to a term and what follows from it; choosing a branch narrows the focus to it. */
 export default function Branches({ subject }: { subject: Subject }) {
-  const { focusText, narrow } = useFocus();
-  const [depth, setDepth] = useState(2);
-  const [breadth, setBreadth] = useState(8);
+  const { focusText, narrow } = useAddress();
+  const [depth, setDepth] = useKept('branch words', 2);
+  const [breadth, setBreadth] = useKept('branch forks', 8);
   const query = { focus: focusText, of: subject.of, text: subject.text, depth, breadth };
   const room = useRef<HTMLDivElement>(null);
-  const trees = useAsk(['branches', query], (question) =>
-    take(api.GET('/api/v1/questions/{question}/branches', { params: { path: { question }, query } })),
-  );
+  const trees = useAsk('branches', query);
   // The middle of the tree is what one looks at first.
   useEffect(() => {
     const r = room.current;
     if (trees.data && r) r.scrollTo((r.scrollWidth - r.clientWidth) / 2, (r.scrollHeight - r.clientHeight) / 2);
   }, [trees.data]);
-  if (trees.error) return <p className="bad">{trees.error.message}</p>;
-  if (!trees.data) return <p className="ghost">&nbsp;</p>;
+  if (trees.error && !trees.data) return <Failed error={trees.error} again={() => trees.refetch()} />;
+  if (!trees.data) return <Skeleton lines={6} />;
   const { before, after } = trees.data;
   const most = Math.max(1, ...[...before.branches, ...after.branches].map((b) => b.answers));
   const sides = [before, after].map((root) => {
@@ -70,35 +72,38 @@ export default function Branches({ subject }: { subject: Subject }) {
   const high = Math.max(...sides.flatMap((s, i) => s.placed.map((p) => p.y + shift[i]!)));
   return (
     <>
-      <p className="soft small row">
+      <p className="text-soft text-sm flex items-baseline gap-2.5">
         <span>{many(after.answers, 'answer')}; branches of two answers or more. A branch narrows the focus to it.</span>
         <label>
           words{' '}
-          <select value={depth} onChange={(e) => setDepth(Number(e.target.value))}>
-            {[1, 2, 3, 4].map((n) => (
-              <option key={n}>{n}</option>
-            ))}
-          </select>
+          <Select
+            label="words"
+            value={String(depth)}
+            change={(v) => setDepth(Number(v))}
+            options={numbers([1, 2, 3, 4])}
+          />
         </label>
         <label>
           forks{' '}
-          <select value={breadth} onChange={(e) => setBreadth(Number(e.target.value))}>
-            {[5, 8, 12, 20].map((n) => (
-              <option key={n}>{n}</option>
-            ))}
-          </select>
+          <Select
+            label="forks"
+            value={String(breadth)}
+            change={(v) => setBreadth(Number(v))}
+            options={numbers([5, 8, 12, 20])}
+          />
         </label>
       </p>
       <Picture name={`Branches of ${subject.text}`}>
         <div
-          className="scroll scroll-x branches"
+          className="min-h-0 overflow-auto"
           ref={room} // biome-ignore lint/a11y/noNoninteractiveTabindex: a scrolling region must be reachable by keyboard
           tabIndex={0}
           role="region"
           aria-label="Branches"
         >
           <svg
-            className="drawing"
+            data-drawing=""
+            className="mx-auto block"
             width={wide}
             height={high - low + 40}
             viewBox={`0 ${low - 20} ${wide} ${high - low + 40}`}
@@ -119,7 +124,7 @@ export default function Branches({ subject }: { subject: Subject }) {
                       return (
                         <path
                           key={`${p.words.join(' ')}${p.more}`}
-                          className="twig"
+                          className="fill-none stroke-moss/35"
                           strokeWidth={p.branch ? 1 + 4 * Math.sqrt(p.branch.answers / most) : 1}
                           d={`M${start},${y(p.from!)} C${bend},${y(p.from!)} ${bend},${y(p)} ${end},${y(p)}`}
                         />
@@ -145,7 +150,13 @@ export default function Branches({ subject }: { subject: Subject }) {
                 </g>
               );
             })}
-            <text className="trunk" x={middle} y={tall / 2} textAnchor="middle" dominantBaseline="middle">
+            <text
+              className="font-serif text-[1.1875rem] font-semibold"
+              x={middle}
+              y={tall / 2}
+              textAnchor="middle"
+              dominantBaseline="middle"
+            >
               {subject.text.length > 16 ? `${subject.text.slice(0, 15)}…` : subject.text}
             </text>
           </svg>
@@ -165,12 +176,12 @@ function Node({ p, x, y, right, label, choose }: NodeProps) {
   const anchor = right ? 'end' : 'start';
   if (!p.branch)
     return (
-      <text className="twigmore" x={x} y={y} textAnchor={anchor} dominantBaseline="middle">
+      <text className="fill-soft text-sm italic" x={x} y={y} textAnchor={anchor} dominantBaseline="middle">
         {p.more}
       </text>
     );
   const figure = (
-    <tspan className="twigcount" fontSize={11.5}>
+    <tspan className="fill-soft" fontSize={11.5}>
       {count(p.branch.answers)}
     </tspan>
   );
@@ -182,7 +193,7 @@ function Node({ p, x, y, right, label, choose }: NodeProps) {
           ? `${count(p.branch.answers)} ${label}, answers; narrow the focus to them`
           : `${label} ${many(p.branch.answers, 'answer')}; narrow the focus to them`,
       )}
-      className="twigword"
+      className="[&_text]:font-serif hover:[&_text]:underline"
     >
       <text x={x} y={y} fontSize={p.size} textAnchor={anchor} dominantBaseline="middle">
         {right && <>{figure} </>}

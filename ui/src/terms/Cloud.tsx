@@ -1,6 +1,7 @@
 import { useEffect, useState } from 'react';
 import { count, many, percent } from '../lib/format';
 import { press } from '../parts/press';
+import { Skeleton } from '../parts/Text';
 import { type Clouds, layClouds, type Word } from './cloud';
 
 type Props = {
@@ -32,17 +33,21 @@ export function CloudPair({ sets, width, height, upright, pressed, open }: Props
       gone = true;
     };
   }, [key]);
-  if (failed) return <p className="bad">The clouds could not be drawn: {failed}</p>;
-  if (!laid) return <p className="ghost">&nbsp;</p>;
+  if (failed) return <p className="text-clay">The clouds could not be drawn: {failed}</p>;
+  if (!laid) return <Skeleton lines={6} />;
   const total = sets.reduce((n, s) => n + s.words.length, 0);
   return (
     <>
-      <div className="clouds" aria-busy={laid.key !== key}>
+      <div
+        className="grid auto-cols-fr grid-flow-col gap-4 [&>section+section]:border-l [&>section+section]:pl-4"
+        aria-busy={laid.key !== key}
+      >
         {laid.clouds.map((cloud, i) => (
           <section key={sets[i]?.name ?? i} aria-label={sets[i]?.name}>
             {sets.length > 1 && <h2>{sets[i]?.name}</h2>}
             <svg
-              className={`drawing cloud side-${i}`}
+              data-drawing="cloud"
+              className={`h-auto w-full max-w-260 [&_text]:font-semibold hover:[&_text:hover]:underline [&_text[aria-pressed=true]]:underline ${i ? '[&_text]:fill-clay' : '[&_text]:fill-moss'}`}
               viewBox={`${-width / 2} ${-height / 2} ${width} ${height}`}
               role="group"
               aria-label={`Cloud of ${sets[i]?.name}`}
@@ -67,7 +72,7 @@ export function CloudPair({ sets, width, height, upright, pressed, open }: Props
           </section>
         ))}
       </div>
-      <p className="soft small" role="status">
+      <p className="text-sm text-soft" role="status">
         {laid.left
           ? `${count(laid.left)} of ${count(total)} words did not fit in a size that can be read, and are left out; ask for fewer.`
           : `All ${count(total)} words are drawn${laid.scale < 0.99 ? `, ${Math.round(100 * laid.scale)} % of full size so that they fit` : ''}.`}{' '}

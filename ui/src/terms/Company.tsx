@@ -1,97 +1,120 @@
-import { useFocus } from '../lib/address';
-import { api, type Condition, take } from '../lib/api';
-import { useAsk } from '../lib/desk';
+import { useAddress } from '../lib/address';
+import type { Condition } from '../lib/api';
 import { count, percent } from '../lib/format';
+import { useAsk } from '../lib/queries';
+import { Failed } from '../parts/Asked';
+import { Button } from '../parts/Button';
 import { Files } from '../parts/Files';
+import { Table } from '../parts/Table';
+import { Empty, Skeleton } from '../parts/Text';
 import { conditionOf, type Subject } from './subject';
 
 /** What a term is said with, and by whom more or less often. */
 export default function Company({ subject }: { subject: Subject }) {
-  const { focusText, setPick, pick } = useFocus();
+  const { focusText, setPick, pickText } = useAddress();
   const query = { focus: focusText, of: subject.of, text: subject.text };
-  const company = useAsk(['company', query], (question) =>
-    take(api.GET('/api/v1/questions/{question}/company', { params: { path: { question }, query } })),
-  );
-  if (company.error) return <p className="bad">{company.error.message}</p>;
+  const company = useAsk('company', query);
+  if (company.error && !company.data) return <Failed error={company.error} again={() => company.refetch()} />;
   const c = company.data;
-  if (!c) return <p className="ghost">&nbsp;</p>;
+  if (!c) return <Skeleton lines={6} />;
   const own = conditionOf(subject);
-  const pressed = (more: Condition) => JSON.stringify(pick) === JSON.stringify([own, more]);
+  const pressed = (more: Condition) => pickText === JSON.stringify([own, more]);
   const open = (more: Condition) => ({
     'aria-pressed': pressed(more),
     onClick: () => setPick(pressed(more) ? [own] : [own, more]),
   });
   return (
-    <div className="companyv">
-      <section className="scroll" aria-label="Terms said with it">
-        <table className="figures small">
-          <thead>
-            <tr>
-              <th scope="col">said with it</th>
-              <th scope="col">both</th>
-              <th scope="col">of</th>
-              <th scope="col" title="answers with both, against those to be expected by chance">
-                lift
-              </th>
-              <th scope="col" title="log-likelihood ratio; over 10.83 is rarer than 1 in 1,000 by chance">
-                G²
-              </th>
-            </tr>
-          </thead>
-          <tbody>
-            {c.terms.map((t) => (
-              <tr key={t.label}>
-                <th scope="row">
-                  <button type="button" className="plain" {...open({ kind: 'term', text: t.label })}>
-                    {t.label}
-                  </button>
-                </th>
-                <td>{count(t.both)}</td>
-                <td>{count(t.answers)}</td>
-                <td>{t.lift.toFixed(1)}</td>
-                <td>{t.g2.toFixed(1)}</td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
-        {!c.terms.length && <p className="empty">No term stands beside it in three answers or more.</p>}
+    <div className="grid min-h-0 flex-1 grid-cols-2 gap-6.5 max-md:grid-cols-1 max-md:overflow-y-auto">
+      <section className="min-h-0 overflow-y-auto" aria-label="Terms said with it">
+        <Table
+          label="Terms said with it"
+          rows={c.terms}
+          id={(t) => t.label}
+          columns={[
+            {
+              key: 'term',
+              name: 'said with it',
+              head: true,
+              cell: (t) => (
+                <Button look="plain" data-stop="" {...open({ kind: 'term', text: t.label })}>
+                  {t.label}
+                </Button>
+              ),
+            },
+            { key: 'both', name: 'both', told: 'Answers with both', figure: true, cell: (t) => count(t.both) },
+            { key: 'of', name: 'of', told: 'Answers with that term', figure: true, cell: (t) => count(t.answers) },
+            {
+              key: 'lift',
+              name: 'lift',
+              told: 'Answers with both, against those to be expected by chance',
+              figure: true,
+              cell: (t) => t.lift.toFixed(1),
+            },
+            {
+              key: 'g2',
+              name: 'G²',
+              told: 'Log-likelihood ratio on answers; over 10.83 is rarer than 1 in 1,000 by chance',
+              figure: true,
+              cell: (t) => t.g2.toFixed(1),
+            },
+          ]}
+        />
+        {!c.terms.length && <Empty>No term stands beside it in three answers or more.</Empty>}
       </section>
-      <section className="scroll" aria-label="Where it stands out">
-        <table className="figures small">
-          <thead>
-            <tr>
-              <th scope="col">where it stands out</th>
-              <th scope="col">share there</th>
-              <th scope="col">elsewhere</th>
-              <th scope="col">p</th>
-            </tr>
-          </thead>
-          <tbody>
-            {c.segments.map((s) => (
-              <tr key={`${s.variable} ${s.value}`}>
-                <th scope="row">
-                  <button
-                    type="button"
-                    className="plain"
+      <section className="min-h-0 overflow-y-auto" aria-label="Where it stands out">
+        <Table
+          label="Where it stands out"
+          rows={c.segments}
+          id={(s) => `${s.variable} ${s.value}`}
+          columns={[
+            {
+              key: 'value',
+              name: 'where it stands out',
+              head: true,
+              cell: (s) => (
+                <>
+                  <Button
+                    look="plain"
+                    data-stop=""
                     {...open({ kind: 'variable', name: s.variable, op: '=', values: [s.value] })}
                   >
                     {s.value}
-                  </button>{' '}
-                  <span className="soft">{s.variable}</span>
-                </th>
-                <td className={s.z > 0 ? 'more' : 'less'}>
+                  </Button>{' '}
+                  <span className="text-soft">{s.variable}</span>
+                </>
+              ),
+            },
+            {
+              key: 'share',
+              name: 'share there',
+              told: 'Of the answers there that say something',
+              figure: true,
+              cell: (s) => (
+                <span className={s.z > 0 ? 'text-moss' : 'text-clay'}>
                   {s.z > 0 ? '▲' : '▽'} {percent(s.share)}
-                </td>
-                <td>{percent(s.rest)}</td>
-                <td>{s.p < 0.001 ? '< 0.001' : s.p.toFixed(3)}</td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
-        <p className="soft small">
+                </span>
+              ),
+            },
+            {
+              key: 'rest',
+              name: 'elsewhere',
+              told: 'Of all other answers in the focus',
+              figure: true,
+              cell: (s) => percent(s.rest),
+            },
+            {
+              key: 'p',
+              name: 'p',
+              told: 'Two-sided, pooled z; adjusted for the number of tests (Benjamini-Hochberg)',
+              figure: true,
+              cell: (s) => (s.p < 0.001 ? '< 0.001' : s.p.toFixed(3)),
+            },
+          ]}
+        />
+        <p className="pt-1 text-sm text-soft">
           {c.segments.length ? '' : 'Its share differs nowhere by more than chance. '}
           {count(c.tested)} values tested against all others (pooled z, two-sided; Benjamini-Hochberg); those under 0.05
-          are listed. The terms, out: <Files of="company" query={{ ...query, limit: 500 }} />
+          are listed. Download the terms: <Files of="company" query={{ ...query, limit: 500 }} />
         </p>
       </section>
     </div>

@@ -1,38 +1,42 @@
-import { useState } from 'react';
-import { useFocus } from '../lib/address';
-import { api, type Comparison, type Condition, type TermApart, take } from '../lib/api';
-import { useAsk } from '../lib/desk';
+import { useAddress } from '../lib/address';
+import type { Comparison, Condition, TermApart } from '../lib/api';
 import { count, many, percent } from '../lib/format';
+import { useKept } from '../lib/kept';
+import { useAsk } from '../lib/queries';
+import { Button } from '../parts/Button';
+import { Checkbox } from '../parts/Checkbox';
+import { Combobox } from '../parts/Combobox';
 import { Files } from '../parts/Files';
 import { Picture } from '../parts/Picture';
 import { press } from '../parts/press';
+import { optionsOf, Select } from '../parts/Select';
+import { Empty, Skeleton } from '../parts/Text';
+import { ToggleGroup } from '../parts/ToggleGroup';
 import { CloudPair } from './Cloud';
 
 /** The terms that tell two groups apart: as mirrored bars, or as clouds side by side. */
 export default function Compare() {
-  const { focusText, params, set, setPick, pick } = useFocus();
-  const [most, setMost] = useState(18);
-  const [upright, setUpright] = useState(false);
-  const [by, a, b] = ['seg', 'a', 'b'].map((k) => params.get(k) || undefined);
-  const clouds = params.get('as') === 'clouds';
-  const all = params.get('words') === 'all';
+  const { focusText, get, set, setPick, pickText } = useAddress();
+  const [most, setMost] = useKept('terms compared', 18);
+  const [upright, setUpright] = useKept('upright words', false);
+  const [by, a, b] = (['seg', 'a', 'b'] as const).map((k) => get(k) || undefined);
+  const clouds = get('as') === 'clouds';
+  const all = get('words') === 'all';
   const query = { focus: focusText, by, a, b, limit: 500 };
-  const compared = useAsk(['compare', query], (q) =>
-    take(api.GET('/api/v1/questions/{question}/compare', { params: { path: { question: q }, query } })),
-  );
+  const compared = useAsk('compare', query);
   if (compared.error)
     return (
-      <p className="bad">
+      <p className="text-clay">
         {compared.error.message}{' '}
-        <button type="button" className="plain" onClick={() => set({ seg: '', a: '', b: '' })}>
-          begin again
-        </button>
+        <Button look="plain" onClick={() => set({ seg: '', a: '', b: '' })}>
+          Choose again
+        </Button>
       </p>
     );
   const c = compared.data;
-  if (!c) return <p className="ghost">&nbsp;</p>;
+  if (!c) return <Skeleton lines={6} />;
   if (!c.segment)
-    return <p className="empty">No column of this study parts the respondents. Say in Data which one is a segment.</p>;
+    return <Empty>No column of this study parts the respondents. Say in Data which one is a segment.</Empty>;
   const only = (side: number): Condition[] => {
     const is = (value: string, not?: boolean): Condition => ({
       kind: 'variable',
@@ -45,8 +49,9 @@ export default function Compare() {
     return c.b.value ? [is(c.b.value)] : [is(c.a.value, true), ...(c.missing ? [is('missing', true)] : [])];
   };
   const behind = (side: number, term: string): Condition[] => [{ kind: 'term', text: term }, ...only(side)];
-  const pressed = (side: number, term: string) => JSON.stringify(pick) === JSON.stringify(behind(side, term));
+  const pressed = (side: number, term: string) => pickText === JSON.stringify(behind(side, term));
   const open = (side: number, term: string) => setPick(behind(side, term));
+  const empty = [c.a, c.b].find((g) => g.answers === 0);
   const ofA = c.terms.filter((t) => t.ratio >= 0 && t.a > 0).slice(0, most);
   const ofB = c.terms.filter((t) => t.ratio < 0 && t.b > 0).slice(0, most);
   const words = (side: number) => {
@@ -60,69 +65,67 @@ export default function Compare() {
   const names = [c.a.name, c.b.name];
   const out = <Files of="compare" query={query} />;
   return (
-    <div className="comparev" aria-busy={compared.isPlaceholderData}>
-      <div className="row wrap tools">
+    <div className="min-h-0 flex-1 overflow-auto pt-0.5 pr-2" aria-busy={compared.isPlaceholderData}>
+      <div className="flex flex-wrap items-baseline gap-2.5 pb-2">
         <label>
           by{' '}
-          <select value={c.segment} onChange={(e) => set({ seg: e.target.value, a: '', b: '', pick: '' })}>
-            {c.segments.map((s) => (
-              <option key={s.name}>{s.name}</option>
-            ))}
-          </select>
+          <Combobox
+            label="by"
+            value={c.segment}
+            change={(v) => set({ seg: v, a: '', b: '', pick: '' })}
+            options={c.segments.map((s) => ({ value: s.name, words: s.name }))}
+          />
         </label>
         <label>
-          <span className="sr">first group</span>
-          <select
+          <span className="sr-only">first group</span>
+          <Combobox
+            label="first group"
             value={c.a.value}
-            onChange={(e) => set({ a: e.target.value, b: e.target.value === b ? '' : (b ?? ''), pick: '' })}
-          >
-            {c.values.map((v) => (
-              <option key={v}>{v}</option>
-            ))}
-          </select>
+            change={(v) => set({ a: v, b: v === b ? '' : (b ?? ''), pick: '' })}
+            options={c.values.map((v) => ({ value: v, words: v }))}
+          />
         </label>
         <label>
           against{' '}
-          <select value={c.b.value} onChange={(e) => set({ b: e.target.value, pick: '' })}>
-            <option value="">the rest</option>
-            {c.values
-              .filter((v) => v !== c.a.value)
-              .map((v) => (
-                <option key={v}>{v}</option>
-              ))}
-          </select>
+          <Combobox
+            label="against"
+            value={c.b.value}
+            change={(v) => set({ b: v, pick: '' })}
+            options={[
+              { value: '', words: 'the rest' },
+              ...c.values.filter((v) => v !== c.a.value).map((v) => ({ value: v, words: v })),
+            ]}
+          />
         </label>
-        <span className="choice" role="group" aria-label="drawn as">
-          <button type="button" aria-pressed={!clouds} onClick={() => set({ as: '' })}>
-            Bars
-          </button>
-          <button type="button" aria-pressed={clouds} onClick={() => set({ as: 'clouds' })}>
-            Clouds
-          </button>
-        </span>
+        <ToggleGroup
+          label="drawn as"
+          value={clouds ? 'clouds' : 'bars'}
+          options={optionsOf({ bars: 'Bars', clouds: 'Clouds' })}
+          change={(v) => set({ as: v === 'bars' ? '' : v })}
+        />
         <label>
           {clouds ? 'words each' : 'terms each'}{' '}
-          <select value={most} onChange={(e) => setMost(Number(e.target.value))}>
-            {[8, 12, 18, 30, 50].map((n) => (
-              <option key={n} value={n}>
-                {clouds ? n * 3 : n}
-              </option>
-            ))}
-          </select>
+          <Select
+            label={clouds ? 'words each' : 'terms each'}
+            value={String(most)}
+            change={(v) => setMost(Number(v))}
+            options={[8, 12, 18, 30, 50].map((n) => ({ value: String(n), words: String(clouds ? n * 3 : n) }))}
+          />
         </label>
         {clouds && (
           <>
             <label>
-              <input type="checkbox" checked={all} onChange={(e) => set({ words: e.target.checked ? 'all' : '' })} />{' '}
-              what both say too
+              <Checkbox checked={all} change={(on) => set({ words: on ? 'all' : '' })} /> what both say too
             </label>
             <label>
-              <input type="checkbox" checked={upright} onChange={(e) => setUpright(e.target.checked)} /> some upright
+              <Checkbox checked={upright} change={(on) => setUpright(on)} /> some upright
             </label>
           </>
         )}
       </div>
-      {clouds ? (
+      {empty ? (
+        <Empty>There is nothing to compare: no answer of the focus is in {empty.name}.</Empty>
+      ) : clouds ? (
         <Picture name={`${c.a.name} and ${c.b.name}`} more={out}>
           <CloudPair
             sets={[0, 1].map((i) => ({ name: names[i]!, words: words(i) }))}
@@ -138,7 +141,7 @@ export default function Compare() {
           <Mirror c={c} ofA={ofA} ofB={ofB} pressed={pressed} open={open} />
         </Picture>
       )}
-      <p className="soft small">
+      <p className="text-sm text-soft">
         {c.a.name}: {many(c.a.answers, 'answer')}, {count(c.a.words)} words. {c.b.name}: {many(c.b.answers, 'answer')},{' '}
         {count(c.b.words)} words. Terms in five answers or more, in the order of keyness (G² of the log-likelihood
         ratio, on words; over 10.83 is rarer than 1 in 1,000 by chance).
@@ -171,22 +174,23 @@ function Mirror({ c, ofA, ofB, pressed, open }: MirrorProps) {
   const y = (i: number) => 30 + i * line + (i >= ofA.length ? 26 : 0);
   return (
     <svg
-      className="drawing mirror"
+      data-drawing="mirror"
+      className="h-auto w-full max-w-260"
       viewBox={`0 0 ${wide} ${y(terms.length) + 10}`}
       role="group"
       aria-label="Terms that tell them apart"
     >
-      <text className="side" x={center - middle / 2 - 6} y={14} textAnchor="end">
+      <text className="font-semibold" fontSize={15} x={center - middle / 2 - 6} y={14} textAnchor="end">
         {c.a.name}
       </text>
-      <text className="side" x={center + middle / 2 + 6} y={14}>
+      <text className="font-semibold" fontSize={15} x={center + middle / 2 + 6} y={14}>
         {c.b.name}
       </text>
-      <text className="axis" x={wide} y={14} textAnchor="end" fontSize={12}>
+      <text className="fill-soft" x={wide} y={14} textAnchor="end" fontSize={12}>
         G²
       </text>
       {ofB.length > 0 && ofA.length > 0 && (
-        <line className="ground" x1={0} x2={wide} y1={y(ofA.length) - 12} y2={y(ofA.length) - 12} />
+        <line className="stroke-line" x1={0} x2={wide} y1={y(ofA.length) - 12} y2={y(ofA.length) - 12} />
       )}
       {terms.map((t, i) => (
         <g key={t.label}>
@@ -206,7 +210,8 @@ function Mirror({ c, ofA, ofB, pressed, open }: MirrorProps) {
                   `${t.label}, ${side ? c.b.name : c.a.name}: ${percent(share)}, ${many(answers, 'answer')}; show them`,
                   pressed(side, t.label),
                 )}
-                className={`half side-${side}`}
+                data-part="half"
+                className="aria-pressed:[&_[data-bar]]:stroke-ink aria-pressed:[&_[data-bar]]:stroke-2"
               >
                 <rect
                   x={side ? edge : edge - room - figure}
@@ -215,9 +220,16 @@ function Mirror({ c, ofA, ofB, pressed, open }: MirrorProps) {
                   height={line}
                   fill="transparent"
                 />
-                <rect className="barmark" x={side ? edge : edge - w} y={y(i)} width={w} height={line - 8} />
+                <rect
+                  data-bar=""
+                  className={side ? 'fill-clay/72' : 'fill-moss/72'}
+                  x={side ? edge : edge - w}
+                  y={y(i)}
+                  width={w}
+                  height={line - 8}
+                />
                 <text
-                  className="axis"
+                  className="fill-soft"
                   fontSize={12}
                   x={side ? edge + w + 5 : edge - w - 5}
                   y={y(i) + 12}
@@ -228,7 +240,7 @@ function Mirror({ c, ofA, ofB, pressed, open }: MirrorProps) {
               </g>
             );
           })}
-          <text className="axis" x={wide} y={y(i) + 12} textAnchor="end" fontSize={12}>
+          <text className="fill-soft" x={wide} y={y(i) + 12} textAnchor="end" fontSize={12}>
             {t.g2.toFixed(1)}
           </text>
         </g>

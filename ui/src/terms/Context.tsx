@@ -1,11 +1,13 @@
-import { useQueries } from '@tanstack/react-query';
-import { useVirtualizer } from '@tanstack/react-virtual';
-import { useRef, useState } from 'react';
-import { useFocus } from '../lib/address';
-import { api, take } from '../lib/api';
-import { useAsk, useQuestionId } from '../lib/desk';
+import { useAddress } from '../lib/address';
 import { count, many } from '../lib/format';
+import { useKept } from '../lib/kept';
+import { asking, useAsk, useQuestionId } from '../lib/queries';
+import { Failed } from '../parts/Asked';
+import { Button } from '../parts/Button';
 import { Files } from '../parts/Files';
+import { usePaged } from '../parts/paged';
+import { useRoving } from '../parts/roving';
+import { optionsOf, Select } from '../parts/Select';
 import { conditionOf, type Subject } from './subject';
 
 const page = 100;
@@ -15,72 +17,45 @@ type Order = keyof typeof orders;
 /** Lines of text, aligned on what is looked at. */
 export default function Context({ subject }: { subject: Subject }) {
   const id = useQuestionId();
-  const { focusText, pick, setPick } = useFocus();
-  const [by, setBy] = useState<Order>('after');
+  const { focusText, pick, setPick } = useAddress();
+  const [by, setBy] = useKept<Order>('order of context', 'after');
   const query = { focus: focusText, of: subject.of, text: subject.text, by };
-  const ask = (offset: number, limit: number) => (question: number) =>
-    take(
-      api.GET('/api/v1/questions/{question}/context', {
-        params: { path: { question }, query: { ...query, offset, limit } },
-      }),
-    );
-  const head = useAsk(['context', query, 0], ask(0, page));
+  const pageQuery = (p: number) => ({ ...query, offset: p * page, limit: page });
+  const head = useAsk('context', pageQuery(0));
   const total = head.data?.total ?? 0;
-  const scroller = useRef<HTMLDivElement>(null);
-  const list = useVirtualizer({
-    count: Math.min(total, 400_000),
-    getScrollElement: () => scroller.current,
-    estimateSize: () => 27,
-    overscan: 8,
-  });
-  const items = list.getVirtualItems();
-  const pages = [...new Set(items.map((i) => Math.floor(i.index / page)))];
-  const loaded = useQueries({
-    queries: pages.map((p) => ({
-      queryKey: ['question', id, 'context', query, p],
-      queryFn: () => ask(p * page, page)(id),
-    })),
-  });
-  const line = (i: number) =>
-    loaded[pages.indexOf(Math.floor(i / page))]?.data?.lines[i % page] ?? (i < page ? head.data?.lines[i] : undefined);
+  const paged = usePaged({ total, size: page, height: 27, ask: (p) => asking(id, 'context', pageQuery(p)) });
+  const line = (i: number) => {
+    const { page: p, place } = paged.at(i);
+    return (p ?? (i < page ? head.data : undefined))?.lines[place];
+  };
+  const stops = useRoving<HTMLDivElement>();
   const shown = pick.find((c) => c.kind === 'answers')?.answers?.[0];
-  if (head.error) return <p className="bad">{head.error.message}</p>;
+  if (head.error && !head.data) return <Failed error={head.error} again={() => head.refetch()} />;
   return (
     <>
-      <p className="soft small row">
+      <p className="text-soft text-sm flex items-baseline gap-2.5">
         <span>
           {head.data ? `${many(total, 'place')} in ${many(head.data.answers, 'answer')}` : 'looking…'}
-          {total > 400_000 && `, the first ${count(400_000)} are drawn`}
+          {paged.cut > 0 && `, the first ${count(total - paged.cut)} are drawn`}
         </span>
         <label>
-          in the order of{' '}
-          <select value={by} onChange={(e) => setBy(e.target.value as Order)}>
-            {Object.entries(orders).map(([k, v]) => (
-              <option key={k} value={k}>
-                {v}
-              </option>
-            ))}
-          </select>
+          in the order of <Select label="in the order of" value={by} change={setBy} options={optionsOf(orders)} />
         </label>
         <span>
-          out: <Files of="context" query={query} />
+          download: <Files of="context" query={query} />
         </span>
       </p>
-      <div
-        className="scroll kwic"
-        ref={scroller} // biome-ignore lint/a11y/noNoninteractiveTabindex: a scrolling region must be reachable by keyboard
-        tabIndex={0}
-        role="region"
-        aria-label="Lines in context"
-      >
-        <div className="virtual" style={{ height: list.getTotalSize() }}>
-          {items.map((item) => {
+      <div ref={paged.scroller} role="region" aria-label="Lines in context" className="min-h-0 flex-1 overflow-y-auto">
+        <div {...stops} className="relative" style={{ height: paged.list.getTotalSize() }}>
+          {paged.items.map((item) => {
             const l = line(item.index);
             return (
-              <button
-                type="button"
+              <Button
                 key={item.key}
-                className="kwicline"
+                look="bare"
+                data-stop=""
+                data-part="kwicline"
+                className="absolute inset-x-0 top-0 grid h-6.75 grid-cols-[minmax(0,1fr)_auto_minmax(0,1fr)] items-baseline gap-1.25 border-b border-hair pt-px pb-0.5 font-serif text-lg leading-normal whitespace-nowrap outline-offset-[-2px] aria-pressed:bg-mosspale forced-colors:aria-pressed:outline"
                 style={{ transform: `translateY(${item.start}px)` }}
                 aria-pressed={!!l && l.answer === shown}
                 title={l?.who}
@@ -88,16 +63,16 @@ export default function Context({ subject }: { subject: Subject }) {
               >
                 {l ? (
                   <>
-                    <span className="kwicbefore">
+                    <span className="truncate text-right [direction:rtl]">
                       <bdi>{l.before}</bdi>
                     </span>
                     <mark>{l.hit}</mark>
-                    <span className="kwicafter">{l.after}</span>
+                    <span className="truncate">{l.after}</span>
                   </>
                 ) : (
                   <span>&nbsp;</span>
                 )}
-              </button>
+              </Button>
             );
           })}
         </div>

@@ -1,5 +1,9 @@
-import { useState } from 'react';
+import { Button } from '../parts/Button';
+import { Checkbox } from '../parts/Checkbox';
+import { Combobox } from '../parts/Combobox';
 import { NumberField } from '../parts/NumberField';
+import { Popover } from '../parts/Popover';
+import { TextField } from '../parts/Text';
 import { useLexicon } from './lexicon';
 
 export type Filter = {
@@ -15,24 +19,20 @@ export const noFilter: Filter = { search: '', answers: 0, letters: 0, list: '', 
 
 /** Which terms the ledger lists. */
 export function Filters({ filter: f, change }: { filter: Filter; change: (f: Filter) => void }) {
-  const [open, setOpen] = useState(false);
   const lexicon = useLexicon();
   const set = [f.answers > 1, f.letters > 1, !!f.list, f.notMerged, f.notInRules].filter(Boolean).length;
   return (
     <>
-      <input
-        className="search"
+      <TextField
+        className="w-28"
         placeholder="find: queu*"
         aria-label="Find a term"
         title="letters in a term or what is joined under it; with * or ? a pattern"
         value={f.search}
         onChange={(e) => change({ ...f, search: e.target.value })}
       />
-      <button type="button" className="plain" aria-expanded={open} onClick={() => setOpen(!open)}>
-        {set ? many(set) : 'filter'}
-      </button>
-      {open && (
-        <div className="filters">
+      <Popover words={set ? many(set) : 'filter'} label="Which terms are listed">
+        <div className="grid gap-1.75">
           <NumberField
             label="in at least so many answers"
             value={f.answers}
@@ -45,42 +45,30 @@ export function Filters({ filter: f, change }: { filter: Filter; change: (f: Fil
           />
           <label>
             on the list{' '}
-            <select value={f.list} onChange={(e) => change({ ...f, list: e.target.value })}>
-              <option value="">any or none</option>
-              <option value="negators">@negators</option>
-              {lexicon.data?.lexicon.lists?.map((l) => (
-                <option key={l.name} value={l.name}>
-                  @{l.name}
-                </option>
-              ))}
-            </select>
+            <Combobox
+              label="on the list"
+              value={f.list}
+              change={(v) => change({ ...f, list: v })}
+              options={[
+                { value: '', words: 'any or none' },
+                { value: 'negators', words: '@negators' },
+                ...(lexicon.data?.lexicon.lists ?? []).map((l) => ({ value: l.name, words: `@${l.name}` })),
+              ]}
+            />
           </label>
           <label>
-            <input
-              type="checkbox"
-              checked={f.notMerged}
-              onChange={(e) => change({ ...f, notMerged: e.target.checked })}
-            />{' '}
-            in no merge
+            <Checkbox checked={f.notMerged} change={(on) => change({ ...f, notMerged: on })} /> in no merge
           </label>
           <label>
-            <input
-              type="checkbox"
-              checked={f.notInRules}
-              onChange={(e) => change({ ...f, notInRules: e.target.checked })}
-            />{' '}
-            in no rule
+            <Checkbox checked={f.notInRules} change={(on) => change({ ...f, notInRules: on })} /> in no rule
           </label>
-          <p className="row">
-            <button type="button" className="plain" onClick={() => change({ ...noFilter, search: f.search })}>
-              no filters
-            </button>
-            <button type="button" className="plain" onClick={() => setOpen(false)}>
-              close
-            </button>
+          <p>
+            <Button look="plain" onClick={() => change({ ...noFilter, search: f.search })}>
+              No filters
+            </Button>
           </p>
         </div>
-      )}
+      </Popover>
     </>
   );
 }

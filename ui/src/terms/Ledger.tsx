@@ -1,238 +1,249 @@
-import { useQueries } from '@tanstack/react-query';
-import { useVirtualizer } from '@tanstack/react-virtual';
-import { useEffect, useRef, useState } from 'react';
+import { useEffect, useRef } from 'react';
 import { useNavigate } from 'react-router';
-import { useFocus } from '../lib/address';
-import { api, type Term, type TermTable, take } from '../lib/api';
-import { useAsk, useDesk, useQuestionId } from '../lib/desk';
+import { useAddress } from '../lib/address';
+import type { Term, TermTable } from '../lib/api';
+import { useDesk } from '../lib/edits';
 import { count, many } from '../lib/format';
-import { useKeys } from '../lib/keys';
+import { useKept } from '../lib/kept';
+import { keyName, useCommands } from '../lib/keys';
+import { asking, useAsk, useQuestionId } from '../lib/queries';
+import { viewAddress } from '../lib/views';
+import { Failed } from '../parts/Asked';
+import { Button, Kbd } from '../parts/Button';
 import { Files } from '../parts/Files';
+import { Panes } from '../parts/Panes';
+import { usePaged } from '../parts/paged';
+import { optionsOf } from '../parts/Select';
+import { Empty } from '../parts/Text';
+import { ToggleGroup } from '../parts/ToggleGroup';
+import { Tooltip } from '../parts/Tooltip';
 import { Beneath } from './Beneath';
 import { type Filter, Filters, noFilter } from './Filters';
-import { Line } from './Line';
-import { ListSheet, MergeSheet, PartSheet } from './Sheets';
-import { conditionOf } from './subject';
+import { Line, lineColumns } from './Line';
+import { useSheets } from './Sheets';
+import { conditionOf, subjectOf } from './subject';
 
 const page = 100;
-const rows = ['1', '2', '3'] as const;
-type Sort = 'answers' | 'times' | 'uncoded' | 'distinct' | 'term';
+const sorts = ['answers', 'times', 'uncoded', 'distinct', 'term'] as const;
+type Sort = (typeof sorts)[number];
 
 /** A ledger of what is said, one line per term, with what stands around the current one beneath it. */
 export default function Ledger() {
   const id = useQuestionId();
-  const { edit } = useDesk();
-  const { focusText, pick, setPick, set, params } = useFocus();
+  const { edit, say } = useDesk();
+  const { focusText, pick, setPick, set, get, one } = useAddress();
   const navigate = useNavigate();
-  const [sort, setSort] = useState<Sort>('answers');
-  const [up, setUp] = useState(false);
-  const [filter, setFilter] = useState<Filter>(noFilter);
-  const [chosen, setChosen] = useState<string[]>([]);
-  const [sheet, setSheet] = useState<'merge' | 'part' | 'list'>();
-  const [out, setOut] = useState<string[]>([]); // words to take out of the term, when that is asked about
-  const [at, setAt] = useState(0);
-  const stop = params.get('stop') === '1';
-  const row = Number(rows.find((r) => r === params.get('row')) ?? 1);
+  const sort = one<Sort>('sort', sorts);
+  const up = get('up') === '1';
+  const [filter, setFilter] = useKept<Filter>('term filters', noFilter);
+  const [chosen, setChosen] = useKept<string[]>('ticked terms', []);
+  const [stood, setStood] = useKept('ledger line', 0);
+  const stop = get('stop') === '1';
+  const row = Number(one('row', ['1', '2', '3']));
   const query = { focus: focusText, row, sort, up, stop, ...filter };
-  const ask = (offset: number, limit: number) => (question: number) =>
-    take(
-      api.GET('/api/v1/questions/{question}/terms', {
-        params: { path: { question }, query: { ...query, offset, limit } },
-      }),
-    );
-  const head = useAsk(['terms', query, 0], ask(0, page));
+  const pageQuery = (p: number) => ({ ...query, offset: p * page, limit: page });
+  const head = useAsk('terms', pageQuery(0));
   const total = head.data?.total ?? 0;
-  const scroller = useRef<HTMLDivElement>(null);
-  const list = useVirtualizer({
-    count: total,
-    getScrollElement: () => scroller.current,
-    estimateSize: () => 30,
-    overscan: 12,
-  });
-  const items = list.getVirtualItems();
-  const pages = [...new Set([Math.floor(at / page), ...items.map((i) => Math.floor(i.index / page))])];
-  const loaded = useQueries({
-    queries: pages.map((p) => ({
-      queryKey: ['question', id, 'terms', query, p],
-      queryFn: () => ask(p * page, page)(id),
+  const at = Math.min(stood, Math.max(total - 1, 0));
+  const paged = usePaged<TermTable>({
+    total,
+    size: page,
+    height: 30,
+    also: at,
+    ask: (p) => ({
+      ...asking(id, 'terms', pageQuery(p)),
       // Distinctiveness takes long at a million answers: it is asked for again while the other figures are already there.
-      refetchInterval: (q: { state: { data?: TermTable } }) => (q.state.data?.pending ? 500 : (false as const)),
-    })),
+      refetchInterval: (q) => (q.state.data?.pending ? 500 : false),
+    }),
   });
-  const pageOf = (i: number) => loaded[pages.indexOf(Math.floor(i / page))]?.data ?? (i < page ? head.data : undefined);
+  const pageOf = (i: number) => paged.at(i).page ?? (i < page ? head.data : undefined);
   const term = (i: number): Term | undefined => pageOf(i)?.terms[i % page];
-  const current = Math.min(at, Math.max(total - 1, 0));
-  const now = term(current);
+  const isShown = (t: Term | undefined) =>
+    !!t && pick.some((p) => (p.kind === 'term' || p.kind === 'row') && p.text === t.label && !p.not);
+  // Nothing is acted on that is not visibly chosen: the ticked ones, or the line that is marked.
+  const now = isShown(term(at)) ? term(at) : undefined;
   const acted = chosen.length ? chosen : now ? [now.label] : [];
-  const subject = (t: Term) => ({ of: row > 1 ? ('row' as const) : ('term' as const), text: t.label });
+  const condition = (t: Term) => conditionOf({ of: row > 1 ? 'row' : 'term', text: t.label });
 
   const key = JSON.stringify(query);
+  const seen = useRef(key);
   // biome-ignore lint/correctness/useExhaustiveDependencies: another list starts at its top
   useEffect(() => {
-    setAt(0);
-    list.scrollToOffset(0);
+    if (seen.current === key) return;
+    seen.current = key;
+    setStood(0);
+    paged.list.scrollToOffset(0);
   }, [key]);
 
   // What opens beneath takes room: the line one stands on stays in sight.
   const looked = pick.length > 0;
   // biome-ignore lint/correctness/useExhaustiveDependencies: only when the room changes
   useEffect(() => {
-    const timer = setTimeout(() => list.scrollToIndex(current), 60);
+    const timer = setTimeout(() => paged.list.scrollToIndex(at), 60);
     return () => clearTimeout(timer);
-  }, [looked, params.get('way')]);
+  }, [looked]);
 
   const show = (i: number) => {
     const t = term(i);
-    setAt(i);
-    if (t) setPick([conditionOf(subject(t))]);
+    setStood(i);
+    if (t) setPick([condition(t)]);
   };
+  // After terms have gone, the one that took the place is marked: one goes on there.
+  const goOn = useRef(false);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: only when the list is another
+  useEffect(() => {
+    if (!goOn.current || !head.now) return;
+    goOn.current = false;
+    const t = term(at);
+    setPick(t ? [condition(t)] : []);
+  }, [head.now]);
   const move = (by: number) => {
-    const to = Math.max(0, Math.min(total - 1, current + by));
-    list.scrollToIndex(to);
-    // Without anything shown yet, the first key shows the line one stands on.
-    show(pick.length ? to : current);
+    const to = Math.max(0, Math.min(total - 1, at + by));
+    paged.list.scrollToIndex(to);
+    // Without anything marked yet, the first key marks the line one stands on.
+    show(now ? to : at);
   };
   const choose = (l: string) => setChosen(chosen.includes(l) ? chosen.filter((x) => x !== l) : [...chosen, l]);
+  const needed = () => {
+    if (!acted.length) say({ text: 'No term is chosen: press ↓ or a line, or tick some.' });
+    return acted.length > 0;
+  };
   const hide = async () => {
-    if (!acted.length) return;
-    setChosen([]);
-    setPick([]);
-    await edit({ kind: stop ? 'show' : 'hide', terms: acted });
-  };
-  const category = () =>
-    navigate(
-      `/q/${id}/code?${new URLSearchParams({ ...(focusText ? { focus: focusText } : {}), draft: acted.join(' / ') })}`,
-    );
-  const open = (s: typeof sheet) => () => acted.length && !stop && setSheet(s);
-  const part = (...words: string[]) => {
-    if (!parts || stop) return;
-    setOut(words);
-    setSheet('part');
-  };
-  const parts = row === 1 && !chosen.length && !!now && now.members.length + now.more > 1;
-  useKeys({
-    ArrowDown: () => move(1),
-    ArrowUp: () => move(-1),
-    PageDown: () => move(12),
-    PageUp: () => move(-12),
-    Home: () => move(-total),
-    End: () => move(total),
-    ' ': () => now && choose(now.label),
-    h: hide,
-    m: open('merge'),
-    p: () => part(),
-    l: open('list'),
-    c: () => acted.length && !stop && category(),
-    Escape: () => {
+    if (!needed()) return;
+    const gone = acted;
+    if (await edit({ kind: stop ? 'show' : 'hide', terms: gone })) {
+      goOn.current = true;
       setChosen([]);
-      setPick([]);
-    },
-  });
-  const column = (s: Sort, words: string, title?: string) => (
-    <span
-      role="columnheader"
-      tabIndex={-1}
-      aria-sort={sort === s ? (up ? 'ascending' : 'descending') : 'none'}
-      className={s === 'term' ? 'first' : 'num'}
-    >
-      <button
-        type="button"
-        className="plain"
-        title={title}
-        onClick={() => {
-          setUp(sort === s ? !up : s === 'term');
-          setSort(s);
-        }}
-      >
-        {words}
-        {sort === s ? (up ? ' ↑' : ' ↓') : ''}
-      </button>
-    </span>
+    }
+  };
+  const category = () => {
+    if (needed() && !stop) navigate(viewAddress(id, 'code', focusText, { draft: acted.join(' / ') }));
+  };
+  const sheets = useSheets({ terms: acted, term: now, done: () => setChosen([]) });
+  const parts = row === 1 && !chosen.length && !!now && now.members.length + now.more > 1;
+  const tools = [
+    { key: 'h', words: stop ? 'Bring back' : 'Hide', act: hide },
+    { key: 'm', words: 'Merge', act: () => needed() && sheets.open('merge'), off: stop },
+    { key: 'p', words: 'Part', act: () => sheets.open('part'), off: !parts || stop },
+    { key: 'l', words: 'List', act: () => needed() && sheets.open('list'), off: stop },
+    { key: 'c', words: 'Category', act: category, off: stop },
+  ];
+  const told: Record<string, string> = {
+    h: stop ? 'Bring the chosen terms back' : 'Hide the chosen terms as stop words',
+    m: 'Merge the chosen terms: count them as one',
+    p: 'Part what is joined under the term',
+    l: 'Put the chosen terms on a term list',
+    c: 'Start a category from the chosen terms',
+  };
+  useCommands(
+    'Terms',
+    [
+      { key: 'ArrowDown', words: 'Next term', act: () => move(1), move: true },
+      { key: 'ArrowUp', words: 'Term before', act: () => move(-1), move: true },
+      { key: 'PageDown', words: 'A page down', act: () => move(12), move: true },
+      { key: 'PageUp', words: 'A page up', act: () => move(-12), move: true },
+      { key: 'Home', words: 'First term', act: () => move(-total), move: true },
+      { key: 'End', words: 'Last term', act: () => move(total), move: true },
+      {
+        key: ' ',
+        words: 'Tick the term',
+        act: () => (now ? choose(now.label) : show(at)),
+        move: true,
+      },
+      ...tools.map((t) => ({ ...t, words: told[t.key]! })),
+      {
+        key: 'Escape',
+        words: 'Untick all terms',
+        act: () => {
+          setChosen([]);
+          setPick([]);
+        },
+        off: !chosen.length,
+      },
+    ],
+    { list: paged.scroller },
   );
   const strip = head.data?.strip;
-  return (
-    <>
-      <div className="row between tools">
-        <span className="row">
-          <span className="row rowsof" role="group" aria-label="Words in a term">
-            {['One word', 'Two', 'Three'].map((name, i) => (
-              <button
-                key={name}
-                type="button"
-                className="plain"
-                aria-pressed={row === i + 1}
-                onClick={() => {
-                  set({ row: i ? String(i + 1) : '', pick: '' });
-                  setChosen([]);
-                }}
-              >
-                {name}
-              </button>
-            ))}
-          </span>
-          <Filters filter={filter} change={setFilter} />
-        </span>
-        <span className="row soft keysrow">
-          {chosen.length > 0 && <b>{chosen.length} selected</b>}
-          <Tool name={stop ? 'bring back' : 'hide'} k="h" act={hide} off={!acted.length} />
-          {!stop && (
-            <>
-              <Tool name="merge" k="m" act={open('merge')} off={!acted.length} />
-              <Tool name="part" k="p" act={() => part()} off={!parts} />
-              <Tool name="list" k="l" act={open('list')} off={!acted.length} />
-              <Tool name="category" k="c" act={category} off={!acted.length} />
-            </>
-          )}
-        </span>
-      </div>
-      {head.error && <p className="bad">{head.error.message}</p>}
-      {head.data && !head.isPlaceholderData && total === 0 && (
-        <p className="empty">
-          {JSON.stringify(filter) !== JSON.stringify(noFilter)
-            ? 'No term passes these filters.'
-            : stop
-              ? 'Nothing is hidden here.'
-              : row > 1
-                ? 'No two answers of this focus share such a row of words.'
-                : 'There are no words in this focus.'}
-        </p>
-      )}
-      <div className="ledger" role="table" aria-label="Terms" aria-rowcount={total} aria-busy={head.isPlaceholderData}>
-        <div className="ledgerline ledgerhead" role="row">
-          {column('term', 'term')}
-          {column('answers', 'answers')}
-          <span role="columnheader" tabIndex={-1} className="num" title="of the answers in the focus">
-            share
-          </span>
-          {column('times', 'times', 'occurrences')}
-          <span role="columnheader" tabIndex={-1} className="num" title="share of all words in the focus">
-            of words
-          </span>
-          {column('uncoded', 'uncoded', 'of the answers with it: those that no category has')}
+  const column = (s: Sort, words: string, definition: string) => (
+    <span
+      role="columnheader"
+      aria-sort={sort === s ? (up ? 'ascending' : 'descending') : 'none'}
+      className={s === 'term' ? 'text-left' : 'text-right'}
+    >
+      <Tooltip text={definition}>
+        <Button
+          look="plain"
+          className="text-soft"
+          onClick={() =>
+            set({ sort: s === 'answers' ? '' : s, up: (sort === s ? !up : s === 'term') ? '1' : '' }, true)
+          }
+        >
+          {words}
+          {sort === s ? (up ? ' ↑' : ' ↓') : ''}
+        </Button>
+      </Tooltip>
+    </span>
+  );
+  const figure = (words: string, definition: string) => (
+    <span role="columnheader" className="truncate text-right">
+      <Tooltip text={definition}>
+        <button type="button" className="max-w-full cursor-help truncate">
+          {words}
+        </button>
+      </Tooltip>
+    </span>
+  );
+  const ledger = (
+    <div className="flex size-full min-h-0 max-w-240 flex-col">
+      <div
+        role="grid"
+        aria-label="Terms"
+        aria-rowcount={total}
+        aria-busy={head.isPlaceholderData}
+        className="flex min-h-0 flex-1 flex-col"
+      >
+        <div role="row" className={`${lineColumns} border-b pr-4.5 pb-0.75 text-sm text-soft`}>
+          {column('term', 'term', 'A word, with what is joined under it')}
+          {column('answers', 'answers', 'Answers of the focus that hold it')}
+          {figure('share', 'Of the answers in the focus that say something')}
+          {column('times', 'times', 'How often it is said in the focus')}
+          {figure('of words', 'Of all words said in the focus')}
+          {column('uncoded', 'uncoded', 'Of the answers that hold it: those that no category has')}
           {row === 1 ? (
-            column('distinct', 'distinct', 'how much it makes of the answers with it, 0 to 1 (tf-idf, mean)')
+            column('distinct', 'distinct', 'How much it makes of the answers that hold it, 0 to 1 (mean tf-idf)')
           ) : (
-            <span role="columnheader" tabIndex={-1} />
+            <span role="columnheader" />
           )}
-          <span role="columnheader" tabIndex={-1} className="striphead" title={strip && stripInWords(strip)}>
-            {strip?.by || 'order of the file'}
-          </span>
+          {figure(strip?.by || 'order of the file', strip ? stripInWords(strip) : '')}
         </div>
-        {/* biome-ignore lint/a11y/noNoninteractiveTabindex: a scrolling region must be reachable by keyboard */}
-        <div className="scroll" ref={scroller} role="rowgroup" tabIndex={0}>
-          <div className="virtual" role="presentation" style={{ height: list.getTotalSize() }}>
-            {items.map((item) => {
+        <div
+          ref={paged.scroller}
+          data-list=""
+          role="rowgroup"
+          // biome-ignore lint/a11y/noNoninteractiveTabindex: one stop for the list; arrows go from line to line
+          tabIndex={0}
+          aria-label="Terms; arrows go from one to the next, space ticks"
+          onMouseDown={(e) => {
+            // Keys go on being those of the list after a press in it.
+            e.preventDefault();
+            e.currentTarget.focus({ preventScroll: true });
+          }}
+          className="min-h-0 flex-1 overflow-y-auto [scrollbar-gutter:stable]"
+        >
+          <div className="relative" role="presentation" style={{ height: paged.list.getTotalSize() }}>
+            {paged.items.map((item) => {
               const t = term(item.index);
-              const on = !!t && pick.some((p) => (p.kind === 'term' || p.kind === 'row') && p.text === t.label);
+              const on = isShown(t);
               return (
                 <div
                   key={item.key}
                   role="row"
                   aria-rowindex={item.index + 1}
                   aria-selected={on}
+                  data-part="ledgerline"
                   data-index={item.index}
-                  ref={list.measureElement}
-                  className={`ledgerline${on ? ' on' : ''}`}
+                  ref={paged.list.measureElement}
+                  className={`${lineColumns} absolute inset-x-0 top-0 border-b border-hair py-0.75 pr-2 ${on ? 'bg-mosspale forced-colors:outline' : ''}`}
                   style={{ transform: `translateY(${item.start}px)` }}
                 >
                   {t && strip ? (
@@ -245,10 +256,10 @@ export default function Ledger() {
                       chosen={chosen.includes(t.label)}
                       choose={() => choose(t.label)}
                       show={() => show(item.index)}
-                      takeOut={part}
+                      takeOut={(word) => sheets.open('part', word)}
                     />
                   ) : (
-                    <span role="cell">&nbsp;</span>
+                    <span role="gridcell">&nbsp;</span>
                   )}
                 </div>
               );
@@ -256,35 +267,84 @@ export default function Ledger() {
           </div>
         </div>
       </div>
-      <p className="ledgerfoot soft">
+      <p className="py-1 text-sm text-soft">
         {head.isPlaceholderData || !head.data ? 'counting…' : many(total, stop ? 'hidden term' : 'term')} ·{' '}
-        <button
-          type="button"
-          className="plain"
-          aria-pressed={stop}
-          onClick={() => set({ stop: stop ? '' : '1', pick: '' })}
-        >
+        <Button look="plain" aria-pressed={stop} onClick={() => set({ stop: stop ? '' : '1', pick: '' })}>
           {stop ? 'back to the terms' : `${count(head.data?.hidden ?? 0)} hidden`}
-        </button>
-        {row > 1 && !!head.data?.rare && ` · ${count(head.data.rare)} in one answer only are not listed`} · out:{' '}
+        </Button>
+        {row > 1 && !!head.data?.rare && ` · ${count(head.data.rare)} in one answer only are not listed`} · download:{' '}
         <Files of="terms" query={query} />
       </p>
-      <Beneath />
-      {sheet === 'merge' && <MergeSheet terms={acted} close={() => setSheet(undefined)} done={() => setChosen([])} />}
-      {sheet === 'list' && <ListSheet terms={acted} close={() => setSheet(undefined)} done={() => setChosen([])} />}
-      {sheet === 'part' && now && <PartSheet term={now} start={out} close={() => setSheet(undefined)} />}
+    </div>
+  );
+  return (
+    <>
+      <div className="flex flex-wrap items-center justify-between gap-x-4 gap-y-1.5 pb-2">
+        <span className="flex flex-wrap items-center gap-2.5">
+          <ToggleGroup
+            label="Words in a term"
+            value={String(row)}
+            options={optionsOf({ '1': 'One word', '2': 'Two', '3': 'Three' })}
+            change={(r) => {
+              set({ row: r === '1' ? '' : r, pick: '' });
+              setChosen([]);
+            }}
+          />
+          <Filters filter={filter} change={setFilter} />
+        </span>
+        <span className="flex flex-wrap items-baseline gap-2.25 text-soft">
+          {chosen.length > 0 && <b className="font-semibold text-ink">{chosen.length} ticked</b>}
+          {tools
+            .filter((t) => !stop || t.key === 'h')
+            .map((t) => (
+              <Button
+                key={t.key}
+                look="plain"
+                title={told[t.key]}
+                disabled={t.off || (t.key !== 'p' && !acted.length)}
+                onClick={t.act}
+              >
+                {t.words} <Kbd>{keyName(t.key)}</Kbd>
+              </Button>
+            ))}
+        </span>
+      </div>
+      {(head.error || paged.error) && <Failed error={(head.error ?? paged.error)!} again={() => head.refetch()} />}
+      {head.now && total === 0 && (
+        <Empty>
+          {JSON.stringify(filter) !== JSON.stringify(noFilter)
+            ? 'No term passes these filters.'
+            : stop
+              ? 'Nothing is hidden here.'
+              : row > 1
+                ? 'No two answers of this focus share such a sequence of words.'
+                : 'There are no words in this focus.'}
+        </Empty>
+      )}
+      <div className="min-h-0 flex-1">
+        {subjectOf(pick) ? (
+          <Panes
+            direction="vertical"
+            side={{
+              id: 'beneath',
+              name: 'what stands around it',
+              size: '45%',
+              least: '7rem',
+              most: '80%',
+              children: <Beneath />,
+            }}
+          >
+            {ledger}
+          </Panes>
+        ) : (
+          ledger
+        )}
+      </div>
+      {sheets.shown}
     </>
   );
 }
 
 function stripInWords(s: { by: string; buckets: string[] }) {
-  return `${s.by ? `by ${s.by}` : 'in the order of the file'}: ${s.buckets[0]} … ${s.buckets.at(-1)}; bars are shares of the answers there`;
-}
-
-function Tool({ name, k, act, off }: { name: string; k: string; act: () => void; off: boolean }) {
-  return (
-    <button type="button" className="plain" onClick={act} disabled={off}>
-      {name} <kbd>{k}</kbd>
-    </button>
-  );
+  return `${s.by ? `By ${s.by}` : 'In the order of the file'}: ${s.buckets[0]} … ${s.buckets.at(-1)}; bars are shares of the answers there`;
 }

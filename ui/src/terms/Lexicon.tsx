@@ -1,21 +1,26 @@
 import { useQueryClient } from '@tanstack/react-query';
 import { type ReactNode, useState } from 'react';
-import { useFocus } from '../lib/address';
+import { useAddress } from '../lib/address';
 import { api, type LexiconState, take } from '../lib/api';
-import { useDesk, useQuestionId } from '../lib/desk';
+import { useDesk } from '../lib/edits';
 import { count, many, percent } from '../lib/format';
-import { askAgain } from '../lib/live';
+import { askAgain, useQuestionId } from '../lib/queries';
+import { Failed } from '../parts/Asked';
+import { Button } from '../parts/Button';
+import { Checkbox } from '../parts/Checkbox';
+import { Combobox } from '../parts/Combobox';
+import { Skeleton, TextField } from '../parts/Text';
 import { CopyFrom } from '../rule/CopyFrom';
 import { useLexicon } from './lexicon';
 
 /** What was decided about words: language, inflections, stop words, merges, term lists. */
 export default function Lexicon() {
   const state = useLexicon();
-  if (state.error) return <p className="bad">{state.error.message}</p>;
+  if (state.error && !state.data) return <Failed error={state.error} again={() => state.refetch()} />;
   const s = state.data;
-  if (!s) return <p className="ghost">&nbsp;</p>;
+  if (!s) return <Skeleton lines={6} />;
   return (
-    <div className="lexiconv">
+    <div className="min-h-0 flex-1 overflow-auto pt-0.5 pr-2 [&_section]:grid [&_section]:gap-1.5 [&_section]:border-t [&_section]:pt-2.5 [&_section]:pb-3.5 [&_section:first-child]:border-t-0 [&_section:first-child]:pt-0">
       <Language s={s} />
       <StopWords s={s} />
       <Merges s={s} />
@@ -32,19 +37,20 @@ function Language({ s }: { s: LexiconState }) {
   return (
     <section aria-label="Language">
       <h2>Language and inflections</h2>
-      <p className="row wrap">
+      <p className="flex flex-wrap items-baseline gap-2.5">
         <label>
           The answers are in{' '}
-          <select value={s.language} onChange={(e) => edit({ kind: 'language', language: e.target.value })}>
-            {s.languages.map((l) => (
-              <option key={l.code} value={l.code}>
-                {l.name}
-              </option>
-            ))}
-            <option value="und">another language</option>
-          </select>
+          <Combobox
+            label="The answers are in"
+            value={s.language}
+            change={(v) => edit({ kind: 'language', language: v })}
+            options={[
+              ...s.languages.map((l) => ({ value: l.code, words: l.name })),
+              { value: 'und', words: 'another language' },
+            ]}
+          />
         </label>
-        <span className="soft">
+        <span className="text-soft">
           {s.guess.answers === 0
             ? 'no answer has a word common to a language we know'
             : s.guess.language
@@ -54,16 +60,12 @@ function Language({ s }: { s: LexiconState }) {
       </p>
       <p>
         <label>
-          <input
-            type="checkbox"
-            checked={s.lexicon.inflections}
-            onChange={(e) => edit({ kind: 'inflections', on: e.target.checked })}
-          />{' '}
+          <Checkbox checked={s.lexicon.inflections} change={(on) => edit({ kind: 'inflections', on: on })} />{' '}
           Inflections count as one term (queue, queues, queuing; go, went)
         </label>
       </p>
       {!!s.lexicon.parted?.length && (
-        <p className="row wrap">
+        <p className="flex flex-wrap items-baseline gap-2.5">
           <span>Standing apart:</span>
           {s.lexicon.parted.map((w) => (
             <Chip key={w} word={w} out={() => edit({ kind: 'join', words: [w] })} label={`join ${w} again`} />
@@ -76,11 +78,14 @@ function Language({ s }: { s: LexiconState }) {
 
 function Chip({ word, out, label, faint }: { word: string; out: () => void; label: string; faint?: boolean }) {
   return (
-    <span className="chip" title={faint ? 'stands in no answer' : undefined}>
-      <span className={faint ? 'soft' : ''}>{word}</span>
-      <button type="button" aria-label={label} onClick={out}>
+    <span
+      className="mr-1.5 mb-1 inline-block rounded-sm border border-edge px-1.75"
+      title={faint ? 'stands in no answer' : undefined}
+    >
+      <span className={faint ? 'text-soft' : ''}>{word}</span>
+      <Button aria-label={label} onClick={out}>
         ×
-      </button>
+      </Button>
     </span>
   );
 }
@@ -90,7 +95,7 @@ function Adding({ label, hint, add }: { label: string; hint: string; add: (words
   const [typed, setTyped] = useState('');
   return (
     <form
-      className="adding"
+      className="inline"
       onSubmit={(e) => {
         e.preventDefault();
         const words = typed
@@ -102,7 +107,7 @@ function Adding({ label, hint, add }: { label: string; hint: string; add: (words
         setTyped('');
       }}
     >
-      <input aria-label={label} placeholder={hint} value={typed} onChange={(e) => setTyped(e.target.value)} />
+      <TextField aria-label={label} placeholder={hint} value={typed} onChange={(e) => setTyped(e.target.value)} />
     </form>
   );
 }
@@ -128,15 +133,22 @@ function InAndOut({ part }: { part: Part }) {
     } catch (e) {
       say({ text: (e as Error).message, bad: true });
     } finally {
-      askAgain(client, ['question', id]);
+      askAgain(client, id);
     }
   };
   return (
-    <span className="small soft">
-      <a className="plain" href={`/api/v1/questions/${id}/lexicon/${part}`} download>
+    <span className="text-sm text-soft">
+      <a
+        className="px-0.5 text-ink underline decoration-edge underline-offset-3 hover:decoration-moss"
+        href={`/api/v1/questions/${id}/lexicon/${part}`}
+        download
+      >
         CSV out
       </a>{' '}
-      <label className="plain filelink">
+      <label
+        data-part="filelink"
+        className="text-ink underline decoration-edge underline-offset-3 hover:decoration-moss cursor-pointer relative focus-within:outline-2 focus-within:outline-moss [&_input]:absolute [&_input]:size-px [&_input]:opacity-0"
+      >
         CSV in
         <input
           type="file"
@@ -154,8 +166,8 @@ function InAndOut({ part }: { part: Part }) {
 }
 
 const Head = ({ children, part }: { children: ReactNode; part: Part }) => (
-  <p className="row between">
-    <b className="h2">{children}</b>
+  <p className="flex items-baseline gap-2.5 justify-between">
+    <b className="font-serif text-lg font-semibold">{children}</b>
     <InAndOut part={part} />
   </p>
 );
@@ -167,32 +179,30 @@ function StopWords({ s }: { s: LexiconState }) {
   return (
     <section aria-label="Stop words">
       <Head part="stop-words">Stop words</Head>
-      <p className="soft small">They shape lists, clouds and suggestions; rules find them all the same.</p>
-      <p className="row wrap">
+      <p className="text-sm text-soft">They shape lists, clouds and suggestions; rules find them all the same.</p>
+      <p className="flex flex-wrap items-baseline gap-2.5">
         <label>
           base list{' '}
-          <select value={base} onChange={(e) => edit({ kind: 'base', language: e.target.value })}>
-            <option value="">none</option>
-            {s.languages.map((l) => (
-              <option key={l.code} value={l.code}>
-                {l.name}
-              </option>
-            ))}
-          </select>
+          <Combobox
+            label="base list"
+            value={base}
+            change={(v) => edit({ kind: 'base', language: v })}
+            options={[{ value: '', words: 'none' }, ...s.languages.map((l) => ({ value: l.code, words: l.name }))]}
+          />
         </label>
-        <button type="button" className="plain" aria-expanded={all} onClick={() => setAll(!all)}>
+        <Button look="plain" aria-expanded={all} onClick={() => setAll(!all)}>
           {all ? 'fold it away' : `see its ${many(s.base.length, 'word')}`}
-        </button>
+        </Button>
       </p>
-      {all && <p className="small wordlist">{s.base.join(' ')}</p>}
-      <p className="row wrap">
+      {all && <p className="text-sm font-serif">{s.base.join(' ')}</p>}
+      <p className="flex flex-wrap items-baseline gap-2.5">
         <span>Hidden too:</span>
         {add.map((w) => (
           <Chip key={w} word={w} out={() => edit({ kind: 'show', terms: [w] })} label={`bring ${w} back`} />
         ))}
         <Adding label="Words to hide" hint="hide words…" add={(terms) => edit({ kind: 'hide', terms })} />
       </p>
-      <p className="row wrap">
+      <p className="flex flex-wrap items-baseline gap-2.5">
         <span>Never hidden:</span>
         {keep.map((w) => (
           <Chip key={w} word={w} out={() => edit({ kind: 'hide', terms: [w] })} label={`hide ${w}`} />
@@ -208,17 +218,22 @@ function Name({ name, give, children }: { name: string; give: (to: string) => vo
   const [typed, setTyped] = useState<string>();
   if (typed === undefined)
     return (
-      <button type="button" className="title" title="give it another name" onClick={() => setTyped(name)}>
+      <Button
+        look="bare"
+        data-part="title"
+        className="hover:underline hover:decoration-dashed hover:underline-offset-4"
+        title="give it another name"
+        onClick={() => setTyped(name)}
+      >
         {children}
-      </button>
+      </Button>
     );
   const done = () => {
     if (typed.trim() && typed !== name) give(typed.trim());
     setTyped(undefined);
   };
   return (
-    <input
-      // biome-ignore lint/a11y/noAutofocus: it was just asked for
+    <TextField
       autoFocus
       aria-label={`another name for ${name}`}
       value={typed}
@@ -234,38 +249,42 @@ function Name({ name, give, children }: { name: string; give: (to: string) => vo
 
 function Merges({ s }: { s: LexiconState }) {
   const { edit } = useDesk();
-  const { setPick } = useFocus();
+  const { setPick } = useAddress();
   const merges = s.lexicon.merges ?? [];
   return (
     <section aria-label="Merges">
       <Head part="merges">Merges</Head>
-      <p className="soft small">
+      <p className="text-sm text-soft">
         Counted as one term. A variant may have several words, and end in * for any ending; inflections come along.
       </p>
       {s.clashes.map((c) => (
-        <p key={`${c.variant} ${c.wanted}`} className="warnbox">
+        <p
+          key={`${c.variant} ${c.wanted}`}
+          data-part="warnbox"
+          className="mb-3.5 border-l-3 border-clay py-0.5 pl-3 [&_b]:font-semibold"
+        >
           <b>{c.variant}</b> is asked for by <b>{c.has}</b> and by <b>{c.wanted}</b>; {c.has} has it.{' '}
-          <button
-            type="button"
-            className="plain"
-            onClick={() => edit({ kind: 'split', label: c.wanted, variants: [c.variant] })}
-          >
+          <Button look="plain" onClick={() => edit({ kind: 'split', label: c.wanted, variants: [c.variant] })}>
             take it out of {c.wanted}
-          </button>
+          </Button>
         </p>
       ))}
-      <ul className="plainlist">
+      <ul>
         {merges.map((m, i) => (
-          <li key={m.term} className="lexline">
+          <li
+            key={m.term}
+            data-part="lexline"
+            className="grid grid-cols-[12rem_minmax(0,1fr)_auto] items-baseline gap-2.5 border-t border-hair py-1"
+          >
             <span>
               <Name name={m.term} give={(name) => edit({ kind: 'rename merge', label: m.term, name })}>
                 <b>{m.term}</b>
               </Name>{' '}
-              <button type="button" className="plain soft" onClick={() => setPick([{ kind: 'term', text: m.term }])}>
+              <Button look="plain" className="text-soft" onClick={() => setPick([{ kind: 'term', text: m.term }])}>
                 {many(s.merges[i]?.answers ?? 0, 'answer')}
-              </button>
+              </Button>
             </span>
-            <span className="row wrap">
+            <span className="flex flex-wrap items-baseline gap-2.5">
               {m.variants.map((v) => (
                 <Chip
                   key={v}
@@ -281,43 +300,49 @@ function Merges({ s }: { s: LexiconState }) {
                 add={(terms) => edit({ kind: 'merge', label: m.term, terms })}
               />
             </span>
-            <button type="button" className="plain" onClick={() => edit({ kind: 'split', label: m.term })}>
+            <Button look="plain" onClick={() => edit({ kind: 'split', label: m.term })}>
               part
-            </button>
+            </Button>
           </li>
         ))}
       </ul>
-      {!merges.length && <p className="soft">None yet. Select terms in the ledger and press m.</p>}
+      {!merges.length && <p className="text-soft">None yet. Select terms in the ledger and press m.</p>}
     </section>
   );
 }
 
 function Lists({ s }: { s: LexiconState }) {
   const { edit } = useDesk();
-  const { setPick } = useFocus();
+  const { setPick } = useAddress();
   const lists = s.lexicon.lists ?? [];
   const called = (name: string) => (/^[\p{L}\p{N}_'-]+$/u.test(name) ? `@${name}` : `@"${name}"`);
   return (
     <section aria-label="Term lists">
       <Head part="lists">Term lists</Head>
-      <p className="soft small">Used in rules by their names. Entries are like variants of merges.</p>
-      <ul className="plainlist">
+      <p className="text-sm text-soft">Used in rules by their names. Entries are like variants of merges.</p>
+      <ul>
         {lists.map((l, i) => (
-          <li key={l.name} className="lexline">
+          <li
+            key={l.name}
+            data-part="lexline"
+            className="grid grid-cols-[12rem_minmax(0,1fr)_auto] items-baseline gap-2.5 border-t border-hair py-1"
+          >
             <span>
               <Name name={l.name} give={(name) => edit({ kind: 'rename list', list: l.name, name })}>
                 <b>@{l.name}</b>
               </Name>{' '}
-              <button
-                type="button"
-                className="plain soft"
+              <Button
+                look="plain"
+                className="text-soft"
                 onClick={() => setPick([{ kind: 'words', text: called(l.name) }])}
               >
                 {many(s.lists[i]?.answers ?? 0, 'answer')}
-              </button>
-              {!!s.lists[i]?.used.length && <small className="soft"> in rules of {s.lists[i]!.used.join(', ')}</small>}
+              </Button>
+              {!!s.lists[i]?.used.length && (
+                <small className="text-soft"> in rules of {s.lists[i]!.used.join(', ')}</small>
+              )}
             </span>
-            <span className="row wrap">
+            <span className="flex flex-wrap items-baseline gap-2.5">
               {l.entries.map((e) => (
                 <Chip
                   key={e}
@@ -333,16 +358,19 @@ function Lists({ s }: { s: LexiconState }) {
                 add={(entries) => edit({ kind: 'list', list: l.name, entries })}
               />
             </span>
-            <button type="button" className="plain" onClick={() => edit({ kind: 'unlist', list: l.name })}>
+            <Button look="plain" onClick={() => edit({ kind: 'unlist', list: l.name })}>
               remove
-            </button>
+            </Button>
           </li>
         ))}
-        <li className="lexline">
+        <li
+          data-part="lexline"
+          className="grid grid-cols-[12rem_minmax(0,1fr)_auto] items-baseline gap-2.5 border-t border-hair py-1"
+        >
           <span>
-            <b>@negators</b> <small className="soft">built in</small>
+            <b>@negators</b> <small className="text-soft">built in</small>
           </span>
-          <span className="soft">{s.negators.join(', ')}</span>
+          <span className="text-soft">{s.negators.join(', ')}</span>
         </li>
       </ul>
       <Adding
@@ -362,12 +390,16 @@ function Apart({ s }: { s: LexiconState }) {
   return (
     <section aria-label="Kept apart">
       <h2>Kept apart</h2>
-      <p className="soft small">{count(pairs)} refused suggestions; they are not made again.</p>
-      <ul className="plainlist">
+      <p className="text-sm text-soft">{count(pairs)} refused suggestions; they are not made again.</p>
+      <ul>
         {apart.map((m) => (
-          <li key={m.term} className="lexline">
+          <li
+            key={m.term}
+            data-part="lexline"
+            className="grid grid-cols-[12rem_minmax(0,1fr)_auto] items-baseline gap-2.5 border-t border-hair py-1"
+          >
             <b>{m.term}</b>
-            <span className="row wrap">
+            <span className="flex flex-wrap items-baseline gap-2.5">
               {m.variants.map((v) => (
                 <Chip
                   key={v}

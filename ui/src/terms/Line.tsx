@@ -1,5 +1,7 @@
 import type { Term, TermTable } from '../lib/api';
 import { count, percent } from '../lib/format';
+import { Button, Kbd } from '../parts/Button';
+import { Checkbox } from '../parts/Checkbox';
 
 type Props = {
   term: Term;
@@ -14,43 +16,40 @@ type Props = {
   takeOut: (word: string) => void;
 };
 
+/** The columns of the ledger: figures stand near their terms, however wide the window is. */
+export const lineColumns =
+  'grid grid-cols-[minmax(0,1fr)_3.9rem_3.7rem_3.4rem_3.9rem_4.2rem_3.9rem_5.3rem] items-baseline gap-x-1.5';
+
 /** A line of the ledger; what is joined under it opens with it. */
 export function Line({ term: t, strip, on, single, pending, chosen, choose, show, takeOut }: Props) {
   const others = t.members.filter((m) => m.word !== t.label);
   const uncoded = t.answers ? t.uncoded / t.answers : 0;
+  const figure = (words: string, look = '') => (
+    <span role="gridcell" className={`text-right ${look}`}>
+      {words}
+    </span>
+  );
   return (
     <>
-      <span role="cell" className="first">
-        <input type="checkbox" checked={chosen} onChange={choose} aria-label={`select ${t.label}`} />
-        <button type="button" className="termname" onClick={show}>
+      <span role="gridcell" className="flex min-w-0 items-baseline gap-2">
+        <Checkbox checked={chosen} change={choose} label={`Tick ${t.label}`} stop={false} />
+        <Button look="bare" tabIndex={-1} data-part="termname" className="flex-1 truncate" onClick={show}>
           {t.label}
           {!on && others.length > 0 && (
-            <small>
+            <span className="pl-1.75 text-sm text-soft">
               {others.map((m) => m.word).join(', ')}
               {t.more ? '…' : ''}
-            </small>
+            </span>
           )}
-        </button>
+        </Button>
       </span>
-      <span role="cell" className="num">
-        {count(t.answers)}
-      </span>
-      <span role="cell" className="num">
-        {percent(t.share)}
-      </span>
-      <span role="cell" className="num">
-        {count(t.times)}
-      </span>
-      <span role="cell" className="num soft">
-        {(100 * t.ofWords).toFixed(2)} %
-      </span>
-      <span role="cell" className={uncoded >= 0.5 ? 'num hot' : 'num'}>
-        {(100 * uncoded).toFixed(0)} %
-      </span>
-      <span role="cell" className="num soft">
-        {!single ? '' : pending ? '…' : t.stop ? '–' : t.distinct.toFixed(2)}
-      </span>
-      <span role="cell">
+      {figure(count(t.answers))}
+      {figure(percent(t.share))}
+      {figure(count(t.times))}
+      {figure(`${(100 * t.ofWords).toFixed(2)} %`, 'text-soft')}
+      {figure(`${(100 * uncoded).toFixed(0)} %`, uncoded >= 0.5 ? 'font-semibold text-clay' : '')}
+      {figure(!single ? '' : pending ? '…' : t.stop ? '–' : t.distinct.toFixed(2), 'text-soft')}
+      <span role="gridcell">
         <Spread counts={t.strip} strip={strip} />
       </span>
       {on && single && <Members term={t} takeOut={takeOut} />}
@@ -65,7 +64,8 @@ export function Spread({ counts, strip }: { counts: number[]; strip: TermTable['
   const top = shares.indexOf(most);
   return (
     <svg
-      className="spread"
+      data-part="spread"
+      className="ml-auto block h-3.75 w-19.5 fill-moss/62 forced-color-adjust-none"
       viewBox={`0 0 ${counts.length * 5} 16`}
       preserveAspectRatio="none"
       role="img"
@@ -83,24 +83,34 @@ export function Spread({ counts, strip }: { counts: number[]; strip: TermTable['
 function Members({ term: t, takeOut }: Pick<Props, 'term' | 'takeOut'>) {
   const alone = t.members.length + t.more < 2;
   return (
-    <span role="cell" className="members">
+    <span
+      role="gridcell"
+      data-part="members"
+      className="col-span-full flex flex-wrap gap-x-3.5 gap-y-0.5 pt-0.75 pb-0.5 pl-5.25 text-sm"
+    >
       {t.members.map((m) => (
         <span key={m.word}>
-          {m.word} <em>{count(m.times)}</em>
+          {m.word} <span className="text-soft">{count(m.times)}</span>
           {!t.stop && !alone && m.word !== t.label && (
-            <button type="button" aria-label={`take ${m.word} out of ${t.label}`} onClick={() => takeOut(m.word)}>
+            <Button
+              look="bare"
+              tabIndex={-1}
+              className="min-w-6 text-soft hover:text-clay"
+              aria-label={`Take ${m.word} out of ${t.label}`}
+              onClick={() => takeOut(m.word)}
+            >
               ×
-            </button>
+            </Button>
           )}
         </span>
       ))}
       {t.more > 0 && (
         <span>
-          and {count(t.more)} more, under part <kbd>p</kbd>
+          and {count(t.more)} more, under part <Kbd>p</Kbd>
         </span>
       )}
       {t.lists.map((l) => (
-        <span key={l} className="soft">
+        <span key={l} className="text-soft">
           on @{l}
         </span>
       ))}

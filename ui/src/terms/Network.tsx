@@ -9,14 +9,19 @@ import {
 } from 'd3-force';
 import { useMemo, useState } from 'react';
 import { useNavigate } from 'react-router';
-import { useFocus } from '../lib/address';
-import { api, type Network as Data, take } from '../lib/api';
-import { useAsk, useQuestionId } from '../lib/desk';
+import { useAddress } from '../lib/address';
+import type { Network as Data } from '../lib/api';
 import { count, many, tint } from '../lib/format';
+import { useAsk, useQuestionId } from '../lib/queries';
+import { Failed } from '../parts/Asked';
+import { Button } from '../parts/Button';
+import { Combobox } from '../parts/Combobox';
 import { Files } from '../parts/Files';
 import { NumberField } from '../parts/NumberField';
 import { Picture } from '../parts/Picture';
 import { press } from '../parts/press';
+import { numbers, Select } from '../parts/Select';
+import { Caption, Empty } from '../parts/Text';
 import { ListSheet } from './Sheets';
 
 const measures = {
@@ -31,33 +36,29 @@ type Measure = keyof typeof measures;
 /** Terms that come together, drawn as a network; what clusters can become a category or a list. */
 export default function Network() {
   const id = useQuestionId();
-  const { focusText, params, set, setPick, pick } = useFocus();
+  const { focusText, one, number, set, setPick, pickText } = useAddress();
   const navigate = useNavigate();
-  const measure: Measure = (params.get('measure') as Measure) in measures ? (params.get('measure') as Measure) : 'g2';
-  const least = Number(params.get('least') ?? measures[measure][1]);
-  const links = Number(params.get('links') ?? 80);
-  const both = Number(params.get('both') ?? 5);
+  const measure = one('measure', Object.keys(measures) as Measure[]);
+  const least = number('least', measures[measure][1]);
+  const links = number('links', 80, 1, 1000);
+  const both = number('both', 5, 1);
   const [listing, setListing] = useState<string[]>();
   const query = { focus: focusText, measure, least, both, links };
-  const net = useAsk(['network', query], (question) =>
-    take(api.GET('/api/v1/questions/{question}/network', { params: { path: { question }, query } })),
-  );
+  const net = useAsk('network', query);
   const n = net.data;
-  const opened = (terms: string[]) =>
-    JSON.stringify(pick) === JSON.stringify(terms.map((text) => ({ kind: 'term', text })));
+  const opened = (terms: string[]) => pickText === JSON.stringify(terms.map((text) => ({ kind: 'term', text })));
   const open = (terms: string[]) => setPick(terms.map((text) => ({ kind: 'term', text })));
   return (
-    <div className="networkv">
-      <div className="row wrap tools">
+    <div className="min-h-0 flex-1 overflow-auto pt-0.5 pr-2">
+      <div className="flex flex-wrap items-baseline gap-2.5 pb-2">
         <label>
           strongest by{' '}
-          <select value={measure} onChange={(e) => set({ measure: e.target.value, least: '' })}>
-            {Object.entries(measures).map(([k, [name]]) => (
-              <option key={k} value={k}>
-                {name}
-              </option>
-            ))}
-          </select>
+          <Combobox
+            label="strongest by"
+            value={measure}
+            change={(v) => set({ measure: v, least: '' })}
+            options={Object.entries(measures).map(([k, [name]]) => ({ value: k, words: name }))}
+          />
         </label>
         <NumberField
           label="at least"
@@ -73,44 +74,47 @@ export default function Network() {
         />
         <label>
           links{' '}
-          <select value={links} onChange={(e) => set({ links: e.target.value }, true)}>
-            {[40, 80, 120, 200, 400].map((x) => (
-              <option key={x}>{x}</option>
-            ))}
-          </select>
+          <Select
+            label="links"
+            value={String(links)}
+            change={(v) => set({ links: v }, true)}
+            options={numbers([40, 80, 120, 200, 400])}
+          />
         </label>
       </div>
-      {net.error && <p className="bad">{net.error.message}</p>}
+      {net.error && <Failed error={net.error} again={() => net.refetch()} />}
       {n && n.links.length === 0 && (
-        <p className="empty">No two terms come together so strongly here. Lower what is asked for.</p>
+        <Empty>No two terms come together so strongly here. Lower what is asked for.</Empty>
       )}
       {n && n.links.length > 0 && (
-        <div className="networkparts" aria-busy={net.isPlaceholderData}>
+        <div
+          className="grid grid-cols-[minmax(0,1fr)_13rem] gap-4.5 [&>section]:max-h-[64vh]"
+          aria-busy={net.isPlaceholderData}
+        >
           <Picture name="Network of terms" more={<Files of="network" query={query} />}>
             <Drawing n={n} opened={opened} open={open} />
           </Picture>
-          <section aria-label="Clusters" className="scroll">
-            <p className="caption">come together</p>
-            <ol className="plainlist">
+          <section aria-label="Clusters" className="min-h-0 overflow-y-auto">
+            <Caption>come together</Caption>
+            <ol>
               {n.clusters.map((c, i) => (
-                <li key={c.terms.join()} className={`cluster ${tint(i)}`}>
+                <li
+                  key={c.terms.join()}
+                  data-part="cluster"
+                  className={`border-t border-hair pt-1.25 pb-1.5 ${tint(i)}`}
+                >
                   <p>
-                    <b className="key">{i + 1}</b> {c.terms.join(', ')}
+                    <b className="text-xs font-bold text-(--c)">{i + 1}</b> {c.terms.join(', ')}
                   </p>
-                  <p className="soft small">
-                    <button
-                      type="button"
-                      className="plain"
-                      onClick={() => setPick([{ kind: 'words', text: together(c.terms) }])}
-                    >
+                  <p className="text-sm text-soft">
+                    <Button look="plain" onClick={() => setPick([{ kind: 'words', text: together(c.terms) }])}>
                       {many(c.answers, 'answer')} with two of them
-                    </button>
+                    </Button>
                     , {count(c.uncoded)} not coded
                   </p>
-                  <p className="small row">
-                    <button
-                      type="button"
-                      className="plain"
+                  <p className="text-sm flex items-baseline gap-2.5">
+                    <Button
+                      look="plain"
                       onClick={() =>
                         navigate(
                           `/q/${id}/code?${new URLSearchParams({ ...(focusText ? { focus: focusText } : {}), draft: together(c.terms) })}`,
@@ -118,10 +122,10 @@ export default function Network() {
                       }
                     >
                       start a category
-                    </button>
-                    <button type="button" className="plain" onClick={() => setListing(c.terms)}>
+                    </Button>
+                    <Button look="plain" onClick={() => setListing(c.terms)}>
                       make a list
-                    </button>
+                    </Button>
                   </p>
                 </li>
               ))}
@@ -130,7 +134,7 @@ export default function Network() {
         </div>
       )}
       {n && (
-        <p className="soft small">
+        <p className="text-sm text-soft">
           Links among the {count(n.looked)} most frequent terms of {many(n.base, 'answer')}
           {n.more > 0 && `; ${many(n.more, 'weaker link')} over the threshold not drawn`}. Only terms that meet more
           often than by chance are linked. Clusters: modularity by the Louvain method.
@@ -179,7 +183,13 @@ function Drawing({ n, opened, open }: { n: Data; opened: (t: string[]) => boolea
   }, [n]);
   const strongest = Math.max(...n.links.map((l) => l.g2), 1);
   return (
-    <svg className="drawing network" viewBox={`0 0 ${wide} ${tall}`} role="group" aria-label="Network of terms">
+    <svg
+      data-drawing="network"
+      className="h-auto w-full max-w-260"
+      viewBox={`0 0 ${wide} ${tall}`}
+      role="group"
+      aria-label="Network of terms"
+    >
       {n.links.map((l) => {
         const [a, b] = [nodes[l.from]!, nodes[l.to]!];
         const both = [a.label, b.label];
@@ -188,11 +198,11 @@ function Drawing({ n, opened, open }: { n: Data; opened: (t: string[]) => boolea
             key={both.join()}
             {...press(() => open(both), `${both.join(' and ')}: ${many(l.both, 'answer')}; show them`, opened(both))}
             tabIndex={-1} // its two terms are in the order of tabs; all links would be far too many
-            className="edge"
+            className="[&_line:last-of-type]:stroke-(--c) [&_line:last-of-type]:opacity-40 hover:[&_line:last-of-type]:opacity-100 aria-pressed:[&_line:last-of-type]:opacity-100"
           >
             <line x1={a.x} y1={a.y} x2={b.x} y2={b.y} strokeWidth={9} stroke="transparent" />
             <line
-              className={a.cluster === b.cluster ? tint(a.cluster) : 'none'}
+              className={a.cluster === b.cluster ? tint(a.cluster) : '[--c:var(--color-soft)]'}
               x1={a.x}
               y1={a.y}
               x2={b.x}
@@ -207,7 +217,8 @@ function Drawing({ n, opened, open }: { n: Data; opened: (t: string[]) => boolea
         <g
           key={d.label}
           {...press(() => open([d.label]), `${d.label}: ${many(d.answers, 'answer')}; show them`, opened([d.label]))}
-          className={`node ${tint(d.cluster)}`}
+          data-part="node"
+          className={`[&_circle]:fill-(--c) hover:[&_text]:underline ${tint(d.cluster)}`}
         >
           <circle cx={d.x} cy={d.y} r={d.r} />
           <text x={d.x} y={d.y! - d.r - 3} textAnchor="middle" fontSize={12.5}>

@@ -1,9 +1,13 @@
 import { useState } from 'react';
-import { useFocus } from '../lib/address';
-import { api, type Edit, type Effect, type Term, take } from '../lib/api';
-import { useAsk, useDesk } from '../lib/desk';
+import { useAddress } from '../lib/address';
+import type { Edit, Effect, Term } from '../lib/api';
+import { useDesk } from '../lib/edits';
 import { count, many } from '../lib/format';
-import { Ends, Sheet } from '../parts/Dialog';
+import { useAsk } from '../lib/queries';
+import { Button } from '../parts/Button';
+import { Checkbox } from '../parts/Checkbox';
+import { Dialog, Ends } from '../parts/Dialog';
+import { Labelled, Sentence, TextField } from '../parts/Text';
 import { useEffectOf } from '../rule/EffectOf';
 import { useLexicon } from './lexicon';
 
@@ -29,9 +33,9 @@ const words = (typed: string) =>
     .map((s) => s.trim())
     .filter(Boolean);
 
-export function MergeSheet({ terms, close, done }: Props) {
+function MergeSheet({ terms, close, done }: Props) {
   const { edit } = useDesk();
-  const { setPick } = useFocus();
+  const { setPick } = useAddress();
   const [label, setLabel] = useState(terms[0] ?? '');
   const [more, setMore] = useState('');
   const all = [...terms.filter((t) => t !== label), ...words(more)];
@@ -44,37 +48,30 @@ export function MergeSheet({ terms, close, done }: Props) {
     if (await edit(change)) setPick([{ kind: 'term', text: label }]);
   };
   return (
-    <Sheet title="Count as one term" close={close}>
+    <Dialog title="Count as one term" close={close}>
       <form
         onSubmit={(e) => {
           e.preventDefault();
           if (ready) keep();
         }}
       >
-        <label className="stack">
-          Called
-          <input className="wide" value={label} onChange={(e) => setLabel(e.target.value)} list="merge-labels" />
-        </label>
+        <Labelled name="Called">
+          <TextField wide value={label} onChange={(e) => setLabel(e.target.value)} list="merge-labels" />
+        </Labelled>
         <datalist id="merge-labels">
           {terms.map((t) => (
             <option key={t} value={t} />
           ))}
         </datalist>
         <Chips terms={terms} />
-        <label className="stack">
-          and further words, parted by commas; several words may make one, and * stands for any ending
-          <input
-            className="wide"
-            value={more}
-            onChange={(e) => setMore(e.target.value)}
-            placeholder="tailback*, long wait"
-          />
-        </label>
-        <p className="effect">
+        <Labelled name="and further words, parted by commas; several words may make one, and * stands for any ending">
+          <TextField wide value={more} onChange={(e) => setMore(e.target.value)} placeholder="tailback*, long wait" />
+        </Labelled>
+        <Sentence>
           {!ready ? (
             'Name at least one word besides the label.'
           ) : preview.error ? (
-            <span className="bad">{preview.error.message}</span>
+            <span className="text-clay">{preview.error.message}</span>
           ) : preview.data ? (
             <>
               <EffectInWords effect={preview.data} /> {many(preview.data.coded, 'answer')} coded in the end.
@@ -82,17 +79,17 @@ export function MergeSheet({ terms, close, done }: Props) {
           ) : (
             '…'
           )}
-        </p>
+        </Sentence>
         <Ends go="Merge" ready={ready} close={close} />
       </form>
-    </Sheet>
+    </Dialog>
   );
 }
 
 const Chips = ({ terms }: { terms: string[] }) => (
   <p>
     {terms.map((t) => (
-      <span key={t} className="chip">
+      <span key={t} className="mr-1.5 mb-1 inline-block rounded-sm border border-edge px-1.75">
         {t}
       </span>
     ))}
@@ -108,7 +105,7 @@ export function ListSheet({ terms, close, done }: Props) {
   const ready = !!name.trim();
   const known = lists.some((l) => l.name === name.trim());
   return (
-    <Sheet title="To a term list" close={close}>
+    <Dialog title="To a term list" close={close}>
       <form
         onSubmit={(e) => {
           e.preventDefault();
@@ -119,37 +116,32 @@ export function ListSheet({ terms, close, done }: Props) {
         }}
       >
         <Chips terms={terms} />
-        <label className="stack">
-          Name of the list; rules call it by @name
-          <input className="wide" value={name} onChange={(e) => setName(e.target.value)} list="lists" />
-        </label>
+        <Labelled name="Name of the list; rules call it by @name">
+          <TextField wide value={name} onChange={(e) => setName(e.target.value)} list="lists" />
+        </Labelled>
         <datalist id="lists">
           {lists.map((l) => (
             <option key={l.name} value={l.name} />
           ))}
         </datalist>
-        <p className="row wrap">
+        <p className="flex flex-wrap items-baseline gap-2.5">
           {lists.map((l) => (
-            <button key={l.name} type="button" className="plain" onClick={() => setName(l.name)}>
+            <Button key={l.name} look="plain" onClick={() => setName(l.name)}>
               @{l.name} ({l.entries.length})
-            </button>
+            </Button>
           ))}
         </p>
         <Ends go={known ? `Add to @${name.trim()}` : 'Make the list'} ready={ready} close={close} />
       </form>
-    </Sheet>
+    </Dialog>
   );
 }
 
 /** Takes words out of what is joined under a term. */
-export function PartSheet({ term, start, close }: { term: Term; start: string[]; close: () => void }) {
+function PartSheet({ term, start, close }: { term: Term; start: string[]; close: () => void }) {
   const { edit } = useDesk();
   const [out, setOut] = useState(start);
-  const all = useAsk(['members', term.label], (question) =>
-    take(
-      api.GET('/api/v1/questions/{question}/members', { params: { path: { question }, query: { term: term.label } } }),
-    ),
-  );
+  const all = useAsk('members', { term: term.label });
   const others = (all.data ?? []).map((m) => m.word).filter((w) => w !== term.label);
   // Without anything but its label a merge is none.
   const whole = term.merge && others.length > 0 && others.every((w) => out.includes(w));
@@ -158,7 +150,7 @@ export function PartSheet({ term, start, close }: { term: Term; start: string[];
     : { kind: 'part', words: out, from: term.label };
   const preview = useEffectOf(change, out.length > 0);
   return (
-    <Sheet title={`What is joined as ${term.label}`} close={close}>
+    <Dialog title={`What is joined as ${term.label}`} close={close}>
       <form
         onSubmit={(e) => {
           e.preventDefault();
@@ -167,37 +159,52 @@ export function PartSheet({ term, start, close }: { term: Term; start: string[];
           edit(change);
         }}
       >
-        <p className="soft">Tick what should stand apart.</p>
-        <div className="partlist">
+        <p className="text-soft">Tick what should stand apart.</p>
+        <div data-part="partlist" className="columns-3 max-h-[40vh] overflow-auto [&_label]:block">
           {all.data?.map((m) => (
             <label key={m.word}>
-              <input
-                type="checkbox"
+              <Checkbox
                 checked={out.includes(m.word)}
                 disabled={term.merge && m.word === term.label}
-                onChange={(e) => setOut(e.target.checked ? [...out, m.word] : out.filter((w) => w !== m.word))}
+                change={(on) => setOut(on ? [...out, m.word] : out.filter((w) => w !== m.word))}
               />{' '}
-              {m.word} <em>{count(m.times)}</em>
+              {m.word} <span className="text-soft">{count(m.times)}</span>
             </label>
           ))}
         </div>
-        <p className="effect">
+        <Sentence>
           {preview.error ? (
-            <span className="bad">{preview.error.message}</span>
+            <span className="text-clay">{preview.error.message}</span>
           ) : out.length && preview.data ? (
             <EffectInWords effect={preview.data} />
           ) : (
             'Nothing is ticked yet.'
           )}
-        </p>
+        </Sentence>
         <Ends go="Part" ready={out.length > 0} close={close}>
-          {term.merge && (
-            <button type="button" onClick={() => setOut(others)}>
-              Tick all
-            </button>
-          )}
+          {term.merge && <Button onClick={() => setOut(others)}>Tick all</Button>}
         </Ends>
       </form>
-    </Sheet>
+    </Dialog>
   );
+}
+
+type SheetsProps = { terms: string[]; term?: Term; done: () => void };
+type Which = 'merge' | 'part' | 'list';
+
+/** The dialogs that ask what is to be done with terms. They go on speaking of the terms that they were opened for. */
+export function useSheets({ terms, term, done }: SheetsProps) {
+  const [asked, setAsked] = useState<{ which: Which; terms: string[]; term?: Term; out: string[] }>();
+  const close = () => setAsked(undefined);
+  return {
+    open: (which: Which, ...out: string[]) => setAsked({ which, terms, term, out }),
+    shown:
+      asked?.which === 'merge' ? (
+        <MergeSheet terms={asked.terms} close={close} done={done} />
+      ) : asked?.which === 'list' ? (
+        <ListSheet terms={asked.terms} close={close} done={done} />
+      ) : asked?.term ? (
+        <PartSheet term={asked.term} start={asked.out} close={close} />
+      ) : null,
+  };
 }

@@ -1,9 +1,17 @@
 import { useEffect, useRef, useState } from 'react';
-import { useFocus } from '../lib/address';
-import { api, type Suggestion, take } from '../lib/api';
-import { useAsk, useDesk, useQuestionId } from '../lib/desk';
+import { useAddress } from '../lib/address';
+import { api, type Suggestion } from '../lib/api';
+import { useDesk } from '../lib/edits';
 import { count, many } from '../lib/format';
-import { useKeys } from '../lib/keys';
+import { useKept } from '../lib/kept';
+import { useCommands } from '../lib/keys';
+import { useAsk, useQuestionId } from '../lib/queries';
+import { Failed } from '../parts/Asked';
+import { Button, Kbd } from '../parts/Button';
+import { Checkbox } from '../parts/Checkbox';
+import { Progress } from '../parts/Progress';
+import { Empty, Skeleton } from '../parts/Text';
+import { ToggleGroup } from '../parts/ToggleGroup';
 import { useEffectOf } from '../rule/EffectOf';
 import { EffectInWords } from './Sheets';
 
@@ -19,17 +27,11 @@ type Kind = keyof typeof kinds;
 export default function Suggestions() {
   const id = useQuestionId();
   const { edit } = useDesk();
-  const { params, set, setPick } = useFocus();
+  const { one, set, setPick } = useAddress();
   const [at, setAt] = useState(0);
-  const [left, setLeft] = useState<Record<string, string[]>>({}); // variants that were unticked
-  const asked = (params.get('kind') as Kind) in kinds ? (params.get('kind') as Kind) : undefined;
-  const found = useAsk(['suggestions', asked], (question) =>
-    take(
-      api.GET('/api/v1/questions/{question}/suggestions', {
-        params: { path: { question }, query: { kind: asked ?? 'misspelt', limit: 40 } },
-      }),
-    ),
-  );
+  const [left, setLeft] = useKept<Record<string, string[]>>('unticked variants', {});
+  const kind = one('kind', Object.keys(kinds) as Kind[]);
+  const found = useAsk('suggestions', { kind, limit: 40 });
   const refetch = found.refetch;
   const running = found.data?.running;
   const again = async () => {
@@ -63,87 +65,102 @@ export default function Suggestions() {
     setPick([]);
   };
   const act =
-    (kind: 'merge' | 'apart') =>
+    (how: 'merge' | 'apart') =>
     async (s = now) => {
       if (!s || !ticked(s).length) return;
       if (list.length === 1) rest();
-      await edit({ kind, label: s.term, terms: ticked(s) });
+      await edit({ kind: how, label: s.term, terms: ticked(s) });
     };
   const takeIt = act('merge');
   const refuse = act('apart');
-  useKeys({
-    ArrowDown: () => show(Math.min(current + 1, list.length - 1)),
-    ArrowUp: () => show(Math.max(current - 1, 0)),
-    t: () => takeIt(),
-    r: () => refuse(),
-    Escape: rest,
-  });
+  const scroller = useRef<HTMLDivElement>(null);
+  useCommands(
+    'Suggestions',
+    [
+      {
+        key: 'ArrowDown',
+        words: 'Next suggestion',
+        act: () => show(Math.min(current + 1, list.length - 1)),
+        move: true,
+      },
+      { key: 'ArrowUp', words: 'Suggestion before', act: () => show(Math.max(current - 1, 0)), move: true },
+      { key: 't', words: 'Accept the suggestion', act: () => takeIt(), off: !now },
+      { key: 'r', words: 'Refuse the suggestion: keep the terms apart', act: () => refuse(), off: !now },
+      { key: 'Escape', words: 'Let go of the suggestion', act: rest, off: !walking, move: true },
+    ],
+    { list: scroller },
+  );
   return (
-    <div className="suggestv">
-      <div className="row wrap tools">
-        {(Object.keys(kinds) as Kind[]).map((k) => (
-          <button
-            key={k}
-            type="button"
-            className="plain"
-            aria-pressed={k === (asked ?? 'misspelt')}
-            title={kinds[k][1]}
-            onClick={() => {
-              set({ kind: k, pick: '' });
-              setAt(0);
-            }}
-          >
-            {kinds[k][0]} <span className="soft">{count(found.data?.counts[k] ?? 0)}</span>
-          </button>
-        ))}
-        <span className="soft right">
-          take <kbd>t</kbd> keep apart <kbd>r</kbd> next <kbd>↓</kbd>
+    <div
+      ref={scroller}
+      data-list=""
+      role="region"
+      aria-label="Suggestions" // biome-ignore lint/a11y/noNoninteractiveTabindex: a scrolling region must be reachable by keyboard
+      tabIndex={0}
+      className="min-h-0 max-w-280 flex-1 overflow-auto pt-0.5 pr-2"
+    >
+      <div className="flex flex-wrap items-baseline gap-2.5 pb-2">
+        <ToggleGroup
+          label="Kind of suggestion"
+          value={kind}
+          options={(Object.keys(kinds) as Kind[]).map((k) => ({
+            value: k,
+            words: `${kinds[k][0]} ${count(found.data?.counts[k] ?? 0)}`,
+          }))}
+          change={(k) => {
+            set({ kind: k, pick: '' });
+            setAt(0);
+          }}
+        />
+        <span className="text-soft ml-auto">
+          accept <Kbd>t</Kbd> keep apart <Kbd>r</Kbd> next <Kbd>↓</Kbd>
         </span>
       </div>
-      <p className="soft small">
-        {kinds[asked ?? 'misspelt'][1]}
+      <p className="text-sm text-soft">
+        {kinds[kind][1]}
         {!!found.data?.refused && (
           <>
             {' · '}
-            <button type="button" className="plain" onClick={() => set({ tab: 'lexicon', pick: '' })}>
+            <Button look="plain" onClick={() => set({ tab: 'lexicon', pick: '' })}>
               {many(found.data.refused, 'pair')} kept apart
-            </button>
+            </Button>
           </>
         )}
       </p>
-      {!found.data && !found.error && <p className="ghost">&nbsp;</p>}
-      {found.error && <p className="bad">{found.error.message}</p>}
+      {!found.data && !found.error && <Skeleton lines={6} />}
+      {found.error && <Failed error={found.error} again={() => found.refetch()} />}
       {running && (
-        <p role="status" className="row">
-          <progress value={found.data?.part ?? 0} max={1} aria-label="looking for terms that may be one" />
+        <p role="status" className="flex items-baseline gap-2.5">
+          <span className="w-40">
+            <Progress label="Looking for terms that may be one" share={found.data?.part ?? 0} />
+          </span>
           looking through all words: {Math.round(100 * (found.data?.part ?? 0))} %
-          <button
-            type="button"
-            className="plain"
+          <Button
+            look="plain"
             onClick={async () => {
               await api.DELETE('/api/v1/questions/{question}/suggestions', { params: { path: { question: id } } });
               refetch();
             }}
           >
-            stop
-          </button>
+            Cancel
+          </Button>
         </p>
       )}
       {found.data?.stopped && (
-        <p className="empty">
-          Looking was given up.{' '}
-          <button type="button" className="plain" onClick={again}>
+        <Empty>
+          Looking was cancelled.{' '}
+          <Button look="plain" onClick={again}>
             Look again
-          </button>
-        </p>
+          </Button>
+        </Empty>
       )}
       {found.data && !running && !found.data.stopped && list.length === 0 && (
-        <p className="empty">
+        <Empty>
           Nothing {Object.values(found.data.counts).some(Boolean) ? 'more of this kind ' : ''}to suggest. What you keep
           apart is not suggested again.
-        </p>
+        </Empty>
       )}
-      <ol className="plainlist">
+      <ol>
         {list.map((s, i) => (
           <Line
             key={key(s)}
@@ -162,12 +179,12 @@ export default function Suggestions() {
         ))}
       </ol>
       {found.data && !running && !found.data.stopped && (
-        <p className="soft small">
+        <p className="text-sm text-soft">
           {found.data.total > list.length && `The next of ${count(found.data.total)} come up as these are decided. `}
           Found under the lexicon as it was when they were looked for.{' '}
-          <button type="button" className="plain" onClick={again}>
-            look again
-          </button>
+          <Button look="plain" onClick={again}>
+            Look again
+          </Button>
         </p>
       )}
     </div>
@@ -193,33 +210,37 @@ function Line({ s, current, near, ticked, tick, show, take: takeIt, refuse }: Li
   }, [current]);
   const effect = useEffectOf({ kind: 'merge', label: s.term, terms: ticked }, near && ticked.length > 0);
   return (
-    <li ref={ref} className={current ? 'suggestion on' : 'suggestion'} aria-current={current}>
+    <li
+      ref={ref}
+      data-part="suggestion"
+      className={`grid grid-cols-[minmax(0,1fr)_auto] items-baseline gap-3.5 border-t border-hair pt-1.5 pr-2 pb-1.75 pl-2 ${current ? 'bg-mosspale forced-colors:outline' : ''}`}
+      aria-current={current}
+    >
       <div>
         <p>
-          <button type="button" className="plain" onClick={show}>
-            <b>{s.term}</b>
-          </button>{' '}
-          <span className="soft">
+          <Button look="plain" tabIndex={-1} onClick={show}>
+            <b className="text-lg">{s.term}</b>
+          </Button>{' '}
+          <span className="text-soft">
             {count(s.times)}
             {s.stop && ', hidden: these will be hidden with it'}
           </span>{' '}
           ←{' '}
           {s.variants.map((v) => (
-            <span key={v.text} className="variant" title={v.edits.join(', ')}>
+            <span key={v.text} className="mr-3 whitespace-nowrap" title={v.edits.join(', ')}>
               {s.variants.length > 1 && (
-                <input
-                  type="checkbox"
-                  aria-label={`take ${v.text} too`}
+                <Checkbox
+                  label={`take ${v.text} too`}
                   checked={ticked.includes(v.text)}
-                  onChange={(e) => tick(v.text, e.target.checked)}
+                  change={(on) => tick(v.text, on)}
                 />
               )}{' '}
-              {v.text} <em>{count(v.times)}</em>
+              {v.text} <span className="text-soft">{count(v.times)}</span>
               {v.edits.length > 0 && current && <small> {v.edits.join(', ')}</small>}
             </span>
           ))}
         </p>
-        <p className="soft small">
+        <p className="text-sm text-soft">
           {many(s.answers, 'answer')}
           {s.kind === 'alike' && ` · likeness ${(s.score ?? 0).toFixed(2)}: ${s.shared.join(', ')}`}
           {current && ticked.length > 0 && (
@@ -231,18 +252,18 @@ function Line({ s, current, near, ticked, tick, show, take: takeIt, refuse }: Li
         </p>
       </div>
       {current ? (
-        <span className="row">
-          <button type="button" onClick={takeIt} disabled={!ticked.length}>
-            take
-          </button>
-          <button type="button" className="plain" onClick={refuse} disabled={!ticked.length}>
-            keep apart
-          </button>
+        <span className="flex items-baseline gap-2.5">
+          <Button onClick={takeIt} disabled={!ticked.length}>
+            Accept
+          </Button>
+          <Button look="plain" onClick={refuse} disabled={!ticked.length}>
+            Keep apart
+          </Button>
         </span>
       ) : (
-        <button type="button" className="plain" aria-label={`look at what may be ${s.term}`} onClick={show}>
-          look
-        </button>
+        <Button look="plain" tabIndex={-1} aria-label={`Look at what may be ${s.term}`} onClick={show}>
+          Look
+        </Button>
       )}
     </li>
   );

@@ -12,5 +12,5 @@ const tabs = {
 } as const;
 /** What is said: counted, brought together, compared, and read in context. */
 export default function Terms() {
-  return <Subviews label="Ways to look at terms" className="termsv" tabs={tabs} />;
+  return <Subviews label="Ways to look at terms" tabs={tabs} />;
 }

@@ -1,37 +1,41 @@
-import { useFocus } from '../lib/address';
-import { api, type Timeline as Data, take } from '../lib/api';
-import { useAsk } from '../lib/desk';
+import { useAddress } from '../lib/address';
+import type { Timeline as Data } from '../lib/api';
 import { count, percent } from '../lib/format';
+import { useAsk } from '../lib/queries';
+import { Failed } from '../parts/Asked';
+import { Combobox } from '../parts/Combobox';
 import { Files } from '../parts/Files';
 import { Picture } from '../parts/Picture';
 import { press } from '../parts/press';
+import { Select } from '../parts/Select';
+import { Empty, Skeleton } from '../parts/Text';
 import { conditionOf, type Subject } from './subject';
 
 type Unit = 'week' | 'month' | 'quarter' | 'year';
 
 /** The settings of a time axis. */
 export function TimeSettings({ axis }: { axis: Pick<Data, 'by' | 'dated' | 'unit' | 'choices'> }) {
-  const { set } = useFocus();
+  const { set } = useAddress();
   return (
     <>
       <label>
         over{' '}
-        <select value={axis.by} onChange={(e) => set({ over: e.target.value, now: '' }, true)}>
-          {axis.choices.map((c) => (
-            <option key={c.name} value={c.name}>
-              {c.name}
-            </option>
-          ))}
-        </select>
+        <Combobox
+          label="over"
+          value={axis.by}
+          change={(v) => set({ over: v, now: '' }, true)}
+          options={axis.choices.map((c) => ({ value: c.name, words: c.name }))}
+        />
       </label>
       {axis.dated && (
         <label>
           by{' '}
-          <select value={axis.unit} onChange={(e) => set({ unit: e.target.value, now: '' }, true)}>
-            {['week', 'month', 'quarter', 'year'].map((u) => (
-              <option key={u}>{u}</option>
-            ))}
-          </select>
+          <Select
+            label="by"
+            value={axis.unit}
+            change={(v) => set({ unit: v, now: '' }, true)}
+            options={[...['week', 'month', 'quarter', 'year'].map((u) => ({ value: u, words: u }))]}
+          />
         </label>
       )}
     </>
@@ -40,8 +44,8 @@ export function TimeSettings({ axis }: { axis: Pick<Data, 'by' | 'dated' | 'unit
 
 /** What time is looked at, from the address line. */
 export function useTime() {
-  const { params } = useFocus();
-  return { by: params.get('over') ?? undefined, unit: (params.get('unit') as Unit) ?? 'month' };
+  const { get, one } = useAddress();
+  return { by: get('over') || undefined, unit: one<Unit>('unit', ['month', 'week', 'quarter', 'year']) };
 }
 
 const wide = 660;
@@ -49,16 +53,14 @@ const tall = 150;
 
 /** A term's share over time; a bar shows its answers. */
 export default function Timeline({ subject }: { subject: Subject }) {
-  const { focusText, setPick, pick } = useFocus();
+  const { focusText, setPick, pickText } = useAddress();
   const time = useTime();
   const query = { focus: focusText, of: subject.of, text: [subject.text], ...time };
-  const line = useAsk(['timeline', query], (question) =>
-    take(api.GET('/api/v1/questions/{question}/timeline', { params: { path: { question }, query } })),
-  );
-  if (line.error) return <p className="bad">{line.error.message}</p>;
+  const line = useAsk('timeline', query);
+  if (line.error && !line.data) return <Failed error={line.error} again={() => line.refetch()} />;
   const t = line.data;
-  if (!t) return <p className="ghost">&nbsp;</p>;
-  if (!t.by) return <p className="empty">This study has neither a date nor a wave. Say in Data which column is one.</p>;
+  if (!t) return <Skeleton lines={6} />;
+  if (!t.by) return <Empty>This study has neither a date nor a wave. Say in Data which column is one.</Empty>;
   const points = t.lines[0]!.points;
   const most = Math.max(0.001, ...points.map((p, i) => (t.periods[i]!.base >= t.tiny ? p.high : 0)));
   const bar = wide / Math.max(points.length, 1);
@@ -66,7 +68,7 @@ export default function Timeline({ subject }: { subject: Subject }) {
   const every = Math.ceil(points.length / 12);
   return (
     <>
-      <p className="soft small row">
+      <p className="text-soft text-sm flex items-baseline gap-2.5">
         <TimeSettings axis={t} />
         <span>
           share of the answers of each {t.dated ? t.unit : 'wave'}; lines are 95 % intervals (Wilson)
@@ -75,7 +77,8 @@ export default function Timeline({ subject }: { subject: Subject }) {
       </p>
       <Picture name={`${subject.text} over time`} more={<Files of="timeline" query={query} />}>
         <svg
-          className="timeline"
+          data-drawing=""
+          className="h-auto max-h-[27vh] w-full"
           viewBox={`0 0 ${wide} ${tall + 34}`}
           role="group"
           aria-label={`${subject.text} over time`}
@@ -91,21 +94,29 @@ export default function Timeline({ subject }: { subject: Subject }) {
                 {...press(
                   show,
                   `${period.name}: ${given ? percent(p.share) : 'no share'}, ${count(p.answers)} of ${count(period.base)} answers; show them`,
-                  JSON.stringify(pick) === JSON.stringify(only),
+                  pickText === JSON.stringify(only),
                 )}
-                className={`period${period.base < t.small ? ' thin' : ''}`}
+                data-part="period"
+                className={`period${period.base < t.small ? 'thin' : ''}`}
               >
                 <rect x={i * bar} width={bar} y={0} height={tall + 34} fill="transparent" />
                 {given && (
                   <>
                     <rect
-                      className="barmark"
+                      data-bar=""
+                      className="fill-moss/72"
                       x={i * bar + 2}
                       width={Math.max(bar - 4, 1)}
                       y={y(p.share)}
                       height={tall - y(p.share)}
                     />
-                    <line className="whisker" x1={(i + 0.5) * bar} x2={(i + 0.5) * bar} y1={y(p.high)} y2={y(p.low)} />
+                    <line
+                      className="stroke-ink"
+                      x1={(i + 0.5) * bar}
+                      x2={(i + 0.5) * bar}
+                      y1={y(p.high)}
+                      y2={y(p.low)}
+                    />
                   </>
                 )}
                 {bar > 30 && (
@@ -114,7 +125,7 @@ export default function Timeline({ subject }: { subject: Subject }) {
                   </text>
                 )}
                 {i % every === 0 && (
-                  <text className="axis" x={(i + 0.5) * bar} y={tall + 29} textAnchor="middle" fontSize={11.5}>
+                  <text className="fill-soft" x={(i + 0.5) * bar} y={tall + 29} textAnchor="middle" fontSize={11.5}>
                     {period.name}
                     {bar > 60 && ` (${count(period.base)})`}
                   </text>
@@ -123,7 +134,7 @@ export default function Timeline({ subject }: { subject: Subject }) {
               </g>
             );
           })}
-          <line className="ground" x1={0} x2={wide} y1={tall} y2={tall} />
+          <line className="stroke-line" x1={0} x2={wide} y1={tall} y2={tall} />
         </svg>
       </Picture>
     </>

@@ -1,13 +1,21 @@
 import { hierarchy, treemap } from 'd3-hierarchy';
-import { useMemo, useState } from 'react';
-import { useFocus } from '../lib/address';
-import { api, type Corpus, type Term, take } from '../lib/api';
-import { useAsk, useDesk } from '../lib/desk';
+import { useMemo } from 'react';
+import { useAddress } from '../lib/address';
+import type { Corpus, Term } from '../lib/api';
+import { useDesk } from '../lib/edits';
 import { count, many, percent } from '../lib/format';
+import { useKept } from '../lib/kept';
+import { useAsk } from '../lib/queries';
+import { Button } from '../parts/Button';
+import { Combobox } from '../parts/Combobox';
 import { Files } from '../parts/Files';
 import { NumberField } from '../parts/NumberField';
 import { Picture } from '../parts/Picture';
 import { press } from '../parts/press';
+import { numbers, optionsOf, Select } from '../parts/Select';
+import { Table } from '../parts/Table';
+import { Skeleton } from '../parts/Text';
+import { ToggleGroup } from '../parts/ToggleGroup';
 import { CloudPair } from './Cloud';
 
 const ways = {
@@ -21,60 +29,43 @@ type Way = keyof typeof ways;
 
 /** The text as a whole: its most frequent terms in one picture, how much they cover, and its figures by segment. */
 export default function Whole() {
-  const { focusText, params, set, setPick, pick } = useFocus();
-  const way: Way = (params.get('see') as Way) in ways ? (params.get('see') as Way) : 'treemap';
-  const by = params.get('seg') || undefined;
-  const [most, setMost] = useState(60);
-  const terms = useAsk(['terms', 'whole', focusText, most], (question) =>
-    take(
-      api.GET('/api/v1/questions/{question}/terms', {
-        params: { path: { question }, query: { focus: focusText, limit: most } },
-      }),
-    ),
-  );
-  const corpus = useAsk(['corpus', focusText, by], (question) =>
-    take(
-      api.GET('/api/v1/questions/{question}/corpus', {
-        params: { path: { question }, query: { focus: focusText, by } },
-      }),
-    ),
-  );
+  const { focusText, one, get, set, setPick, pick } = useAddress();
+  const way = one('see', Object.keys(ways) as Way[]);
+  const by = get('seg') || undefined;
+  const [most, setMost] = useKept('terms drawn', 60);
+  const terms = useAsk('terms', { focus: focusText, limit: most });
+  const corpus = useAsk('corpus', { focus: focusText, by });
   const error = terms.error ?? corpus.error;
-  if (error) return <p className="bad">{error.message}</p>;
+  if (error) return <p className="text-clay">{error.message}</p>;
   const pressed = (label: string) => pick.some((c) => c.kind === 'term' && c.text === label);
   const open = (label: string) => setPick([{ kind: 'term', text: label }]);
   const pictured = way === 'treemap' || way === 'cloud';
   return (
-    <div className="wholev">
-      <div className="row wrap tools">
-        <span className="choice" role="group" aria-label="seen as">
-          {(Object.keys(ways) as Way[]).map((w) => (
-            <button
-              key={w}
-              type="button"
-              aria-pressed={w === way}
-              onClick={() => set({ see: w === 'treemap' ? '' : w })}
-            >
-              {ways[w]}
-            </button>
-          ))}
-        </span>
+    <div className="min-h-0 flex-1 overflow-auto pt-0.5 pr-2">
+      <div className="flex flex-wrap items-baseline gap-2.5 pb-2">
+        <ToggleGroup
+          label="seen as"
+          value={way}
+          options={optionsOf(ways)}
+          change={(w) => set({ see: w === 'treemap' ? '' : w })}
+        />
         {pictured && (
           <label>
             terms{' '}
-            <select value={most} onChange={(e) => setMost(Number(e.target.value))}>
-              {[30, 60, 100, 150, 250].map((n) => (
-                <option key={n}>{n}</option>
-              ))}
-            </select>
+            <Select
+              label="terms"
+              value={String(most)}
+              change={(v) => setMost(Number(v))}
+              options={numbers([30, 60, 100, 150, 250])}
+            />
           </label>
         )}
       </div>
-      {pictured && !terms.data && <p className="ghost">&nbsp;</p>}
+      {pictured && !terms.data && <Skeleton lines={6} />}
       {way === 'treemap' && terms.data && (
         <Picture name="Treemap of terms" more={<Files of="terms" query={{ focus: focusText }} />}>
           <Treemap terms={terms.data.terms} pressed={pressed} open={open} />
-          <p className="soft small">
+          <p className="text-sm text-soft">
             The {count(terms.data.terms.length)} most frequent of {many(terms.data.total, 'term')}; area goes with the
             number of answers, the bar at the foot of each shows how many of them are not coded.
           </p>
@@ -97,7 +88,7 @@ export default function Whole() {
           />
         </Picture>
       )}
-      {(way === 'coverage' || way === 'figures') && !corpus.data && <p className="ghost">&nbsp;</p>}
+      {(way === 'coverage' || way === 'figures') && !corpus.data && <Skeleton lines={6} />}
       {way === 'coverage' && corpus.data && (
         <Picture name="Coverage of the text">
           <Coverage c={corpus.data} open={open} />
@@ -122,7 +113,13 @@ function Treemap({ terms, pressed, open }: TreemapProps) {
     return treemap<{ term?: Term }>().size([wide, tall]).paddingInner(2).round(true)(root).leaves();
   }, [terms]);
   return (
-    <svg className="drawing treemap" viewBox={`0 0 ${wide} ${tall}`} role="group" aria-label="Treemap of terms">
+    <svg
+      data-drawing="treemap"
+      className="h-auto w-full max-w-260"
+      viewBox={`0 0 ${wide} ${tall}`}
+      role="group"
+      aria-label="Treemap of terms"
+    >
       {leaves.map((l) => {
         const t = l.data.term!;
         const w = l.x1 - l.x0;
@@ -134,11 +131,12 @@ function Treemap({ terms, pressed, open }: TreemapProps) {
           <g
             key={t.label}
             {...press(() => open(t.label), `${t.label} ${many(t.answers, 'answer')}; show them`, pressed(t.label))}
-            className="tile"
+            data-part="tile"
+            className="[&_rect:first-of-type]:fill-mosspale hover:[&_rect:first-of-type]:fill-straw aria-pressed:[&_rect:first-of-type]:fill-straw"
           >
             <rect x={l.x0} y={l.y0} width={w} height={h} />
             <rect
-              className="uncodedbar"
+              className="fill-clay"
               x={l.x0}
               y={l.y1 - 3}
               width={(w * t.uncoded) / Math.max(t.answers, 1)}
@@ -150,7 +148,7 @@ function Treemap({ terms, pressed, open }: TreemapProps) {
               </text>
             )}{' '}
             {fits && h > size + 20 && w > 34 && (
-              <text className="axis" x={l.x0 + 4} y={l.y0 + size + 15} fontSize={11.5}>
+              <text className="fill-soft" x={l.x0 + 4} y={l.y0 + size + 15} fontSize={11.5}>
                 {count(t.answers)}
               </text>
             )}
@@ -163,7 +161,7 @@ function Treemap({ terms, pressed, open }: TreemapProps) {
 }
 
 function Coverage({ c, open }: { c: Corpus; open: (label: string) => void }) {
-  const { focusText } = useFocus();
+  const { focusText } = useAddress();
   const height = 300;
   const left = 44;
   const most = Math.max(2, c.terms);
@@ -175,29 +173,31 @@ function Coverage({ c, open }: { c: Corpus; open: (label: string) => void }) {
   return (
     <>
       <svg
-        className="drawing coverage"
+        data-part="coverage"
+        data-drawing="coverage"
+        className="h-auto w-full max-w-260"
         viewBox={`0 0 ${wide} ${height + 34}`}
         role="group"
         aria-label="How much of the text the first terms cover"
       >
         {[0, 0.25, 0.5, 0.75, 1].map((s) => (
           <g key={s}>
-            <line className="rule" x1={left} x2={wide - 10} y1={y(s)} y2={y(s)} />
-            <text className="axis" x={left - 6} y={y(s) + 4} textAnchor="end" fontSize={12}>
+            <line className="stroke-hair" x1={left} x2={wide - 10} y1={y(s)} y2={y(s)} />
+            <text className="fill-soft" x={left - 6} y={y(s) + 4} textAnchor="end" fontSize={12}>
               {100 * s} %
             </text>
           </g>
         ))}
         {ticks.map((n) => (
-          <text key={n} className="axis" x={x(n)} y={height + 10} textAnchor="middle" fontSize={12}>
+          <text key={n} className="fill-soft" x={x(n)} y={height + 10} textAnchor="middle" fontSize={12}>
             {count(n)}
           </text>
         ))}
-        <text className="axis" x={wide - 10} y={height + 28} textAnchor="end" fontSize={12}>
+        <text className="fill-soft" x={wide - 10} y={height + 28} textAnchor="end" fontSize={12}>
           most frequent terms (log scale)
         </text>
-        <path className="all" d={path(c.coverage)} />
-        <path className="telling" d={path(c.telling)} />
+        <path className="fill-none stroke-soft stroke-[1.5] [stroke-dasharray:4_3]" d={path(c.coverage)} />
+        <path className="fill-none stroke-moss stroke-2" d={path(c.telling)} />
         {c.telling.map((p) => (
           <circle
             key={p.terms}
@@ -223,7 +223,7 @@ function Coverage({ c, open }: { c: Corpus; open: (label: string) => void }) {
           </text>
         )}
       </svg>
-      <p className="soft small">
+      <p className="text-sm text-soft">
         {c.half > 0 &&
           `The ${count(c.half)} most frequent terms make up half of all words${focusText ? ' of the focus' : ''}. `}
         {count(c.terms)} different terms {focusText ? 'in the focus' : 'in all'}.
@@ -232,63 +232,70 @@ function Coverage({ c, open }: { c: Corpus; open: (label: string) => void }) {
   );
 }
 
+type Told = Corpus['figures'][number];
+
+const figure = (name: string, told: string, cell: (f: Told) => string) => ({
+  key: name,
+  name,
+  told,
+  figure: true,
+  cell,
+});
+
 function Figures({ c, choose }: { c: Corpus; choose: (segment: string) => void }) {
-  const { focusText, setPick } = useFocus();
+  const { focusText, setPick } = useAddress();
   return (
     <>
       {c.segments.length > 0 && (
         <p>
           <label>
             by{' '}
-            <select value={c.segment} onChange={(e) => choose(e.target.value)}>
-              {c.segments.map((s) => (
-                <option key={s.name}>{s.name}</option>
-              ))}
-            </select>
+            <Combobox
+              label="by"
+              value={c.segment}
+              change={(v) => choose(v)}
+              options={c.segments.map((s) => ({ value: s.name, words: s.name }))}
+            />
           </label>
         </p>
       )}
-      <table className="figures corpus">
-        <thead>
-          <tr>
-            <td />
-            <th scope="col">answers</th>
-            <th scope="col">words</th>
-            <th scope="col">different words</th>
-            <th scope="col">richness</th>
-            <th scope="col">words per answer</th>
-            <th scope="col">median</th>
-          </tr>
-        </thead>
-        <tbody>
-          {c.figures.map((f, i) => (
-            <tr key={f.name}>
-              <th scope="row">
-                {i === 0 ? (
-                  f.name
-                ) : (
-                  <button
-                    type="button"
-                    className="plain"
-                    onClick={() => setPick([{ kind: 'variable', name: c.segment, op: '=', values: [f.name] }])}
-                  >
-                    {f.name}
-                  </button>
-                )}
-              </th>
-              <td>{count(f.answers)}</td>
-              <td>{count(f.words)}</td>
-              <td>{count(f.distinct)}</td>
-              <td>{f.richness ? f.richness.toFixed(0) : '–'}</td>
-              <td>{f.mean.toFixed(1)}</td>
-              <td>{f.median}</td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
-      <p className="soft small">
+      <Table
+        label="The text by its segments"
+        rows={c.figures}
+        id={(f) => f.name}
+        columns={[
+          {
+            key: 'name',
+            name: c.segment,
+            head: true,
+            cell: (f) =>
+              f === c.figures[0] ? (
+                f.name
+              ) : (
+                <Button
+                  look="plain"
+                  data-stop=""
+                  onClick={() => setPick([{ kind: 'variable', name: c.segment, op: '=', values: [f.name] }])}
+                >
+                  {f.name}
+                </Button>
+              ),
+          },
+          figure('answers', 'Answers of the focus that say something', (f) => count(f.answers)),
+          figure('words', 'All words said', (f) => count(f.words)),
+          figure('different words', 'Each counted once, as the lexicon joins them', (f) => count(f.distinct)),
+          figure(
+            'richness',
+            `Different words to be expected among ${count(c.sample)} words drawn from the text`,
+            (f) => (f.richness ? f.richness.toFixed(0) : '–'),
+          ),
+          figure('words per answer', 'Mean over the answers', (f) => f.mean.toFixed(1)),
+          figure('median', 'Words of the answer in the middle', (f) => String(f.median)),
+        ]}
+      />
+      <p className="text-sm text-soft">
         Richness: how many different words are to be expected among {count(c.sample)} words drawn from the text, so that
-        long and short texts can be compared; none is given under {count(c.sample)} words. Out:{' '}
+        long and short texts can be compared; none is given under {count(c.sample)} words. Download:{' '}
         <Files of="corpus" query={{ focus: focusText, by: c.segment }} />
       </p>
     </>
@@ -298,10 +305,10 @@ function Figures({ c, choose }: { c: Corpus; choose: (segment: string) => void }
 /** The answers by terms as a file for a statistics program. */
 function Matrix() {
   const { question } = useDesk();
-  const { focusText } = useFocus();
-  const [values, setValues] = useState('counts');
-  const [least, setLeast] = useState(5);
-  const [terms, setTerms] = useState(1000);
+  const { focusText } = useAddress();
+  const [values, setValues] = useKept('matrix cells', 'counts');
+  const [least, setLeast] = useKept('matrix least', 5);
+  const [terms, setTerms] = useKept('matrix terms', 1000);
   const link = (format: string) =>
     `/api/v1/questions/${question.id}/matrix/${format}?${new URLSearchParams({
       ...(focusText ? { focus: focusText } : {}),
@@ -310,21 +317,26 @@ function Matrix() {
       terms: String(terms),
     })}`;
   return (
-    <section className="filesv" aria-label="For statistics programs">
+    <section data-part="filesv" className="grid gap-3" aria-label="For statistics programs">
       <h2>Answers by terms</h2>
       <p>
         A row for each of the {count(question.focus)} answers in focus, a column for each term that is not hidden; what
         a cell holds is chosen here.
       </p>
-      <p className="row wrap">
+      <p className="flex flex-wrap items-baseline gap-2.5">
         <label>
           cells are{' '}
-          <select value={values} onChange={(e) => setValues(e.target.value)}>
-            <option value="counts">occurrences</option>
-            <option value="binary">0 or 1</option>
-            <option value="share">shares of the answer’s words</option>
-            <option value="tfidf">weighted tf-idf, rows of length 1</option>
-          </select>
+          <Select
+            label="cells are"
+            value={values}
+            change={(v) => setValues(v)}
+            options={[
+              { value: 'counts', words: 'occurrences' },
+              { value: 'binary', words: '0 or 1' },
+              { value: 'share', words: 'shares of the answer’s words' },
+              { value: 'tfidf', words: 'weighted tf-idf, rows of length 1' },
+            ]}
+          />
         </label>
         <NumberField
           label="terms in at least so many answers"
@@ -339,13 +351,13 @@ function Matrix() {
           <a href={link('csv')} download>
             Table, CSV
           </a>{' '}
-          <span className="soft">with the respondent in the first column</span>
+          <span className="text-soft">with the respondent in the first column</span>
         </li>
         <li>
           <a href={link('zip')} download>
             Matrix Market, ZIP
           </a>{' '}
-          <span className="soft">
+          <span className="text-soft">
             matrix.mtx holds what is not 0; rows.csv and columns.csv say which respondents and terms
           </span>
         </li>

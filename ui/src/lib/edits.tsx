@@ -1,7 +1,6 @@
 import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/react-query';
 import { createContext, type ReactNode, useCallback, useContext, useRef, useState } from 'react';
-import { useParams } from 'react-router';
-import { useFocus } from './address';
+import { useAddress } from './address';
 import {
   api,
   type Edit,
@@ -14,14 +13,23 @@ import {
   take,
 } from './api';
 import { many } from './format';
-import { askAgain } from './live';
+import { asOwn } from './live';
+import { askAgain, keys, useQuestionId } from './queries';
 
 /** What was just done, or went wrong. */
-type Notice = { text: string; bad?: boolean /** The edit that can be taken back. */; undo?: number };
+export type Notice = {
+  text: string;
+  bad?: boolean;
+  /** The edit that can be taken back. */
+  undo?: number;
+  /** What else can be done about it. */
+  action?: { words: string; act: () => void };
+};
 
 type Desk = {
   question: Question;
-  notice?: Notice;
+  /** With a number of its own, so that the same words said again are a new notice. */
+  notice?: Notice & { at: number };
   busy: boolean;
   /** The figures at hand are those of the focus before. */
   stale: boolean;
@@ -48,9 +56,6 @@ export function useDesk() {
   return d;
 }
 
-/** The question's number from the address line. */
-export const useQuestionId = () => Number(useParams().question);
-
 function effectInWords(e: Effect) {
   const gained = e.categories.filter((c) => c.gained).length;
   const lost = e.categories.filter((c) => c.lost).length;
@@ -75,16 +80,24 @@ export function DeskProvider({ children }: ProviderProps) {
 }
 
 function DeskOf({ id, children }: ProviderProps & { id: number }) {
-  const { focusText } = useFocus();
+  const { focusText } = useAddress();
   const client = useQueryClient();
-  const [notice, setNotice] = useState<Notice>();
+  const [notice, put] = useState<Notice & { at: number }>();
+  const said = useRef(0);
+  const setNotice = useCallback((n: Notice | undefined) => {
+    said.current++;
+    put(n && { ...n, at: said.current });
+  }, []);
   const [busy, setBusy] = useState(false);
   const running = useRef<AbortController>(undefined);
   const question = useQuery({
-    queryKey: ['question', id, 'state', focusText],
-    queryFn: () =>
+    queryKey: keys.asked(id, 'state', { focus: focusText }),
+    queryFn: ({ signal }) =>
       take(
-        api.GET('/api/v1/questions/{question}', { params: { path: { question: id }, query: { focus: focusText } } }),
+        api.GET('/api/v1/questions/{question}', {
+          params: { path: { question: id }, query: { focus: focusText } },
+          signal,
+        }),
       ),
     placeholderData: keepPreviousData,
   });
@@ -103,15 +116,15 @@ function DeskOf({ id, children }: ProviderProps & { id: number }) {
   // Edits go one after the other, each on the revision that the one before it made.
   const chain = useRef<Promise<unknown>>(Promise.resolve());
   const runNow = useCallback(
-    async (work: (signal: AbortSignal) => Promise<Effect>, canUndo: boolean) => {
+    async (work: (signal: AbortSignal) => Promise<Effect>, kind?: Edit['kind']) => {
       const abort = new AbortController();
       running.current = abort;
       setBusy(true);
       try {
-        const effect = await work(abort.signal);
+        const effect = await asOwn(client, { question: id }, () => work(abort.signal));
         latest.current = effect.revision;
         history.current = effect.history;
-        setNotice({ text: effectInWords(effect), undo: canUndo ? effect.edit : undefined });
+        setNotice({ text: effectInWords(effect), undo: kind && effect.edit });
         return effect;
       } catch (e) {
         if (e instanceof DOMException) setNotice({ text: 'Cancelled. Nothing was changed.' });
@@ -120,14 +133,14 @@ function DeskOf({ id, children }: ProviderProps & { id: number }) {
         return undefined;
       } finally {
         setBusy(false);
-        askAgain(client, ['question', id]);
+        askAgain(client, id, kind);
       }
     },
-    [client, id],
+    [client, id, setNotice],
   );
   const run = useCallback(
-    (work: (signal: AbortSignal) => Promise<Effect>, canUndo: boolean) => {
-      const done = chain.current.then(() => runNow(work, canUndo));
+    (work: (signal: AbortSignal) => Promise<Effect>, kind?: Edit['kind']) => {
+      const done = chain.current.then(() => runNow(work, kind));
       chain.current = done;
       return done;
     },
@@ -144,7 +157,7 @@ function DeskOf({ id, children }: ProviderProps & { id: number }) {
               signal,
             }),
           ),
-        true,
+        e.kind,
       ),
     [id, revision, run],
   );
@@ -152,11 +165,13 @@ function DeskOf({ id, children }: ProviderProps & { id: number }) {
   const editStudy = useCallback(
     async (e: SetupEdit) => {
       try {
-        const done = await take(
-          api.POST('/api/v1/studies/{study}/edits', {
-            params: { path: { study: study!.id } },
-            body: { revision: study!.revision, edit: e },
-          }),
+        const done = await asOwn(client, { study: study!.id }, () =>
+          take(
+            api.POST('/api/v1/studies/{study}/edits', {
+              params: { path: { study: study!.id } },
+              body: { revision: study!.revision, edit: e },
+            }),
+          ),
         );
         history.current = { undo: { edit: done.edit, summary: done.summary }, revisions: 0 };
         setNotice({ text: done.summary, undo: done.edit });
@@ -165,10 +180,11 @@ function DeskOf({ id, children }: ProviderProps & { id: number }) {
         setNotice({ text: (error as Error).message, bad: true });
         return false;
       } finally {
-        await askAgain(client, ['question']);
+        client.invalidateQueries({ queryKey: keys.studies });
+        await askAgain(client);
       }
     },
-    [client, study],
+    [client, study, setNotice],
   );
   const [warning, setWarning] = useState<{ edit: number; summary: string; text: string }>();
   const undo = useCallback(
@@ -181,34 +197,30 @@ function DeskOf({ id, children }: ProviderProps & { id: number }) {
         return setWarning({ edit: taken, summary: step.summary, text: step.warning });
       }
       setWarning(undefined);
-      await run(
-        (signal) =>
-          take(
-            api.POST('/api/v1/questions/{question}/undo', {
-              params: { path: { question: id }, query: { edit: taken, confirmed } },
-              signal,
-            }),
-          ),
-        false,
+      await run((signal) =>
+        take(
+          api.POST('/api/v1/questions/{question}/undo', {
+            params: { path: { question: id }, query: { edit: taken, confirmed } },
+            signal,
+          }),
+        ),
       );
     },
-    [id, run],
+    [id, run, setNotice],
   );
   const redo = useCallback(async () => {
     await chain.current;
     const step = history.current?.redo;
     if (!step) return setNotice({ text: 'There is nothing to redo.' });
-    await run(
-      (signal) =>
-        take(
-          api.POST('/api/v1/questions/{question}/redo', {
-            params: { path: { question: id }, query: { edit: step.edit } },
-            signal,
-          }),
-        ),
-      false,
+    await run((signal) =>
+      take(
+        api.POST('/api/v1/questions/{question}/redo', {
+          params: { path: { question: id }, query: { edit: step.edit } },
+          signal,
+        }),
+      ),
     );
-  }, [id, run]);
+  }, [id, run, setNotice]);
   if (!question.data) return children({ error: question.error ?? undefined, ready: false });
   return (
     <Context.Provider
@@ -232,34 +244,6 @@ function DeskOf({ id, children }: ProviderProps & { id: number }) {
   );
 }
 
-/** Asks for something about the question; it is asked again when the question changes. */
-export function useAsk<T>(key: unknown[], ask: (id: number) => Promise<T>, enabled = true) {
-  const id = useQuestionId();
-  return useQuery({
-    queryKey: ['question', id, ...key],
-    queryFn: () => ask(id),
-    placeholderData: keepPreviousData,
-    enabled,
-  });
-}
-
-/** The code frame with its figures in a focus. */
-export function useFrame(focus: string) {
-  return useAsk(['frame', focus], (question) =>
-    take(api.GET('/api/v1/questions/{question}/frame', { params: { path: { question }, query: { focus } } })),
-  );
-}
-
-/** States of the scheme that were given a name, the newest first. */
-export const useNamedStates = () =>
-  useAsk(['states'], (question) =>
-    take(api.GET('/api/v1/questions/{question}/states', { params: { path: { question } } })),
-  );
-
-/** The options of a list of categories, by their paths. */
+/** Categories to choose from, by their paths. */
 export const categoryOptions = (lines: FrameLine[]) =>
-  lines.map((l) => (
-    <option key={l.id} value={l.id}>
-      {l.path.join(' / ')}
-    </option>
-  ));
+  lines.map((l) => ({ value: l.id ?? '', words: l.path.join(' / ') }));

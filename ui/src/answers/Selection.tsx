@@ -1,11 +1,14 @@
 import { useEffect, useState } from 'react';
 import { useNavigate } from 'react-router';
-import { useFocus } from '../lib/address';
-import { api, take } from '../lib/api';
-import { categoryOptions, useAsk, useFrame, useQuestionId } from '../lib/desk';
+import { useAddress } from '../lib/address';
+import { categoryOptions } from '../lib/edits';
 import { count, many } from '../lib/format';
+import { useFrame, useQuestionId, useTry } from '../lib/queries';
+import { type Joint, joined, joints } from '../lib/text';
+import { Button } from '../parts/Button';
+import { Combobox } from '../parts/Combobox';
+import { Select } from '../parts/Select';
 import { RuleText } from '../rule/Rule';
-import { type Joint, joined, joints } from '../rule/runes';
 
 const joint = ['row', 'near', 'sentence', 'all', 'any'] as const satisfies Joint[];
 
@@ -17,7 +20,7 @@ function useSelectedWords() {
       const s = document.getSelection();
       const text = s?.toString().trim() ?? '';
       const said = (n: Node | null | undefined) =>
-        (n instanceof Element ? n : n?.parentElement)?.closest('.said, .evidence, .big');
+        (n instanceof Element ? n : n?.parentElement)?.closest('[data-part=said]');
       if (text && text.length < 400 && said(s?.anchorNode) && said(s?.anchorNode) === said(s?.focusNode))
         setWords(text);
     };
@@ -28,7 +31,7 @@ function useSelectedWords() {
 }
 
 /** Makes a rule of words that were selected in an answer, without typing. */
-export function WordBar() {
+export function Selection() {
   const [words, setWords] = useSelectedWords();
   const [settled, setSettled] = useState('');
   useEffect(() => {
@@ -42,32 +45,24 @@ export function WordBar() {
 function Bar({ words, close }: { words: string; close: () => void }) {
   const id = useQuestionId();
   const navigate = useNavigate();
-  const { focusText, params, pick } = useFocus();
+  const { focusText, get, pick } = useAddress();
   const frame = useFrame(focusText);
   const [how, setHow] = useState<Joint>('near');
   const [turned, setTurned] = useState<string[]>([]); // words that were ticked, or unticked, against what was proposed
   const lines = frame.data?.categories ?? [];
-  const open = params.get('category') ?? pick.find((c) => c.kind === 'category')?.id;
+  const open = get('category') || pick.find((c) => c.kind === 'category')?.id;
   const [into, setInto] = useState(lines.some((l) => l.id === open) ? open! : '');
-  const read = useAsk(['try', words], (question) =>
-    take(api.POST('/api/v1/questions/{question}/try', { params: { path: { question } }, body: { text: words } })),
-  );
+  const read = useTry('try', { text: words });
   const all = [...new Map((read.data?.words ?? []).map((w) => [w.surface, w])).values()];
   const ticked = all.filter((w) => !w.stop !== turned.includes(w.surface));
   const rule = joined(
     ticked.map((w) => w.surface),
     how,
   );
-  const effect = useAsk(
-    ['rule', into, '', false, rule, 'all', '', focusText],
-    (question) =>
-      take(
-        api.POST('/api/v1/questions/{question}/rule', {
-          params: { path: { question }, query: { focus: focusText } },
-          body: { rule, category: into || undefined, limit: 0 },
-        }),
-      ),
-    ticked.length > 0,
+  const effect = useTry(
+    'rule',
+    { rule, category: into || undefined, limit: 0 },
+    { query: { focus: focusText }, enabled: ticked.length > 0 },
   );
   const write = () => {
     const next = new URLSearchParams(focusText ? { focus: focusText } : {});
@@ -82,50 +77,50 @@ function Bar({ words, close }: { words: string; close: () => void }) {
   const e = effect.data;
   return (
     <section
-      className="wordbar"
+      data-part="selection"
+      className="-ml-5 grid gap-1.5 border-t-2 border-moss bg-paper px-5 pt-2 pb-2.5"
       aria-label="A rule of the selected words"
       onKeyDown={(event) => event.key === 'Escape' && close()}
     >
-      <p className="row between">
+      <p className="flex items-baseline gap-2.5 justify-between">
         <b>A rule of these words</b>
-        <button type="button" className="plain" aria-label="let go of the words" onClick={close}>
+        <Button look="plain" aria-label="Close" onClick={close}>
           ×
-        </button>
+        </Button>
       </p>
-      {read.data && all.length === 0 && <p className="soft">Cleaning leaves no word of this.</p>}
-      <p className="row wrap">
+      {read.data && all.length === 0 && <p className="text-soft">Cleaning leaves no word of this.</p>}
+      <p className="flex flex-wrap items-baseline gap-2.5">
         {all.map((w) => (
-          <button
+          <Button
             key={w.surface}
-            type="button"
-            className="chip"
+            look="bare"
+            className="mr-1.5 mb-1 inline-block rounded-sm border border-edge px-1.75"
             aria-pressed={ticked.includes(w)}
             onClick={() =>
               setTurned((all) => (all.includes(w.surface) ? all.filter((t) => t !== w.surface) : [...all, w.surface]))
             }
           >
             {w.surface}
-          </button>
+          </Button>
         ))}
       </p>
       {ticked.length > 1 && (
         <label>
-          <span className="soft">stand</span>{' '}
-          <select value={how} onChange={(event) => setHow(event.target.value as Joint)}>
-            {joint.map((j) => (
-              <option key={j} value={j}>
-                {joints[j][0]}
-              </option>
-            ))}
-          </select>
+          <span className="text-soft">stand</span>{' '}
+          <Select
+            label="stand"
+            value={how}
+            change={setHow}
+            options={joint.map((j) => ({ value: j, words: joints[j][0] }))}
+          />
         </label>
       )}
       {ticked.length > 0 && (
         <>
-          <p className="rulesource">
+          <p className="font-mono text-lg break-words">
             <RuleText source={rule} />
           </p>
-          <p className="soft small" role="status">
+          <p className="text-sm text-soft" role="status">
             {e && !effect.isPlaceholderData
               ? (e.problems.find((x) => !x.warning)?.message ??
                 `${many(e.matches, 'answer')}, ${count(e.uncoded)} of them uncoded${into ? `, ${count(e.new)} new there` : ''}`)
@@ -133,14 +128,16 @@ function Bar({ words, close }: { words: string; close: () => void }) {
           </p>
         </>
       )}
-      <p className="row">
-        <select value={into} onChange={(event) => setInto(event.target.value)} aria-label="the category it is for">
-          <option value="">a new category</option>
-          {categoryOptions(lines)}
-        </select>
-        <button type="button" className="go" disabled={!ticked.length} onClick={write}>
+      <p className="flex items-baseline gap-2.5">
+        <Combobox
+          label="the category it is for"
+          value={into}
+          change={setInto}
+          options={[{ value: '', words: 'a new category' }, ...categoryOptions(lines)]}
+        />
+        <Button look="go" disabled={!ticked.length} onClick={write}>
           Write it
-        </button>
+        </Button>
       </p>
     </section>
   );

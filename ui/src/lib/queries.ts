@@ -1,0 +1,194 @@
+import { keepPreviousData, type QueryClient, useQuery } from '@tanstack/react-query';
+import { useParams } from 'react-router';
+import { readConditions } from './address';
+import { api, type Edit, take } from './api';
+import type { paths } from './schema.gen';
+
+type Root = '/api/v1/questions/{question}';
+type Name<P> = P extends `${Root}/${infer R}` ? R : never;
+type Json<T> = { responses: { 200: { content: { 'application/json': T } } } };
+
+/** What can be asked about a question, by the end of its address. */
+type Gets = {
+  [P in keyof paths as paths[P] extends { get: Json<unknown> } ? Name<P> : never]: paths[P] extends { get: infer G }
+    ? G
+    : never;
+};
+/** What is asked with a body; none of it changes anything. */
+type Tries = {
+  [P in 'preview' | 'try' | `rule${'' | '/misses' | '/sharpen'}`]: paths[`${Root}/${P}`]['post'];
+};
+type Some<T> = [T] extends [never] ? Record<string, never> : T;
+type QueryOf<G> = G extends { parameters: { query?: infer Q } } ? Some<NonNullable<Q>> : Record<string, never>;
+type BodyOf<G> = G extends { requestBody: { content: { 'application/json': infer B } } } ? B : never;
+type ReplyOf<G> = G extends Json<infer R> ? R : never;
+
+/** The question's number from the address line. */
+export const useQuestionId = () => Number(useParams().question);
+
+/**
+ * The one place where keys of queries are made: all that is asked for stands in them, so that an answer can't be taken for
+ * another's.
+ */
+export const keys = {
+  studies: ['studies'] as const,
+  ofQuestions: ['question'] as const,
+  question: (id: number) => ['question', id] as const,
+  asked: (id: number, name: string, query: unknown, body?: unknown) => ['question', id, name, query, body] as const,
+};
+
+/** A query about a question, for useQuery and useQueries. */
+export function asking<N extends keyof Gets>(id: number, name: N, query: QueryOf<Gets[N]>) {
+  return {
+    queryKey: keys.asked(id, name, query),
+    queryFn: ({ signal }: { signal: AbortSignal }) =>
+      take(
+        api.GET(
+          `/api/v1/questions/{question}/${name}` as never,
+          { params: { path: { question: id }, query }, signal } as never,
+        ),
+      ) as Promise<ReplyOf<Gets[N]>>,
+  };
+}
+
+type Options = { enabled?: boolean };
+
+/** What came, and whether it is of what is asked now: `now` is empty while only an earlier answer is at hand. */
+function told<Q extends { data: unknown; isPlaceholderData: boolean }>(q: Q) {
+  return { ...q, now: (q.isPlaceholderData ? undefined : q.data) as Q['data'] };
+}
+
+/** Asks for something about the question; it is asked again when the question changes. */
+export function useAsk<N extends keyof Gets>(name: N, query: QueryOf<Gets[N]>, options?: Options) {
+  const id = useQuestionId();
+  return told(useQuery({ ...asking(id, name, query), placeholderData: keepPreviousData, ...options }));
+}
+
+type TryOptions<N extends keyof Tries> = Options & { query?: QueryOf<Tries[N]> };
+
+type Tried<N extends keyof Tries> = ReplyOf<Tries[N]> & { of: BodyOf<Tries[N]> };
+
+/** Tries something out on the question, which changes nothing. The answer carries what it was asked of. */
+export function useTry<N extends keyof Tries>(name: N, body: BodyOf<Tries[N]>, options: TryOptions<N> = {}) {
+  const id = useQuestionId();
+  const { query, ...more } = options;
+  return told(
+    useQuery<Tried<N>>({
+      queryKey: keys.asked(id, name, query, body),
+      queryFn: async ({ signal }) => {
+        const reply = (await take(
+          api.POST(
+            `/api/v1/questions/{question}/${name}` as never,
+            { params: { path: { question: id }, query }, body, signal } as never,
+          ),
+        )) as ReplyOf<Tries[N]>;
+        return { ...reply, of: body };
+      },
+      placeholderData: (old) => old,
+      ...more,
+    }),
+  );
+}
+
+/** The code frame with its figures in a focus. */
+export const useFrame = (focus: string) => useAsk('frame', { focus });
+
+/** All studies. */
+export const useStudies = () =>
+  useQuery({ queryKey: keys.studies, queryFn: ({ signal }) => take(api.GET('/api/v1/studies', { signal })) });
+
+/** What is worked out from words alone: coding changes none of it, as long as its focus does not ask for coding. */
+const ofWords = new Set<string>([
+  'lexicon',
+  'members',
+  'branches',
+  'timeline',
+  'rising',
+  'corpus',
+  'company',
+  'compare',
+  'context',
+  'suggestions',
+  'cleaning',
+  'checks',
+]);
+/** What is worked out before words become terms. */
+const ofText = new Set<string>(['cleaning', 'checks']);
+
+/** How far an edit reaches: into what is read of the texts, into terms, or into the coding only. */
+const reach: Record<Edit['kind'], 'text' | 'terms' | 'coding'> = {
+  cleaning: 'text',
+  'no answers': 'text',
+  mask: 'text',
+  language: 'text',
+  base: 'text',
+  copy: 'text',
+  playbook: 'text',
+  'go back': 'text',
+  lexicon: 'text',
+  inflections: 'terms',
+  hide: 'terms',
+  show: 'terms',
+  merge: 'terms',
+  'rename merge': 'terms',
+  split: 'terms',
+  join: 'terms',
+  apart: 'terms',
+  part: 'terms',
+  list: 'terms',
+  unlist: 'terms',
+  'rename list': 'terms',
+  'suggest again': 'terms',
+  rule: 'coding',
+  rest: 'coding',
+  'add category': 'coding',
+  'change category': 'coding',
+  'duplicate category': 'coding',
+  'move category': 'coding',
+  'merge categories': 'coding',
+  'split category': 'coding',
+  'remove category': 'coding',
+  frame: 'coding',
+  'refuse draft': 'coding',
+  'draft again': 'coding',
+  decide: 'coding',
+  settle: 'coding',
+};
+
+const asksForCoding = (focus: string) =>
+  readConditions(focus).some((c) => ['category', 'rule', 'coded', 'settled', 'decided', 'changed'].includes(c.kind));
+
+/** Whether an edit of a kind may have changed the answer to a query. */
+export function mayChange(kind: Edit['kind'] | undefined, name: unknown, query: unknown) {
+  if (!kind || reach[kind] === 'text' || typeof name !== 'string') return true;
+  const focus = (query as { focus?: string } | undefined)?.focus ?? '';
+  if (ofText.has(name) && !focus) return false;
+  return reach[kind] === 'terms' || !ofWords.has(name) || asksForCoding(focus);
+}
+
+/**
+ * Asks anew for what an edit may have changed; of any question, unless one is named. What is on its way for the first time is
+ * begun anew too: invalidated only, it would arrive as it was before the change, and stay.
+ */
+export function askAgain(client: QueryClient, question?: number, kind?: Edit['kind']) {
+  const queryKey = question === undefined ? keys.ofQuestions : keys.question(question);
+  const touched = (q: { queryKey: readonly unknown[] }) => mayChange(kind, q.queryKey[2], q.queryKey[3]);
+  client.resetQueries({
+    queryKey,
+    predicate: (q) => touched(q) && q.state.fetchStatus === 'fetching' && q.state.data === undefined,
+  });
+  return client.invalidateQueries({ queryKey, predicate: touched });
+}
+
+/** Rows of the question's study as they came, with its columns. */
+export function useSheet(study: number, query: { offset: number; limit: number }) {
+  const id = useQuestionId();
+  return told(
+    useQuery({
+      queryKey: keys.asked(id, 'sheet', { study, ...query }),
+      queryFn: ({ signal }) =>
+        take(api.GET('/api/v1/studies/{study}/sheet', { params: { path: { study }, query }, signal })),
+      placeholderData: keepPreviousData,
+    }),
+  );
+}

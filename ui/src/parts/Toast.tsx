@@ -1,0 +1,47 @@
+import { Toast as Radix } from 'radix-ui';
+import type { ReactNode } from 'react';
+import { Button } from './Button';
+
+/** Where notices come up; F8 goes there. */
+export function ToastProvider({ children }: { children: ReactNode }) {
+  return (
+    <Radix.Provider label="Notice" duration={9000}>
+      {children}
+    </Radix.Provider>
+  );
+}
+
+/** The place of notices in the page. */
+export const ToastPlace = ({ className = '' }: { className?: string }) => (
+  <Radix.Viewport className={`m-0 list-none p-0 ${className}`} label="Notices ({hotkey})" />
+);
+
+type Props = { bad?: boolean; action?: { words: string; act: () => void }; close: () => void; children: ReactNode };
+
+/** Says what was done, or why not, is read out, and leaves by itself. */
+export function Toast({ bad, action, close, children }: Props) {
+  return (
+    <Radix.Root
+      data-part="notice"
+      duration={bad ? 20_000 : 9000}
+      onOpenChange={(open) => !open && close()}
+      className={`flex items-baseline gap-2.5 text-base ${bad ? 'text-clay' : 'text-ink'}`}
+    >
+      <Radix.Description className="min-w-0 truncate" title={typeof children === 'string' ? children : undefined}>
+        {children}
+      </Radix.Description>
+      {action && (
+        <Radix.Action altText={action.words} asChild>
+          <Button look="plain" onClick={action.act}>
+            {action.words}
+          </Button>
+        </Radix.Action>
+      )}
+      <Radix.Close asChild>
+        <Button look="plain" aria-label="Close this notice">
+          ×
+        </Button>
+      </Radix.Close>
+    </Radix.Root>
+  );
+}
