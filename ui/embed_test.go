@@ -14,10 +14,10 @@ import (
 
 // The colours that a codebook carries are those on the screen, on light paper.
 func TestColoursAreThoseOfTheFrame(t *testing.T) {
-	styles, err := os.ReadFile("src/styles.css")
+	styles, err := os.ReadFile("src/app/styles.css")
 	require.NoError(t, err)
 	light, _, _ := strings.Cut(string(styles), "}")
 	for i, colour := range frame.Colours {
-		assert.Contains(t, light, fmt.Sprintf("--c%d: %s;", i, strings.ToLower(colour)))
+		assert.Contains(t, light, fmt.Sprintf("--color-c%d: %s;", i, strings.ToLower(colour)))
 	}
 }

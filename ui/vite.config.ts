@@ -3,6 +3,8 @@ import react from '@vitejs/plugin-react';
 import { defineConfig } from 'vite';
 import { compression, defineAlgorithm } from 'vite-plugin-compression2';
 
+const server = process.env.AFTERMATH ?? 'http://127.0.0.1:8420';
+
 export default defineConfig({
   // What can be compressed stands beside its original as .gz, for the server to send.
   plugins: [
@@ -12,5 +14,5 @@ export default defineConfig({
   ],
   build: { emptyOutDir: false, assetsInlineLimit: 0, modulePreload: { polyfill: false } },
   html: { cspNonce: 'NONCE' },
-  server: { proxy: { '/api': process.env.AFTERMATH ?? 'http://127.0.0.1:8420' } },
+  server: { proxy: { '/api': { target: server, changeOrigin: true, headers: { origin: server } } } },
 });

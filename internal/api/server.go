@@ -11,6 +11,7 @@ import (
 	"io"
 	"io/fs"
 	"log/slog"
+	"mime"
 	"net"
 	"net/http"
 	"net/url"
@@ -148,7 +149,6 @@ func hostAllowed(host string, allowed []string) bool {
 
 // ui serves the built interface; every path that is no file is a view of it.
 func ui(files fs.FS) gin.HandlerFunc {
-	static := http.FileServerFS(files)
 	return func(c *gin.Context) {
 		name := strings.TrimPrefix(path.Clean(c.Request.URL.Path), "/")
 		if files == nil || strings.HasPrefix(name, "api/") {
@@ -158,11 +158,8 @@ func ui(files fs.FS) gin.HandlerFunc {
 			)
 			return
 		}
-		if info, err := fs.Stat(files, name); err == nil && !info.IsDir() && name != "index.html" {
-			if strings.HasPrefix(name, "assets/") { // their names change with their contents
-				c.Header("Cache-Control", "public, max-age=31536000, immutable")
-			}
-			static.ServeHTTP(c.Writer, c.Request)
+		if strings.HasPrefix(name, "assets/") {
+			asset(c, files, name)
 			return
 		}
 		page, err := fs.ReadFile(files, "index.html")
@@ -177,8 +174,31 @@ func ui(files fs.FS) gin.HandlerFunc {
 			"Content-Security-Policy",
 			"default-src 'none'; script-src 'self'; style-src 'self' 'nonce-"+n+"'; font-src 'self'; img-src 'self' data:; connect-src 'self'; form-action 'none'; base-uri 'none'; frame-ancestors 'none'",
 		)
+		c.Header("Cache-Control", "no-cache")
 		c.Data(http.StatusOK, "text/html; charset=utf-8", []byte(strings.ReplaceAll(string(page), "NONCE", n)))
 	}
+}
+
+// asset serves a part of the built interface, compressed where it was compressed at build and the browser takes it. One that is not
+// there is not found: a page of another version must not take the start page for its script.
+func asset(c *gin.Context, files fs.FS, name string) {
+	kind := mime.TypeByExtension(path.Ext(name))
+	c.Header("Vary", "Accept-Encoding")
+	c.Header("Cache-Control", "public, max-age=31536000, immutable") // names change with contents
+	if strings.Contains(c.GetHeader("Accept-Encoding"), "gzip") {
+		if data, err := fs.ReadFile(files, name+".gz"); err == nil {
+			c.Header("Content-Encoding", "gzip")
+			c.Data(http.StatusOK, kind, data)
+			return
+		}
+	}
+	data, err := fs.ReadFile(files, name)
+	if err != nil {
+		c.Header("Cache-Control", "no-store")
+		c.String(http.StatusNotFound, "This part of the interface is not here; load the page again.")
+		return
+	}
+	c.Data(http.StatusOK, kind, data)
 }
 
 // refusals are the errors that are the asker's doing, with what is wrong in words.

@@ -100,7 +100,7 @@ function Figure({ view }: { view: View }) {
     case 'clean': {
       if (q.warnings) return warn(`${q.warnings} to fix`);
       const without = q.respondents - q.answered;
-      return plain(without ? `${count(without)} blank` : 'all answered');
+      return plain(without ? `${count(without)} no answer` : 'all answered');
     }
     case 'terms':
       return plain(count(q.terms));

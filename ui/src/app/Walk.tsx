@@ -8,7 +8,7 @@ const steps: { view: View; words: string }[] = [
   { view: 'data', words: 'Each strip is a column of the file. Press one to see its values and how it is read.' },
   {
     view: 'clean',
-    words: 'Turn a step off: before anything is kept, the proof sheet shows which answers would be read otherwise.',
+    words: 'Turn a step off: before anything is kept, the proof sheet shows which answers would be read differently.',
   },
   {
     view: 'terms',

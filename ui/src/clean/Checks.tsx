@@ -82,7 +82,7 @@ export function Checks({ on }: { on: StepSpec[] }) {
       {found.leftovers.length > 0 && (
         <div data-part="warnbox" className="mb-3.5 border-l-3 border-clay py-0.5 pl-3 [&_b]:font-semibold">
           <p>
-            <b>Left over.</b> Words that look like what is left of something:
+            <b>Leftovers.</b> Words that look like leftovers:
           </p>
           <ul>
             {grouped(found.leftovers).map((group) => {
@@ -107,7 +107,7 @@ export function Checks({ on }: { on: StepSpec[] }) {
                       title={`adds a replacement that finds ${l!.rule}`}
                       onClick={() => edit({ kind: 'cleaning', steps: l!.mend! })}
                     >
-                      Mend
+                      Fix
                     </Button>
                   )}
                 </li>

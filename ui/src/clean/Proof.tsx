@@ -19,7 +19,7 @@ export function ProofSheet({ proof, steps, only }: { proof: Proof[]; steps: Step
             const faint = only && !by.some((s) => s.step === only);
             return (
               <span key={i} className={faint ? 'opacity-45' : ''} title={by.map(sentence).join(', then ')}>
-                {x.text && <del className="text-soft decoration-clay decoration-[1.6px]">{x.text}</del>}
+                {x.text && <del className="text-soft decoration-clay decoration-1">{x.text}</del>}
                 {x.with?.trim() ? (
                   <ins className={ins}>{x.with}</ins>
                 ) : x.with?.includes('\n') ? (

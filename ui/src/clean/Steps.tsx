@@ -93,10 +93,10 @@ export function Steps({ kept, on, busy, only, change, show }: Props) {
                   tabIndex={-1}
                   className="text-sm"
                   aria-expanded={open === i}
-                  aria-label={`${open === i ? 'close' : 'set'}: ${sentence(s)}`}
+                  aria-label={`${open === i ? 'Close' : 'Set'}: ${sentence(s)}`}
                   onClick={() => setOpen(open === i ? undefined : i)}
                 >
-                  {open === i ? 'close' : 'set'}
+                  {open === i ? 'Close' : 'Set'}
                 </Button>
                 {n === undefined ? (
                   <span className="text-soft text-right" title="not worked out yet">
@@ -169,7 +169,7 @@ export function Steps({ kept, on, busy, only, change, show }: Props) {
                 setOpen(last + 1);
               }}
             >
-              another list of replacements
+              Another list of replacements
             </Button>
             <span />
           </li>

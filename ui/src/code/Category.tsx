@@ -1,18 +1,20 @@
-import { useEffect, useState } from 'react';
+import { lazy, Suspense, useEffect, useState } from 'react';
 import { useAddress } from '../lib/address';
 import type { Condition, EditOf, FrameLine } from '../lib/api';
 import { useDesk } from '../lib/edits';
 import { count, many, tint } from '../lib/format';
-import { useCommands } from '../lib/keys';
+import { awaitTyping, useCommands } from '../lib/keys';
 import { Button, Kbd, Link } from '../parts/Button';
 import { Checkbox } from '../parts/Checkbox';
 import { Dialog } from '../parts/Dialog';
 import { Select } from '../parts/Select';
-import { Caption, Short, TextArea, TextField } from '../parts/Text';
+import { Caption, Short, Skeleton, TextArea, TextField } from '../parts/Text';
 import { forget, keepWriting, keptWriting, type Writ } from '../rule/kept';
 import { alternatives, Problems, RuleText } from '../rule/Rule';
-import { Writing } from '../rule/Writing';
 import { Arrange, type Arranging } from './Arrange';
+
+const load = () => import('../rule/Writing');
+const Writing = lazy(load);
 
 /** An open category: its name, its note, its rules one per line. */
 export function Page({ line, lines, write }: { line: FrameLine; lines: FrameLine[]; write?: string }) {
@@ -36,13 +38,20 @@ export function Page({ line, lines, write }: { line: FrameLine; lines: FrameLine
     else put({ was: '', unless: false, text: write });
     set({ write: '' }, true);
   }, [write]);
+  // The editor is big: it comes while the page is read, so that it is there with the first key.
+  useEffect(() => {
+    load().catch(() => undefined);
+  }, []);
   const change = (to: Partial<EditOf<'change category'>>) => {
     const { id, name, code, short, note, alone, off, colour } = line;
     return edit({ kind: 'change category', category: id, name, code, short, note, alone, off, colour, ...to });
   };
   const start = (was: string, unless = false) => {
     if (unfinished) say({ text: 'Another rule is being written: keep it with Enter, or cancel it with Esc, first.' });
-    else setWriting({ was, unless, text: was });
+    else {
+      awaitTyping();
+      setWriting({ was, unless, text: was });
+    }
   };
   /** Ends writing; one goes on where the next rule is begun. */
   const stop = () => {
@@ -88,19 +97,21 @@ export function Page({ line, lines, write }: { line: FrameLine; lines: FrameLine
   ];
   const pen = (unless: boolean, no: number) =>
     writing && (
-      <Writing
-        key={`${unless}${writing.was}`}
-        line={line}
-        was={writing.was}
-        unless={unless}
-        text={writing.text}
-        no={no}
-        change={(text) => put({ ...writing, text })}
-        keep={keep}
-        drop={cancel}
-        busy={keeping}
-        remove={writing.was ? () => drop(writing.was, unless) : undefined}
-      />
+      <Suspense fallback={<Skeleton lines={2} />}>
+        <Writing
+          key={`${unless}${writing.was}`}
+          line={line}
+          was={writing.was}
+          unless={unless}
+          text={writing.text}
+          no={no}
+          change={(text) => put({ ...writing, text })}
+          keep={keep}
+          drop={cancel}
+          busy={keeping}
+          remove={writing.was ? () => drop(writing.was, unless) : undefined}
+        />
+      </Suspense>
     );
   const list = (rules: FrameLine['hits'], unless: boolean) => (
     <>

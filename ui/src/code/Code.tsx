@@ -7,7 +7,7 @@ const tabs = {
   drafts: ['Drafts', lazy(() => import('./Drafts'))],
   health: ['Health', lazy(() => import('./Health'))],
   revisions: ['Revisions', lazy(() => import('./Revisions'))],
-  files: ['In and out', lazy(() => import('./InOut'))],
+  files: ['Import and export', lazy(() => import('./InOut'))],
 } as const;
 /** The code frame: written, proposed, looked over, compared with what it was, carried in and out. */
 export default function Code() {

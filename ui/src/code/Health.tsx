@@ -6,6 +6,7 @@ import { useAsk } from '../lib/queries';
 import { Failed } from '../parts/Asked';
 import { Button } from '../parts/Button';
 import { NumberField } from '../parts/NumberField';
+import { useRoving } from '../parts/roving';
 import { Sentence, Short, Skeleton } from '../parts/Text';
 import { RuleText } from '../rule/Rule';
 
@@ -60,7 +61,7 @@ export default function Health() {
         {h.base ? percent(h.coded / h.base) : '–'} of {many(h.base, 'answer')} coded.{' '}
         {h.rules.length ? `Rules that do nothing: ${count(h.rules.length)}` : 'Every rule does something'}; pairs of
         categories that overlap by half or more: {count(h.overlaps.length)}; categories under {least} answers:{' '}
-        {count(h.small.length)}.{h.resting > 0 && ` Rules that rest and are not counted: ${count(h.resting)}.`}
+        {count(h.small.length)}.{h.resting > 0 && ` Rules that are turned off and not counted: ${count(h.resting)}.`}
       </Sentence>
       <Part title="Rules that do nothing" none={h.rules.length ? '' : 'None.'}>
         <ul>
@@ -119,7 +120,7 @@ export default function Health() {
         title="Small categories"
         none={h.small.length ? '' : `No category has fewer than ${least} answers.`}
         tools={
-          <span className="text-soft">
+          <span className="font-sans text-base font-normal text-soft">
             <NumberField label="under" value={least} least={1} change={setLeast} /> answers
           </span>
         }
@@ -180,6 +181,7 @@ function Part({ title, none, tools, children }: PartProps) {
 /** Share of the row's answers that the column's category has too; the deeper the colour, the greater it is. */
 function Matrix({ h, pick }: { h: Look; pick: (c: Condition[]) => void }) {
   const [over, setOver] = useState<[number, number]>();
+  const stops = useRoving<HTMLTableElement>({ across: true });
   const leaves = h.leaves.slice(0, h.matrix.length);
   const [row, column] = over ?? [];
   const a = row === undefined ? undefined : leaves[row];
@@ -193,7 +195,11 @@ function Matrix({ h, pick }: { h: Look; pick: (c: Condition[]) => void }) {
           : 'A cell is the share of its row’s answers that its column has too. Point at one to read it, press it for the answers.'}
       </p>
       <div className="overflow-x-auto">
-        <table data-part="matrix" className="matrix">
+        <table
+          {...stops}
+          data-part="matrix"
+          className="border-collapse text-sm [&_td]:p-px [&_th]:font-normal [&_th[scope=row]]:max-w-52 [&_th[scope=row]]:truncate [&_th[scope=row]]:pr-2 [&_th[scope=row]]:text-left"
+        >
           <thead>
             <tr>
               <td />
@@ -211,16 +217,19 @@ function Matrix({ h, pick }: { h: Look; pick: (c: Condition[]) => void }) {
                 <th scope="row">
                   <b className="text-xs font-bold text-(--c)">{r.short}</b> {r.name}
                 </th>
-                <td className="text-right text-soft">{count(r.answers)}</td>
+                <td className="pr-1.5! text-right text-soft">{count(r.answers)}</td>
                 {leaves.map((c, j) => {
                   const share = r.answers ? h.matrix[i]![j]! / r.answers : 0;
                   return (
                     <td key={c.id}>
                       {i === j ? (
-                        <i className="bg-hair" />
+                        <span className="block h-6 w-7 rounded-sm bg-hair" />
                       ) : (
                         h.matrix[i]![j]! > 0 && (
                           <Button
+                            look="bare"
+                            data-stop=""
+                            className="block h-6 w-7 rounded-sm bg-[color-mix(in_srgb,var(--color-straw)_var(--part),transparent)] text-center text-xs forced-colors:border"
                             style={{ '--part': `${Math.round(100 * Math.sqrt(share))}%` } as React.CSSProperties}
                             aria-label={`${Math.round(100 * share)} %: ${count(h.matrix[i]![j]!)} answers with ${r.name} and ${c.name}`}
                             onPointerEnter={() => setOver([i, j])}

@@ -4,6 +4,7 @@ import { useDesk } from '../lib/edits';
 import { many } from '../lib/format';
 import { useFrame } from '../lib/queries';
 import { Dialog, Ends } from '../parts/Dialog';
+import { FileLink } from '../parts/FileLink';
 import { CopyFrom } from '../rule/CopyFrom';
 import { EffectOf, useEffectOf } from '../rule/EffectOf';
 
@@ -33,7 +34,7 @@ export default function InOut() {
   return (
     <div className="pr-2.5 [&_section]:pt-2.5 [&_section]:pb-3.5">
       <section>
-        <h2>Out</h2>
+        <h2>Export</h2>
         <dl className="grid grid-cols-[12rem_minmax(0,1fr)] gap-x-4 gap-y-2 pt-1 pb-2.5">
           <dt>
             <a
@@ -75,24 +76,14 @@ export default function InOut() {
         </dl>
       </section>
       <section>
-        <h2>In</h2>
+        <h2>Import</h2>
         <dl className="grid grid-cols-[12rem_minmax(0,1fr)] gap-x-4 gap-y-2 pt-1 pb-2.5">
           <dt>
-            <label
-              data-part="filelink"
-              className="text-ink underline decoration-edge underline-offset-3 hover:decoration-moss cursor-pointer relative focus-within:outline-2 focus-within:outline-moss [&_input]:absolute [&_input]:size-px [&_input]:opacity-0"
-            >
-              A file…
-              <input
-                type="file"
-                accept=".csv,.qdc,.json,.xml,text/csv,application/xml,application/json"
-                onChange={(e) => {
-                  const file = e.target.files?.[0];
-                  e.target.value = '';
-                  if (file) open(file);
-                }}
-              />
-            </label>
+            <FileLink
+              words="A file…"
+              accept=".csv,.qdc,.json,.xml,text/csv,application/xml,application/json"
+              choose={open}
+            />
           </dt>
           <dd>
             A playbook, whole or its code frame only; a code frame as CSV; a QDC codebook. It takes the place of the
@@ -105,8 +96,8 @@ export default function InOut() {
         </dl>
         <p className="text-sm text-soft">
           Each shows first what it would change and which rules would not fit: rules that name a list, a variable, a
-          value or a category that is not here. They come in all the same and are marked, and catch nothing until
-          mended.
+          value or a category that is not here. They come in all the same and are marked, and catch nothing until they
+          are fixed.
         </p>
       </section>
       {read && <BringIn {...read} close={() => setRead(undefined)} />}

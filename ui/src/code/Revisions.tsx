@@ -58,7 +58,7 @@ export default function Revisions() {
         {choose(to, (s) => compare(from, s), 'to')}
         <span className="flex items-baseline gap-2.5">
           <Button disabled={!from} onClick={() => compare(to, from)}>
-            swap
+            Swap
           </Button>
           <Button onClick={() => setNaming('')}>Name the present state…</Button>
         </span>
@@ -90,10 +90,10 @@ export default function Revisions() {
                   <Button
                     look="plain"
                     className="text-sm"
-                    aria-label={`go back to it…: ${n.name}`}
+                    aria-label={`Go back to it…: ${n.name}`}
                     onClick={() => setBack(`=${n.name}`)}
                   >
-                    go back to it…
+                    Go back to it…
                   </Button>
                   <DropName name={n.name} done={() => from === `=${n.name}` && set({ from: '', to: '' })} />
                 </span>
@@ -141,17 +141,17 @@ export default function Revisions() {
                     aria-label={`name… the state after revision ${ref}`}
                     onClick={() => setNaming(ref)}
                   >
-                    name…
+                    Name…
                   </Button>
                 )}
                 {stands && !newest && (
                   <Button
                     look="plain"
                     className="text-sm"
-                    aria-label={`go back to it…: after revision ${ref}`}
+                    aria-label={`Go back to it…: after revision ${ref}`}
                     onClick={() => setBack(ref)}
                   >
-                    go back to it…
+                    Go back to it…
                   </Button>
                 )}
               </span>
@@ -169,7 +169,7 @@ export default function Revisions() {
             </span>
             <span className="flex items-baseline gap-2.5">
               <Button look="plain" className="text-sm" onClick={() => setBack('0')}>
-                go back to it…
+                Go back to it…
               </Button>
             </span>
           </li>

@@ -156,7 +156,7 @@ export default function Data() {
           <thead>
             <tr>
               {columns.map((c) => (
-                <th key={c.name} className={c.role === 'open-ended' ? 'w-full' : ''}>
+                <th key={c.name} className={c.role === 'open-ended' ? 'w-full min-w-80' : ''}>
                   {c.name}
                 </th>
               ))}

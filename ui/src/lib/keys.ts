@@ -48,6 +48,11 @@ window.addEventListener(
   true,
 );
 
+/** A text field is about to come up: letters on their way to it are no commands. */
+export const awaitTyping = () => {
+  typedAt = performance.now();
+};
+
 /** The name of a key as Keys have it, or nothing where it is no command. */
 function named(e: KeyboardEvent) {
   // AltGr is how some layouts write "[": it makes a sign, not a command with Ctrl and Alt.

@@ -77,7 +77,7 @@ export function Reading({ incoming }: { incoming: Incoming }) {
         </Setting>
       )}
       {recipe.format !== 'sheet' && (
-        <Setting label="Letters are" because={why('encoding')}>
+        <Setting label="Character encoding" because={why('encoding')}>
           <Combobox
             label="encoding"
             value={recipe.encoding ?? ''}
@@ -88,9 +88,9 @@ export function Reading({ incoming }: { incoming: Incoming }) {
       )}
       {recipe.format === 'delimited' && (
         <>
-          <Setting label="Cells are parted by" because={why('delimiter')}>
+          <Setting label="Cells are separated by" because={why('delimiter')}>
             <Select
-              label="what parts cells"
+              label="separator"
               value={given}
               change={(v) => set({ delimiter: v })}
               options={[
@@ -126,10 +126,10 @@ export function Reading({ incoming }: { incoming: Incoming }) {
         </Setting>
       )}
       {table && (
-        <Setting label="Rows above that to pass over" because={why('skip')}>
+        <Setting label="Rows to skip above them" because={why('skip')}>
           <NumberField
             quiet
-            label="rows to pass over"
+            label="rows to skip"
             value={recipe.skip ?? 0}
             most={100}
             change={(n) => set({ skip: n })}

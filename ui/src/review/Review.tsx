@@ -126,16 +126,16 @@ export default function Review() {
   const stops = useRoving<HTMLDivElement>({ across: true, columns: 3 });
   const coverage = question.answered ? question.coded / question.answered : 0;
   return (
-    <div className="grid grid-cols-[14.5rem_minmax(0,1fr)] gap-7 max-sm:grid-cols-1">
+    <div className="grid max-w-300 grid-cols-[14.5rem_minmax(0,1fr)] gap-7 max-md:grid-cols-1">
       <section aria-label="What is left">
         <Caption>
           {count(question.left)} left of {count(question.answered)} · {percent(coverage)} coded
         </Caption>
         <Progress label={`${percent(coverage)} of the answered are coded`} share={coverage} />
-        <p className="text-sm text-soft">
+        <p className="py-1.5 text-sm text-soft">
           {count(question.settled)} settled · {count(question.byHand)} coded by hand
         </p>
-        <p>
+        <p className="pb-2.5">
           <label>
             <Checkbox checked={all} change={() => set({ all: all ? '' : '1', at: '', pick: '' })} /> coded ones too
           </label>

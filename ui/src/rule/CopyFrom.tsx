@@ -35,10 +35,10 @@ export function CopyFrom({ first }: { first: Part }) {
   return (
     <>
       <Button look="plain" onClick={() => setOpen(true)}>
-        take over from another question…
+        Copy from another question…
       </Button>
       {open && (
-        <Dialog title="Take over from another question" close={() => setOpen(false)}>
+        <Dialog title="Copy from another question" close={() => setOpen(false)}>
           <form
             onSubmit={(e) => {
               e.preventDefault();
@@ -74,7 +74,7 @@ export function CopyFrom({ first }: { first: Part }) {
             <EffectOf change={chosen.length ? change : undefined} />
             <p className="flex items-baseline gap-2.5">
               <Button type="submit" look="go" disabled={!chosen.length}>
-                Take over
+                Copy
               </Button>
               <Button onClick={() => setOpen(false)}>Close</Button>
             </p>

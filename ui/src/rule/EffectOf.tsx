@@ -70,7 +70,8 @@ export function MisfitList({ misfits }: { misfits: Effect['misfits'] }) {
   return (
     <>
       <p className="text-clay">
-        {many(misfits.length, 'rule')} would not fit and catch nothing until mended or until what they name is there:
+        {many(misfits.length, 'rule')} would not fit and catch nothing until they are fixed or until what they name is
+        there:
       </p>
       <ul data-part="misfits" className="max-h-[30vh] overflow-auto">
         {misfits.slice(0, 30).map((m) => (

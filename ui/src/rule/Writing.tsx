@@ -50,7 +50,7 @@ type Read = (typeof read)[number];
 const isRead = (t: Tab): t is Read => read.some((r) => r === t);
 
 /** The rule under one's fingers, what it would change, and the answers that say so. */
-export function Writing({ line, was, unless, text, no, busy, change, keep, drop, remove }: WritingProps) {
+export default function Writing({ line, was, unless, text, no, busy, change, keep, drop, remove }: WritingProps) {
   const { focusText, setPick } = useAddress();
   const { question } = useDesk();
   const [asked, setAsked] = useState(text);

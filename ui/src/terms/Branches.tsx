@@ -84,9 +84,9 @@ export default function Branches({ subject }: { subject: Subject }) {
           />
         </label>
         <label>
-          forks{' '}
+          branches{' '}
           <Select
-            label="forks"
+            label="branches"
             value={String(breadth)}
             change={(v) => setBreadth(Number(v))}
             options={numbers([5, 8, 12, 20])}

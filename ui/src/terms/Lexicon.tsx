@@ -9,6 +9,7 @@ import { Failed } from '../parts/Asked';
 import { Button } from '../parts/Button';
 import { Checkbox } from '../parts/Checkbox';
 import { Combobox } from '../parts/Combobox';
+import { FileLink } from '../parts/FileLink';
 import { Skeleton, TextField } from '../parts/Text';
 import { CopyFrom } from '../rule/CopyFrom';
 import { useLexicon } from './lexicon';
@@ -20,7 +21,7 @@ export default function Lexicon() {
   const s = state.data;
   if (!s) return <Skeleton lines={6} />;
   return (
-    <div className="min-h-0 flex-1 overflow-auto pt-0.5 pr-2 [&_section]:grid [&_section]:gap-1.5 [&_section]:border-t [&_section]:pt-2.5 [&_section]:pb-3.5 [&_section:first-child]:border-t-0 [&_section:first-child]:pt-0">
+    <div className="min-h-0 flex-1 overflow-auto pt-0.5 pr-2 [&_section]:grid max-w-280 [&_section]:gap-1.5 [&_section]:border-t [&_section]:pt-2.5 [&_section]:pb-3.5 [&_section:first-child]:border-t-0 [&_section:first-child]:pt-0">
       <Language s={s} />
       <StopWords s={s} />
       <Merges s={s} />
@@ -66,7 +67,7 @@ function Language({ s }: { s: LexiconState }) {
       </p>
       {!!s.lexicon.parted?.length && (
         <p className="flex flex-wrap items-baseline gap-2.5">
-          <span>Standing apart:</span>
+          <span>Kept separate:</span>
           {s.lexicon.parted.map((w) => (
             <Chip key={w} word={w} out={() => edit({ kind: 'join', words: [w] })} label={`join ${w} again`} />
           ))}
@@ -79,11 +80,12 @@ function Language({ s }: { s: LexiconState }) {
 function Chip({ word, out, label, faint }: { word: string; out: () => void; label: string; faint?: boolean }) {
   return (
     <span
-      className="mr-1.5 mb-1 inline-block rounded-sm border border-edge px-1.75"
+      data-part="chip"
+      className="inline-block rounded-sm border border-edge pl-1.75"
       title={faint ? 'stands in no answer' : undefined}
     >
       <span className={faint ? 'text-soft' : ''}>{word}</span>
-      <Button aria-label={label} onClick={out}>
+      <Button look="bare" className="min-w-6 text-center text-soft hover:text-clay" aria-label={label} onClick={out}>
         ×
       </Button>
     </span>
@@ -107,7 +109,13 @@ function Adding({ label, hint, add }: { label: string; hint: string; add: (words
         setTyped('');
       }}
     >
-      <TextField aria-label={label} placeholder={hint} value={typed} onChange={(e) => setTyped(e.target.value)} />
+      <TextField
+        className="w-32 border-0 border-b border-dashed bg-transparent px-0.5"
+        aria-label={label}
+        placeholder={hint}
+        value={typed}
+        onChange={(e) => setTyped(e.target.value)}
+      />
     </form>
   );
 }
@@ -139,28 +147,13 @@ function InAndOut({ part }: { part: Part }) {
   return (
     <span className="text-sm text-soft">
       <a
-        className="px-0.5 text-ink underline decoration-edge underline-offset-3 hover:decoration-moss"
+        className="text-ink underline decoration-edge underline-offset-3 hover:decoration-moss"
         href={`/api/v1/questions/${id}/lexicon/${part}`}
         download
       >
-        CSV out
+        Download CSV
       </a>{' '}
-      <label
-        data-part="filelink"
-        className="text-ink underline decoration-edge underline-offset-3 hover:decoration-moss cursor-pointer relative focus-within:outline-2 focus-within:outline-moss [&_input]:absolute [&_input]:size-px [&_input]:opacity-0"
-      >
-        CSV in
-        <input
-          type="file"
-          accept=".csv,text/csv"
-          aria-label={`add ${part} from a CSV file`}
-          onChange={(e) => {
-            const file = e.target.files?.[0];
-            if (file) add(file);
-            e.target.value = '';
-          }}
-        />
-      </label>
+      <FileLink words="Add from CSV" title={`${part} from a CSV file`} accept=".csv,text/csv" choose={add} />
     </span>
   );
 }
@@ -191,24 +184,24 @@ function StopWords({ s }: { s: LexiconState }) {
           />
         </label>
         <Button look="plain" aria-expanded={all} onClick={() => setAll(!all)}>
-          {all ? 'fold it away' : `see its ${many(s.base.length, 'word')}`}
+          {all ? 'Hide them' : `See its ${many(s.base.length, 'word')}`}
         </Button>
       </p>
       {all && <p className="text-sm font-serif">{s.base.join(' ')}</p>}
-      <p className="flex flex-wrap items-baseline gap-2.5">
+      <div className="flex flex-wrap items-baseline gap-2.5">
         <span>Hidden too:</span>
         {add.map((w) => (
           <Chip key={w} word={w} out={() => edit({ kind: 'show', terms: [w] })} label={`bring ${w} back`} />
         ))}
         <Adding label="Words to hide" hint="hide words…" add={(terms) => edit({ kind: 'hide', terms })} />
-      </p>
-      <p className="flex flex-wrap items-baseline gap-2.5">
+      </div>
+      <div className="flex flex-wrap items-baseline gap-2.5">
         <span>Never hidden:</span>
         {keep.map((w) => (
           <Chip key={w} word={w} out={() => edit({ kind: 'hide', terms: [w] })} label={`hide ${w}`} />
         ))}
         <Adding label="Words to keep" hint="keep words…" add={(terms) => edit({ kind: 'show', terms })} />
-      </p>
+      </div>
     </section>
   );
 }
@@ -222,7 +215,7 @@ function Name({ name, give, children }: { name: string; give: (to: string) => vo
         look="bare"
         data-part="title"
         className="hover:underline hover:decoration-dashed hover:underline-offset-4"
-        title="give it another name"
+        title="rename it"
         onClick={() => setTyped(name)}
       >
         {children}
@@ -301,7 +294,7 @@ function Merges({ s }: { s: LexiconState }) {
               />
             </span>
             <Button look="plain" onClick={() => edit({ kind: 'split', label: m.term })}>
-              part
+              Split
             </Button>
           </li>
         ))}

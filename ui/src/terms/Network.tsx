@@ -121,10 +121,10 @@ export default function Network() {
                         )
                       }
                     >
-                      start a category
+                      Start a category
                     </Button>
                     <Button look="plain" onClick={() => setListing(c.terms)}>
-                      make a list
+                      Make a list
                     </Button>
                   </p>
                 </li>
