@@ -14,6 +14,7 @@ import (
 	"testing"
 	"time"
 
+	"github.com/chromedp/cdproto/input"
 	"github.com/chromedp/cdproto/runtime"
 	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
@@ -65,7 +66,10 @@ func openWindow(t *testing.T) *window {
 		assert.Empty(t, complaints, "the page reported errors")
 	})
 	w := &window{t, page, server.URL}
-	w.do(browser.Size(browser.Width, browser.Height), chromedp.Navigate(w.base))
+	w.do(
+		browser.Size(browser.Width, browser.Height), chromedp.Navigate(w.base),
+		chromedp.Evaluate(`localStorage.setItem('first steps', 'left')`, nil), chromedp.Reload(),
+	)
 	return w
 }
 
@@ -96,13 +100,77 @@ func (w *window) keys(keys ...string) {
 	}
 }
 
-// press clicks the first button, link or label with that text.
+// at is the middle of the element that an expression finds, once it is there, in sight and stands still.
+func (w *window) at(find string) (x, y float64) {
+	w.t.Helper()
+	w.until("%s", find)
+	var last struct{ X, Y float64 }
+	w.do(chromedp.ActionFunc(func(ctx context.Context) error {
+		for {
+			var now struct{ X, Y float64 }
+			err := chromedp.Evaluate(`((e) => { e.scrollIntoView({block: 'nearest', inline: 'nearest'}); const r = e.getClientRects()[0];
+				return {x: r.left + Math.min(r.width / 2, 40), y: r.top + Math.min(r.height / 2, 12)} })(`+find+`)`, &now).Do(ctx)
+			if err == nil && now == last {
+				return nil
+			}
+			last = now
+			select {
+			case <-ctx.Done():
+				return fmt.Errorf("pressing %s: %w", find, ctx.Err())
+			case <-time.After(40 * time.Millisecond):
+			}
+		}
+	}))
+	return last.X, last.Y
+}
+
+// click presses the left button of the mouse on the element that an expression finds.
+func (w *window) click(find string, args ...any) {
+	w.t.Helper()
+	x, y := w.at(fmt.Sprintf(find, args...))
+	w.do(chromedp.MouseClickXY(x, y))
+}
+
+// press clicks the first button, link, tab, option or label with that text, of a dialog if one is open.
 func (w *window) press(text string) {
 	w.t.Helper()
-	const find = `[...document.querySelectorAll('button, a, label')].find(e => e.innerText.trim().startsWith(%s) && !e.disabled)`
-	find2 := fmt.Sprintf(find, quote(text))
-	w.until("%s", find2)
-	w.do(chromedp.Evaluate("("+find2+").click()", nil))
+	const find = `[...([...document.querySelectorAll('[role=dialog], [role=alertdialog]')].at(-1) ?? document)
+		.querySelectorAll('button, a, label')].find(e => e.innerText.trim().startsWith(%s) && !e.disabled && e.getClientRects().length)`
+	w.click(find, quote(text))
+}
+
+// choose sets what has a label: it picks an option by its words, or types a text in place of what is there.
+func (w *window) choose(label, value string) {
+	w.t.Helper()
+	control := fmt.Sprintf(`document.querySelector('[aria-label=%s], [aria-label^=%s]') ??
+		[...document.querySelectorAll('label')].find(l => l.innerText.trim().startsWith(%[3]s))?.querySelector('input')`,
+		quote(label), quote(label+": "), quote(label))
+	w.until("%s", control)
+	if w.get("(%s).tagName", control) == "BUTTON" {
+		w.click("%s", control)
+		option := fmt.Sprintf(`[...document.querySelectorAll('[role=option]')].find(e => e.innerText.trim().startsWith(%s))`, quote(value))
+		w.until("%s || document.querySelector('[cmdk-input]')", option)
+		if w.get("!!document.querySelector('[cmdk-input]')") == "true" {
+			w.do(chromedp.KeyEvent(value))
+		}
+		w.click("%s", option)
+		w.until("!document.querySelector('[role=listbox] [role=option]')")
+	} else {
+		w.click("%s", control)
+		w.do(chromedp.KeyEvent("a", chromedp.KeyModifiers(input.ModifierCtrl)))
+		if value == "" {
+			w.do(chromedp.KeyEvent(kb.Backspace))
+		} else {
+			w.do(input.InsertText(value))
+		}
+	}
+	w.do(browser.Still())
+}
+
+// chosen is the value of a chooser.
+func (w *window) chosen(label string) string {
+	w.t.Helper()
+	return w.get(`document.querySelector('[aria-label=%s], [aria-label^=%s]').dataset.value`, quote(label), quote(label+": "))
 }
 
 func quote(s string) string {
@@ -113,18 +181,11 @@ func quote(s string) string {
 // view goes to a view by the rail.
 func (w *window) view(name string) {
 	w.t.Helper()
-	w.do(
-		chromedp.Evaluate(
-			fmt.Sprintf(`[...document.querySelectorAll('.step')].find(e => e.innerText.startsWith(%s)).click()`, quote(name)), nil,
-		),
-	)
+	w.click(`[...document.querySelectorAll('nav[aria-label=Views] li a')].find(e => e.innerText.startsWith(%s))`, quote(name))
 	w.until(
-		`location.pathname.endsWith(%s) && document.querySelector('main.main') && !document.querySelector('.main .ghost')`,
-		quote("/"+strings.ToLower(name)),
+		`location.pathname.endsWith(%s) && document.querySelector('main[aria-label=%s]') && !document.querySelector('main [data-part=skeleton]')`,
+		quote("/"+strings.ToLower(name)), name,
 	)
-	if name == "Code" { // the view before stays on the screen until this one is here, and keys go to it
-		w.until(`document.querySelector('.codev')`)
-	}
 	w.do(browser.Still())
 }
 
@@ -198,124 +259,122 @@ func TestTheWholeJobInTheBrowser(t *testing.T) {
 	data := file(t, t.TempDir(), "ferry answers.csv", text.String())
 
 	// Bring the file in; a broken one first.
-	w.until(`document.querySelector('.empty')`)
+	w.until(`document.querySelector('[data-part=empty]')`)
 	w.axe("studies")
 	broken := file(t, t.TempDir(), "broken.csv", "%PDF-1.7")
 	w.do(chromedp.SetUploadFiles(`input[type=file]`, []string{broken}, chromedp.ByQuery))
 	w.until(`document.querySelector('[role=alert]')?.innerText.includes('this is a PDF')`)
 	w.press("choose it again")
-	w.until(`document.querySelector('.drop')`)
+	w.until(`document.querySelector('[data-part=drop]')`)
 	w.do(chromedp.SetUploadFiles(`input[type=file]`, []string{data}, chromedp.ByQuery))
-	w.until(`document.querySelector('table.columns')`)
+	w.until(`document.querySelector('[data-part=columns]')`)
 	role := func(column string) string {
-		return w.get(`document.querySelector('[aria-label="role of %s"]').value`, column)
+		return w.chosen("role of " + column)
 	}
 	assert.Equal(t, "identifier", role("respondent id"))
 	assert.Equal(t, "segment", role("route"))
 	assert.Equal(t, "open-ended", role("What should we change?"))
-	w.do(
-		chromedp.SetValue(`[aria-label="role of note"]`, "left out", chromedp.ByQuery),
-		chromedp.Evaluate(
-			`document.querySelector('[aria-label="role of note"]').dispatchEvent(new Event('change', {bubbles: true}))`, nil,
-		),
-	)
-	w.until(`document.querySelector('table.columns').innerText.includes('you said so')`)
+	w.choose("role of note", "left out")
+	w.until(`document.querySelector('[data-part=columns]').innerText.includes('you said so')`)
 	w.axe("load")
 	w.press("Load 60 rows")
-	w.until(`location.pathname.endsWith('/data') && document.querySelector('.strip')`)
+	w.until(`location.pathname.endsWith('/data') && document.querySelector('[data-part=strip]')`)
 	w.axe("data")
 
 	w.view("Clean")
-	w.until(`document.querySelector('.proof')`)
+	w.until(`document.querySelector('[data-part=proof]')`)
 	assert.Equal(
 		t, fmt.Sprint(count(func(p person) bool { return has(p, "<b>") })),
-		w.get(`document.querySelector('.stepline button.num').innerText`),
+		w.get(`document.querySelector('ol[aria-label^="Steps that are on"] button[aria-label$="show them"]').innerText`),
 	)
-	assert.Equal(t, fmt.Sprint(count(answered)), w.get(`document.querySelectorAll('.stepline.two button')[0].innerText`))
+	assert.Equal(t, fmt.Sprint(count(answered)), w.get(`document.querySelectorAll('ul[aria-label="What the answers are"] button')[0].innerText`))
 	w.axe("clean")
 
 	// Terms: a stop word is gone at once and comes back; two terms become one.
 	w.view("Terms")
 	term := func(label string) string {
 		return fmt.Sprintf(
-			`[...document.querySelectorAll('.ledgerline')].find(l => l.querySelector('.termname')?.firstChild.textContent === %s)`,
+			`[...document.querySelectorAll('[data-part=ledgerline]')].find(l => l.querySelector('[data-part=termname]')?.firstChild.textContent === %s)`,
 			quote(label),
 		)
 	}
-	figure := func(label string) string { return w.get(`%s.querySelectorAll('.num')[0].innerText`, term(label)) }
+	figure := func(label string) string {
+		return w.get(`%s.querySelectorAll('[role=gridcell]')[1].innerText`, term(label))
+	}
 	w.until("%s", term("boat"))
 	assert.Equal(t, fmt.Sprint(count(func(p person) bool { return has(p, "boat") })), figure("boat"))
-	w.do(chromedp.Evaluate(term("boat")+`.querySelector('.termname').click()`, nil))
+	w.click("%s"+`.querySelector('[data-part=termname]')`, term("boat"))
 	w.until(
-		`document.querySelector('.pane h2').innerText.startsWith('%d answers') && document.querySelector('.pane mark')?.innerText === 'boat'`,
+		`document.querySelector('[data-part=pane] h2').innerText.startsWith('%d answers') && document.querySelector('[data-part=pane] mark')?.innerText === 'boat'`,
 		count(func(p person) bool { return has(p, "boat") }),
 	)
 	w.keys("h")
-	w.until(`!%s && document.querySelector('.notices').innerText.includes('Hid boat')`, term("boat"))
+	w.until(`!%s && (document.querySelector('[data-part=notice]')?.innerText ?? '').includes('Hid boat')`, term("boat"))
 	w.keys("z")
 	w.until("%s", term("boat"))
 	w.keys("Z")
 	w.until("!%s", term("boat"))
-	w.do(chromedp.Evaluate(term("queue")+`.querySelector('input').click(); `+term("line")+`.querySelector('input').click()`, nil))
+	w.click("%s.querySelector('[role=checkbox]')", term("queue"))
+	w.click("%s.querySelector('[role=checkbox]')", term("line"))
 	w.keys("m")
-	w.until(`document.querySelector('dialog[open]')`)
+	w.until(`document.querySelector('[role=dialog]')`)
 	w.axe("merge")
 	w.press("Merge")
 	queues := count(func(p person) bool { return has(p, "queue", "line") })
-	w.until(`%s && %s.querySelectorAll('.num')[0].innerText === '%d'`, term("queue"), term("queue"), queues)
+	w.until(`%s && %s.querySelectorAll('[role=gridcell]')[1].innerText === '%d'`, term("queue"), term("queue"), queues)
 	w.axe("terms")
 
 	// Code: a category with a rule, another rule with a mistake, its effect, and keeping it.
 	w.view("Code")
 	w.keys("n")
-	w.until(`document.querySelector('dialog[open] input')`)
+	w.until(`document.querySelector('[role=dialog] input')`)
 	w.do(
-		chromedp.SendKeys(`dialog input`, "Waiting", chromedp.ByQuery),
-		chromedp.SendKeys(`dialog input.mono`, "queue - slow", chromedp.ByQuery),
+		chromedp.SendKeys(`[role=dialog] input`, "Waiting", chromedp.ByQuery),
+		chromedp.SendKeys(`[role=dialog] input.font-mono`, "queue - slow", chromedp.ByQuery),
 	)
 	first := count(func(p person) bool { return has(p, "queue", "line") && !has(p, "slow") })
-	w.until(`document.querySelector('dialog .effect')?.innerText.includes('Catches %d answers')`, first)
+	w.until(`document.querySelector('[role=dialog] [data-part=effect]')?.innerText.includes('Catches %d answers')`, first)
 	w.press("Make it")
 	w.until(
-		`document.querySelector('.treeline .num')?.innerText === '%d' && document.querySelector('.page h1') && !document.querySelector('dialog')`,
+		`document.querySelector('[data-part=treeline] > span:nth-of-type(2)')?.innerText === '%d' && document.querySelector('main h1') && !document.querySelector('[role=dialog]')`,
 		first,
 	)
 	w.keys("a")
 	w.until(`document.querySelector('.cm-content')`)
 	w.do(chromedp.SendKeys(`.cm-content`, "(late / nevver", chromedp.ByQuery))
-	w.until(`document.querySelector('.problems')?.innerText.includes('not closed')`)
-	w.press("put )")
+	w.until(`document.querySelector('[data-part=problems]')?.innerText.includes('not closed')`)
+	w.press("Put )")
 	w.until(
-		`document.querySelector('.effect')?.innerText.includes('Catches %d answers')`,
+		`document.querySelector('[data-part=effect]')?.innerText.includes('Catches %d answers')`,
 		count(func(p person) bool { return has(p, "late") }),
 	)
-	w.until(`document.querySelector('.evidence mark')?.innerText === 'late'`)
+	w.until(`document.querySelector('[data-part=evidence] mark')?.innerText === 'late'`)
 	w.axe("code, while writing")
 	w.do(chromedp.Focus(`.cm-content`, chromedp.ByQuery), chromedp.KeyEvent(kb.Enter))
-	w.until(`document.querySelector('.treeline .num')?.innerText === '%d' && !document.querySelector('.cm-content')`, count(waiting))
+	w.until(`document.querySelector('[data-part=treeline] > span:nth-of-type(2)')?.innerText === '%d' && !document.querySelector('.cm-content')`, count(waiting))
 	w.axe("code")
 
 	// Review, by keyboard: one answer by hand, one settled, and undone.
 	w.view("Review")
 	left := count(func(p person) bool { return answered(p) && !waiting(p) })
-	w.until(`document.querySelector('.caption').innerText.startsWith('%d left')`, left)
-	w.until(`document.querySelector('.big')`)
-	byHand := w.get(`document.querySelector('.big').innerText`)
+	w.until(`document.querySelector('section[aria-label="What is left"] p').innerText.startsWith('%d left')`, left)
+	w.until(`document.querySelector('main [data-part=said]')`)
+	byHand := w.get(`document.querySelector('main [data-part=said]').innerText`)
 	w.keys("1")
 	w.until(
-		`document.querySelector('.caption').innerText.startsWith('%d left') && document.querySelector('main .codes')?.innerText.includes('by hand')`,
+		`document.querySelector('section[aria-label="What is left"] p').innerText.startsWith('%d left') && document.querySelector('main [data-part=codes]')?.innerText.includes('by hand')`,
 		left-1,
 	)
 	w.keys("j", "s")
-	w.until(`document.querySelector('.caption').innerText.startsWith('%d left')`, left-2)
+	w.until(`document.querySelector('section[aria-label="What is left"] p').innerText.startsWith('%d left')`, left-2)
 	w.keys("z")
-	w.until(`document.querySelector('.caption').innerText.startsWith('%d left')`, left-1)
+	w.until(`document.querySelector('section[aria-label="What is left"] p').innerText.startsWith('%d left')`, left-1)
 	w.axe("review")
 
 	// Chart: every bar's figures, and the answers behind one.
 	w.view("Chart")
-	w.until(`document.querySelector('.bars tbody tr')`)
-	assert.Equal(t, "route", w.get(`document.querySelector('.margin select').value`))
+	w.until(`document.querySelector('[data-part=bars] tbody tr')`)
+	assert.Equal(t, "route", w.chosen("by"))
 	hand := 1 // the first answer that was left, and whose route it is
 	var handed person
 	for _, p := range people() {
@@ -331,40 +390,36 @@ func TestTheWholeJobInTheBrowser(t *testing.T) {
 		if handed.route == route {
 			n += hand
 		}
-		assert.Equal(t, fmt.Sprint(base), w.get(`document.querySelectorAll('.baseline td')[%d].innerText.split(' ')[0]`, i+1))
+		assert.Equal(t, fmt.Sprint(base), w.get(`document.querySelectorAll('main thead tr:nth-child(2) td')[%d].innerText.split(' ')[0]`, i+1))
 		want := fmt.Sprintf("Waiting, %s: %.1f %%, %d answers; show them", route, 100*float64(n)/float64(base), n)
 		assert.Equal(
 			t, want,
-			w.get(`document.querySelectorAll('.bars tbody tr')[0].querySelectorAll('button')[%d].getAttribute('aria-label')`, i+1),
+			w.get(`document.querySelectorAll('[data-part=bars] tbody tr')[0].querySelectorAll('button')[%d].getAttribute('aria-label')`, i+1),
 		)
-		w.do(
-			chromedp.Evaluate(
-				fmt.Sprintf(`document.querySelectorAll('.bars tbody tr')[0].querySelectorAll('button')[%d].click()`, i+1), nil,
-			),
-		)
-		w.until(`document.querySelector('.pane h2').innerText.startsWith('%d answers')`, n)
+		w.click(`document.querySelectorAll('[data-part=bars] tbody tr')[0].querySelectorAll('button')[%d]`, i+1)
+		w.until(`document.querySelector('[data-part=pane] h2').innerText.startsWith('%d answers')`, n)
 	}
 	w.axe("chart")
 	w.keys("f")
-	w.until(`document.querySelectorAll('.bit').length === 2 && decodeURIComponent(location.search).includes('West')`)
+	w.until(`document.querySelectorAll('[data-part=condition]').length === 2 && decodeURIComponent(location.search).includes('West')`)
 	w.press("keep this focus")
-	w.until(`document.querySelector('dialog[open] input')?.value.includes('Waiting')`)
-	w.press("Keep it")
-	w.until(`document.querySelector('.notices').innerText.includes('Kept this focus') && !document.querySelector('dialog')`)
+	w.until(`document.querySelector('[role=dialog] input')?.value.includes('Waiting')`)
+	w.press("Keep this focus")
+	w.until(`(document.querySelector('[data-part=notice]')?.innerText ?? '').includes('Kept this focus') && !document.querySelector('[role=dialog]')`)
 	w.press("all answers")
 	w.press("kept focuses")
 	w.press("Waiting, route is West")
-	w.until(`document.querySelectorAll('.bit').length === 2`)
+	w.until(`document.querySelectorAll('[data-part=condition]').length === 2`)
 	w.press("all answers")
 	w.press("Table")
-	w.until(`document.querySelector('.figures')`)
+	w.until(`document.querySelector('[data-part=figures]')`)
 	w.axe("table")
 
 	// Out: the coded data, to the last cell.
 	var out string
 	w.do(
 		chromedp.Evaluate(
-			`fetch([...document.querySelectorAll('.out a')].find(a => a.innerText.includes('column per category')).href).then(r => r.text())`,
+			`fetch([...document.querySelectorAll('[aria-label=Download] a')].find(a => a.innerText.includes('column per category')).href).then(r => r.text())`,
 			&out,
 			func(p *runtime.EvaluateParams) *runtime.EvaluateParams { return p.WithAwaitPromise(true) },
 		),
@@ -392,7 +447,7 @@ func TestTheWholeJobInTheBrowser(t *testing.T) {
 		w.axe(view + ", dark")
 	}
 	w.keys("?")
-	w.until(`document.querySelector('dialog[open]')?.innerText.includes('Everywhere')`)
+	w.until(`document.querySelector('[role=dialog]')?.innerText.includes('Everywhere')`)
 	w.axe("keys")
 }
 
@@ -411,16 +466,14 @@ func TestTwoWindowsFollowEachOther(t *testing.T) {
 		`{"upload":"1","name":"Windows","columns":[{"name":"id","role":"identifier"},{"name":"answer","role":"open-ended"}]}`,
 	)
 	w.do(chromedp.Navigate(w.base + "/q/1/terms"))
-	w.until(`document.querySelector('.ledgerline .termname')`)
+	w.until(`document.querySelector('[data-part=ledgerline] [data-part=termname]')`)
 	ask[any](t, "POST", base+"/questions/1/edits", `{"revision":0,"edit":{"kind":"hide","terms":["boat"]}}`)
 	w.until(
-		`![...document.querySelectorAll('.termname')].some(e => e.innerText === 'boat') && document.querySelector('.low').innerText.includes('Revisions\n1')`,
+		`![...document.querySelectorAll('[data-part=termname]')].some(e => e.innerText === 'boat') && document.querySelector('nav[aria-label=Views]').innerText.includes('Revisions\n1')`,
 	)
-	w.do(
-		chromedp.Evaluate(`[...document.querySelectorAll('.termname')].find(e => e.firstChild.textContent === 'slow').click()`, nil),
-	)
+	w.click("%s", `[...document.querySelectorAll('[data-part=termname]')].find(e => e.firstChild.textContent === 'slow')`)
 	w.keys("h")
-	w.until(`document.querySelector('.low').innerText.includes('Revisions\n2')`)
+	w.until(`document.querySelector('nav[aria-label=Views]').innerText.includes('Revisions\n2')`)
 	assert.Equal(t, "Hid slow", ask[figures](t, "GET", base+"/questions/1", "").Undo.Summary)
 }
 
@@ -449,12 +502,12 @@ func TestALargerStudyByKeyboard(t *testing.T) {
 	study := demo.Make(3, 3000)
 	w.loadStudy(append([][]string{demo.Columns}, study.Rows...))
 	w.do(chromedp.Navigate(w.base + "/q/1/terms"))
-	w.until(`document.querySelector('.pane .ans p')`)
-	drawn := `document.querySelectorAll('.pane .ans').length`
-	w.until("%s > 3 && %[1]s < 40 && document.querySelectorAll('.ledgerline').length < 80", drawn)
-	total := w.get(`document.querySelector('.pane h2').innerText.split(' ')[0]`)
+	w.until(`document.querySelector('[data-part=answer] [data-part=said]')`)
+	drawn := `document.querySelectorAll('[data-part=answer]').length`
+	w.until("%s > 3 && %[1]s < 40 && document.querySelectorAll('[data-part=ledgerline]').length < 80", drawn)
+	total := w.get(`document.querySelector('[data-part=pane] h2').innerText.split(' ')[0]`)
 	w.until(
-		`(document.querySelector('.pane .scroll').scrollTop = 1e9) && document.querySelector('.ans[aria-posinset="%s"] p:not(.ghost)')`,
+		`(document.querySelector('[aria-label=Answers]').scrollTop = 1e9) && document.querySelector('[data-part=answer][aria-posinset="%s"] [data-part=said]')`,
 		strings.ReplaceAll(total, ",", ""),
 	)
 	last := ""
@@ -469,91 +522,91 @@ func TestALargerStudyByKeyboard(t *testing.T) {
 		t,
 		strings.Join(strings.Fields(last), " "),
 		w.get(
-			`document.querySelector('.ans[aria-posinset="%s"] p').innerText.split(/\s+/).join(' ').trim()`,
+			`document.querySelector('[data-part=answer][aria-posinset="%s"] p').innerText.split(/\s+/).join(' ').trim()`,
 			strings.ReplaceAll(total, ",", ""),
 		),
 	)
 
 	// By keyboard alone: down to the second term, hide it, undo, and on through the views.
-	w.until(`document.querySelector('.ledgerline .termname')`)
+	w.until(`document.querySelector('[data-part=ledgerline] [data-part=termname]')`)
 	w.keys(kb.Escape)
 	w.do(chromedp.KeyEvent(kb.ArrowDown), browser.Still(), chromedp.KeyEvent(kb.ArrowDown), browser.Still())
-	w.until(`document.querySelector('.ledgerline.on .termname')`)
-	hidden := w.get(`document.querySelector('.ledgerline.on .termname').firstChild.textContent`)
+	w.until(`document.querySelector('[data-part=ledgerline][aria-selected=true] [data-part=termname]')`)
+	hidden := w.get(`document.querySelector('[data-part=ledgerline][aria-selected=true] [data-part=termname]').firstChild.textContent`)
 	w.keys("h")
-	w.until(`document.querySelector('.notices').innerText.includes('Hid ' + %s)`, quote(hidden))
+	w.until(`(document.querySelector('[data-part=notice]')?.innerText ?? '').includes('Hid ' + %s)`, quote(hidden))
 	w.keys("z")
-	w.until(`document.querySelector('.notices').innerText.includes('Undone')`)
+	w.until(`(document.querySelector('[data-part=notice]')?.innerText ?? '').includes('Undone')`)
 	w.keys("]")
 	w.until(`location.pathname.endsWith('/code')`)
 
 	// A playbook from a file; one that can't be read changes nothing.
 	bad := file(t, t.TempDir(), "bad.json", `{"aftermath":1,"lexikon":{}}`)
-	w.press("In and out")
-	w.until(`document.querySelector('.filelink input')`)
-	w.do(chromedp.SetUploadFiles(`.filelink input`, []string{bad}, chromedp.ByQuery))
-	w.until(`document.querySelector('.notices .bad')?.innerText.includes('lexikon')`)
+	w.press("Import and export")
+	w.until(`document.querySelector('main input[type=file]')`)
+	w.do(chromedp.SetUploadFiles(`main input[type=file]`, []string{bad}, chromedp.ByQuery))
+	w.until(`document.querySelector('[data-part=notice]')?.innerText.includes('lexikon')`)
 	good, err := filepath.Abs("../../internal/demo/change.json")
 	require.NoError(t, err)
-	w.do(chromedp.SetUploadFiles(`.filelink input`, []string{good}, chromedp.ByQuery))
+	w.do(chromedp.SetUploadFiles(`main input[type=file]`, []string{good}, chromedp.ByQuery))
 	w.until(
-		`document.querySelector('dialog')?.innerText.includes('A playbook with 17 categories') && document.querySelector('dialog .plainfigures')`,
+		`document.querySelector('[role=dialog]')?.innerText.includes('A playbook with 17 categories') && document.querySelector('[role=dialog] [data-part=plainfigures]')`,
 	)
 	w.axe("bringing in")
 	w.press("Bring it in")
-	w.until(`document.querySelector('.notices').innerText.includes('Loaded a playbook')`)
+	w.until(`(document.querySelector('[data-part=notice]')?.innerText ?? '').includes('Loaded a playbook')`)
 	w.press("Frame")
-	w.until(`document.querySelectorAll('.treeline').length === 17`)
+	w.until(`document.querySelectorAll('[data-part=treeline]').length === 17`)
 
 	// Review: the short code 3f goes before the key f.
 	w.view("Review")
-	w.until(`document.querySelector('.big') && document.querySelector('.ans.on')`)
-	left := w.get(`document.querySelector('.caption').innerText`)
+	w.until(`document.querySelector('main [data-part=said]') && document.querySelector('[data-part=answer][aria-current=true]')`)
+	left := w.get(`document.querySelector('section[aria-label="What is left"] p').innerText`)
 	w.keys("j")
 	w.do(browser.Still())
 	w.keys("3", "f")
 	w.until(
-		`document.querySelector('main .codes')?.innerText.includes('Food and drink by hand') && document.querySelector('.caption').innerText !== %s && !document.querySelector('.bit')`,
+		`document.querySelector('main [data-part=codes]')?.innerText.includes('Food and drink by hand') && document.querySelector('section[aria-label="What is left"] p').innerText !== %s && !document.querySelector('[data-part=condition]')`,
 		quote(left),
 	)
 	w.keys("z")
-	w.until(`document.querySelector('.caption').innerText === %s`, quote(left))
+	w.until(`document.querySelector('section[aria-label="What is left"] p').innerText === %s`, quote(left))
 
 	// Cleaning: a step is switched off, with its effect on everything, and back.
 	w.view("Clean")
-	step := `[...document.querySelectorAll('.stepline')].find(e => e.innerText.includes('Write contractions out'))`
-	w.until("%s?.querySelector('button.num')", step)
-	before := w.get("%s.querySelector('button.num').innerText", step)
-	w.do(chromedp.Evaluate(step+`.querySelector('input').focus()`, nil), chromedp.KeyEvent(" "))
+	step := `[...document.querySelectorAll('section[aria-label=Steps] li')].find(e => e.innerText.includes('Write contractions out'))`
+	w.until("%s?.querySelector('[aria-label$=them]')", step)
+	before := w.get("%s.querySelector('[aria-label$=them]').innerText", step)
+	w.do(chromedp.Evaluate(step+`.focus()`, nil), chromedp.KeyEvent(" "))
 	w.until(
-		"%s.className.includes('off') && document.querySelector('.effect')?.innerText.includes('%s answers would be read otherwise')",
+		"%s.closest('ul') && document.querySelector('[data-part=effect]')?.innerText.includes('%s answers would be read differently')",
 		step, before,
 	)
 	w.press("Keep")
 	w.until(
-		`document.querySelector('.notices').innerText.includes('Changed the cleaning steps') && document.querySelector('[role=tab]')`,
+		`(document.querySelector('[data-part=notice]')?.innerText ?? '').includes('Changed the cleaning steps') && document.querySelector('[role=tab]')`,
 	)
 	w.do(chromedp.Evaluate(`document.activeElement.blur()`, nil))
 	w.keys("z")
-	w.until("%s.querySelector('button.num')?.innerText === %s", step, quote(before))
+	w.until("%s.querySelector('[aria-label$=them]')?.innerText === %s", step, quote(before))
 
 	// Nonsense typed into the focus says what is wrong and how to go on.
 	w.keys("/")
 	w.until(`document.activeElement.getAttribute('role') === 'combobox'`)
-	w.do(chromedp.SendKeys(`.narrowing input`, "((queue", chromedp.ByQuery), chromedp.KeyEvent(kb.Enter))
-	w.until(`document.querySelector('.offers [role=alert]')?.innerText.includes('not closed') && !document.querySelector('.bit')`)
+	w.do(chromedp.SendKeys(`[data-part=focus] input`, "((queue", chromedp.ByQuery), chromedp.KeyEvent(kb.Enter))
+	w.until(`document.querySelector('[data-part=focus] [role=alert]')?.innerText.includes('not closed') && !document.querySelector('[data-part=condition]')`)
 	w.keys(kb.Escape)
 	w.do(chromedp.Navigate(w.base + `/q/1/clean?focus=[{"kind":"words","text":"((queue"}]`))
 	w.until(`document.body.innerText.includes("can't be read as a rule")`)
 	w.press("Show all answers instead")
-	w.until(`document.querySelector('.proof')`)
+	w.until(`document.querySelector('[data-part=proof]')`)
 
 	// A view that is left while it still loads does not bring itself back.
 	for range 4 {
 		w.do(
-			chromedp.Evaluate(`[...document.querySelectorAll('.step')].find(e => e.innerText.startsWith('Review')).click()`, nil),
+			chromedp.Evaluate(`[...document.querySelectorAll('nav[aria-label=Views] a')].find(e => e.innerText.startsWith('Review')).click()`, nil),
 			browser.Until(`location.pathname.endsWith('/review')`),
-			chromedp.Evaluate(`[...document.querySelectorAll('.step')].find(e => e.innerText.startsWith('Chart')).click()`, nil),
+			chromedp.Evaluate(`[...document.querySelectorAll('nav[aria-label=Views] a')].find(e => e.innerText.startsWith('Chart')).click()`, nil),
 			browser.Still(),
 		)
 		assert.Equal(t, "/q/1/chart", w.get(`location.pathname`))
@@ -562,14 +615,14 @@ func TestALargerStudyByKeyboard(t *testing.T) {
 	// Every number can be read: behind a bar are as many answers as it says, whatever its share is of.
 	for _, base := range []string{"answered", "respondents", "coded"} {
 		w.do(chromedp.Navigate(w.base + "/q/1/chart?by=age+band&base=" + base))
-		w.until(`document.querySelector('.bars .bar')`)
+		w.until(`document.querySelector('[data-part=bar]')`)
 		var labels []string
-		w.do(chromedp.Evaluate(`[...document.querySelectorAll('.bars .bar')].map(b => b.getAttribute('aria-label'))`, &labels))
+		w.do(chromedp.Evaluate(`[...document.querySelectorAll('[data-part=bar]')].map(b => b.getAttribute('aria-label'))`, &labels))
 		for i := 0; i < len(labels); i += 11 { // a step that meets every row and every column
 			number := strings.Fields(labels[i][strings.LastIndex(labels[i], " %, ")+4:])[0]
-			w.do(chromedp.Evaluate(fmt.Sprintf(`document.querySelectorAll('.bars .bar')[%d].click()`, i), nil))
-			w.until(`document.querySelector('.bars .bar[aria-pressed=true]')?.getAttribute('aria-label') === %s &&
-				document.querySelector('.pane h2').innerText.replaceAll(',', '').match(/^(\d+) answers?:/)?.[1] === %s`, quote(labels[i]), quote(number))
+			w.click(`document.querySelectorAll('[data-part=bar]')[%d]`, i)
+			w.until(`document.querySelector('[data-part=bar][aria-pressed=true]')?.getAttribute('aria-label') === %s &&
+				document.querySelector('[data-part=pane] h2').innerText.replaceAll(',', '').match(/^(\d+) answers?:/)?.[1] === %s`, quote(labels[i]), quote(number))
 		}
 	}
 

@@ -21,7 +21,7 @@ import (
 // line finds a category in the outline by its name.
 func line(name string) string {
 	return fmt.Sprintf(
-		`[...document.querySelectorAll('.treeline')].find(l => l.children[1].firstChild.textContent === %s)`, quote(name),
+		`[...document.querySelectorAll('[data-part=treeline]')].find(l => l.children[1].firstChild.textContent === %s)`, quote(name),
 	)
 }
 
@@ -66,7 +66,7 @@ func TestTheCodeFrameInTheBrowser(t *testing.T) {
 	w.do(chromedp.Navigate(w.base + "/q/1/code?category=c1"))
 	figure := func(name string, n int) {
 		t.Helper()
-		w.until(`%s?.querySelector('.num').innerText === '%d'`, line(name), n)
+		w.until(`%s?.querySelectorAll(':scope > span')[1].innerText === '%d'`, line(name), n)
 	}
 	queue := func(p person) bool { return has(p, "queue") }
 	late := func(p person) bool { return has(p, "late") && has(p, "boat") }
@@ -77,55 +77,50 @@ func TestTheCodeFrameInTheBrowser(t *testing.T) {
 	w.until(`document.activeElement?.classList.contains('cm-content')`)
 	w.do(chromedp.SendKeys(`.cm-content`, "laet + (boat", chromedp.ByQuery))
 	w.until(
-		`document.querySelector('.problems')?.innerText.includes('not closed') && document.querySelector('.r-problem, .r-warning')`,
+		`document.querySelector('[data-part=problems]')?.innerText.includes('not closed') && document.querySelector('.r-problem, .r-warning')`,
 	)
 	w.alt("m")
-	w.until(`document.querySelector('.problems')?.innerText.includes('"late" does')`)
+	w.until(`document.querySelector('[data-part=problems]')?.innerText.includes('"late" does')`)
 	w.alt("m")
 	w.until(
-		`document.querySelector('.cm-content').innerText === 'late + (boat)' && document.querySelector('.writing .effect')?.getAttribute('aria-busy') === 'false'`,
+		`document.querySelector('.cm-content').innerText === 'late + (boat)' && document.querySelector('[data-part=writing] [data-part=effect]')?.getAttribute('aria-busy') === 'false'`,
 	)
 	fresh := count(func(p person) bool { return late(p) && !queue(p) })
 	assert.Contains(
-		t, w.get(`document.querySelector('.writing .effect').innerText`),
+		t, w.get(`document.querySelector('[data-part=writing] [data-part=effect]').innerText`),
 		fmt.Sprintf("Catches %d answers; %d had no category at all, %[2]d new here", count(late), fresh),
 	)
-	w.until(`document.querySelector('.evidence mark')?.innerText === 'late boat'`)
+	w.until(`document.querySelector('[data-part=evidence] mark')?.innerText === 'late boat'`)
 	w.axe("a rule with its effect")
 	w.press("By group")
-	w.until(`document.querySelectorAll('.writing .plainfigures tbody tr').length === 3`)
+	w.until(`document.querySelectorAll('[data-part=writing] [data-part=plainfigures] tbody tr').length === 3`)
 	w.press("Near misses")
-	w.until(`document.querySelector('.ways')`)
+	w.until(`document.querySelector('[data-part=ways]')`)
 	w.axe("near misses")
 	w.do(chromedp.Focus(`.cm-content`, chromedp.ByQuery), chromedp.KeyEvent(kb.Enter))
 	figure("Waiting", count(queue)+fresh)
 
 	// Words selected in an answer become a rule of the open category; the answer says why it is in.
-	slow := `[...document.querySelectorAll('.pane .said')].find(p => p.innerText === 'slow line, late boat')`
+	slow := `[...document.querySelectorAll('[data-part=answer] [data-part=said]')].find(p => p.innerText === 'slow line, late boat')`
 	w.until("%s", slow)
-	w.do(
-		chromedp.Evaluate(
-			`((p) => { const r = document.createRange(); r.selectNodeContents(p); const s = getSelection(); s.removeAllRanges(); s.addRange(r) })(`+slow+`)`,
-			nil,
-		),
-	)
-	w.until(`document.querySelectorAll('.wordbar .chip').length === 4`)
+	x, y := w.at(slow)
+	w.do(chromedp.MouseClickXY(x, y), chromedp.MouseClickXY(x, y, chromedp.ClickCount(2)), chromedp.MouseClickXY(x, y, chromedp.ClickCount(3)))
+	w.until(`document.querySelectorAll('[data-part=selection] [aria-pressed]').length === 4`)
 	w.axe("words that are selected")
-	w.do(chromedp.Evaluate(`[...document.querySelectorAll('.wordbar .chip')].slice(2).forEach(c => c.click())`, nil)) // late, boat
-	w.do(
-		chromedp.SetValue(`.wordbar label select`, "sentence", chromedp.ByQuery),
-		chromedp.Evaluate(`document.querySelector('.wordbar label select').dispatchEvent(new Event('change', {bubbles: true}))`, nil),
-	)
-	w.until(`document.querySelector('.wordbar .rulesource').innerText === 'slow +1s line'`)
+	for _, word := range []string{"late", "boat"} {
+		w.click(`[...document.querySelectorAll('[data-part=selection] [aria-pressed]')].find(c => c.innerText === %s)`, quote(word))
+	}
+	w.choose("stand", "in one sentence")
+	w.until(`document.querySelector('[data-part=selection] [data-part=rule]').innerText === 'slow +1s line'`)
 	w.press("Write it")
-	w.until(`document.querySelector('.cm-content')?.innerText === 'slow +1s line' && document.querySelector('.writing .effect')`)
+	w.until(`document.querySelector('.cm-content')?.innerText === 'slow +1s line' && document.querySelector('[data-part=writing] [data-part=effect]')`)
 	w.press("Keep")
 	w.until(
-		`[...document.querySelectorAll('.ruleline .rulesource')].map(r => r.innerText).join() === 'queue,late + (boat),slow +1s line'`,
+		`[...document.querySelectorAll('[data-part=ruleline] [data-part=rule]')].map(r => r.innerText).join() === 'queue,late + (boat),slow +1s line'`,
 	)
-	w.do(chromedp.Evaluate(slow+`.closest('li').querySelector('.why').click()`, nil))
+	w.click("%s", slow+`.closest('li').querySelector('[aria-label^=Why]')`)
 	w.until(
-		`document.querySelectorAll('dialog .whyrule').length === 3 && document.querySelector('dialog .effect').innerText.includes('It has Waiting: its rules give it')`,
+		`document.querySelectorAll('[role=dialog] [data-part=why-rule]').length === 3 && document.querySelector('[role=dialog] [data-part=effect]').innerText.includes('It has Waiting: its rules give it')`,
 	)
 	w.axe("why")
 	w.press("Close")
@@ -135,18 +130,19 @@ func TestTheCodeFrameInTheBrowser(t *testing.T) {
 	w.drag(line("Waiting"), line("On board"), 0.5)
 	figure("On board", net)
 	w.until(`%s.querySelector('span').style.paddingLeft === '9px'`, line("Waiting"))
-	w.alt("ArrowLeft")
+	w.do(chromedp.Evaluate(line("Waiting")+`.focus()`, nil))
+	w.keys("<")
 	figure("On board", count(func(p person) bool { return has(p, "tea") }))
 	w.drag(line("Waiting"), line("On board"), 0.1)
-	w.until(`document.querySelector('.treeline') === %s`, line("Waiting"))
-	w.until(`document.querySelector('.low').innerText.includes('Revisions\n7')`)
+	w.until(`document.querySelector('[data-part=treeline]') === %s`, line("Waiting"))
+	w.until(`document.querySelector('nav[aria-label=Views]').innerText.includes('Revisions\n7')`)
 
 	// All of it is undone, and done again.
 	for range 7 {
 		w.keys("z")
 		w.do(browser.Still())
 	}
-	w.until(`document.querySelectorAll('.treeline').length === 0 && document.querySelector('.empty')`)
+	w.until(`document.querySelectorAll('[data-part=treeline]').length === 0 && document.querySelector('[data-part=empty]')`)
 	for range 7 {
 		w.keys("Z")
 		w.do(browser.Still())
@@ -158,15 +154,15 @@ func TestTheCodeFrameInTheBrowser(t *testing.T) {
 	w.until(`document.activeElement?.classList.contains('cm-content')`)
 	w.do(chromedp.SendKeys(`.cm-content`, "boat / long", chromedp.ByQuery))
 	boats := count(func(p person) bool { return has(p, "boat", "long") })
-	w.until(`document.querySelector('.writing .effect')?.innerText.includes('Matches %d answers')`, boats)
+	w.until(`document.querySelector('[data-part=writing] [data-part=effect]')?.innerText.includes('Matches %d answers')`, boats)
 	w.press("All")
 	w.press("read them all")
-	w.until(`document.querySelector('.pane h2').innerText.startsWith('%d answers: boat / long')`, boats)
+	w.until(`document.querySelector('[data-part=pane] h2').innerText.startsWith('%d answers: boat / long')`, boats)
 	w.do(chromedp.Focus(`.cm-content`, chromedp.ByQuery), chromedp.KeyEvent(kb.Enter))
 	figure("Waiting", count(func(p person) bool { return queue(p) && !has(p, "boat", "long") }))
-	w.do(chromedp.Evaluate(`document.querySelector('[aria-label*="“unless” rule 1"].num').click()`, nil))
+	w.click("%s", `document.querySelector('[aria-label*="“unless” rule 1"]')`)
 	w.until(
-		`document.querySelector('.pane h2').innerText.startsWith('%d answers: boat / long') && document.querySelector('[aria-label*="“unless” rule 1"].num').ariaPressed === 'true'`,
+		`document.querySelector('[data-part=pane] h2').innerText.startsWith('%d answers: boat / long') && document.querySelector('[aria-label*="“unless” rule 1"]').ariaPressed === 'true'`,
 		boats,
 	)
 }
@@ -182,26 +178,26 @@ func TestTwoWindowsWriteRules(t *testing.T) {
 	base := w.base + "/api/v1/questions/1"
 	ask[any](t, "POST", base+"/edits", `{"revision":0,"edit":{"kind":"add category","name":"Waiting","rules":["queue","late"]}}`)
 	w.do(chromedp.Navigate(w.base + "/q/1/code?category=c1"))
-	w.until(`document.querySelectorAll('.ruleline .rulesource').length === 2`)
-	w.do(chromedp.Evaluate(`document.querySelectorAll('.rulesource')[1].click()`, nil))
+	w.until(`document.querySelectorAll('[data-part=ruleline] [data-part=rule]').length === 2`)
+	w.click("%s", `document.querySelectorAll('[data-part=rule]')[1]`)
 	w.until(`document.querySelector('.cm-content')`)
 	w.do(chromedp.SendKeys(`.cm-content`, " + boat", chromedp.ByQuery))
 	w.until(`document.querySelector('.cm-content').innerText === 'late + boat'`)
 	// Meanwhile the other removes the first rule, and then changes the one that is being written.
 	ask[any](t, "POST", base+"/edits", `{"revision":1,"edit":{"kind":"rule","category":"c1","was":"queue","rule":""}}`)
 	w.until(
-		`document.querySelectorAll('.ruleline .rulesource').length === 0 && document.querySelector('.cm-content').innerText === 'late + boat'`,
+		`document.querySelectorAll('[data-part=ruleline] [data-part=rule]').length === 0 && document.querySelector('.cm-content').innerText === 'late + boat'`,
 	)
 	ask[any](t, "POST", base+"/edits", `{"revision":2,"edit":{"kind":"rule","category":"c1","was":"late","rule":"late + gate"}}`)
 	w.until(
-		`document.querySelector('.writing .warning')?.innerText.includes('another window') && document.querySelector('.cm-content').innerText === 'late + boat'`,
+		`document.querySelector('[data-part=writing] p.text-soft')?.innerText.includes('another window') && document.querySelector('.cm-content').innerText === 'late + boat'`,
 	)
 	// The page is left and opened anew: what was being written is still there.
 	w.do(chromedp.Reload())
 	w.until(`document.querySelector('.cm-content')?.innerText === 'late + boat'`)
 	w.press("Keep")
 	w.until(
-		`[...document.querySelectorAll('.rulesource')].map(r => r.innerText).join() === 'late + gate,late + boat' && !document.querySelector('.cm-content')`,
+		`[...document.querySelectorAll('[data-part=rule]')].map(r => r.innerText).join() === 'late + gate,late + boat' && !document.querySelector('.cm-content')`,
 	)
 	// An edit on a revision that is no longer the newest is refused, and changes nothing.
 	var status int
@@ -213,7 +209,7 @@ func TestTwoWindowsWriteRules(t *testing.T) {
 		),
 	)
 	assert.Equal(t, 409, status)
-	assert.Equal(t, "2", w.get(`document.querySelectorAll('.ruleline .rulesource').length`))
+	assert.Equal(t, "2", w.get(`document.querySelectorAll('[data-part=ruleline] [data-part=rule]').length`))
 }
 
 // Drafts, health, revisions, and the ways in and out, on the demo's answers.
@@ -225,54 +221,54 @@ func TestDraftsHealthAndRevisionsInTheBrowser(t *testing.T) {
 	base := w.base + "/api/v1/questions/1"
 	ask[any](t, "PUT", base+"/playbook?revision=0", string(data))
 	w.do(chromedp.Navigate(w.base + "/q/1/code"))
-	w.until(`document.querySelectorAll('.treeline').length === 17`)
+	w.until(`document.querySelectorAll('[data-part=treeline]').length === 17`)
 	number := func(of string) string { return strings.ReplaceAll(w.get("%s", of), ",", "") }
 
 	// The draft that gains most is taken by one key and gains what it said; the next is refused.
 	w.press("Drafts")
-	w.until(`document.querySelectorAll('.suggestion').length > 3`)
+	w.until(`document.querySelectorAll('[data-part=suggestion]').length > 3`)
 	w.axe("drafts")
-	gains := strings.Fields(strings.TrimPrefix(number(`document.querySelector('.suggestion .gain').innerText`), "+"))[0]
-	left := number(`document.querySelector('.draftsv .soft.small').innerText.match(/[\d,]+/)[0]`)
+	gains := strings.Fields(strings.TrimPrefix(number(`document.querySelector('[data-part=suggestion] [data-part=gain]').innerText`), "+"))[0]
+	left := number(`document.querySelector('[aria-label=Drafts] > p').innerText.match(/[\d,]+/)[0]`)
 	w.do(chromedp.KeyEvent(kb.ArrowDown), chromedp.KeyEvent(kb.ArrowUp))
-	w.until(`document.querySelector('.pane h2').innerText.replaceAll(',', '').startsWith(%s)`, quote(gains+" answers"))
-	taken := w.get(`document.querySelector('.suggestion b').innerText`)
+	w.until(`document.querySelector('[data-part=pane] h2').innerText.replaceAll(',', '').startsWith(%s)`, quote(gains+" answers"))
+	taken := w.get(`document.querySelector('[data-part=suggestion] b').innerText`)
 	w.keys("t")
 	w.until(
-		`document.querySelector('.notices').innerText.includes(%s) && Number(document.querySelector('.draftsv .soft.small').innerText.match(/[\d,]+/)[0].replace(',', '')) === %s - %s`,
+		`(document.querySelector('[data-part=notice]')?.innerText ?? '').includes(%s) && Number(document.querySelector('[aria-label=Drafts] > p').innerText.match(/[\d,]+/)[0].replace(',', '')) === %s - %s`,
 		quote("Added the category "+taken),
 		left,
 		gains,
 	)
-	refused := w.get(`document.querySelector('.suggestion b').innerText`)
+	refused := w.get(`document.querySelector('[data-part=suggestion] b').innerText`)
 	w.keys("r")
 	w.until(
-		`document.querySelector('.draftsv').innerText.includes('one draft refused') && ![...document.querySelectorAll('.suggestion b')].some(b => b.innerText === %s)`,
+		`document.querySelector('[aria-label=Drafts]').innerText.includes('one draft refused') && ![...document.querySelectorAll('[data-part=suggestion] b')].some(b => b.innerText === %s)`,
 		quote(refused),
 	)
 
 	// Health: every figure opens its answers.
 	w.press("Health")
-	w.until(`document.querySelector('.matrix button')`)
+	w.until(`document.querySelector('[data-part=matrix] button')`)
 	w.axe("health")
-	together := number(`document.querySelector('.matrix button').getAttribute('aria-label').split(' ')[2]`)
-	w.do(chromedp.Evaluate(`document.querySelector('.matrix button').click()`, nil))
-	w.until(`document.querySelector('.pane h2').innerText.replaceAll(',', '').startsWith(%s)`, quote(together+" answer"))
-	w.do(chromedp.Evaluate(`document.querySelectorAll('.coverage tbody button')[1].click()`, nil))
+	together := number(`document.querySelector('[data-part=matrix] button').getAttribute('aria-label').split(' ')[2]`)
+	w.click("%s", `document.querySelector('[data-part=matrix] button')`)
+	w.until(`document.querySelector('[data-part=pane] h2').innerText.replaceAll(',', '').startsWith(%s)`, quote(together+" answer"))
+	w.click("%s", `document.querySelectorAll('[aria-label="Coverage by group"] tbody button')[1]`)
 	w.until(
-		`document.querySelector('.pane h2').innerText.replaceAll(',', '').startsWith(document.querySelectorAll('.coverage tbody button')[1].innerText.replaceAll(',', '') + ' answers')`,
+		`document.querySelector('[data-part=pane] h2').innerText.replaceAll(',', '').startsWith(document.querySelectorAll('[aria-label="Coverage by group"] tbody button')[1].innerText.replaceAll(',', '') + ' answers')`,
 	)
 
 	// A state is named, the frame changed, the two compared; the figures open their answers; one goes back.
 	w.press("Revisions") // of the rail: a sheet with the way to the view
-	w.until(`document.querySelector('dialog[open]')`)
+	w.until(`document.querySelector('[role=dialog]')`)
 	w.press("compare, name, go back")
-	w.until(`document.querySelector('.revisionsv')`)
+	w.until(`document.querySelector('[data-part=revisionsv]')`)
 	w.axe("revisions")
 	w.press("Name the present state")
-	w.do(chromedp.SendKeys(`dialog input`, "sent to client", chromedp.ByQuery))
+	w.do(chromedp.SendKeys(`[role=dialog] input`, "sent to client", chromedp.ByQuery))
 	w.press("Keep it")
-	w.until(`[...document.querySelectorAll('.revisionsv .revisions button')].some(b => b.innerText === 'sent to client')`)
+	w.until(`[...document.querySelectorAll('[data-part=revisionsv] [data-part=revisions] button')].some(b => b.innerText === 'sent to client')`)
 	state := ask[figures](t, "GET", base, "")
 	ask[any](
 		t,
@@ -284,24 +280,24 @@ func TestDraftsHealthAndRevisionsInTheBrowser(t *testing.T) {
 	)
 	w.do(
 		chromedp.Evaluate(
-			`[...document.querySelectorAll('.revisionsv .revisions button')].find(b => b.innerText === 'sent to client').click()`, nil,
+			`[...document.querySelectorAll('[data-part=revisionsv] [data-part=revisions] button')].find(b => b.innerText === 'sent to client').click()`, nil,
 		),
 	)
-	w.until(`document.querySelector('.betweens del')?.innerText === 'queue / wait - train'`)
+	w.until(`document.querySelector('[aria-label="What lies between"] del')?.innerText === 'queue / wait - train'`)
 	w.axe("two states")
-	w.do(chromedp.Evaluate(`document.querySelector('.betweens button').click()`, nil))
+	w.click("%s", `document.querySelector('[aria-label="What lies between"] button')`)
 	w.until(
-		`document.querySelector('.pane h2').innerText.startsWith(document.querySelector('.betweens button').innerText.slice(1) + ' answer') && document.querySelector('.pane h2').innerText.includes('from sent to client')`,
+		`document.querySelector('[data-part=pane] h2').innerText.startsWith(document.querySelector('[aria-label="What lies between"] button').innerText.slice(1) + ' answer') && document.querySelector('[data-part=pane] h2').innerText.includes('from sent to client')`,
 	)
-	w.press("go back to it")
-	w.until(`document.querySelector('dialog .plainfigures')`)
+	w.press("Go back to it")
+	w.until(`document.querySelector('[role=dialog] [data-part=plainfigures]')`)
 	w.press("Go back to it")
 	w.until(
-		`document.querySelector('.notices').innerText.includes('Went back to “sent to client”') && document.querySelector('.revisionsv .effect').innerText.includes('No category gained or lost')`,
+		`(document.querySelector('[data-part=notice]')?.innerText ?? '').includes('Went back to “sent to client”') && document.querySelector('[data-part=revisionsv] [data-part=effect]').innerText.includes('No category gained or lost')`,
 	)
 
 	// The frame goes out as a table and as a codebook, and each comes in again.
-	w.press("In and out")
+	w.press("Import and export")
 	for name, said := range map[string]string{"frame.csv": "A table with 18 categories", "frame.qdc": "A REFI-QDA codebook with 18 categories and 0 rules"} {
 		var text string
 		w.do(
@@ -311,19 +307,19 @@ func TestDraftsHealthAndRevisionsInTheBrowser(t *testing.T) {
 			),
 		)
 		path := file(t, t.TempDir(), name, text)
-		w.until(`document.querySelector('.filelink input')`)
-		w.do(chromedp.SetUploadFiles(`.filelink input`, []string{path}, chromedp.ByQuery))
+		w.until(`document.querySelector('main input[type=file]')`)
+		w.do(chromedp.SetUploadFiles(`main input[type=file]`, []string{path}, chromedp.ByQuery))
 		w.until(
-			`document.querySelector('dialog')?.innerText.includes(%s) && document.querySelector('dialog .effect')?.innerText.includes('answer')`,
+			`document.querySelector('[role=dialog]')?.innerText.includes(%s) && document.querySelector('[role=dialog] [data-part=effect]')?.innerText.includes('answer')`,
 			quote(said),
 		)
 		if filepath.Ext(name) == ".csv" {
 			assert.Contains(
-				t, w.get(`document.querySelector('dialog .effect').innerText`), "No category gains or loses an answer",
+				t, w.get(`document.querySelector('[role=dialog] [data-part=effect]').innerText`), "No category gains or loses an answer",
 				"what went out comes in as it was",
 			)
 		}
-		w.press("Leave it")
-		w.until(`!document.querySelector('dialog')`)
+		w.press("Cancel")
+		w.until(`!document.querySelector('[role=dialog]')`)
 	}
 }

@@ -21,24 +21,12 @@ import (
 // tab goes to one of the ways to look at terms.
 func (w *window) tab(name string) {
 	w.t.Helper()
-	w.do(
-		chromedp.Evaluate(
-			fmt.Sprintf(`[...document.querySelectorAll('.subviews button')].find(e => e.innerText === %s).click()`, quote(name)), nil,
-		),
-	)
+	w.click(`[...document.querySelectorAll('[role=tab]')].find(e => e.innerText === %s)`, quote(name))
 	w.until(
-		`document.querySelector('.subviews [aria-current]')?.innerText === %s && !document.querySelector('.main .ghost')`,
+		`document.querySelector('[role=tab][aria-selected=true]')?.innerText === %s && !document.querySelector('main [data-part=skeleton]')`,
 		quote(name),
 	)
 	w.do(browser.Still())
-}
-
-// click presses the first element that an expression of JavaScript finds.
-func (w *window) click(find string, args ...any) {
-	w.t.Helper()
-	find = fmt.Sprintf(find, args...)
-	w.until("%s", find)
-	w.do(chromedp.Evaluate(`((e) => e.dispatchEvent(new MouseEvent('click', {bubbles: true})))(`+find+`)`, nil))
 }
 
 func number(t *testing.T, s string) int {
@@ -55,22 +43,25 @@ func TestTermsInTheBrowser(t *testing.T) {
 	w.do(chromedp.Navigate(w.base + "/q/1/terms"))
 	line := func(label string) string {
 		return fmt.Sprintf(
-			`[...document.querySelectorAll('.ledgerline')].find(l => l.querySelector('.termname')?.firstChild.textContent === %s)`,
+			`[...document.querySelectorAll('[data-part=ledgerline]')].find(l => l.querySelector('[data-part=termname]')?.firstChild.textContent === %s)`,
 			quote(label),
 		)
 	}
 	w.until("%s", line("boat"))
+	beneath := func(tab string) {
+		w.click(`[...document.querySelectorAll('#beneath [role=tab]')].find(e => e.innerText === %s)`, quote(tab))
+	}
 
 	// A stop word is gone from the ledger, the cloud and the treemap at once, by one key; and back by another.
-	clouds := `[...document.querySelectorAll('.cloud text')].map(e => e.firstChild.textContent)`
+	clouds := `[...document.querySelectorAll('[data-drawing=cloud] text')].map(e => e.firstChild.textContent)`
 	whole := w.base + "/q/1/terms?tab=whole&see="
 	w.do(chromedp.Navigate(whole + "cloud"))
 	w.until(`%s.length === 60 && %s.includes('boat')`, clouds, clouds)
 	w.tab("Ledger")
-	w.click(`%s.querySelector('.termname')`, line("boat"))
-	w.until(`document.querySelector('.pane h2').innerText.includes('with boat')`)
+	w.click(`%s.querySelector('[data-part=termname]')`, line("boat"))
+	w.until(`document.querySelector('[data-part=pane] h2').innerText.includes('with boat')`)
 	w.keys("h")
-	w.until(`document.querySelector('.notices').innerText.includes('Hid boat') && !%s`, line("boat"))
+	w.until(`(document.querySelector('[data-part=notice]')?.innerText ?? '').includes('Hid boat') && !%s`, line("boat"))
 	w.do(chromedp.Navigate(whole + "cloud"))
 	w.until(`%s.length === 60 && !%s.includes('boat')`, clouds, clouds)
 	w.keys("z")
@@ -79,121 +70,121 @@ func TestTermsInTheBrowser(t *testing.T) {
 	// Two terms become one with a variant of several words; its answers are the union; undone, they are two again.
 	w.tab("Ledger")
 	w.choose("Find a term", "queue")
-	w.until(`document.querySelectorAll('.ledgerline').length < 8 && %s`, line("queues"))
-	before := number(t, w.get(`%s.querySelectorAll('.num')[0].innerText`, line("queues")))
-	w.click(`%s.querySelector('.termname')`, line("queues"))
-	w.until(`%s.className.includes('on')`, line("queues"))
+	w.until(`document.querySelectorAll('[data-part=ledgerline]').length < 8 && %s`, line("queues"))
+	before := number(t, w.get(`%s.querySelectorAll('[role=gridcell]')[1].innerText`, line("queues")))
+	w.click(`%s.querySelector('[data-part=termname]')`, line("queues"))
+	w.until(`%s.ariaSelected === 'true'`, line("queues"))
 	w.keys("m")
-	w.until(`document.querySelector('dialog[open]')`)
+	w.until(`document.querySelector('[role=dialog]')`)
 	w.axe("merge")
-	w.do(chromedp.SendKeys(`dialog input[placeholder]`, "tailback*, long wait", chromedp.ByQuery))
-	w.until(`document.querySelector('dialog .effect')?.innerText.includes('No category gains or loses')`)
+	w.do(chromedp.SendKeys(`[role=dialog] input[placeholder]`, "tailback*, long wait", chromedp.ByQuery))
+	w.until(`document.querySelector('[role=dialog] [data-part=effect]')?.innerText.includes('No category gains or loses')`)
 	w.press("Merge")
-	w.until(`document.querySelector('.members')?.innerText.includes('long wait')`)
-	after := number(t, w.get(`%s.querySelectorAll('.num')[0].innerText`, line("queues")))
+	w.until(`document.querySelector('[data-part=members]')?.innerText.includes('long wait')`)
+	after := number(t, w.get(`%s.querySelectorAll('[role=gridcell]')[1].innerText`, line("queues")))
 	assert.Greater(t, after, before)
-	w.until(`document.querySelector('.pane h2').innerText.startsWith('%d answers')`, after)
-	w.click(`document.querySelector('.members button[aria-label^="take long wait"]')`)
-	w.until(`document.querySelector('dialog[open] .effect')?.innerText.includes('No category gains or loses')`)
+	w.until(`document.querySelector('[data-part=pane] h2').innerText.startsWith('%d answers')`, after)
+	w.click(`document.querySelector('[data-part=members] button[aria-label^="Take long wait"]')`)
+	w.until(`document.querySelector('[role=dialog] [data-part=effect]')?.innerText.includes('No category gains or loses')`)
 	w.axe("part")
 	w.press("Part")
-	w.until(`document.querySelector('.notices').innerText.includes('Took long wait out of queues')`)
+	w.until(`(document.querySelector('[data-part=notice]')?.innerText ?? '').includes('Took long wait out of queues')`)
 	w.keys("z")
 	w.keys("z")
-	w.until(`%s?.querySelectorAll('.num')[0].innerText === '%d'`, line("queues"), before)
+	w.until(`%s?.querySelectorAll('[role=gridcell]')[1].innerText === '%d'`, line("queues"), before)
 	w.choose("Find a term", "")
 
 	// What stands around a term: lines aligned on it, by what comes after; a line picks its answer.
-	w.until(`document.querySelector('.kwicline mark')`)
-	assert.Equal(t, strconv.Itoa(before), w.get(`document.querySelector('.beneath').innerText.match(/in (\d+) answers/)[1]`))
+	w.until(`document.querySelector('[data-part=kwicline] mark')`)
+	assert.Equal(t, strconv.Itoa(before), w.get(`document.querySelector('#beneath').innerText.match(/in (\d+) answers/)[1]`))
 	assert.Equal(
 		t,
 		"true",
 		w.get(
-			`(() => { const x = [...document.querySelectorAll('.kwicline')].map(l => l.querySelector('mark').getBoundingClientRect()).map(r => (r.left + r.right) / 2); return Math.max(...x) - Math.min(...x) < 3 })()`,
+			`(() => { const x = [...document.querySelectorAll('[data-part=kwicline]')].map(l => l.querySelector('mark').getBoundingClientRect()).map(r => (r.left + r.right) / 2); return Math.max(...x) - Math.min(...x) < 3 })()`,
 		),
 		"the hits stand above one another",
 	)
-	w.click(`document.querySelectorAll('.kwicline')[1]`)
+	w.click(`document.querySelectorAll('[data-part=kwicline]')[1]`)
 	w.until(
-		`document.querySelector('.pane h2').innerText.startsWith('1 answer') && document.querySelectorAll('.pane .ans').length === 1`,
+		`document.querySelector('[data-part=pane] h2').innerText.startsWith('1 answer') && document.querySelectorAll('[data-part=answer]').length === 1`,
 	)
 	w.axe("ledger with context")
 
 	// A branch narrows the focus to exactly the answers that it says.
-	w.press("branches")
+	beneath("Branches")
 	w.until(
-		`document.querySelectorAll('.twigword').length > 6 && document.querySelector('.twigmore')?.textContent.startsWith('and ')`,
+		`document.querySelectorAll('[data-part=twig]').length > 6 && document.querySelector('[data-part="twig more"]')?.textContent.startsWith('and ')`,
 	)
 	w.axe("branches")
-	twig := `[...document.querySelectorAll('.twigword')].find(e => /^queues for /.test(e.getAttribute('aria-label')))`
+	twig := `[...document.querySelectorAll('[data-part=twig]')].find(e => /^queues for /.test(e.getAttribute('aria-label')))`
 	size := number(t, w.get(`%s.getAttribute('aria-label').match(/ ([\d,]+) answers/)[1]`, twig))
 	w.click("%s", twig)
 	w.until(
-		`document.querySelector('.focus b').innerText === '%d' && document.querySelector('.focus .bit').innerText.includes('queues =for')`,
+		`document.querySelector('[data-part=focus] b').innerText === '%d' && document.querySelector('[data-part=condition]').innerText.includes('queues =for')`,
 		size,
 	)
-	w.click(`document.querySelector('.bit button')`)
-	w.until(`!document.querySelector('.bit')`)
+	w.click(`document.querySelector('[data-part=condition] button')`)
+	w.until(`!document.querySelector('[data-part=condition]')`)
 	// Any rule can be looked at in context.
 	w.do(chromedp.Navigate(w.base + `/q/1/terms?pick=` + url.QueryEscape(`[{"kind":"words","text":"car +4w deck"}]`)))
 	w.until(
-		`document.querySelector('.subject')?.value === 'car +4w deck' && document.querySelector('.kwicline mark')?.innerText.toLowerCase().includes('car')`,
+		`document.querySelector('#beneath input')?.value === 'car +4w deck' && document.querySelector('[data-part=kwicline] mark')?.innerText.toLowerCase().includes('car')`,
 	)
-	w.press("said with")
-	w.until(`document.querySelectorAll('.companyv tbody tr').length > 5`)
+	beneath("Said with")
+	w.until(`document.querySelectorAll('[aria-label="Terms said with it"] tbody tr').length > 5`)
 	w.axe("said with")
-	w.press("over time")
-	w.until(`document.querySelectorAll('.timeline .period').length > 4`)
-	w.click(`document.querySelectorAll('.timeline .period')[1]`)
+	beneath("Over time")
+	w.until(`document.querySelectorAll('[data-part=period]').length > 4`)
+	w.click(`document.querySelectorAll('[data-part=period]')[1]`)
 	w.until(
-		`document.querySelector('.pane h2').innerText.startsWith(document.querySelectorAll('.timeline .period')[1].getAttribute('aria-label').match(/, ([\d,]+) of/)[1] + ' answer')`,
+		`document.querySelector('[data-part=pane] h2').innerText.startsWith(document.querySelectorAll('[data-part=period]')[1].getAttribute('aria-label').match(/, ([\d,]+) of/)[1] + ' answer')`,
 	)
 
 	// Rows of words; one that is hidden is listed with the hidden ones.
 	w.press("Two")
 	w.until("%s", line("car deck"))
-	w.click(`%s.querySelector('.termname')`, line("car deck"))
-	w.until(`document.querySelector('.pane mark')?.innerText.toLowerCase() === 'car deck'`)
+	w.click(`%s.querySelector('[data-part=termname]')`, line("car deck"))
+	w.until(`document.querySelector('[data-part=pane] mark')?.innerText.toLowerCase() === 'car deck'`)
 	w.keys("h")
-	w.until(`!%s && document.querySelector('.ledgerfoot').innerText.includes('1 hidden')`, line("car deck"))
+	w.until(`!%s && document.querySelector('#main').innerText.includes('1 hidden')`, line("car deck"))
 	w.keys("z")
 	w.until("%s", line("car deck"))
 
 	// A suggestion is taken by a key, another refused; both are undone.
 	w.tab("Suggestions")
-	w.until(`document.querySelectorAll('.suggestion').length > 10`)
+	w.until(`document.querySelectorAll('[data-part=suggestion]').length > 10`)
 	w.axe("suggestions")
 	counted := func() int {
-		return number(t, w.get(`document.querySelector('.tools [aria-pressed=true] span').innerText`))
+		return number(t, w.get(`document.querySelector('[aria-label="Kind of suggestion"] [data-state=on]').innerText.match(/\d+$/)[0]`))
 	}
 	many := counted()
 	w.do(chromedp.KeyEvent(kb.ArrowDown))
 	w.until(
-		`document.querySelectorAll('.suggestion')[1].className.includes('on') && document.querySelector('.suggestion.on .small').innerText.includes('No category gains') && document.querySelector('.pane mark')`,
+		`document.querySelectorAll('[data-part=suggestion]')[1].ariaCurrent === 'true' && document.querySelector('[data-part=suggestion][aria-current=true] p + p').innerText.includes('No category gains') && document.querySelector('[data-part=pane] mark')`,
 	)
 	w.until(
-		`document.querySelector('.pane h2').innerText.match(/^[\d,]+ answers/)?.[0] === document.querySelector('.suggestion.on .small').innerText.match(/^[\d,]+ answers/)[0]`,
+		`document.querySelector('[data-part=pane] h2').innerText.match(/^[\d,]+ answers/)?.[0] === document.querySelector('[data-part=suggestion][aria-current=true] p + p').innerText.match(/^[\d,]+ answers/)[0]`,
 	)
-	taken := w.get(`document.querySelector('.suggestion.on b').innerText`)
+	taken := w.get(`document.querySelector('[data-part=suggestion][aria-current=true] b').innerText`)
 	w.keys("t")
 	w.until(
-		`document.querySelector('.notices').innerText.includes('as %s') && document.querySelector('.tools [aria-pressed=true] span').innerText === '%d'`,
+		`(document.querySelector('[data-part=notice]')?.innerText ?? '').includes('as %s') && document.querySelector('[aria-label="Kind of suggestion"] [data-state=on]').innerText.match(/\d+$/)[0] === '%d'`,
 		taken,
 		many-1,
 	)
 	w.keys("r")
 	w.until(
-		`document.querySelector('.notices').innerText.includes('apart from') && document.querySelector('.tools [aria-pressed=true] span').innerText === '%d'`,
+		`(document.querySelector('[data-part=notice]')?.innerText ?? '').includes('apart from') && document.querySelector('[aria-label="Kind of suggestion"] [data-state=on]').innerText.match(/\d+$/)[0] === '%d'`,
 		many-2,
 	)
 	w.keys("z")
 	w.keys("z")
-	w.until(`document.querySelector('.tools [aria-pressed=true] span').innerText === '%d'`, many)
+	w.until(`document.querySelector('[aria-label="Kind of suggestion"] [data-state=on]').innerText.match(/\d+$/)[0] === '%d'`, many)
 
 	// Paired clouds draw every word they promise, on one scale; a word opens its answers.
 	w.do(chromedp.Navigate(w.base + "/q/1/terms?tab=compare&as=clouds&seg=passenger+type&a=Commuter&b=Tourist"))
-	w.until(`document.querySelectorAll('.clouds section').length === 2 && document.querySelectorAll('.cloud text').length > 60`)
+	w.until(`document.querySelectorAll('[data-part=picture] section').length === 2 && document.querySelectorAll('[data-drawing=cloud] text').length > 60`)
 	compared := ask[said.Comparison](
 		t, "GET", w.base+"/api/v1/questions/1/compare?by=passenger+type&a=Commuter&b=Tourist&limit=500", "",
 	)
@@ -207,31 +198,31 @@ func TestTermsInTheBrowser(t *testing.T) {
 		var got []string
 		w.do(
 			chromedp.Evaluate(
-				fmt.Sprintf(`[...document.querySelectorAll('.cloud.side-%d text')].map(e => e.firstChild.textContent)`, side), &got,
+				fmt.Sprintf(`[...document.querySelectorAll('section:nth-of-type(%d) [data-drawing=cloud] text')].map(e => e.firstChild.textContent)`, side+1), &got,
 			),
 		)
 		assert.ElementsMatch(t, want, got)
 	}
 	assert.Contains(
-		t, w.get(`document.querySelector('.picture [role=status]').innerText`),
-		fmt.Sprintf("All %s words are drawn", w.get(`document.querySelectorAll('.cloud text').length`)),
+		t, w.get(`document.querySelector('[data-part=picture] [role=status]').innerText`),
+		fmt.Sprintf("All %s words are drawn", w.get(`document.querySelectorAll('[data-drawing=cloud] text').length`)),
 	)
 	assert.Equal(
 		t,
 		"true",
 		w.get(
-			`(() => { const sizes = {}; for (const e of document.querySelectorAll('.cloud text')) { const share = e.getAttribute('aria-label').match(/, ([\d.]+) %%/)[1]; (sizes[share] ??= new Set()).add(Math.round(Number(e.getAttribute('font-size')))); } return Object.values(sizes).every(s => s.size <= 2) })()`,
+			`(() => { const sizes = {}; for (const e of document.querySelectorAll('[data-drawing=cloud] text')) { const share = e.getAttribute('aria-label').match(/, ([\d.]+) %%/)[1]; (sizes[share] ??= new Set()).add(Math.round(Number(e.getAttribute('font-size')))); } return Object.values(sizes).every(s => s.size <= 2) })()`,
 		),
 		"an equal share is an equal size in both",
 	)
 	// Letters fill about the middle two fifths of a word's box: those may not lie on one another.
-	overlap := `(() => { const r = [...document.querySelectorAll('.cloud.side-0 text')].map(e => e.getBoundingClientRect()).map(r => ({left: r.left, right: r.right, top: r.top + 0.38 * r.height, bottom: r.bottom - 0.26 * r.height}));
+	overlap := `(() => { const r = [...document.querySelectorAll('section:nth-of-type(1) [data-drawing=cloud] text')].map(e => e.getBoundingClientRect()).map(r => ({left: r.left, right: r.right, top: r.top + 0.38 * r.height, bottom: r.bottom - 0.26 * r.height}));
 		let n = 0; for (let i = 0; i < r.length; i++) for (let j = 0; j < i; j++) if (Math.min(r[i].right, r[j].right) - Math.max(r[i].left, r[j].left) > 2 && Math.min(r[i].bottom, r[j].bottom) - Math.max(r[i].top, r[j].top) > 1) n++;
 		return n })()`
 	assert.Equal(t, "0", w.get("%s", overlap), "no word lies on another")
-	w.click(`document.querySelector('.cloud.side-1 text')`)
+	w.click(`document.querySelector('section:nth-of-type(2) [data-drawing=cloud] text')`)
 	w.until(
-		`document.querySelector('.pane h2').innerText.includes('passenger type is Tourist') && document.querySelector('.cloud.side-1 text').getAttribute('aria-label').includes(document.querySelector('.pane h2').innerText.match(/^[\d,]+/)[0] + ' answer')`,
+		`document.querySelector('[data-part=pane] h2').innerText.includes('passenger type is Tourist') && document.querySelector('section:nth-of-type(2) [data-drawing=cloud] text').getAttribute('aria-label').includes(document.querySelector('[data-part=pane] h2').innerText.match(/^[\d,]+/)[0] + ' answer')`,
 	)
 	w.axe("clouds")
 	// The picture comes out with its words; as PNG too.
@@ -240,45 +231,45 @@ func TestTermsInTheBrowser(t *testing.T) {
 	w.until(`window.saved.length === 1`)
 	w.do(chromedp.Evaluate(`window.saved[0].text().then(t => { window.svg = t })`, nil))
 	w.until(
-		`window.svg?.includes('@font-face') && window.svg.includes(document.querySelector('.cloud text').firstChild.textContent)`,
+		`window.svg?.includes('@font-face') && window.svg.includes(document.querySelector('[data-drawing=cloud] text').firstChild.textContent)`,
 	)
 	w.press("PNG")
 	w.until(`window.saved.length === 2 && window.saved[1].type === 'image/png' && window.saved[1].size > 20000`)
 	w.press("Bars")
-	w.until(`document.querySelectorAll('.mirror .half').length > 40`)
+	w.until(`document.querySelectorAll('[data-part=half]').length > 40`)
 	w.axe("mirrored bars")
 
 	// The network: a cluster becomes a term list in one step, and starts a category in another.
 	w.tab("Network")
-	w.until(`document.querySelectorAll('.network .node').length > 10 && document.querySelectorAll('.cluster').length > 2`)
+	w.until(`document.querySelectorAll('[data-part=node]').length > 10 && document.querySelectorAll('[data-part=cluster]').length > 2`)
 	w.axe("network")
-	w.press("make a list")
-	w.until(`document.querySelector('dialog[open] input')`)
-	w.do(chromedp.SendKeys(`dialog input`, "together", chromedp.ByQuery))
+	w.press("Make a list")
+	w.until(`document.querySelector('[role=dialog] input')`)
+	w.do(chromedp.SendKeys(`[role=dialog] input`, "together", chromedp.ByQuery))
 	w.press("Make the list")
-	w.until(`document.querySelector('.notices').innerText.includes('on @together')`)
-	w.press("start a category")
-	w.until(`location.pathname.endsWith('/code') && document.querySelector('dialog[open] input.mono')?.value.length > 8`)
+	w.until(`(document.querySelector('[data-part=notice]')?.innerText ?? '').includes('on @together')`)
+	w.press("Start a category")
+	w.until(`location.pathname.endsWith('/code') && document.querySelector('[role=dialog] input.font-mono')?.value.length > 8`)
 	w.do(chromedp.Navigate(w.base + "/q/1/terms?tab=lexicon"))
 
 	// The lexicon lists it, renames it, guesses the language, and takes a CSV file in.
 	w.until(
-		`document.querySelector('.lexiconv')?.innerText.includes('@together') && document.querySelector('.lexiconv').innerText.includes('look like English')`,
+		`document.querySelector('[data-part=lexicon]')?.innerText.includes('@together') && document.querySelector('[data-part=lexicon]').innerText.includes('look like English')`,
 	)
 	w.axe("lexicon")
-	w.click(`[...document.querySelectorAll('.lexline .title')].find(e => e.innerText === '@together')`)
-	w.do(chromedp.SendKeys(`.lexline input[aria-label^="another name"]`, "x"+kb.Enter, chromedp.ByQuery))
-	w.until(`document.querySelector('.lexiconv').innerText.includes('@togetherx')`)
+	w.click(`[...document.querySelectorAll('[data-part=lexline] [data-part=title]')].find(e => e.innerText === '@together')`)
+	w.do(chromedp.SendKeys(`[data-part=lexline] input[aria-label^="another name"]`, "x"+kb.Enter, chromedp.ByQuery))
+	w.until(`document.querySelector('[data-part=lexicon]').innerText.includes('@togetherx')`)
 	csv := file(t, t.TempDir(), "merges.csv", "term,variant\nhound,dog\nhound,puppy*\n")
-	w.do(chromedp.SetUploadFiles(`input[aria-label="add merges from a CSV file"]`, []string{csv}, chromedp.ByQuery))
+	w.do(chromedp.SetUploadFiles(`input[aria-label="Add from CSV merges from a CSV file"]`, []string{csv}, chromedp.ByQuery))
 	w.until(`document.querySelector('[aria-label=Merges]').innerText.includes('hound')`)
 	w.choose("Words to hide", "boat")
-	w.do(chromedp.Evaluate(`document.querySelector('[aria-label="Words to hide"]').form.requestSubmit()`, nil))
+	w.do(chromedp.KeyEvent(kb.Enter))
 	w.until(`document.querySelector('[aria-label="bring boat back"]')`)
 
 	// The other ways: nothing is empty, nothing cut by a narrow window, no fault of accessibility, on dark paper too.
 	w.press("Dark paper")
-	for _, x := range []struct{ tab, there string }{{"Over time", ".risingv tbody tr, .empty"}, {"Whole text", ".treemap .tile"}, {"Compare", ".mirror .half"}, {"Network", ".node"}, {"Suggestions", ".suggestion"}, {"Ledger", ".ledgerline .spread"}, {"Lexicon", ".lexline"}} {
+	for _, x := range []struct{ tab, there string }{{"Over time", "[data-part=risingv] tbody tr, [data-part=empty]"}, {"Whole text", "[data-part=tile]"}, {"Compare", "[data-part=half]"}, {"Network", "[data-part=node]"}, {"Suggestions", "[data-part=suggestion]"}, {"Ledger", "[data-part=ledgerline] [data-part=spread]"}, {"Lexicon", "[data-part=lexline]"}} {
 		w.do(browser.Size(1280, 800))
 		w.tab(x.tab)
 		w.until(`document.querySelector(%s)`, quote(x.there))
@@ -286,7 +277,7 @@ func TestTermsInTheBrowser(t *testing.T) {
 		w.do(browser.Size(640, 800), browser.Still())
 		assert.Equal(t, "true", w.get(`document.documentElement.scrollWidth <= window.innerWidth`), x.tab)
 	}
-	for see, there := range map[string]string{"coverage": ".coverage circle", "figures": ".corpus tbody tr", "files": ".filesv a"} {
+	for see, there := range map[string]string{"coverage": "[data-drawing=coverage] circle", "figures": "[aria-label='The text by its segments'] tbody tr", "files": "[data-part=filesv] a"} {
 		w.do(chromedp.Navigate(whole + see))
 		w.until(`document.querySelector(%s)`, quote(there))
 		w.axe(see)

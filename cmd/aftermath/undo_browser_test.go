@@ -7,6 +7,7 @@ import (
 	"github.com/chromedp/chromedp"
 
 	"aftermath/internal/api"
+	"aftermath/internal/browser"
 )
 
 // Undo and redo go back and forth, end with the next edit, and say what comes first, or what goes along, in the window.
@@ -20,14 +21,13 @@ func TestUndoInTheBrowser(t *testing.T) {
 	base := w.base + "/api/v1"
 	w.do(chromedp.Navigate(w.base + "/q/1/terms"))
 	shown := func(term string) string {
-		return fmt.Sprintf(`[...document.querySelectorAll('.termname')].some(e => e.firstChild.textContent === %s)`, quote(term))
+		return fmt.Sprintf(`[...document.querySelectorAll('[data-part=termname]')].some(e => e.firstChild.textContent === %s)`, quote(term))
 	}
-	notice := `document.querySelector('.notices').innerText`
+	notice := `(document.querySelector('[data-part=notice]')?.innerText ?? '')`
 	hide := func(term string) {
 		w.until("%s", shown(term))
-		w.do(chromedp.Evaluate(
-			fmt.Sprintf(`[...document.querySelectorAll('.termname')].find(e => e.firstChild.textContent === %s).click()`, quote(term)), nil,
-		))
+		w.do(browser.Still())
+		w.click(`[...document.querySelectorAll('[data-part=termname]')].find(e => e.firstChild.textContent === %s)`, quote(term))
 		w.keys("h")
 		w.until("!%s && %s.includes(%s)", shown(term), notice, quote("Hid "+term))
 	}
@@ -47,14 +47,14 @@ func TestUndoInTheBrowser(t *testing.T) {
 	at := ask[api.QuestionState](t, "GET", base+"/questions/1", "").Revision
 	ask[any](t, "POST", base+"/questions/1/edits", fmt.Sprintf(`{"revision":%d,"edit":{"kind":"hide","terms":["long"]}}`, at))
 	w.until("!%s", shown("long"))
-	w.do(chromedp.Evaluate(`[...document.querySelectorAll('.notices button')].find(e => e.innerText.startsWith('undo')).click()`, nil))
+	w.click("%s", `[...document.querySelectorAll('[data-part=notice] button')].find(e => e.innerText.startsWith('Undo'))`)
 	w.until("%s.includes('“Hid long” is to be undone first') && !%s", notice, shown("tea"))
 
 	// A variable goes for all questions of its study: the window says which of them was edited since.
 	ask[any](t, "POST", base+"/studies/1/edits", `{"revision":0,"edit":{"kind":"derive",
 		"derived":{"name":"mood","kind":"bands","of":["score"],"edges":[7],"names":["low","high"]}}}`)
 	ask[any](t, "POST", base+"/questions/2/edits", `{"revision":0,"edit":{"kind":"hide","terms":["view"]}}`)
-	sheet := `document.querySelector('dialog[open]')`
+	sheet := `document.querySelector('[role=alertdialog]')`
 	variables := func() int { return len(ask[api.QuestionState](t, "GET", base+"/questions/1", "").Variables) }
 	with := variables()
 	w.do(chromedp.Navigate(w.base + "/q/1/terms"))
@@ -69,7 +69,7 @@ func TestUndoInTheBrowser(t *testing.T) {
 	}
 	w.keys("z")
 	w.until("%s", sheet)
-	w.do(chromedp.Evaluate(sheet+`.querySelector('button.go').click()`, nil))
+	w.click("%s", sheet+`.querySelector('button')`)
 	w.until("%s.includes('Undone: Made the variable mood')", notice)
 	if variables() != with-1 {
 		t.Fatal("it was not undone")

@@ -62,7 +62,7 @@ func shots(question, file string) []shot {
 			path: "/",
 			then: []chromedp.Action{
 				chromedp.SetUploadFiles("input[type=file]", []string{file}, chromedp.ByQuery),
-				browser.Until(`document.querySelector('table.columns')`),
+				browser.Until(`document.querySelector('[data-part=columns]')`),
 			},
 		},
 		{name: "data", path: q + "/data", then: []chromedp.Action{press("passenger type")}},
@@ -71,7 +71,7 @@ func shots(question, file string) []shot {
 			path: q + "/data",
 			then: []chromedp.Action{
 				press("recommend"), browser.Still(), press("Make a variable"), browser.Still(), press("0 to 6"), browser.Still(),
-				chromedp.Evaluate(`document.querySelector('.making').scrollIntoView({block: 'end'})`, nil),
+				chromedp.Evaluate(`document.querySelector('[data-part=making]').scrollIntoView({block: 'end'})`, nil),
 			},
 		},
 		{
@@ -83,22 +83,22 @@ func shots(question, file string) []shot {
 			path: q + "/clean",
 			then: []chromedp.Action{
 				chromedp.Evaluate(`document.querySelector('#off-numbers').click()`, nil),
-				browser.Until(`document.querySelector('.effect')?.innerText.includes('otherwise')`),
+				browser.Until(`document.querySelector('[data-part=effect]')?.innerText.includes('otherwise')`),
 			},
 		},
 		{name: "terms", path: q + "/terms", then: []chromedp.Action{press("queue")}},
 		{
 			name: "suggestions",
 			path: q + "/terms?tab=suggestions",
-			then: []chromedp.Action{browser.Until(`document.querySelectorAll('.suggestion').length > 5`),
-				chromedp.KeyEvent(kb.ArrowDown), browser.Until(`document.querySelector('.suggestion.on .small')?.innerText.includes('·')`)},
+			then: []chromedp.Action{browser.Until(`document.querySelectorAll('[data-part=suggestion]').length > 5`),
+				chromedp.KeyEvent(kb.ArrowDown), browser.Until(`document.querySelector('[data-part=suggestion][aria-current=true] p + p')?.innerText.includes('·')`)},
 		},
 		{
 			name: "clouds",
 			path: q + "/terms?tab=compare&as=clouds&seg=passenger+type&a=Commuter&b=Tourist",
-			then: []chromedp.Action{browser.Until(`document.querySelector('.cloud text')`)},
+			then: []chromedp.Action{browser.Until(`document.querySelector('[data-drawing=cloud] text')`)},
 		},
-		{name: "network", path: q + "/terms?tab=network", then: []chromedp.Action{browser.Until(`document.querySelector('.node')`)}},
+		{name: "network", path: q + "/terms?tab=network", then: []chromedp.Action{browser.Until(`document.querySelector('[data-part=node]')`)}},
 		{name: "lexicon", path: q + "/terms?tab=lexicon"},
 		{
 			name: "code",
@@ -111,20 +111,20 @@ func shots(question, file string) []shot {
 		{
 			name: "code-drafts",
 			path: q + "/code?tab=drafts",
-			then: []chromedp.Action{browser.Until(`document.querySelector('.suggestion')`), chromedp.KeyEvent(kb.ArrowDown)},
+			then: []chromedp.Action{browser.Until(`document.querySelector('[data-part=suggestion]')`), chromedp.KeyEvent(kb.ArrowDown)},
 		},
 		{
 			name: "code-health",
 			path: q + "/code?tab=health",
-			then: []chromedp.Action{browser.Until(`document.querySelector('.matrix button')`),
+			then: []chromedp.Action{browser.Until(`document.querySelector('[data-part=matrix] button')`),
 				chromedp.Evaluate(
-					`document.querySelectorAll('.matrix button')[2].click(); document.querySelector('.matrix').scrollIntoView({block: 'start'})`,
+					`document.querySelectorAll('[data-part=matrix] button')[2].click(); document.querySelector('[data-part=matrix]').scrollIntoView({block: 'start'})`,
 					nil,
 				)},
 		},
 		{name: "review", path: q + "/review", then: []chromedp.Action{browser.Key("j"), browser.Still(), browser.Key("3")}},
 		{name: "chart", path: q + "/chart?by=passenger+type", then: []chromedp.Action{
-			chromedp.Evaluate(`document.querySelectorAll('.bars tbody tr')[1].querySelectorAll('button')[2].click()`, nil)}},
+			chromedp.Evaluate(`document.querySelectorAll('[data-part=bars] tbody tr')[1].querySelectorAll('button')[2].click()`, nil)}},
 		{
 			name: "chart-table",
 			path: q + "/chart?by=route&as=table&weighted=1&" + focus(
@@ -139,8 +139,8 @@ func shots(question, file string) []shot {
 			then: []chromedp.Action{chromedp.Evaluate(revised(question), nil, awaited),
 				chromedp.Evaluate(
 					`location.search = '?tab=revisions&from=%3Dsent%20to%20client'`, nil,
-				), browser.Until(`document.querySelector('.betweens button')`), browser.Still(),
-				chromedp.Evaluate(`document.querySelector('.betweens button').click()`, nil)},
+				), browser.Until(`document.querySelector('[aria-label="What lies between"] button')`), browser.Still(),
+				chromedp.Evaluate(`document.querySelector('[aria-label="What lies between"] button').click()`, nil)},
 		},
 	}
 }
@@ -190,7 +190,7 @@ func run(base, folder string, only []string) error {
 		actions := []chromedp.Action{browser.Size(browser.Width, browser.Height), chromedp.Navigate(base + "/"),
 			chromedp.Evaluate(
 				`localStorage.setItem('paper', '`+paper+`')`, nil,
-			), chromedp.Navigate(base + s.path), browser.Until(`document.querySelector('.main h1, .main .ruled, .main .termname, .main .treeline, .main .subviews, .studies h2')`), browser.Still()}
+			), chromedp.Navigate(base + s.path), browser.Until(`document.querySelector('.main h1, .main .ruled, .main [data-part=termname], .main [data-part=treeline], .main .subviews, .studies h2')`), browser.Still()}
 		actions = append(actions, s.then...)
 		var png []byte
 		actions = append(actions, browser.Still(), chromedp.CaptureScreenshot(&png))

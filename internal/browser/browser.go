@@ -84,7 +84,7 @@ func Until(expression string) chromedp.Action {
 func Still() chromedp.Action {
 	return chromedp.ActionFunc(func(ctx context.Context) error {
 		time.Sleep(120 * time.Millisecond) // what was just pressed may not have asked yet
-		const quiet = `document.fonts.status === 'loaded' && !document.querySelector('.ghost, [aria-busy=true]') &&
+		const quiet = `document.fonts.status === 'loaded' && !document.querySelector('[data-part=skeleton], [aria-busy=true]') &&
 			performance.now() - Math.max(0, ...performance.getEntriesByType('resource').map(r => r.responseEnd)) > 350`
 		return Until(quiet).Do(ctx)
 	})

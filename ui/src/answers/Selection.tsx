@@ -18,11 +18,15 @@ function useSelectedWords() {
   useEffect(() => {
     const read = () => {
       const s = document.getSelection();
-      const text = s?.toString().trim() ?? '';
-      const said = (n: Node | null | undefined) =>
-        (n instanceof Element ? n : n?.parentElement)?.closest('[data-part=said]');
-      if (text && text.length < 400 && said(s?.anchorNode) && said(s?.anchorNode) === said(s?.focusNode))
-        setWords(text);
+      const whole = s?.toString().trim() ?? '';
+      if (!s?.rangeCount || !whole || whole.length > 400) return;
+      const range = s.getRangeAt(0).cloneRange();
+      const start = range.startContainer;
+      const said = (start instanceof Element ? start : start.parentElement)?.closest('[data-part=said]');
+      if (!said) return;
+      // Three presses select a paragraph up to the beginning of what follows: words of that are none.
+      if (!said.contains(range.endContainer)) range.setEndAfter(said.lastChild ?? said);
+      if (range.toString().trim() === whole) setWords(whole);
     };
     document.addEventListener('selectionchange', read);
     return () => document.removeEventListener('selectionchange', read);

@@ -231,7 +231,11 @@ function Cell({ c, r, column, most, table, pressed, press }: CellProps) {
       data-stop=""
       data-part={table ? 'cell' : 'bar'}
       aria-pressed={pressed}
-      aria-label={`${r.name}, ${c.columns[column]}: ${given ? percent(x.share) : 'no share'}, ${count(x.answers)} answers; show them`}
+      aria-label={
+        table
+          ? undefined
+          : `${r.name}, ${c.columns[column]}: ${given ? percent(x.share) : 'no share'}, ${count(x.answers)} answers; show them`
+      }
       onClick={press}
       className={`w-full rounded-sm hover:bg-hair aria-pressed:bg-straw forced-colors:aria-pressed:outline ${className}`}
     >
@@ -255,6 +259,9 @@ function Cell({ c, r, column, most, table, pressed, press }: CellProps) {
     );
   return button(
     <>
+      <span className="sr-only">
+        {r.name}, {c.columns[column]}:
+      </span>
       <b className="font-medium">{given ? percent(x.share) : '–'}</b>
       <small className={`text-xs whitespace-nowrap ${pressed ? 'text-ink' : 'text-soft'}`}>
         {count(x.answers)}

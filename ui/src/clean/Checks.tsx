@@ -88,7 +88,7 @@ export function Checks({ on }: { on: StepSpec[] }) {
             {grouped(found.leftovers).map((group) => {
               const [l] = group;
               return (
-                <li key={l!.word} className="py-px">
+                <li key={l!.word} data-part="leftover" className="py-px">
                   {group.map((x) => (
                     <Button
                       key={x.word}

@@ -42,7 +42,7 @@ export function Statuses({ cleaning, short, setShort }: Props) {
   return (
     <>
       <Caption>What the answers are</Caption>
-      <ul className="mb-4 border-b">
+      <ul aria-label="What the answers are" className="mb-4 border-b">
         {statuses.map(([status, words]) => (
           <li key={status} className="grid grid-cols-[1fr_auto] items-baseline gap-x-1 gap-y-0.5 border-t py-1.75">
             <span>
@@ -65,7 +65,7 @@ export function Statuses({ cleaning, short, setShort }: Props) {
         ))}
       </ul>
       <Caption>Among the answered</Caption>
-      <ul className="mb-4 border-b">
+      <ul aria-label="Among the answered" className="mb-4 border-b">
         {line(
           <>
             alike in their words{' '}
@@ -103,7 +103,7 @@ export function Statuses({ cleaning, short, setShort }: Props) {
         of the focus
       </p>
       <Caption>Personal data</Caption>
-      <ul className="mb-4 border-b">
+      <ul aria-label="Personal data" className="mb-4 border-b">
         {line('a mail address in it', cleaning.mail, { kind: 'personal', text: 'mail' })}
         {line('a phone number in it', cleaning.phone, { kind: 'personal', text: 'phone' })}
         <li className="grid grid-cols-[1fr_auto] items-baseline gap-x-1 gap-y-0.5 border-t py-1.75">

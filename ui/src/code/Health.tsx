@@ -277,7 +277,8 @@ function Coverage({ h, figure }: CoverageProps) {
       </p>
       <table
         data-part="plainfigures"
-        className="border-collapse [&_:is(th,td)]:border-t [&_:is(th,td)]:border-hair [&_:is(th,td)]:py-0.75 [&_:is(th,td)]:pr-4.5 [&_:is(th,td)]:align-baseline [&_th]:font-normal [&_th:not(.text-right)]:text-left [&_thead_:is(th,td)]:border-0 [&_thead_:is(th,td)]:text-sm [&_thead_:is(th,td)]:text-soft coverage"
+        className="border-collapse [&_:is(th,td)]:border-t [&_:is(th,td)]:border-hair [&_:is(th,td)]:py-0.75 [&_:is(th,td)]:pr-4.5 [&_:is(th,td)]:align-baseline [&_th]:font-normal [&_th:not(.text-right)]:text-left [&_thead_:is(th,td)]:border-0 [&_thead_:is(th,td)]:text-sm [&_thead_:is(th,td)]:text-soft"
+        aria-label="Coverage by group"
       >
         <thead>
           <tr>

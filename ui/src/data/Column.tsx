@@ -24,7 +24,7 @@ export function ColumnBody({ column: c, total, made }: { column: Column; total: 
     <div data-part="stripbody" className="grid gap-2 pt-0.5 pb-3.5 pl-3">
       <p className="text-soft">{words.join(', ')}.</p>
       {c.points.map((p) => (
-        <p className="border-l-3 border-clay pl-2.5" key={p.text}>
+        <p data-part="odd" className="border-l-3 border-clay pl-2.5" key={p.text}>
           {p.text}
           {p.count > 0 && ` (${many(p.count, 'cell')})`}
           {p.values.length > 0 && `: ${p.values.join(', ')}${p.values.length === 8 ? ' …' : ''}`}.{' '}

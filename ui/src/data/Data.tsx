@@ -109,7 +109,7 @@ export default function Data() {
           />
         ))}
         {shownMade.map((d) => (
-          <li data-part="strip" className="border-t" key={d.name}>
+          <li data-part="strip" data-made="" className="border-t" key={d.name}>
             <Button
               look="bare"
               data-part="striphead"

@@ -17,7 +17,9 @@ export function takesText(t: EventTarget | null) {
 const moving = new Set(['ArrowUp', 'ArrowDown', 'ArrowLeft', 'ArrowRight', 'PageUp', 'PageDown', 'Home', 'End']);
 
 const over = '[role=dialog], [role=alertdialog], [role=menu], [role=listbox]';
-const widget = '[role=tab], [role=radio], [role=slider], [role=combobox], [role=separator], svg [role=button]';
+/** Widgets that use all arrows themselves, and those that use only the ones to the side. */
+const widget = '[role=slider], [role=combobox], [role=separator], svg [role=button]';
+const across = '[role=tab], [role=radio]';
 
 // Letters can be switched off (WCAG 2.1.4): for speech input, and for those who touch keys without meaning to.
 const letters = followed(localStorage.getItem('letters') !== 'off');
@@ -44,6 +46,15 @@ window.addEventListener(
   'keydown',
   (e) => {
     if (takesText(e.target)) typedAt = e.key === 'Escape' ? Number.NEGATIVE_INFINITY : e.timeStamp;
+  },
+  true,
+);
+
+// A press with the mouse ends it.
+window.addEventListener(
+  'pointerdown',
+  () => {
+    typedAt = Number.NEGATIVE_INFINITY;
   },
   true,
 );
@@ -88,6 +99,7 @@ export function useKeys(keys: Keys, { early = false, list }: Options = {}) {
         if ((key === 'Enter' || key === ' ') && t?.closest('button, a, [role=button], [role=checkbox]')) return;
         if (moving.has(key) && t) {
           const inList = t.closest('[data-list]');
+          if (t.closest(across) && key !== 'ArrowUp' && key !== 'ArrowDown') return;
           if (t.closest(widget) || (inList && inList !== list?.current)) return;
         }
         if (key.length === 1 && key !== ' ') {

@@ -189,7 +189,7 @@ function Rows({ incoming, question, back }: PartProps) {
           )}
         </div>
       )}
-      <ul className="grid list-disc gap-0.75 pl-5" aria-busy={tried.isPlaceholderData}>
+      <ul data-part="report" className="grid list-disc gap-0.75 pl-5" aria-busy={tried.isPlaceholderData}>
         {report.problem && <li className="text-clay">{report.problem}</li>}
         {!report.problem && <li>{many(report.rows, 'respondent')} would be added.</li>}
         {report.blank.length > 0 && <li>Blank for them: {report.blank.join(', ')}.</li>}
@@ -299,7 +299,7 @@ function Columns({ incoming, question, back }: PartProps) {
       </div>
       {tried.error && <Failed error={tried.error} again={() => tried.refetch()} />}
       {report && (
-        <ul className="grid list-disc gap-0.75 pl-5" aria-busy={tried.isPlaceholderData}>
+        <ul data-part="report" className="grid list-disc gap-0.75 pl-5" aria-busy={tried.isPlaceholderData}>
           <li>{many(report.matched, 'respondent')} get a row of the file.</li>
           {report.without > 0 && (
             <li>

@@ -12,5 +12,9 @@ export function Odd({ notes }: { notes: Notes }) {
     (notes.renamed?.length ?? 0) > 4 && `And ${count(notes.renamed!.length - 4)} more columns were given a name.`,
   ].filter(Boolean);
   if (!words.length) return null;
-  return <p className="border-l-3 border-clay pl-2.5">{words.join(' ')}</p>;
+  return (
+    <p data-part="odd" className="border-l-3 border-clay pl-2.5">
+      {words.join(' ')}
+    </p>
+  );
 }

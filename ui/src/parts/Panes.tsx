@@ -14,7 +14,13 @@ type Side = {
   children: ReactNode;
 };
 
-type Props = { direction: 'horizontal' | 'vertical'; side: Side; children: ReactNode };
+type Props = {
+  direction: 'horizontal' | 'vertical';
+  side: Side;
+  /** There is nothing at the side now; what is in the middle stays as it is. */
+  none?: boolean;
+  children: ReactNode;
+};
 
 const shutSize = '1.75rem';
 const folds = 'fold pane';
@@ -23,7 +29,7 @@ const folds = 'fold pane';
 export const foldPane = (id: string) => window.dispatchEvent(new CustomEvent(folds, { detail: id }));
 
 /** A pane at the side of what is in the middle: its edge is moved by mouse or arrows; its size is kept. */
-export function Panes({ direction, side, children }: Props) {
+export function Panes({ direction, side, none, children }: Props) {
   const ref = useRef<PanelImperativeHandle>(null);
   const name = `size ${side.id} ${direction}`;
   const [start] = useState(() => localStorage.getItem(name));
@@ -87,7 +93,7 @@ export function Panes({ direction, side, children }: Props) {
   );
   return (
     <Group orientation={direction} className="size-full">
-      {side.first ? [pane, edge, middle] : [middle, edge, pane]}
+      {none ? [middle] : side.first ? [pane, edge, middle] : [middle, edge, pane]}
     </Group>
   );
 }

@@ -30,7 +30,11 @@ export function Labelled({ name, children }: { name: ReactNode; children: ReactN
 
 /** Says what to do where there is nothing. */
 export function Empty({ children }: { children: ReactNode }) {
-  return <p className="py-3.5 font-serif text-lg text-soft italic">{children}</p>;
+  return (
+    <p data-part="empty" className="py-3.5 font-serif text-lg text-soft italic">
+      {children}
+    </p>
+  );
 }
 
 /** Small words above a list or figure. */

@@ -23,7 +23,10 @@ export function Misses({ query, take: put }: { query: RuleQuery; take: (rule: st
       <p className="text-sm text-soft">
         {many(m.total, 'answer')} in the focus that this category does not have and that lack just one part.
       </p>
-      <ul className="[&_li]:grid [&_li]:grid-cols-[minmax(0,max-content)_3.2rem_minmax(6rem,1fr)] [&_li]:items-baseline [&_li]:gap-2.5 [&_li]:border-t [&_li]:border-hair [&_li]:py-0.75">
+      <ul
+        data-part="ways"
+        className="[&_li]:grid [&_li]:grid-cols-[minmax(0,max-content)_3.2rem_minmax(6rem,1fr)] [&_li]:items-baseline [&_li]:gap-2.5 [&_li]:border-t [&_li]:border-hair [&_li]:py-0.75"
+      >
         {m.ways.map((w) => (
           <li key={w.rule}>
             <Button look="plain" aria-pressed={w === open} onClick={() => setChosen(w.rule)}>

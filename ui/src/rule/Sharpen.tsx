@@ -16,7 +16,10 @@ export function Sharpen({ query, take: put }: { query: RuleQuery; take: (rule: s
     <section>
       <h2 className="text-sm">{title}</h2>
       {proposals.length === 0 && <p className="text-sm text-soft">{none}</p>}
-      <ul className="[&_li]:grid [&_li]:grid-cols-[minmax(0,max-content)_3.2rem_minmax(6rem,1fr)] [&_li]:items-baseline [&_li]:gap-2.5 [&_li]:border-t [&_li]:border-hair [&_li]:py-0.75">
+      <ul
+        data-part="ways"
+        className="[&_li]:grid [&_li]:grid-cols-[minmax(0,max-content)_3.2rem_minmax(6rem,1fr)] [&_li]:items-baseline [&_li]:gap-2.5 [&_li]:border-t [&_li]:border-hair [&_li]:py-0.75"
+      >
         {proposals.map((p) => (
           <li key={p.rule}>
             <Button look="plain" title={p.rule} onClick={() => put(p.rule)}>

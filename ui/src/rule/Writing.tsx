@@ -212,26 +212,25 @@ export default function Writing({ line, was, unless, text, no, busy, change, kee
                   <Evidence key={a.number} answer={a} category={unless ? undefined : line} />
                 ))}
                 {p.examples.total === 0 && <Empty>None.</Empty>}
-                {p.examples.total > p.examples.answers.length && (
-                  <p className="pb-3 text-soft">
-                    and {count(p.examples.total - p.examples.answers.length)} more
-                    {show === 'all' ? (
-                      <>
-                        {': '}
-                        <Button
-                          look="plain"
-                          onClick={() => {
-                            setPick([{ kind: 'words', text: asked }]);
-                            setShow('groups');
-                          }}
-                        >
-                          read them all
-                        </Button>
-                      </>
-                    ) : (
-                      '; keep the rule and press its figure to read them all'
-                    )}
+                {show === 'all' && p.examples.total > 0 ? (
+                  <p className="py-2">
+                    <Button
+                      look="plain"
+                      onClick={() => {
+                        setPick([{ kind: 'words', text: asked }]);
+                        setShow('groups');
+                      }}
+                    >
+                      read them all
+                    </Button>
                   </p>
+                ) : (
+                  p.examples.total > p.examples.answers.length && (
+                    <p className="py-2 text-soft">
+                      and {count(p.examples.total - p.examples.answers.length)} more; keep the rule and press its figure
+                      to read them all
+                    </p>
+                  )
                 )}
               </div>
             </InPane>

@@ -176,7 +176,14 @@ function Node({ p, x, y, right, label, choose }: NodeProps) {
   const anchor = right ? 'end' : 'start';
   if (!p.branch)
     return (
-      <text className="fill-soft text-sm italic" x={x} y={y} textAnchor={anchor} dominantBaseline="middle">
+      <text
+        data-part="twig more"
+        className="fill-soft text-sm italic"
+        x={x}
+        y={y}
+        textAnchor={anchor}
+        dominantBaseline="middle"
+      >
         {p.more}
       </text>
     );
@@ -193,6 +200,7 @@ function Node({ p, x, y, right, label, choose }: NodeProps) {
           ? `${count(p.branch.answers)} ${label}, answers; narrow the focus to them`
           : `${label} ${many(p.branch.answers, 'answer')}; narrow the focus to them`,
       )}
+      data-part="twig"
       className="[&_text]:font-serif hover:[&_text]:underline"
     >
       <text x={x} y={y} fontSize={p.size} textAnchor={anchor} dominantBaseline="middle">

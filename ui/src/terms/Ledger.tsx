@@ -62,7 +62,17 @@ export default function Ledger() {
     !!t && pick.some((p) => (p.kind === 'term' || p.kind === 'row') && p.text === t.label && !p.not);
   // Nothing is acted on that is not visibly chosen: the ticked ones, or the line that is marked.
   const now = isShown(term(at)) ? term(at) : undefined;
-  const acted = chosen.length ? chosen : now ? [now.label] : [];
+  // Keys may come faster than the page is drawn: they go to the line that was meant last.
+  const meant = useRef<string>(undefined);
+  const moves = useRef(0);
+  const goOn = useRef(false);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: only what is marked matters
+  useEffect(() => {
+    if (now) meant.current = now.label;
+    else if (!subjectOf(pick)) meant.current = undefined;
+  }, [now?.label, pick]);
+  const acted = () => (chosen.length ? chosen : meant.current ? [meant.current] : []);
+  const some = chosen.length > 0 || !!now;
   const condition = (t: Term) => conditionOf({ of: row > 1 ? 'row' : 'term', text: t.label });
 
   const key = JSON.stringify(query);
@@ -86,10 +96,12 @@ export default function Ledger() {
   const show = (i: number) => {
     const t = term(i);
     setStood(i);
+    moves.current++;
+    goOn.current = false;
+    meant.current = t?.label;
     if (t) setPick([condition(t)]);
   };
   // After terms have gone, the one that took the place is marked: one goes on there.
-  const goOn = useRef(false);
   // biome-ignore lint/correctness/useExhaustiveDependencies: only when the list is another
   useEffect(() => {
     if (!goOn.current || !head.now) return;
@@ -105,19 +117,22 @@ export default function Ledger() {
   };
   const choose = (l: string) => setChosen(chosen.includes(l) ? chosen.filter((x) => x !== l) : [...chosen, l]);
   const needed = () => {
-    if (!acted.length) say({ text: 'No term is chosen: press ↓ or a line, or tick some.' });
-    return acted.length > 0;
+    if (!acted().length) say({ text: 'No term is chosen: press ↓ or a line, or tick some.' });
+    return acted().length > 0;
   };
   const hide = async () => {
     if (!needed()) return;
-    const gone = acted;
+    const gone = acted();
+    const before = moves.current;
+    meant.current = undefined;
     if (await edit({ kind: stop ? 'show' : 'hide', terms: gone })) {
-      goOn.current = true;
+      // Unless one has gone elsewhere meanwhile.
+      goOn.current = moves.current === before;
       setChosen([]);
     }
   };
   const category = () => {
-    if (needed() && !stop) navigate(viewAddress(id, 'code', focusText, { draft: acted.join(' / ') }));
+    if (needed() && !stop) navigate(viewAddress(id, 'code', focusText, { draft: acted().join(' / ') }));
   };
   const sheets = useSheets({ terms: acted, term: now, done: () => setChosen([]) });
   const parts = row === 1 && !chosen.length && !!now && now.members.length + now.more > 1;
@@ -301,7 +316,7 @@ export default function Ledger() {
                 key={t.key}
                 look="plain"
                 title={told[t.key]}
-                disabled={t.off || (t.key !== 'p' && !acted.length)}
+                disabled={t.off || (t.key !== 'p' && !some)}
                 onClick={t.act}
               >
                 {t.words} <Kbd>{keyName(t.key)}</Kbd>
@@ -322,23 +337,20 @@ export default function Ledger() {
         </Empty>
       )}
       <div className="min-h-0 flex-1">
-        {subjectOf(pick) ? (
-          <Panes
-            direction="vertical"
-            side={{
-              id: 'beneath',
-              name: 'what stands around it',
-              size: '45%',
-              least: '7rem',
-              most: '80%',
-              children: <Beneath />,
-            }}
-          >
-            {ledger}
-          </Panes>
-        ) : (
-          ledger
-        )}
+        <Panes
+          direction="vertical"
+          none={!subjectOf(pick)}
+          side={{
+            id: 'beneath',
+            name: 'what stands around it',
+            size: '45%',
+            least: '7rem',
+            most: '80%',
+            children: <Beneath />,
+          }}
+        >
+          {ledger}
+        </Panes>
       </div>
       {sheets.shown}
     </>

@@ -21,7 +21,10 @@ export default function Lexicon() {
   const s = state.data;
   if (!s) return <Skeleton lines={6} />;
   return (
-    <div className="min-h-0 flex-1 overflow-auto pt-0.5 pr-2 [&_section]:grid max-w-280 [&_section]:gap-1.5 [&_section]:border-t [&_section]:pt-2.5 [&_section]:pb-3.5 [&_section:first-child]:border-t-0 [&_section:first-child]:pt-0">
+    <div
+      data-part="lexicon"
+      className="min-h-0 flex-1 overflow-auto pt-0.5 pr-2 [&_section]:grid max-w-280 [&_section]:gap-1.5 [&_section]:border-t [&_section]:pt-2.5 [&_section]:pb-3.5 [&_section:first-child]:border-t-0 [&_section:first-child]:pt-0"
+    >
       <Language s={s} />
       <StopWords s={s} />
       <Merges s={s} />

@@ -189,7 +189,7 @@ function PartSheet({ term, start, close }: { term: Term; start: string[]; close:
   );
 }
 
-type SheetsProps = { terms: string[]; term?: Term; done: () => void };
+type SheetsProps = { terms: () => string[]; term?: Term; done: () => void };
 type Which = 'merge' | 'part' | 'list';
 
 /** The dialogs that ask what is to be done with terms. They go on speaking of the terms that they were opened for. */
@@ -197,7 +197,7 @@ export function useSheets({ terms, term, done }: SheetsProps) {
   const [asked, setAsked] = useState<{ which: Which; terms: string[]; term?: Term; out: string[] }>();
   const close = () => setAsked(undefined);
   return {
-    open: (which: Which, ...out: string[]) => setAsked({ which, terms, term, out }),
+    open: (which: Which, ...out: string[]) => setAsked({ which, terms: terms(), term, out }),
     shown:
       asked?.which === 'merge' ? (
         <MergeSheet terms={asked.terms} close={close} done={done} />
