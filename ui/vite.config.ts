@@ -1,6 +1,6 @@
 import tailwind from '@tailwindcss/vite';
 import react from '@vitejs/plugin-react';
-import { defineConfig } from 'vite';
+import { defineConfig } from 'vitest/config';
 import { compression, defineAlgorithm } from 'vite-plugin-compression2';
 
 const server = process.env.AFTERMATH ?? 'http://127.0.0.1:8420';
@@ -14,5 +14,6 @@ export default defineConfig({
   ],
   build: { emptyOutDir: false, assetsInlineLimit: 0, modulePreload: { polyfill: false } },
   html: { cspNonce: 'NONCE' },
+  test: { setupFiles: ['src/testing.ts'] },
   server: { proxy: { '/api': { target: server, changeOrigin: true, headers: { origin: server } } } },
 });

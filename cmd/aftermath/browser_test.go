@@ -550,7 +550,7 @@ func TestALargerStudyByKeyboard(t *testing.T) {
 	require.NoError(t, err)
 	w.do(chromedp.SetUploadFiles(`main input[type=file]`, []string{good}, chromedp.ByQuery))
 	w.until(
-		`document.querySelector('[role=dialog]')?.innerText.includes('A playbook with 17 categories') && document.querySelector('[role=dialog] [data-part=plainfigures]')`,
+		`document.querySelector('[role=dialog]')?.innerText.includes('A playbook with 17 categories') && document.querySelector('[role=dialog] [data-part=table]')`,
 	)
 	w.axe("bringing in")
 	w.press("Bring it in")

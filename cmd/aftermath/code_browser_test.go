@@ -93,7 +93,7 @@ func TestTheCodeFrameInTheBrowser(t *testing.T) {
 	w.until(`document.querySelector('[data-part=evidence] mark')?.innerText === 'late boat'`)
 	w.axe("a rule with its effect")
 	w.press("By group")
-	w.until(`document.querySelectorAll('[data-part=writing] [data-part=plainfigures] tbody tr').length === 3`)
+	w.until(`document.querySelectorAll('[data-part=writing] [data-part=table] tbody tr').length === 3`)
 	w.press("Near misses")
 	w.until(`document.querySelector('[data-part=ways]')`)
 	w.axe("near misses")
@@ -290,7 +290,7 @@ func TestDraftsHealthAndRevisionsInTheBrowser(t *testing.T) {
 		`document.querySelector('[data-part=pane] h2').innerText.startsWith(document.querySelector('[aria-label="What lies between"] button').innerText.slice(1) + ' answer') && document.querySelector('[data-part=pane] h2').innerText.includes('from sent to client')`,
 	)
 	w.press("Go back to it")
-	w.until(`document.querySelector('[role=dialog] [data-part=plainfigures]')`)
+	w.until(`document.querySelector('[role=dialog] [data-part=table]')`)
 	w.press("Go back to it")
 	w.until(
 		`(document.querySelector('[data-part=notice]')?.innerText ?? '').includes('Went back to “sent to client”') && document.querySelector('[data-part=revisionsv] [data-part=effect]').innerText.includes('No category gained or lost')`,

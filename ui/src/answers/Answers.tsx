@@ -200,7 +200,18 @@ export function AnswersPane() {
               </Button>
             )}
           </div>
-          {first.error && <Failed error={first.error} again={() => first.refetch()} />}
+          {first.error && (
+            <>
+              <Failed error={first.error} again={() => first.refetch()} />
+              {pick.length > 0 && (
+                <p>
+                  <Button look="plain" onClick={() => setPick([])}>
+                    Show all answers in focus
+                  </Button>
+                </p>
+              )}
+            </>
+          )}
           {now && total === 0 ? (
             <Empty>No answer is in this focus. Take a piece off the focus line to see more.</Empty>
           ) : (

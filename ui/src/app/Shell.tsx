@@ -143,6 +143,9 @@ function Frame({ error }: { error?: Error }) {
       aria-label={views[view]}
       className="size-full min-w-0 overflow-auto px-5.5 pt-4.5 pb-3 outline-none max-sm:h-auto"
     >
+      <h1 className="sr-only">
+        {views[view] ?? 'No such view'}: {question.name}
+      </h1>
       {error && <Failed error={error} />}
       <Walk view={view} />
       {Shown ? (

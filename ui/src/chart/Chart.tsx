@@ -33,7 +33,20 @@ export default function Chart() {
   const query = { focus: focusText, by: by || undefined, base, weighted };
   const chart = useAsk('chart', query);
   const [hand, setHand] = useKept('chart by hand', true);
-  if (chart.error && !chart.data) return <Failed error={chart.error} again={() => chart.refetch()} />;
+  if (chart.error)
+    return (
+      <>
+        <Failed error={chart.error} again={() => chart.refetch()} />
+        {by && (
+          <p>
+            It was asked for by “{by}”.{' '}
+            <Button look="plain" onClick={() => set({ by: '', pick: '' })}>
+              Chart by another column
+            </Button>
+          </p>
+        )}
+      </>
+    );
   const c = chart.data;
   if (!c) return <Skeleton lines={8} />;
   const rows = c.rows

@@ -2,7 +2,7 @@ import { useRef, useState } from 'react';
 import type { Step } from '../lib/api';
 import { count } from '../lib/format';
 import { Button } from '../parts/Button';
-import { Checkbox } from '../parts/Checkbox';
+import { Checkbox, Switch } from '../parts/Checkbox';
 import { useRoving } from '../parts/roving';
 import { Labelled, TextField } from '../parts/Text';
 import { moved, type StepSpec, sentence, withStep } from './steps';
@@ -51,7 +51,7 @@ export function Steps({ kept, on, busy, only, change, show }: Props) {
           return (
             <li
               key={`${s.step}${i}`}
-              className={`grid grid-cols-[1.4rem_1fr_auto] items-baseline gap-x-1 gap-y-0.5 border-t py-1.75 ${over === i ? 'border-t-moss shadow-[0_-1px_0_var(--color-moss)]' : ''}`}
+              className={`grid grid-cols-[2.1rem_1fr_auto] items-baseline gap-x-1 gap-y-0.5 border-t py-1.75 ${over === i ? 'border-t-moss shadow-[0_-1px_0_var(--color-moss)]' : ''}`}
               data-stop=""
               draggable
               aria-label={`${sentence(s)}, step ${i + 1} of ${on.length}; space turns it off, Enter sets it, Alt with an arrow moves it`}
@@ -138,9 +138,9 @@ export function Steps({ kept, on, busy, only, change, show }: Props) {
         {off.map((s) => (
           <li
             key={s.step}
-            className="grid grid-cols-[1.4rem_1fr_auto] items-baseline gap-x-1 gap-y-0.5 border-t py-1.75 [&_label]:text-soft"
+            className="grid grid-cols-[2.1rem_1fr_auto] items-baseline gap-x-1 gap-y-0.5 border-t py-1.75 [&_label]:text-soft"
           >
-            <Checkbox
+            <Switch
               id={`off-${s.step}`}
               data-stop=""
               checked={false}
@@ -157,7 +157,7 @@ export function Steps({ kept, on, busy, only, change, show }: Props) {
           </li>
         ))}
         {on.some((s) => s.step === 'replace') && (
-          <li className="grid grid-cols-[1.4rem_1fr_auto] items-baseline gap-x-1 gap-y-0.5 border-t py-1.75 [&_label]:text-soft">
+          <li className="grid grid-cols-[2.1rem_1fr_auto] items-baseline gap-x-1 gap-y-0.5 border-t py-1.75 [&_label]:text-soft">
             <span />
             <Button
               look="plain"

@@ -7,6 +7,7 @@ import { awaitTyping, useCommands } from '../lib/keys';
 import { Button, Kbd, Link } from '../parts/Button';
 import { Checkbox } from '../parts/Checkbox';
 import { Dialog } from '../parts/Dialog';
+import { Menu } from '../parts/Menu';
 import { Select } from '../parts/Select';
 import { Caption, Short, Skeleton, TextArea, TextField } from '../parts/Text';
 import { forget, keepWriting, keptWriting, type Writ } from '../rule/kept';
@@ -269,27 +270,21 @@ export function Page({ line, lines, write }: { line: FrameLine; lines: FrameLine
           <label>
             <Checkbox checked={!!line.off} change={(on) => change({ off: on })} /> all rules off
           </label>
-          {(
-            [
-              ['move', 'move…'],
-              ['merge', 'merge into…'],
-              ['split', 'split…'],
-              ['duplicate', 'duplicate'],
-              ['remove', 'delete…'],
-            ] as const
-          ).map(([kind, words]) => (
-            <Button
-              key={kind}
-              look="plain"
-              disabled={kind === 'split' && line.hits.length < 2}
-              title={kind === 'split' ? 'move some of its rules to a new category' : undefined}
-              onClick={() =>
-                kind === 'duplicate' ? edit({ kind: 'duplicate category', category: line.id }) : setArranging(kind)
-              }
-            >
-              {words}
-            </Button>
-          ))}
+          <Menu
+            words="More ▾"
+            label="What else can be done with the category"
+            actions={[
+              { words: 'Move…', act: () => setArranging('move') },
+              { words: 'Merge into another…', act: () => setArranging('merge') },
+              {
+                words: 'Split: move some rules to a new category…',
+                act: () => setArranging('split'),
+                disabled: line.hits.length < 2,
+              },
+              { words: 'Duplicate', act: () => void edit({ kind: 'duplicate category', category: line.id }) },
+              { words: 'Delete…', act: () => setArranging('remove'), group: true },
+            ]}
+          />
         </div>
       )}
       {coming && (

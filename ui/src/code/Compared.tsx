@@ -3,6 +3,7 @@ import type { Between, Condition } from '../lib/api';
 import { count, many, tint } from '../lib/format';
 import { useAsk } from '../lib/queries';
 import { Button } from '../parts/Button';
+import { Table } from '../parts/Table';
 import { Sentence, Short } from '../parts/Text';
 
 /** What lies between two states. */
@@ -50,66 +51,82 @@ export function Compared({ from, to, label }: { from: string; to: string; label:
         {b.parts.length > 0 && ` Also changed: ${b.parts.join(', ')}.`}
       </Sentence>
       {b.categories.length > 0 && (
-        <table
-          data-part="plainfigures"
-          className="border-collapse [&_:is(th,td)]:border-t [&_:is(th,td)]:border-hair [&_:is(th,td)]:py-0.75 [&_:is(th,td)]:pr-4.5 [&_:is(th,td)]:align-baseline [&_th]:font-normal [&_th:not(.text-right)]:text-left [&_thead_:is(th,td)]:border-0 [&_thead_:is(th,td)]:text-sm [&_thead_:is(th,td)]:text-soft"
-        >
-          <thead>
-            <tr>
-              <th scope="col">category</th>
-              <th scope="col" className="text-right">
-                had
-              </th>
-              <th scope="col" className="text-right">
-                has
-              </th>
-              <th scope="col" className="text-right">
-                gained
-              </th>
-              <th scope="col" className="text-right">
-                lost
-              </th>
-              <th scope="col">rules</th>
-            </tr>
-          </thead>
-          <tbody>
-            {b.categories.map((c) => (
-              <tr key={c.id}>
-                <th scope="row" className={tint(c.top)}>
+        <Table
+          label="Categories of both states"
+          rows={b.categories}
+          id={(c) => c.id}
+          columns={[
+            {
+              key: 'category',
+              name: 'category',
+              head: true,
+              cell: (c) => (
+                <span className={tint(c.top)}>
                   <Short>{c.short}</Short>
                   {c.name}
-                  {c.fresh && <em className="text-soft"> new</em>}
-                  {c.gone && <em className="text-soft"> gone</em>}
-                </th>
-                <td className="text-right text-soft">{count(c.before)}</td>
-                <td className="text-right text-soft">{count(c.after)}</td>
-                <td className="text-right">{figure(c, false)}</td>
-                <td className="text-right">{figure(c, true)}</td>
-                <td
-                  data-part="changes"
-                  className="[&_:is(ins,del)]:block [&_ins]:text-moss [&_ins]:no-underline [&_ins]:before:content-['+_'] [&_del]:text-clay font-mono text-sm"
-                >
-                  {c.removed.slice(0, 4).map((r) => (
-                    <del key={r}>{r}</del>
-                  ))}
-                  {c.added.slice(0, 4).map((r) => (
-                    <ins key={r}>{r}</ins>
-                  ))}
-                  {c.added.length > 4 || c.removed.length > 4 ? (
-                    <span className="text-soft">
-                      {' '}
-                      {count(c.added.length)} came, {count(c.removed.length)} went in all
-                    </span>
-                  ) : null}
-                </td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
+                  {c.fresh && <span className="text-soft"> new</span>}
+                  {c.gone && <span className="text-soft"> gone</span>}
+                </span>
+              ),
+            },
+            {
+              key: 'had',
+              name: 'had',
+              told: 'Answers of the focus that had it in the first state',
+              figure: true,
+              cell: (c) => <span className="text-soft">{count(c.before)}</span>,
+            },
+            {
+              key: 'has',
+              name: 'has',
+              told: 'Answers of the focus that have it in the second',
+              figure: true,
+              cell: (c) => <span className="text-soft">{count(c.after)}</span>,
+            },
+            {
+              key: 'gained',
+              name: 'gained',
+              told: 'Those that have it in the second state only',
+              figure: true,
+              cell: (c) => figure(c, false),
+            },
+            {
+              key: 'lost',
+              name: 'lost',
+              told: 'Those that have it in the first state only',
+              figure: true,
+              cell: (c) => figure(c, true),
+            },
+            { key: 'rules', name: 'rules', cell: (c) => <Rules c={c} /> },
+          ]}
+        />
       )}
       <p className="text-sm text-soft">
         Both states are applied to the answers and columns that are here now. The figures are of the focus.
       </p>
     </section>
+  );
+}
+
+/** Rules that came and went, as far as there is room. */
+function Rules({ c }: { c: Between['categories'][number] }) {
+  return (
+    <div data-part="changes" className="font-mono text-sm">
+      {c.removed.slice(0, 4).map((r) => (
+        <del key={r} className="block text-clay">
+          {r}
+        </del>
+      ))}
+      {c.added.slice(0, 4).map((r) => (
+        <ins key={r} className="block text-moss no-underline">
+          + {r}
+        </ins>
+      ))}
+      {(c.added.length > 4 || c.removed.length > 4) && (
+        <span className="font-sans text-soft">
+          {count(c.added.length)} came, {count(c.removed.length)} went in all
+        </span>
+      )}
+    </div>
   );
 }

@@ -1,13 +1,16 @@
-import { Fragment, type ReactNode, useState } from 'react';
+import { type ReactNode, useState } from 'react';
 import { useAddress } from '../lib/address';
 import type { Condition, Health as Look } from '../lib/api';
 import { bases, count, many, percent, shareIn, tint } from '../lib/format';
 import { useAsk } from '../lib/queries';
 import { Failed } from '../parts/Asked';
+import { Bar } from '../parts/Bar';
 import { Button } from '../parts/Button';
 import { NumberField } from '../parts/NumberField';
 import { useRoving } from '../parts/roving';
+import { Table } from '../parts/Table';
 import { Sentence, Short, Skeleton } from '../parts/Text';
+import { ToggleGroup } from '../parts/ToggleGroup';
 import { RuleText } from '../rule/Rule';
 
 type Counted = Look['small'][number];
@@ -81,36 +84,32 @@ export default function Health() {
         title="Categories that overlap"
         none={h.overlaps.length ? '' : 'No pair has half of the smaller one in common.'}
       >
-        <table
-          data-part="plainfigures"
-          className="border-collapse [&_:is(th,td)]:border-t [&_:is(th,td)]:border-hair [&_:is(th,td)]:py-0.75 [&_:is(th,td)]:pr-4.5 [&_:is(th,td)]:align-baseline [&_th]:font-normal [&_th:not(.text-right)]:text-left [&_thead_:is(th,td)]:border-0 [&_thead_:is(th,td)]:text-sm [&_thead_:is(th,td)]:text-soft"
-        >
-          <thead>
-            <tr>
-              <th scope="col">smaller or equal</th>
-              <th scope="col">and</th>
-              <th scope="col" className="text-right">
-                both
-              </th>
-              <th scope="col" className="text-right" title="of the smaller one">
-                share
-              </th>
-            </tr>
-          </thead>
-          <tbody>
-            {h.overlaps.slice(0, 20).map((o) => {
-              const [small, large] = o.a.answers <= o.b.answers ? [o.a, o.b] : [o.b, o.a];
-              return (
-                <tr key={o.a.id + o.b.id}>
-                  <td>{name(small)}</td>
-                  <td>{name(large)}</td>
-                  <td>{figure(o.both, both(small, large), `answers with ${small.name} and ${large.name}`)}</td>
-                  <td className="text-right">{percent(o.share)}</td>
-                </tr>
-              );
-            })}
-          </tbody>
-        </table>
+        <Table
+          label="Categories that overlap"
+          rows={h.overlaps.slice(0, 20).map((o) => {
+            const [small, large] = o.a.answers <= o.b.answers ? [o.a, o.b] : [o.b, o.a];
+            return { ...o, small, large };
+          })}
+          id={(o) => o.a.id + o.b.id}
+          columns={[
+            { key: 'small', name: 'smaller or equal', cell: (o) => name(o.small) },
+            { key: 'large', name: 'and', cell: (o) => name(o.large) },
+            {
+              key: 'both',
+              name: 'both',
+              told: 'Answers of the focus with both',
+              figure: true,
+              cell: (o) => figure(o.both, both(o.small, o.large), `answers with ${o.small.name} and ${o.large.name}`),
+            },
+            {
+              key: 'share',
+              name: 'share',
+              told: 'Of the answers of the smaller one',
+              figure: true,
+              cell: (o) => percent(o.share),
+            },
+          ]}
+        />
         {h.overlaps.length > 20 && <p className="text-sm text-soft">and {count(h.overlaps.length - 20)} more pairs</p>}
       </Part>
       <Part title="Which come together" none={h.matrix.length < 2 ? 'It takes two categories.' : ''}>
@@ -266,64 +265,62 @@ function Coverage({ h, figure }: CoverageProps) {
   const [by, setBy] = useState('');
   const shown = variables.includes(by) ? by : variables[0]!;
   const all = h.base ? h.coded / h.base : 0;
+  const is = (s: Look['segments'][number]): Condition => ({
+    kind: 'variable',
+    name: s.variable,
+    op: '=',
+    values: [s.value],
+  });
   return (
     <>
-      <p className="flex flex-wrap items-baseline gap-2.5">
-        {variables.map((v) => (
-          <Button key={v} look="plain" aria-pressed={v === shown} onClick={() => setBy(v)}>
-            {v}
-          </Button>
-        ))}
+      <p className="pb-2">
+        <ToggleGroup
+          label="By"
+          value={shown ?? ''}
+          options={variables.map((v) => ({ value: v, words: v }))}
+          change={setBy}
+        />
       </p>
-      <table
-        data-part="plainfigures"
-        className="border-collapse [&_:is(th,td)]:border-t [&_:is(th,td)]:border-hair [&_:is(th,td)]:py-0.75 [&_:is(th,td)]:pr-4.5 [&_:is(th,td)]:align-baseline [&_th]:font-normal [&_th:not(.text-right)]:text-left [&_thead_:is(th,td)]:border-0 [&_thead_:is(th,td)]:text-sm [&_thead_:is(th,td)]:text-soft"
-        aria-label="Coverage by group"
-      >
-        <thead>
-          <tr>
-            <th scope="col">{shown}</th>
-            <th scope="col" className="text-right">
-              answers
-            </th>
-            <th scope="col" className="text-right">
-              not coded
-            </th>
-            <th scope="col" className="text-right">
-              coded
-            </th>
-            <td />
-            <td />
-          </tr>
-        </thead>
-        <tbody>
-          {h.segments
-            .filter((s) => s.variable === shown)
-            .map((s) => {
-              const is: Condition = { kind: 'variable', name: s.variable, op: '=', values: [s.value] };
-              return (
-                <Fragment key={s.value}>
-                  <tr className={s.base < bases.small ? 'opacity-62' : ''}>
-                    <th scope="row">{s.value}</th>
-                    <td>{figure(s.base, [is], s.value)}</td>
-                    <td>{figure(s.base - s.coded, [is, { kind: 'coded', not: true }], `${s.value}, not coded`)}</td>
-                    <td className="text-right">{shareIn(s.base, s.share)}</td>
-                    <td className="w-40 min-w-22 relative">
-                      <i
-                        className="block h-2.25 bg-moss/60 forced-color-adjust-none"
-                        style={{ width: s.base < bases.tiny ? 0 : `${100 * s.share}%` }}
-                      />
-                      <b style={{ left: `${100 * all}%` }} />
-                    </td>
-                    <td className="text-soft">
-                      {s.differs > 0 ? 'above the rest' : s.differs < 0 ? 'below the rest' : ''}
-                    </td>
-                  </tr>
-                </Fragment>
-              );
-            })}
-        </tbody>
-      </table>
+      <Table
+        label="Coverage by group"
+        rows={h.segments.filter((s) => s.variable === shown)}
+        id={(s) => s.value}
+        dim={(s) => s.base < bases.small}
+        columns={[
+          { key: 'value', name: shown, head: true, cell: (s) => s.value },
+          {
+            key: 'answers',
+            name: 'answers',
+            told: 'Answers of the focus there that say something: the base',
+            figure: true,
+            cell: (s) => figure(s.base, [is(s)], s.value),
+          },
+          {
+            key: 'not coded',
+            name: 'not coded',
+            told: 'Those of them that no category has',
+            figure: true,
+            cell: (s) => figure(s.base - s.coded, [is(s), { kind: 'coded', not: true }], `${s.value}, not coded`),
+          },
+          {
+            key: 'coded',
+            name: 'coded',
+            told: 'Share of the base that some category has, unweighted',
+            figure: true,
+            cell: (s) => shareIn(s.base, s.share),
+          },
+          { key: 'bar', name: '', cell: (s) => <Bar share={s.base < bases.tiny ? 0 : s.share} all={all} /> },
+          {
+            key: 'differs',
+            name: '',
+            cell: (s) => (
+              <span className="text-soft">
+                {s.differs > 0 ? 'above the rest' : s.differs < 0 ? 'below the rest' : ''}
+              </span>
+            ),
+          },
+        ]}
+      />
       <p className="text-sm text-soft">
         Unweighted; the line stands at {percent(all)}, all of the focus. “Above” and “below”: two-sided z test against
         the rest at 5 %, adjusted for {count(h.tested)} tests. Bases under {bases.small} are dimmed, under {bases.tiny}{' '}

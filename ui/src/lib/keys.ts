@@ -45,7 +45,7 @@ const inOneGo = 450;
 window.addEventListener(
   'keydown',
   (e) => {
-    if (takesText(e.target)) typedAt = e.key === 'Escape' ? Number.NEGATIVE_INFINITY : e.timeStamp;
+    if (takesText(e.target)) typedAt = e.key === 'Escape' ? Number.NEGATIVE_INFINITY : performance.now();
   },
   true,
 );
@@ -104,8 +104,8 @@ export function useKeys(keys: Keys, { early = false, list }: Options = {}) {
         }
         if (key.length === 1 && key !== ' ') {
           if (!letters.get()) return;
-          if (e.timeStamp - typedAt < inOneGo) {
-            typedAt = e.timeStamp;
+          if (performance.now() - typedAt < inOneGo) {
+            typedAt = performance.now();
             return;
           }
         }

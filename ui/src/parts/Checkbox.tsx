@@ -29,12 +29,13 @@ export function Checkbox({ checked, change, label, stop = true, ...more }: Props
 }
 
 /** Turns something on or off, at once. */
-export function Switch({ checked, change, label, ...more }: Omit<Props, 'stop'>) {
+export function Switch({ checked, change, label, stop = true, ...more }: Props) {
   return (
     <RadixSwitch.Root
       checked={checked}
       onCheckedChange={change}
       aria-label={label}
+      tabIndex={stop ? undefined : -1}
       className="relative inline-flex h-4 w-7 flex-none cursor-pointer items-center self-center rounded-full border border-edge bg-sheet px-0.5 align-[-0.15em] after:absolute after:-inset-1 disabled:opacity-55 data-[state=checked]:border-moss data-[state=checked]:bg-moss"
       {...more}
     >

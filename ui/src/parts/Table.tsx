@@ -42,7 +42,7 @@ export function Table<R extends object>({ label, columns, rows, id, on, dim, cla
   const stops = useRoving<HTMLTableElement>();
   const by = new Map(columns.map((c) => [c.key, c]));
   return (
-    <table {...stops} className={`border-collapse ${className}`} aria-label={label}>
+    <table {...stops} data-part="table" className={`border-collapse ${className}`} aria-label={label}>
       <thead>
         {table.getHeaderGroups().map((g) => (
           <tr key={g.id}>

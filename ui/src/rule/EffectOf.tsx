@@ -3,6 +3,7 @@ import type { Edit, Effect } from '../lib/api';
 import { count, many } from '../lib/format';
 import { useTry } from '../lib/queries';
 import { Failed } from '../parts/Asked';
+import { Table } from '../parts/Table';
 import { Sentence } from '../parts/Text';
 
 /** Previews an edit while it is being put together. */
@@ -32,31 +33,28 @@ export function EffectOf({ change, children }: { change?: Edit; children?: (e: E
         {children?.(e)}
       </Sentence>
       {e.categories.length > 0 && (
-        <table
-          data-part="plainfigures"
-          className="border-collapse [&_:is(th,td)]:border-t [&_:is(th,td)]:border-hair [&_:is(th,td)]:py-0.75 [&_:is(th,td)]:pr-4.5 [&_:is(th,td)]:align-baseline [&_th]:font-normal [&_th:not(.text-right)]:text-left [&_thead_:is(th,td)]:border-0 [&_thead_:is(th,td)]:text-sm [&_thead_:is(th,td)]:text-soft"
-        >
-          <thead>
-            <tr>
-              <th scope="col">category</th>
-              <th scope="col" className="text-right">
-                gains
-              </th>
-              <th scope="col" className="text-right">
-                loses
-              </th>
-            </tr>
-          </thead>
-          <tbody>
-            {e.categories.slice(0, 12).map((c) => (
-              <tr key={c.id}>
-                <th scope="row">{c.name}</th>
-                <td className="text-right">{c.gained ? `+${count(c.gained)}` : ''}</td>
-                <td className="text-right">{c.lost ? `−${count(c.lost)}` : ''}</td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
+        <Table
+          label="What categories gain and lose"
+          rows={e.categories.slice(0, 12)}
+          id={(c) => c.id}
+          columns={[
+            { key: 'category', name: 'category', head: true, cell: (c) => c.name },
+            {
+              key: 'gains',
+              name: 'gains',
+              told: 'Answers of the question that would have it, and do not now',
+              figure: true,
+              cell: (c) => (c.gained ? `+${count(c.gained)}` : ''),
+            },
+            {
+              key: 'loses',
+              name: 'loses',
+              told: 'Answers of the question that have it, and would not',
+              figure: true,
+              cell: (c) => (c.lost ? `−${count(c.lost)}` : ''),
+            },
+          ]}
+        />
       )}
       {e.categories.length > 12 && <p className="text-soft">and {count(e.categories.length - 12)} more</p>}
       <MisfitList misfits={e.misfits} />

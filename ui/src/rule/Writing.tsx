@@ -6,8 +6,10 @@ import { useDesk } from '../lib/edits';
 import { bases, count, many, shareIn, tint } from '../lib/format';
 import { useTry } from '../lib/queries';
 import { Failed } from '../parts/Asked';
+import { Bar } from '../parts/Bar';
 import { Button, Kbd } from '../parts/Button';
 import { Combobox } from '../parts/Combobox';
+import { Table } from '../parts/Table';
 import { Tabs } from '../parts/Tabs';
 import { Empty, Sentence, Short, Skeleton } from '../parts/Text';
 import { type Judged, RuleEditor } from './Editor';
@@ -271,42 +273,41 @@ function Groups({ by, setBy, variables, segments }: GroupsProps) {
           />
         </label>
       </p>
-      <table
-        data-part="plainfigures"
-        className="border-collapse [&_:is(th,td)]:border-t [&_:is(th,td)]:border-hair [&_:is(th,td)]:py-0.75 [&_:is(th,td)]:pr-4.5 [&_:is(th,td)]:align-baseline [&_th]:font-normal [&_th:not(.text-right)]:text-left [&_thead_:is(th,td)]:border-0 [&_thead_:is(th,td)]:text-sm [&_thead_:is(th,td)]:text-soft"
-      >
-        <thead>
-          <tr>
-            <th scope="col">{by}</th>
-            <th scope="col" className="text-right">
-              matches
-            </th>
-            <th scope="col" className="text-right">
-              of
-            </th>
-            <th scope="col" className="text-right">
-              share
-            </th>
-            <td />
-          </tr>
-        </thead>
-        <tbody>
-          {segments.map((s) => (
-            <tr key={s.value} className={s.base < bases.small ? 'opacity-62' : ''}>
-              <th scope="row">{s.value}</th>
-              <td className="text-right">{count(s.answers)}</td>
-              <td className="text-right text-soft">{count(s.base)}</td>
-              <td className="text-right">{shareIn(s.base, s.share)}</td>
-              <td className="w-40 min-w-22 relative">
-                <i
-                  className="block h-2.25 bg-moss/60 forced-color-adjust-none"
-                  style={{ width: s.base < bases.tiny || !most ? 0 : `${(100 * s.share) / most}%` }}
-                />
-              </td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+      <Table
+        label="Matches by group"
+        rows={segments}
+        id={(x) => x.value}
+        dim={(x) => x.base < bases.small}
+        columns={[
+          { key: 'value', name: by, head: true, cell: (x) => x.value },
+          {
+            key: 'matches',
+            name: 'matches',
+            told: 'Answers of the focus that the rule finds there',
+            figure: true,
+            cell: (x) => count(x.answers),
+          },
+          {
+            key: 'of',
+            name: 'of',
+            told: 'Answers of the focus there that say something: the base',
+            figure: true,
+            cell: (x) => <span className="text-soft">{count(x.base)}</span>,
+          },
+          {
+            key: 'share',
+            name: 'share',
+            told: 'Matches of the base, unweighted',
+            figure: true,
+            cell: (x) => shareIn(x.base, x.share),
+          },
+          {
+            key: 'bar',
+            name: '',
+            cell: (x) => <Bar share={x.base < bases.tiny || !most ? 0 : x.share / most} />,
+          },
+        ]}
+      />
       <p className="text-sm text-soft">
         Unweighted. Values with a base under {bases.small} are dimmed, under {bases.tiny} get no share.
       </p>

@@ -12,7 +12,8 @@ import { Files } from '../parts/Files';
 import { NumberField } from '../parts/NumberField';
 import { Picture } from '../parts/Picture';
 import { press } from '../parts/press';
-import { numbers, optionsOf, Select } from '../parts/Select';
+import { optionsOf, Select } from '../parts/Select';
+import { Slider } from '../parts/Slider';
 import { Table } from '../parts/Table';
 import { Skeleton } from '../parts/Text';
 import { ToggleGroup } from '../parts/ToggleGroup';
@@ -51,13 +52,7 @@ export default function Whole() {
         />
         {pictured && (
           <label>
-            terms{' '}
-            <Select
-              label="terms"
-              value={String(most)}
-              change={(v) => setMost(Number(v))}
-              options={numbers([30, 60, 100, 150, 250])}
-            />
+            terms <Slider label="terms" value={most} least={30} most={250} step={10} change={setMost} /> {most}
           </label>
         )}
       </div>
