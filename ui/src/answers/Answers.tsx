@@ -1,6 +1,6 @@
 import { type KeyboardEvent, useEffect, useRef, useState } from 'react';
 import { say, useAddress } from '../lib/address';
-import type { Answer } from '../lib/api';
+import { type Answer, Refusal } from '../lib/api';
 import { count } from '../lib/format';
 import { useCommands } from '../lib/keys';
 import { asking, useAsk, useFrame, useQuestionId } from '../lib/queries';
@@ -158,6 +158,8 @@ export function AnswersPane() {
   const frame = useFrame(focusText);
   const first = useAsk('answers', { focus: shown, limit: 0 });
   const { place, used } = usePlace();
+  // What the server refuses is there no more; while it is only away, what is at hand stays.
+  const refused = first.error instanceof Refusal && first.error.status > 0;
   const into = () => setFocus([...focus, ...pick]);
   useCommands('Answers', [
     { key: 'f', words: 'Narrow the focus to what the answers pane shows', act: into, off: !pick.length },
@@ -212,7 +214,7 @@ export function AnswersPane() {
               )}
             </>
           )}
-          {now && total === 0 ? (
+          {refused || (first.error && !now) ? null : now && total === 0 ? (
             <Empty>No answer is in this focus. Take a piece off the focus line to see more.</Empty>
           ) : (
             counted.current && (

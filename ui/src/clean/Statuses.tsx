@@ -6,6 +6,7 @@ import { count, many } from '../lib/format';
 import { Button } from '../parts/Button';
 import { Checkbox } from '../parts/Checkbox';
 import { Dialog } from '../parts/Dialog';
+import { Stops } from '../parts/Stops';
 import { Caption, Labelled, TextArea } from '../parts/Text';
 import type { CleaningData } from './Clean';
 
@@ -29,6 +30,7 @@ export function Statuses({ cleaning, short, setShort }: Props) {
       <span>{words}</span>
       <Button
         look="plain"
+        data-stop=""
         className="text-right"
         disabled={!n}
         aria-pressed={JSON.stringify(pick) === JSON.stringify([to])}
@@ -42,19 +44,20 @@ export function Statuses({ cleaning, short, setShort }: Props) {
   return (
     <>
       <Caption>What the answers are</Caption>
-      <ul aria-label="What the answers are" className="mb-4 border-b">
+      <Stops as="ul" aria-label="What the answers are" className="mb-4 border-b">
         {statuses.map(([status, words]) => (
           <li key={status} className="grid grid-cols-[1fr_auto] items-baseline gap-x-1 gap-y-0.5 border-t py-1.75">
             <span>
               {words}{' '}
               {status === 'no answer' && (
-                <Button look="plain" className="text-sm" onClick={() => setPhrases(true)}>
+                <Button look="plain" data-stop="" className="text-sm" onClick={() => setPhrases(true)}>
                   {many(cleaning.noAnswers.length, 'phrase')}
                 </Button>
               )}
             </span>
             <Button
               look="plain"
+              data-stop=""
               className="text-right"
               disabled={!question.statuses[status]}
               onClick={() => setPick([{ kind: 'status', text: status }])}
@@ -63,14 +66,14 @@ export function Statuses({ cleaning, short, setShort }: Props) {
             </Button>
           </li>
         ))}
-      </ul>
+      </Stops>
       <Caption>Among the answered</Caption>
-      <ul aria-label="Among the answered" className="mb-4 border-b">
+      <Stops as="ul" aria-label="Among the answered" className="mb-4 border-b">
         {line(
           <>
             alike in their words{' '}
             {alike.groups > 0 && (
-              <Button look="plain" className="text-sm" onClick={() => setGroups(true)}>
+              <Button look="plain" data-stop="" className="text-sm" onClick={() => setGroups(true)}>
                 {many(alike.groups, 'group')}
               </Button>
             )}
@@ -95,7 +98,7 @@ export function Statuses({ cleaning, short, setShort }: Props) {
           cleaning.short,
           { kind: 'short', n: short },
         )}
-      </ul>
+      </Stops>
       <p className="text-sm text-soft">
         <Button look="plain" onClick={() => narrow({ kind: 'short', n: short, not: true })}>
           leave the short ones out
@@ -103,7 +106,7 @@ export function Statuses({ cleaning, short, setShort }: Props) {
         of the focus
       </p>
       <Caption>Personal data</Caption>
-      <ul aria-label="Personal data" className="mb-4 border-b">
+      <Stops as="ul" aria-label="Personal data" className="mb-4 border-b">
         {line('a mail address in it', cleaning.mail, { kind: 'personal', text: 'mail' })}
         {line('a phone number in it', cleaning.phone, { kind: 'personal', text: 'phone' })}
         <li className="grid grid-cols-[1fr_auto] items-baseline gap-x-1 gap-y-0.5 border-t py-1.75">
@@ -112,7 +115,7 @@ export function Statuses({ cleaning, short, setShort }: Props) {
             exports
           </label>
         </li>
-      </ul>
+      </Stops>
       {phrases && <Phrases phrases={cleaning.noAnswers} close={() => setPhrases(false)} />}
       {groups && (
         <Dialog title="Answers alike in their words" close={() => setGroups(false)}>

@@ -272,7 +272,6 @@ export function Page({ line, lines, write }: { line: FrameLine; lines: FrameLine
           </label>
           <Menu
             words="More ▾"
-            label="What else can be done with the category"
             actions={[
               { words: 'Move…', act: () => setArranging('move') },
               { words: 'Merge into another…', act: () => setArranging('merge') },

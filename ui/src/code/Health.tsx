@@ -8,6 +8,7 @@ import { Bar } from '../parts/Bar';
 import { Button } from '../parts/Button';
 import { NumberField } from '../parts/NumberField';
 import { useRoving } from '../parts/roving';
+import { Stops } from '../parts/Stops';
 import { Table } from '../parts/Table';
 import { Sentence, Short, Skeleton } from '../parts/Text';
 import { ToggleGroup } from '../parts/ToggleGroup';
@@ -34,6 +35,7 @@ export default function Health() {
   const open = (c: Counted) => set({ tab: '', category: c.id, pick: JSON.stringify([{ kind: 'category', id: c.id }]) });
   const name = (c: Counted) => (
     <Button
+      data-stop=""
       look="bare"
       className={`px-0.5 text-ink underline decoration-edge underline-offset-3 hover:decoration-moss ${tint(c.top)}`}
       onClick={() => open(c)}
@@ -45,6 +47,7 @@ export default function Health() {
   );
   const figure = (n: number, of: Condition[], label: string) => (
     <Button
+      data-stop=""
       look="plain"
       className="text-right"
       aria-label={`${count(n)}: show ${label}`}
@@ -67,7 +70,7 @@ export default function Health() {
         {count(h.small.length)}.{h.resting > 0 && ` Rules that are turned off and not counted: ${count(h.resting)}.`}
       </Sentence>
       <Part title="Rules that do nothing" none={h.rules.length ? '' : 'None.'}>
-        <ul>
+        <Stops as="ul">
           {h.rules.map((r) => (
             <li key={`${r.category.id}${r.unless}${r.rule}`} data-part="finding" className="py-0.75">
               {name(r.category)}{' '}
@@ -78,7 +81,7 @@ export default function Health() {
               <span className={r.bad ? 'text-clay' : 'text-soft'}>{r.message}</span>
             </li>
           ))}
-        </ul>
+        </Stops>
       </Part>
       <Part
         title="Categories that overlap"
@@ -124,19 +127,20 @@ export default function Health() {
           </span>
         }
       >
-        <p className="flex flex-wrap items-baseline gap-2.5">
+        <Stops className="flex flex-wrap items-baseline gap-2.5">
           {h.small.map((c) => (
             <span key={c.id}>
               {name(c)} {figure(c.answers, [{ kind: 'category', id: c.id }], `answers of ${c.name}`)}
             </span>
           ))}
-        </p>
+        </Stops>
       </Part>
       <Part title="Terms that no rule looks for" none={h.unused.length ? '' : 'Every term is used in some rule.'}>
-        <p className="flex flex-wrap items-baseline gap-2.5 gap-x-4.5 gap-y-0.75">
+        <Stops className="flex flex-wrap items-baseline gap-2.5 gap-x-4.5 gap-y-0.75">
           {h.unused.map((t) => (
             <span key={t.label}>
               <Button
+                data-stop=""
                 look="plain"
                 onClick={() =>
                   set({ tab: '', draft: t.label, pick: JSON.stringify([{ kind: 'term', text: t.label }]) })
@@ -149,7 +153,7 @@ export default function Health() {
               {t.uncoded > 0 && <span className="text-sm text-soft"> {count(t.uncoded)} uncoded</span>}
             </span>
           ))}
-        </p>
+        </Stops>
         <p className="text-sm text-soft">
           The {count(h.unused.length)} most frequent in the focus; stop words are left out.
         </p>

@@ -1,4 +1,4 @@
-import { useEffect } from 'react';
+import { useEffect, useState } from 'react';
 
 const focusable = 'a[href], button:not(:disabled), input:not(:disabled), textarea:not(:disabled), [tabindex]';
 
@@ -34,4 +34,15 @@ export function useFocusKept() {
       clearTimeout(timer);
     };
   }, []);
+}
+
+/** Gives the focus back to where it was when the component came up; for what lies over the page. */
+export function useFocusBack() {
+  const [before] = useState(() => document.activeElement);
+  return (e: Event) => {
+    e.preventDefault();
+    if (before instanceof HTMLElement && before.isConnected && before !== document.body)
+      before.focus({ preventScroll: true });
+    else document.getElementById('main')?.focus({ preventScroll: true });
+  };
 }

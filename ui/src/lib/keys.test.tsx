@@ -12,8 +12,8 @@ function Page() {
   useKeys({ ArrowDown: () => hit('down') }, { list });
   return (
     <>
-      <div ref={list} data-list="" data-testid="list" tabIndex={0} />
-      <div data-list="" data-testid="other" tabIndex={0} />
+      <div ref={list} data-list="" data-testid="list" />
+      <div data-list="" data-testid="other" />
       <input aria-label="text" />
       <input type="checkbox" aria-label="tick" />
       <button type="button">press</button>

@@ -97,6 +97,9 @@ test('an edit asks for nothing whose answer it can’t have changed', () => {
   expect(asks('rule', 'context', '[{"kind":"coded"}]')).toBe(true); // the focus asks for coding
   expect(asks('hide', 'lexicon')).toBe(true);
   expect(asks('hide', 'cleaning')).toBe(false);
+  expect(asks('hide', 'answers')).toBe(false); // stop words shape lists, never rules
+  expect(asks('merge', 'answers')).toBe(true);
+  expect(asks('rule', 'states')).toBe(false);
   expect(asks('decide', 'state')).toBe(true);
   expect(asks('cleaning', 'context')).toBe(true);
   expect(asks(undefined, 'context')).toBe(true);

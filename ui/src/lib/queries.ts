@@ -112,11 +112,30 @@ const ofWords = new Set<string>([
   'cleaning',
   'checks',
 ]);
+/** What lists terms, and the question's own state. */
+const listing = new Set<string>([
+  'state',
+  'terms',
+  'lexicon',
+  'corpus',
+  'suggestions',
+  'drafts',
+  'health',
+  'network',
+  'compare',
+  'rising',
+  'company',
+  'revisions',
+  'try',
+]);
 /** What is worked out before words become terms. */
 const ofText = new Set<string>(['cleaning', 'checks']);
 
-/** How far an edit reaches: into what is read of the texts, into terms, or into the coding only. */
-const reach: Record<Edit['kind'], 'text' | 'terms' | 'coding'> = {
+/**
+ * How far an edit reaches: into what is read of the texts, into terms, into which terms are listed (stop words shape lists, never
+ * rules), or into the coding only.
+ */
+const reach: Record<Edit['kind'], 'text' | 'terms' | 'lists' | 'coding'> = {
   cleaning: 'text',
   'no answers': 'text',
   mask: 'text',
@@ -127,8 +146,8 @@ const reach: Record<Edit['kind'], 'text' | 'terms' | 'coding'> = {
   'go back': 'text',
   lexicon: 'text',
   inflections: 'terms',
-  hide: 'terms',
-  show: 'terms',
+  hide: 'lists',
+  show: 'lists',
   merge: 'terms',
   'rename merge': 'terms',
   split: 'terms',
@@ -158,11 +177,17 @@ const reach: Record<Edit['kind'], 'text' | 'terms' | 'coding'> = {
 const asksForCoding = (focus: string) =>
   readConditions(focus).some((c) => ['category', 'rule', 'coded', 'settled', 'decided', 'changed'].includes(c.kind));
 
-/** Whether an edit of a kind may have changed the answer to a query. */
+/**
+ * Whether an edit of a kind, made in this window, may have changed the answer to a query. Named states are changed by no edit;
+ * a rule that was kept is not being written any more.
+ */
 export function mayChange(kind: Edit['kind'] | undefined, name: unknown, query: unknown) {
-  if (!kind || reach[kind] === 'text' || typeof name !== 'string') return true;
+  if (!kind || typeof name !== 'string') return true;
+  if (name === 'states' || (kind === 'rule' && name.startsWith('rule'))) return false;
+  if (reach[kind] === 'text') return true;
   const focus = (query as { focus?: string } | undefined)?.focus ?? '';
   if (ofText.has(name) && !focus) return false;
+  if (reach[kind] === 'lists') return listing.has(name);
   return reach[kind] === 'terms' || !ofWords.has(name) || asksForCoding(focus);
 }
 

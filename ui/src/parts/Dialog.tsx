@@ -1,6 +1,8 @@
 import { AlertDialog as Alert, Dialog as Radix } from 'radix-ui';
 import { type ReactNode, useRef, useState } from 'react';
+import { useFocusBack } from '../lib/focus';
 import { Button } from './Button';
+import { Over } from './depth';
 
 const over = 'fixed inset-0 z-30 bg-[#23261f55]';
 const box =
@@ -14,49 +16,53 @@ type Props = { title: string; close: () => void; wide?: boolean; children: React
  */
 export function Dialog({ title, close, wide, children }: Props) {
   const typed = useRef(false);
+  const back = useFocusBack();
   const [asking, setAsking] = useState(false);
   const begunBeside = useRef(false);
   const leave = () => (typed.current ? setAsking(true) : close());
   return (
-    <Radix.Root open onOpenChange={(open) => !open && leave()}>
-      <Radix.Portal>
-        <Radix.Overlay
-          className={over}
-          onPointerDown={() => {
-            begunBeside.current = true;
-          }}
-          onClick={() => {
-            if (begunBeside.current) leave();
-            begunBeside.current = false;
-          }}
-        />
-        <Radix.Content
-          className={`${box} ${wide ? 'w-[min(62rem,96vw)]' : ''}`}
-          aria-describedby={undefined}
-          onInput={(e) => {
-            const t = e.target as HTMLElement;
-            if (t.matches('input:not([role=combobox]), textarea')) typed.current = true;
-          }}
-          onPointerDown={() => {
-            begunBeside.current = false;
-          }}
-          onPointerDownOutside={(e) => e.preventDefault()}
-          onInteractOutside={(e) => e.preventDefault()}
-        >
-          <Radix.Title className="pb-2.5 font-serif text-xl font-semibold">{title}</Radix.Title>
-          {children}
-          {asking && (
-            <Confirm
-              title="Close without keeping what you typed?"
-              go="Discard it"
-              stay="Go on typing"
-              act={close}
-              close={() => setAsking(false)}
-            />
-          )}
-        </Radix.Content>
-      </Radix.Portal>
-    </Radix.Root>
+    <Over>
+      <Radix.Root open onOpenChange={(open) => !open && leave()}>
+        <Radix.Portal>
+          <Radix.Overlay
+            className={over}
+            onPointerDown={() => {
+              begunBeside.current = true;
+            }}
+            onClick={() => {
+              if (begunBeside.current) leave();
+              begunBeside.current = false;
+            }}
+          />
+          <Radix.Content
+            className={`${box} ${wide ? 'w-[min(62rem,96vw)]' : ''}`}
+            aria-describedby={undefined}
+            onCloseAutoFocus={back}
+            onInput={(e) => {
+              const t = e.target as HTMLElement;
+              if (t.matches('input:not([role=combobox]), textarea')) typed.current = true;
+            }}
+            onPointerDown={() => {
+              begunBeside.current = false;
+            }}
+            onPointerDownOutside={(e) => e.preventDefault()}
+            onInteractOutside={(e) => e.preventDefault()}
+          >
+            <Radix.Title className="pb-2.5 font-serif text-xl font-semibold">{title}</Radix.Title>
+            {children}
+            {asking && (
+              <Confirm
+                title="Close without keeping what you typed?"
+                go="Discard it"
+                stay="Go on typing"
+                act={close}
+                close={() => setAsking(false)}
+              />
+            )}
+          </Radix.Content>
+        </Radix.Portal>
+      </Radix.Root>
+    </Over>
   );
 }
 
@@ -72,28 +78,31 @@ type ConfirmProps = {
 
 /** Asks before something is done; the safe answer has the focus. */
 export function Confirm({ title, go, stay = 'Cancel', act, close, children }: ConfirmProps) {
+  const back = useFocusBack();
   return (
-    <Alert.Root open onOpenChange={(open) => !open && close()}>
-      <Alert.Portal>
-        <Alert.Overlay className={over} />
-        <Alert.Content className={box}>
-          <Alert.Title className="pb-2.5 font-serif text-xl font-semibold">{title}</Alert.Title>
-          <Alert.Description asChild>
-            <div>{children}</div>
-          </Alert.Description>
-          <p className="flex items-baseline gap-2.5 pt-3">
-            <Alert.Action asChild>
-              <Button look="go" onClick={act}>
-                {go}
-              </Button>
-            </Alert.Action>
-            <Alert.Cancel asChild>
-              <Button>{stay}</Button>
-            </Alert.Cancel>
-          </p>
-        </Alert.Content>
-      </Alert.Portal>
-    </Alert.Root>
+    <Over>
+      <Alert.Root open onOpenChange={(open) => !open && close()}>
+        <Alert.Portal>
+          <Alert.Overlay className={over} />
+          <Alert.Content className={box} onCloseAutoFocus={back}>
+            <Alert.Title className="pb-2.5 font-serif text-xl font-semibold">{title}</Alert.Title>
+            <Alert.Description asChild>
+              <div>{children}</div>
+            </Alert.Description>
+            <p className="flex items-baseline gap-2.5 pt-3">
+              <Alert.Action asChild>
+                <Button look="go" onClick={act}>
+                  {go}
+                </Button>
+              </Alert.Action>
+              <Alert.Cancel asChild>
+                <Button>{stay}</Button>
+              </Alert.Cancel>
+            </p>
+          </Alert.Content>
+        </Alert.Portal>
+      </Alert.Root>
+    </Over>
   );
 }
 

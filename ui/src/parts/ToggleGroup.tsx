@@ -13,6 +13,7 @@ export function ToggleGroup<V extends string>({ label, value, options, change }:
   return (
     <Radix.Root
       type="single"
+      orientation="horizontal"
       aria-label={label}
       value={value}
       onValueChange={(v) => v && change(v as V)}

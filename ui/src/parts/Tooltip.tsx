@@ -1,10 +1,13 @@
 import { Tooltip as Radix } from 'radix-ui';
-import type { ReactNode } from 'react';
+import { type ReactNode, useState } from 'react';
+import { useOnTop } from './depth';
 
 /** Explains what it stands around, on hover and on focus; what stands inside must be able to have the focus. */
 export function Tooltip({ text, children }: { text: ReactNode; children: ReactNode }) {
+  const [open, setOpen] = useState(false);
+  const onTop = useOnTop();
   return (
-    <Radix.Root>
+    <Radix.Root open={open && onTop} onOpenChange={setOpen}>
       <Radix.Trigger asChild>{children}</Radix.Trigger>
       <Radix.Portal>
         <Radix.Content

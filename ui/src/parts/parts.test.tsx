@@ -200,7 +200,6 @@ test('a checkbox and a switch are turned by space and by their label', async () 
   const turn = vi.fn();
   render(
     <>
-      {/* biome-ignore lint/a11y/noLabelWithoutControl: the control stands inside */}
       <label>
         <Checkbox checked={false} change={tick} /> weighted
       </label>

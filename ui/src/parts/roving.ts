@@ -1,4 +1,5 @@
 import { type KeyboardEvent, useLayoutEffect, useRef } from 'react';
+import { takesText } from '../lib/keys';
 
 /**
  * One Tab stop for a list: arrows, Home and End go from one element marked data-stop to the next, and Tab comes back to the
@@ -24,6 +25,7 @@ export function useRoving<E extends HTMLElement>({ across = false, columns = 1 }
     },
     onKeyDown: (e: KeyboardEvent) => {
       if (e.altKey || e.ctrlKey || e.metaKey || e.shiftKey || e.defaultPrevented) return;
+      if (takesText(e.target) && (e.key === 'ArrowLeft' || e.key === 'ArrowRight')) return;
       const all = stops();
       const at = all.indexOf(document.activeElement as HTMLElement);
       if (at < 0) return;
@@ -35,7 +37,8 @@ export function useRoving<E extends HTMLElement>({ across = false, columns = 1 }
         ...(across ? { ArrowRight: 1, ArrowLeft: -1 } : {}),
       };
       const step = by[e.key];
-      if (step === undefined) return;
+      // A field keeps the keys that move within its text.
+      if (step === undefined || (takesText(e.target) && Math.abs(step) !== columns)) return;
       e.preventDefault();
       const to = at + step;
       if (columns > 1 && (to < 0 || to >= all.length) && Math.abs(step) === columns) return;

@@ -12,6 +12,7 @@ import { Button, Kbd } from '../parts/Button';
 import { Checkbox } from '../parts/Checkbox';
 import { Progress } from '../parts/Progress';
 import { useRoving } from '../parts/roving';
+import { Stops } from '../parts/Stops';
 import { Caption, Empty } from '../parts/Text';
 
 const left: Condition[] = [
@@ -141,11 +142,12 @@ export default function Review() {
           </label>
         </p>
         <Caption>{all ? 'Said most' : 'Said most in what is left'}</Caption>
-        <ol className="mb-4 border-b">
+        <Stops as="ol" className="mb-4 border-b">
           {terms.data?.terms.map((t) => (
             <li key={t.label} className="grid grid-cols-[1fr_auto] items-baseline gap-x-1 gap-y-0.5 border-t py-1.75">
               <Button
                 look="plain"
+                data-stop=""
                 onClick={() => narrow({ kind: 'term', text: t.label })}
                 title="narrow the focus to these"
               >
@@ -154,7 +156,7 @@ export default function Review() {
               <span>{count(t.answers)}</span>
             </li>
           ))}
-        </ol>
+        </Stops>
       </section>
       <section aria-label="The answer">
         {ahead.error && <Failed error={ahead.error} again={() => ahead.refetch()} />}

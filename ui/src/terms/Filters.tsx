@@ -19,7 +19,6 @@ export const noFilter: Filter = { search: '', answers: 0, letters: 0, list: '', 
 
 /** Which terms the ledger lists. */
 export function Filters({ filter: f, change }: { filter: Filter; change: (f: Filter) => void }) {
-  const lexicon = useLexicon();
   const set = [f.answers > 1, f.letters > 1, !!f.list, f.notMerged, f.notInRules].filter(Boolean).length;
   return (
     <>
@@ -43,19 +42,9 @@ export function Filters({ filter: f, change }: { filter: Filter; change: (f: Fil
             value={f.letters}
             change={(letters) => change({ ...f, letters: Math.floor(letters) })}
           />
-          <label>
-            on the list{' '}
-            <Combobox
-              label="on the list"
-              value={f.list}
-              change={(v) => change({ ...f, list: v })}
-              options={[
-                { value: '', words: 'any or none' },
-                { value: 'negators', words: '@negators' },
-                ...(lexicon.data?.lexicon.lists ?? []).map((l) => ({ value: l.name, words: `@${l.name}` })),
-              ]}
-            />
-          </label>
+          <p>
+            on the list <Lists value={f.list} change={(list) => change({ ...f, list })} />
+          </p>
           <label>
             <Checkbox checked={f.notMerged} change={(on) => change({ ...f, notMerged: on })} /> in no merge
           </label>
@@ -70,6 +59,23 @@ export function Filters({ filter: f, change }: { filter: Filter; change: (f: Fil
         </div>
       </Popover>
     </>
+  );
+}
+
+/** The term lists there are; they are asked for when the filters are open. */
+function Lists({ value, change }: { value: string; change: (list: string) => void }) {
+  const lexicon = useLexicon();
+  return (
+    <Combobox
+      label="on the list"
+      value={value}
+      change={change}
+      options={[
+        { value: '', words: 'any or none' },
+        { value: 'negators', words: '@negators' },
+        ...(lexicon.data?.lexicon.lists ?? []).map((l) => ({ value: l.name, words: `@${l.name}` })),
+      ]}
+    />
   );
 }
 

@@ -14,6 +14,7 @@ import { Files } from '../parts/Files';
 import { Panes } from '../parts/Panes';
 import { usePaged } from '../parts/paged';
 import { optionsOf } from '../parts/Select';
+import { Stops } from '../parts/Stops';
 import { Empty } from '../parts/Text';
 import { ToggleGroup } from '../parts/ToggleGroup';
 import { Tooltip } from '../parts/Tooltip';
@@ -64,8 +65,6 @@ export default function Ledger() {
   const now = isShown(term(at)) ? term(at) : undefined;
   // Keys may come faster than the page is drawn: they go to the line that was meant last.
   const meant = useRef<string>(undefined);
-  const moves = useRef(0);
-  const goOn = useRef(false);
   // biome-ignore lint/correctness/useExhaustiveDependencies: only what is marked matters
   useEffect(() => {
     if (now) meant.current = now.label;
@@ -96,19 +95,9 @@ export default function Ledger() {
   const show = (i: number) => {
     const t = term(i);
     setStood(i);
-    moves.current++;
-    goOn.current = false;
     meant.current = t?.label;
     if (t) setPick([condition(t)]);
   };
-  // After terms have gone, the one that took the place is marked: one goes on there.
-  // biome-ignore lint/correctness/useExhaustiveDependencies: only when the list is another
-  useEffect(() => {
-    if (!goOn.current || !head.now) return;
-    goOn.current = false;
-    const t = term(at);
-    setPick(t ? [condition(t)] : []);
-  }, [head.now]);
   const move = (by: number) => {
     const to = Math.max(0, Math.min(total - 1, at + by));
     paged.list.scrollToIndex(to);
@@ -123,13 +112,17 @@ export default function Ledger() {
   const hide = async () => {
     if (!needed()) return;
     const gone = acted();
-    const before = moves.current;
-    meant.current = undefined;
-    if (await edit({ kind: stop ? 'show' : 'hide', terms: gone })) {
-      // Unless one has gone elsewhere meanwhile.
-      goOn.current = moves.current === before;
-      setChosen([]);
-    }
+    const ticked = chosen;
+    // One goes on with the line that takes the place, at once.
+    const stays = (i: number) => !!term(i) && !gone.includes(term(i)!.label);
+    let next = at;
+    while (next < total && term(next) && !stays(next)) next++;
+    if (!stays(next)) for (next = at; next >= 0 && !stays(next); ) next--;
+    const t = stays(next) ? term(next) : undefined;
+    meant.current = t?.label;
+    setPick(t ? [condition(t)] : []);
+    setChosen([]);
+    if (!(await edit({ kind: stop ? 'show' : 'hide', terms: gone }))) setChosen(ticked);
   };
   const category = () => {
     if (needed() && !stop) navigate(viewAddress(id, 'code', focusText, { draft: acted().join(' / ') }));
@@ -188,6 +181,7 @@ export default function Ledger() {
       <Tooltip text={definition}>
         <Button
           look="plain"
+          data-stop=""
           className="text-soft"
           onClick={() =>
             set({ sort: s === 'answers' ? '' : s, up: (sort === s ? !up : s === 'term') ? '1' : '' }, true)
@@ -202,7 +196,7 @@ export default function Ledger() {
   const figure = (words: string, definition: string) => (
     <span role="columnheader" className="truncate text-right">
       <Tooltip text={definition}>
-        <button type="button" className="max-w-full cursor-help truncate">
+        <button type="button" data-stop="" className="max-w-full cursor-help truncate">
           {words}
         </button>
       </Tooltip>
@@ -217,7 +211,7 @@ export default function Ledger() {
         aria-busy={head.isPlaceholderData}
         className="flex min-h-0 flex-1 flex-col"
       >
-        <div role="row" className={`${lineColumns} border-b pr-4.5 pb-0.75 text-sm text-soft`}>
+        <Stops across role="row" className={`${lineColumns} border-b pr-4.5 pb-0.75 text-sm text-soft`}>
           {column('term', 'term', 'A word, with what is joined under it')}
           {column('answers', 'answers', 'Answers of the focus that hold it')}
           {figure('share', 'Of the answers in the focus that say something')}
@@ -230,7 +224,7 @@ export default function Ledger() {
             <span role="columnheader" />
           )}
           {figure(strip?.by || 'order of the file', strip ? stripInWords(strip) : '')}
-        </div>
+        </Stops>
         <div
           ref={paged.scroller}
           data-list=""

@@ -10,6 +10,7 @@ import { Button } from '../parts/Button';
 import { Checkbox } from '../parts/Checkbox';
 import { Combobox } from '../parts/Combobox';
 import { FileLink } from '../parts/FileLink';
+import { Stops } from '../parts/Stops';
 import { Skeleton, TextField } from '../parts/Text';
 import { CopyFrom } from '../rule/CopyFrom';
 import { useLexicon } from './lexicon';
@@ -21,10 +22,7 @@ export default function Lexicon() {
   const s = state.data;
   if (!s) return <Skeleton lines={6} />;
   return (
-    <div
-      data-part="lexicon"
-      className="min-h-0 flex-1 overflow-auto pt-0.5 pr-2 [&_section]:grid max-w-280 [&_section]:gap-1.5 [&_section]:border-t [&_section]:pt-2.5 [&_section]:pb-3.5 [&_section:first-child]:border-t-0 [&_section:first-child]:pt-0"
-    >
+    <div data-part="lexicon" className="min-h-0 flex-1 overflow-auto pt-0.5 pr-2 max-w-280">
       <Language s={s} />
       <StopWords s={s} />
       <Merges s={s} />
@@ -39,7 +37,7 @@ function Language({ s }: { s: LexiconState }) {
   const { edit } = useDesk();
   const named = (code: string) => s.languages.find((l) => l.code === code)?.name;
   return (
-    <section aria-label="Language">
+    <Section name="Language">
       <h2>Language and inflections</h2>
       <p className="flex flex-wrap items-baseline gap-2.5">
         <label>
@@ -64,7 +62,11 @@ function Language({ s }: { s: LexiconState }) {
       </p>
       <p>
         <label>
-          <Checkbox checked={s.lexicon.inflections} change={(on) => edit({ kind: 'inflections', on: on })} />{' '}
+          <Checkbox
+            data-stop=""
+            checked={s.lexicon.inflections}
+            change={(on) => edit({ kind: 'inflections', on: on })}
+          />{' '}
           Inflections count as one term (queue, queues, queuing; go, went)
         </label>
       </p>
@@ -76,9 +78,16 @@ function Language({ s }: { s: LexiconState }) {
           ))}
         </p>
       )}
-    </section>
+    </Section>
   );
 }
+
+/** A part of the lexicon: one Tab stop, arrows go from word to word. */
+const Section = ({ name, children }: { name: string; children: ReactNode }) => (
+  <Stops as="section" aria-label={name} className="grid gap-1.5 border-t pt-2.5 pb-3.5 first:border-t-0 first:pt-0">
+    {children}
+  </Stops>
+);
 
 function Chip({ word, out, label, faint }: { word: string; out: () => void; label: string; faint?: boolean }) {
   return (
@@ -88,7 +97,13 @@ function Chip({ word, out, label, faint }: { word: string; out: () => void; labe
       title={faint ? 'stands in no answer' : undefined}
     >
       <span className={faint ? 'text-soft' : ''}>{word}</span>
-      <Button look="bare" className="min-w-6 text-center text-soft hover:text-clay" aria-label={label} onClick={out}>
+      <Button
+        data-stop=""
+        look="bare"
+        className="min-w-6 text-center text-soft hover:text-clay"
+        aria-label={label}
+        onClick={out}
+      >
         ×
       </Button>
     </span>
@@ -113,6 +128,7 @@ function Adding({ label, hint, add }: { label: string; hint: string; add: (words
       }}
     >
       <TextField
+        data-stop=""
         className="w-32 border-0 border-b border-dashed bg-transparent px-0.5"
         aria-label={label}
         placeholder={hint}
@@ -173,7 +189,7 @@ function StopWords({ s }: { s: LexiconState }) {
   const [all, setAll] = useState(false);
   const { base, add = [], keep = [] } = s.lexicon.stopWords;
   return (
-    <section aria-label="Stop words">
+    <Section name="Stop words">
       <Head part="stop-words">Stop words</Head>
       <p className="text-sm text-soft">They shape lists, clouds and suggestions; rules find them all the same.</p>
       <p className="flex flex-wrap items-baseline gap-2.5">
@@ -186,7 +202,7 @@ function StopWords({ s }: { s: LexiconState }) {
             options={[{ value: '', words: 'none' }, ...s.languages.map((l) => ({ value: l.code, words: l.name }))]}
           />
         </label>
-        <Button look="plain" aria-expanded={all} onClick={() => setAll(!all)}>
+        <Button data-stop="" look="plain" aria-expanded={all} onClick={() => setAll(!all)}>
           {all ? 'Hide them' : `See its ${many(s.base.length, 'word')}`}
         </Button>
       </p>
@@ -205,7 +221,7 @@ function StopWords({ s }: { s: LexiconState }) {
         ))}
         <Adding label="Words to keep" hint="keep words…" add={(terms) => edit({ kind: 'show', terms })} />
       </div>
-    </section>
+    </Section>
   );
 }
 
@@ -215,6 +231,7 @@ function Name({ name, give, children }: { name: string; give: (to: string) => vo
   if (typed === undefined)
     return (
       <Button
+        data-stop=""
         look="bare"
         data-part="title"
         className="hover:underline hover:decoration-dashed hover:underline-offset-4"
@@ -230,6 +247,7 @@ function Name({ name, give, children }: { name: string; give: (to: string) => vo
   };
   return (
     <TextField
+      data-stop=""
       autoFocus
       aria-label={`another name for ${name}`}
       value={typed}
@@ -248,7 +266,7 @@ function Merges({ s }: { s: LexiconState }) {
   const { setPick } = useAddress();
   const merges = s.lexicon.merges ?? [];
   return (
-    <section aria-label="Merges">
+    <Section name="Merges">
       <Head part="merges">Merges</Head>
       <p className="text-sm text-soft">
         Counted as one term. A variant may have several words, and end in * for any ending; inflections come along.
@@ -260,7 +278,11 @@ function Merges({ s }: { s: LexiconState }) {
           className="mb-3.5 border-l-3 border-clay py-0.5 pl-3 [&_b]:font-semibold"
         >
           <b>{c.variant}</b> is asked for by <b>{c.has}</b> and by <b>{c.wanted}</b>; {c.has} has it.{' '}
-          <Button look="plain" onClick={() => edit({ kind: 'split', label: c.wanted, variants: [c.variant] })}>
+          <Button
+            data-stop=""
+            look="plain"
+            onClick={() => edit({ kind: 'split', label: c.wanted, variants: [c.variant] })}
+          >
             take it out of {c.wanted}
           </Button>
         </p>
@@ -276,7 +298,12 @@ function Merges({ s }: { s: LexiconState }) {
               <Name name={m.term} give={(name) => edit({ kind: 'rename merge', label: m.term, name })}>
                 <b>{m.term}</b>
               </Name>{' '}
-              <Button look="plain" className="text-soft" onClick={() => setPick([{ kind: 'term', text: m.term }])}>
+              <Button
+                data-stop=""
+                look="plain"
+                className="text-soft"
+                onClick={() => setPick([{ kind: 'term', text: m.term }])}
+              >
                 {many(s.merges[i]?.answers ?? 0, 'answer')}
               </Button>
             </span>
@@ -296,14 +323,14 @@ function Merges({ s }: { s: LexiconState }) {
                 add={(terms) => edit({ kind: 'merge', label: m.term, terms })}
               />
             </span>
-            <Button look="plain" onClick={() => edit({ kind: 'split', label: m.term })}>
+            <Button data-stop="" look="plain" onClick={() => edit({ kind: 'split', label: m.term })}>
               Split
             </Button>
           </li>
         ))}
       </ul>
       {!merges.length && <p className="text-soft">None yet. Select terms in the ledger and press m.</p>}
-    </section>
+    </Section>
   );
 }
 
@@ -313,7 +340,7 @@ function Lists({ s }: { s: LexiconState }) {
   const lists = s.lexicon.lists ?? [];
   const called = (name: string) => (/^[\p{L}\p{N}_'-]+$/u.test(name) ? `@${name}` : `@"${name}"`);
   return (
-    <section aria-label="Term lists">
+    <Section name="Term lists">
       <Head part="lists">Term lists</Head>
       <p className="text-sm text-soft">Used in rules by their names. Entries are like variants of merges.</p>
       <ul>
@@ -328,6 +355,7 @@ function Lists({ s }: { s: LexiconState }) {
                 <b>@{l.name}</b>
               </Name>{' '}
               <Button
+                data-stop=""
                 look="plain"
                 className="text-soft"
                 onClick={() => setPick([{ kind: 'words', text: called(l.name) }])}
@@ -354,7 +382,7 @@ function Lists({ s }: { s: LexiconState }) {
                 add={(entries) => edit({ kind: 'list', list: l.name, entries })}
               />
             </span>
-            <Button look="plain" onClick={() => edit({ kind: 'unlist', list: l.name })}>
+            <Button data-stop="" look="plain" onClick={() => edit({ kind: 'unlist', list: l.name })}>
               remove
             </Button>
           </li>
@@ -374,7 +402,7 @@ function Lists({ s }: { s: LexiconState }) {
         hint="name of a new list…"
         add={(names) => edit({ kind: 'list', list: names[0]! })}
       />
-    </section>
+    </Section>
   );
 }
 
@@ -384,7 +412,7 @@ function Apart({ s }: { s: LexiconState }) {
   if (!apart.length) return null;
   const pairs = apart.reduce((n, m) => n + m.variants.length, 0);
   return (
-    <section aria-label="Kept apart">
+    <Section name="Kept apart">
       <h2>Kept apart</h2>
       <p className="text-sm text-soft">{count(pairs)} refused suggestions; they are not made again.</p>
       <ul>
@@ -408,6 +436,6 @@ function Apart({ s }: { s: LexiconState }) {
           </li>
         ))}
       </ul>
-    </section>
+    </Section>
   );
 }

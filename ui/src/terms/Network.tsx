@@ -21,6 +21,7 @@ import { NumberField } from '../parts/NumberField';
 import { Picture } from '../parts/Picture';
 import { press } from '../parts/press';
 import { numbers, Select } from '../parts/Select';
+import { Stops } from '../parts/Stops';
 import { Caption, Empty } from '../parts/Text';
 import { ListSheet } from './Sheets';
 
@@ -96,7 +97,7 @@ export default function Network() {
           </Picture>
           <section aria-label="Clusters" className="min-h-0 overflow-y-auto">
             <Caption>come together</Caption>
-            <ol>
+            <Stops as="ol">
               {n.clusters.map((c, i) => (
                 <li
                   key={c.terms.join()}
@@ -107,7 +108,11 @@ export default function Network() {
                     <b className="text-xs font-bold text-(--c)">{i + 1}</b> {c.terms.join(', ')}
                   </p>
                   <p className="text-sm text-soft">
-                    <Button look="plain" onClick={() => setPick([{ kind: 'words', text: together(c.terms) }])}>
+                    <Button
+                      look="plain"
+                      data-stop=""
+                      onClick={() => setPick([{ kind: 'words', text: together(c.terms) }])}
+                    >
                       {many(c.answers, 'answer')} with two of them
                     </Button>
                     , {count(c.uncoded)} not coded
@@ -115,6 +120,7 @@ export default function Network() {
                   <p className="text-sm flex items-baseline gap-2.5">
                     <Button
                       look="plain"
+                      data-stop=""
                       onClick={() =>
                         navigate(
                           `/q/${id}/code?${new URLSearchParams({ ...(focusText ? { focus: focusText } : {}), draft: together(c.terms) })}`,
@@ -123,13 +129,13 @@ export default function Network() {
                     >
                       Start a category
                     </Button>
-                    <Button look="plain" onClick={() => setListing(c.terms)}>
+                    <Button look="plain" data-stop="" onClick={() => setListing(c.terms)}>
                       Make a list
                     </Button>
                   </p>
                 </li>
               ))}
-            </ol>
+            </Stops>
           </section>
         </div>
       )}

@@ -10,6 +10,7 @@ import { Failed } from '../parts/Asked';
 import { Button, Kbd } from '../parts/Button';
 import { Checkbox } from '../parts/Checkbox';
 import { Progress } from '../parts/Progress';
+import { Stops } from '../parts/Stops';
 import { Empty, Skeleton } from '../parts/Text';
 import { ToggleGroup } from '../parts/ToggleGroup';
 import { useEffectOf } from '../rule/EffectOf';
@@ -216,7 +217,7 @@ function Line({ s, current, near, ticked, tick, show, take: takeIt, refuse }: Li
       className={`grid grid-cols-[minmax(0,1fr)_auto] items-baseline gap-3.5 border-t border-hair pt-1.5 pr-2 pb-1.75 pl-2 ${current ? 'bg-mosspale forced-colors:outline' : ''}`}
       aria-current={current}
     >
-      <div>
+      <Stops across>
         <p>
           <Button look="plain" tabIndex={-1} onClick={show}>
             <b className="text-lg">{s.term}</b>
@@ -230,7 +231,9 @@ function Line({ s, current, near, ticked, tick, show, take: takeIt, refuse }: Li
             <span key={v.text} className="mr-3 whitespace-nowrap" title={v.edits.join(', ')}>
               {s.variants.length > 1 && (
                 <Checkbox
-                  label={`take ${v.text} too`}
+                  stop={false}
+                  {...(current ? { 'data-stop': '' } : {})}
+                  label={`Take ${v.text} too`}
                   checked={ticked.includes(v.text)}
                   change={(on) => tick(v.text, on)}
                 />
@@ -250,7 +253,7 @@ function Line({ s, current, near, ticked, tick, show, take: takeIt, refuse }: Li
             </>
           )}
         </p>
-      </div>
+      </Stops>
       {current ? (
         <span className="flex items-baseline gap-2.5">
           <Button onClick={takeIt} disabled={!ticked.length}>
