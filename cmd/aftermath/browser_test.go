@@ -36,11 +36,11 @@ import (
 )
 
 // wait is how long anything in the browser may take.
-const wait = 12 * time.Second
+const wait = 45 * time.Second
 
 // window drives one page of the application.
 type window struct {
-	t      *testing.T
+	t      testing.TB
 	page   context.Context
 	base   string
 	server *httptest.Server
@@ -49,7 +49,7 @@ type window struct {
 }
 
 // openWindow opens a page on a server of its own; what stands between them may be given.
-func openWindow(t *testing.T, between ...func(http.Handler) http.Handler) *window {
+func openWindow(t testing.TB, between ...func(http.Handler) http.Handler) *window {
 	s, err := store.Open(t.Context(), pgtest.Database(t))
 	require.NoError(t, err)
 	t.Cleanup(func() { s.Close() })
@@ -269,6 +269,7 @@ func waiting(p person) bool  { return has(p, "queue", "line") && !has(p, "slow")
 
 // The whole job once through, with figures checked against counts of the test's own.
 func TestTheWholeJobInTheBrowser(t *testing.T) {
+	t.Parallel()
 	w := openWindow(t)
 	var text strings.Builder
 	c := csv.NewWriter(&text)
@@ -474,6 +475,7 @@ func TestTheWholeJobInTheBrowser(t *testing.T) {
 
 // Two windows on one question: what the one does the other shows, and neither loses anything.
 func TestTwoWindowsFollowEachOther(t *testing.T) {
+	t.Parallel()
 	w := openWindow(t)
 	var text strings.Builder
 	text.WriteString("id,answer\n")
@@ -519,6 +521,7 @@ func (w *window) loadStudy(rows [][]string) {
 // A larger study, by keyboard and with nonsense: lists draw only what is on the screen, a playbook is loaded from a file,
 // a cleaning step is switched and undone, a short code is typed, what can't be read says so and offers a way out.
 func TestALargerStudyByKeyboard(t *testing.T) {
+	t.Parallel()
 	w := openWindow(t)
 	study := demo.Make(3, 3000)
 	w.loadStudy(append([][]string{demo.Columns}, study.Rows...))
@@ -552,7 +555,7 @@ func TestALargerStudyByKeyboard(t *testing.T) {
 	w.until(`document.querySelector('[data-part=ledgerline] [data-part=termname]')`)
 	w.keys(kb.Escape)
 	w.do(chromedp.KeyEvent(kb.ArrowDown), browser.Still(), chromedp.KeyEvent(kb.ArrowDown), browser.Still())
-	w.until(`document.querySelector('[data-part=ledgerline][aria-selected=true] [data-part=termname]')`)
+	w.until(`document.querySelector('[data-part=ledgerline][data-index="1"][aria-selected=true] [data-part=termname]')`)
 	hidden := w.get(`document.querySelector('[data-part=ledgerline][aria-selected=true] [data-part=termname]').firstChild.textContent`)
 	w.keys("h")
 	w.until(`(document.querySelector('[data-part=notice]')?.innerText ?? '').includes('Hid ' + %s)`, quote(hidden))

@@ -49,6 +49,7 @@ func (w *window) alt(key string) {
 // A rule is written with a mistake, mended by one key, and has the effect it promised; one is made of words that were
 // selected; a category is dragged into a net; all of it is undone.
 func TestTheCodeFrameInTheBrowser(t *testing.T) {
+	t.Parallel()
 	w := openWindow(t)
 	rows := [][]string{{"respondent id", "route", "What should we change?"}}
 	for _, p := range people() {
@@ -169,6 +170,7 @@ func TestTheCodeFrameInTheBrowser(t *testing.T) {
 
 // Two windows write in one category at once: neither loses a word, and each sees what the other did.
 func TestTwoWindowsWriteRules(t *testing.T) {
+	t.Parallel()
 	w := openWindow(t)
 	rows := [][]string{{"respondent id", "What should we change?"}}
 	for _, p := range people() {
@@ -214,6 +216,7 @@ func TestTwoWindowsWriteRules(t *testing.T) {
 
 // Drafts, health, revisions, and the ways in and out, on the demo's answers.
 func TestDraftsHealthAndRevisionsInTheBrowser(t *testing.T) {
+	t.Parallel()
 	w := openWindow(t)
 	w.loadStudy(append([][]string{demo.Columns}, demo.Make(3, 3000).Rows...))
 	data, err := os.ReadFile("../../internal/demo/change.json")
@@ -285,9 +288,9 @@ func TestDraftsHealthAndRevisionsInTheBrowser(t *testing.T) {
 	)
 	w.until(`document.querySelector('[aria-label="What lies between"] del')?.innerText === 'queue / wait - train'`)
 	w.axe("two states")
-	w.click("%s", `document.querySelector('[aria-label="What lies between"] button')`)
+	w.click("%s", `document.querySelector('[aria-label="What lies between"] tbody button')`)
 	w.until(
-		`document.querySelector('[data-part=pane] h2').innerText.startsWith(document.querySelector('[aria-label="What lies between"] button').innerText.slice(1) + ' answer') && document.querySelector('[data-part=pane] h2').innerText.includes('from sent to client')`,
+		`document.querySelector('[data-part=pane] h2').innerText.startsWith(document.querySelector('[aria-label="What lies between"] tbody button').innerText.slice(1) + ' answer') && document.querySelector('[data-part=pane] h2').innerText.includes('from sent to client')`,
 	)
 	w.press("Go back to it")
 	w.until(`document.querySelector('[role=dialog] [data-part=table]')`)

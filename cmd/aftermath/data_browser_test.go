@@ -32,6 +32,7 @@ func altArrow(key string) chromedp.Action {
 
 // A file that is not as one would wish, its guesses overruled, its segments made fit, and a further wave.
 func TestDataInTheBrowser(t *testing.T) {
+	t.Parallel()
 	w := openWindow(t)
 	var text strings.Builder
 	text.WriteString("Larkmoor survey;;;\nid;age;recommend;What should we change?\n")
@@ -88,7 +89,7 @@ func TestDataInTheBrowser(t *testing.T) {
 		)
 	}
 	w.axe("making a variable")
-	w.press("Make it")
+	w.press("Make the variable")
 	w.until(
 		`document.querySelector('[data-part=strip][data-made]')?.innerText.includes('recommend, in bands') && (document.querySelector('[data-part=notice]')?.innerText ?? '').includes('Made the variable')`,
 	)
@@ -165,6 +166,7 @@ func TestDataInTheBrowser(t *testing.T) {
 
 // Steps are moved by keyboard, set, tried and kept; what their order spoils is said and mended with one press.
 func TestCleanInTheBrowser(t *testing.T) {
+	t.Parallel()
 	w := openWindow(t)
 	var text strings.Builder
 	text.WriteString("id,answer\n")
@@ -195,7 +197,7 @@ func TestCleanInTheBrowser(t *testing.T) {
 	}
 
 	// A replacement that takes apostrophes out before contractions are written out.
-	w.click("%s", line("Our own replacements")+`.querySelector('[role=checkbox]')`)
+	w.click("%s", line("Our own replacements")+`.querySelector('[role=switch]')`)
 	w.press("One more")
 	w.choose("find, replacement 1", "'")
 	w.choose("read instead, replacement 1", " ")

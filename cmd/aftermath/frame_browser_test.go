@@ -74,6 +74,7 @@ func (m *middleman) since() []string {
 // openSlow opens a window with a middleman, on a small study with a category.
 func openSlow(t *testing.T) (*window, *middleman) {
 	m := &middleman{}
+	t.Parallel()
 	w := openWindow(t, m.wrap)
 	rows := [][]string{{"respondent id", "route", "What should we change?", "What did you enjoy?"}}
 	for i, p := range people() {
@@ -98,6 +99,7 @@ func (w *window) write(text string) {
 // What was worked out for one text is never put into another, however late the server answers; what is typed while a rule is
 // being kept goes nowhere; what was not kept can be got back.
 func TestARuleIsNeverMixedUp(t *testing.T) {
+	t.Parallel()
 	w, m := openSlow(t)
 	w.do(chromedp.Navigate(w.base + "/q/1/code?category=c1"))
 	w.until(`document.querySelector('[data-part=treeline]')`)
@@ -158,6 +160,7 @@ func TestARuleIsNeverMixedUp(t *testing.T) {
 
 // While another question is still loading, nothing of the one before stands there or can be edited.
 func TestAnotherQuestionShowsNothingOfThisOne(t *testing.T) {
+	t.Parallel()
 	w, m := openSlow(t)
 	w.do(chromedp.Navigate(w.base + "/q/1/terms"))
 	w.until(`document.body.innerText.includes('queue')`)
@@ -174,6 +177,7 @@ func TestAnotherQuestionShowsNothingOfThisOne(t *testing.T) {
 // The server goes away under an open page and comes back: it is said once, what is there stays, a view that can't be fetched
 // offers to load again, and an edit made meanwhile is shown.
 func TestTheServerGoesAndComesBack(t *testing.T) {
+	t.Parallel()
 	w, m := openSlow(t)
 	w.expect("Failed to load", "ERR_", "dynamically imported", "Failed to fetch", "error occurred")
 	w.do(chromedp.Navigate(w.base + "/q/1/terms"))
@@ -209,6 +213,7 @@ func TestTheServerGoesAndComesBack(t *testing.T) {
 
 // Every key goes on working after a press on every kind of control, and nothing is acted on that is not visibly chosen.
 func TestKeysAfterPresses(t *testing.T) {
+	t.Parallel()
 	w, _ := openSlow(t)
 	w.do(chromedp.Navigate(w.base + "/q/1/terms"))
 	w.until(`document.querySelector('[data-part=ledgerline] [data-part=termname]')`)
@@ -322,6 +327,7 @@ func TestKeysAfterPresses(t *testing.T) {
 // From the beginning of the page, Tab reaches the answers in under 25 stops on every view, and never the page as a whole; every
 // view and dialog is without serious faults on both papers and in forced colours, where bars stay visible.
 func TestEveryViewForEverybody(t *testing.T) {
+	t.Parallel()
 	w := openWindow(t)
 	w.loadStudy(append([][]string{demo.Columns}, demo.Make(3, 800).Rows...))
 	loadPlaybook(t, w)
@@ -359,6 +365,7 @@ func TestEveryViewForEverybody(t *testing.T) {
 
 // One edit asks for nothing twice, and not for what it can't have changed.
 func TestWhatIsAskedAfterAnEdit(t *testing.T) {
+	t.Parallel()
 	w, m := openSlow(t)
 	after := func(what string, act func()) []string {
 		w.do(browser.Still())
@@ -393,7 +400,7 @@ func TestWhatIsAskedAfterAnEdit(t *testing.T) {
 }
 
 // loadPlaybook gives the first question the demo's code frame.
-func loadPlaybook(t *testing.T, w *window) {
+func loadPlaybook(t testing.TB, w *window) {
 	data, err := os.ReadFile("../../internal/demo/change.json")
 	require.NoError(t, err)
 	ask[any](t, "PUT", w.base+"/api/v1/questions/1/playbook?revision=0", string(data))

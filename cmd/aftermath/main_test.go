@@ -217,7 +217,7 @@ func start(t *testing.T, bin, command, data string) running {
 }
 
 // ask sends JSON and reads JSON.
-func ask[T any](t *testing.T, method, url, body string) (out T) {
+func ask[T any](t testing.TB, method, url, body string) (out T) {
 	ctx, cancel := context.WithTimeout(t.Context(), 30*time.Second)
 	defer cancel()
 	r, err := http.NewRequestWithContext(ctx, method, url, strings.NewReader(body))

@@ -38,6 +38,7 @@ func number(t *testing.T, s string) int {
 
 // What is said, from the ledger to the lexicon, on the demo's answers.
 func TestTermsInTheBrowser(t *testing.T) {
+	t.Parallel()
 	w := openWindow(t)
 	w.loadStudy(append([][]string{demo.Columns}, demo.Make(5, 1500).Rows...))
 	w.do(chromedp.Navigate(w.base + "/q/1/terms"))

@@ -12,6 +12,7 @@ import (
 
 // Undo and redo go back and forth, end with the next edit, and say what comes first, or what goes along, in the window.
 func TestUndoInTheBrowser(t *testing.T) {
+	t.Parallel()
 	w := openWindow(t)
 	rows := [][]string{{"id", "score", "What should we change?", "What did you enjoy?"}}
 	for i := range 12 {

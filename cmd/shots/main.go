@@ -76,14 +76,14 @@ func shots(question, file string) []shot {
 		},
 		{
 			name: "clean", path: q + "/clean",
-			then: []chromedp.Action{browser.Until(`!document.querySelector('.main').innerText.includes('Checking the order')`)},
+			then: []chromedp.Action{browser.Until(`!document.querySelector('main').innerText.includes('Checking the order')`)},
 		},
 		{
 			name: "clean-trying",
 			path: q + "/clean",
 			then: []chromedp.Action{
 				chromedp.Evaluate(`document.querySelector('#off-numbers').click()`, nil),
-				browser.Until(`document.querySelector('[data-part=effect]')?.innerText.includes('otherwise')`),
+				browser.Until(`document.querySelector('[data-part=effect]')?.innerText.includes('differently')`),
 			},
 		},
 		{name: "terms", path: q + "/terms", then: []chromedp.Action{press("queue")}},
@@ -106,7 +106,7 @@ func shots(question, file string) []shot {
 			then: []chromedp.Action{press("Add a rule"), browser.Until(`document.querySelector('.cm-content')`),
 				chromedp.SendKeys(
 					".cm-content", "car / foot passenger +6w line / lane", chromedp.ByQuery,
-				), browser.Until(`document.querySelector('.evidence')`)},
+				), browser.Until(`document.querySelector('[data-part=evidence]')`)},
 		},
 		{
 			name: "code-drafts",
@@ -139,8 +139,8 @@ func shots(question, file string) []shot {
 			then: []chromedp.Action{chromedp.Evaluate(revised(question), nil, awaited),
 				chromedp.Evaluate(
 					`location.search = '?tab=revisions&from=%3Dsent%20to%20client'`, nil,
-				), browser.Until(`document.querySelector('[aria-label="What lies between"] button')`), browser.Still(),
-				chromedp.Evaluate(`document.querySelector('[aria-label="What lies between"] button').click()`, nil)},
+				), browser.Until(`document.querySelector('[aria-label="What lies between"] tbody button')`), browser.Still(),
+				chromedp.Evaluate(`document.querySelector('[aria-label="What lies between"] tbody button').click()`, nil)},
 		},
 	}
 }
@@ -154,10 +154,10 @@ func revised(question string) string {
 		const post = (path, body) => fetch(base + path, {method: 'POST', headers: {'Content-Type': 'application/json'}, body: JSON.stringify(body)}).then(r => r.json());
 		let {revision} = await fetch(base).then(r => r.json());
 		const edit = async e => ({revision} = await post('/edits', {revision, edit: e}));
-		await edit({kind: 'rule', id: 'c2', rule: 'long +3w line'});
+		await edit({kind: 'rule', category: 'c2', rule: 'long +3w line'});
 		await post('/states', {name: 'sent to client'});
-		await edit({kind: 'rule', id: 'c2', was: 'queue / wait - train', rule: 'queue / wait'});
-		await edit({kind: 'add category', category: {name: 'Seats and sockets', rules: ['seats / sockets / tables / plug']}});
+		await edit({kind: 'rule', category: 'c2', was: 'queue / wait - train', rule: 'queue / wait'});
+		await edit({kind: 'add category', name: 'Seats and sockets', rules: ['seats / sockets / tables / plug']});
 	})()`
 }
 
@@ -189,8 +189,8 @@ func run(base, folder string, only []string) error {
 		paper := map[bool]string{false: "light", true: "dark"}[s.dark]
 		actions := []chromedp.Action{browser.Size(browser.Width, browser.Height), chromedp.Navigate(base + "/"),
 			chromedp.Evaluate(
-				`localStorage.setItem('paper', '`+paper+`')`, nil,
-			), chromedp.Navigate(base + s.path), browser.Until(`document.querySelector('.main h1, .main .ruled, .main [data-part=termname], .main [data-part=treeline], .main .subviews, .studies h2')`), browser.Still()}
+				`localStorage.setItem('first steps', 'left'); localStorage.setItem('paper', '`+paper+`')`, nil,
+			), chromedp.Navigate(base + s.path), browser.Until(`document.querySelector('main h1') && !document.querySelector('[data-part=skeleton]')`), browser.Still()}
 		actions = append(actions, s.then...)
 		var png []byte
 		actions = append(actions, browser.Still(), chromedp.CaptureScreenshot(&png))

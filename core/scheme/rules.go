@@ -80,9 +80,9 @@ func (e RestRule) change(s *Scheme, _ Situation) (string, error) {
 	if err != nil {
 		return "", err
 	}
-	from, to, summary := &c.Resting, &c.Rules, "Took up the rule %s of %s again"
+	from, to, summary := &c.Resting, &c.Rules, "Turned on the rule %s of %s"
 	if e.On {
-		from, to, summary = &c.Rules, &c.Resting, "Let the rule %s of %s rest"
+		from, to, summary = &c.Rules, &c.Resting, "Turned off the rule %s of %s"
 	}
 	i := slices.Index(*from, e.Rule)
 	if i < 0 {

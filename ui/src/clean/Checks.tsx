@@ -82,7 +82,7 @@ export function Checks({ on }: { on: StepSpec[] }) {
       {found.leftovers.length > 0 && (
         <div data-part="warnbox" className="mb-3.5 border-l-3 border-clay py-0.5 pl-3 [&_b]:font-semibold">
           <p>
-            <b>Leftovers.</b> Words that look like leftovers:
+            <b>Leftovers.</b> Words that look like parts of others:
           </p>
           <ul>
             {grouped(found.leftovers).map((group) => {

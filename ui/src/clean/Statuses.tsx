@@ -6,6 +6,7 @@ import { count, many } from '../lib/format';
 import { Button } from '../parts/Button';
 import { Checkbox } from '../parts/Checkbox';
 import { Dialog } from '../parts/Dialog';
+import { NumberField } from '../parts/NumberField';
 import { Stops } from '../parts/Stops';
 import { Caption, Labelled, TextArea } from '../parts/Text';
 import type { CleaningData } from './Clean';
@@ -82,19 +83,18 @@ export function Statuses({ cleaning, short, setShort }: Props) {
           { kind: 'alike' },
         )}
         {line(
-          <label>
+          <>
             under{' '}
-            <input
-              className="w-[4.5em]"
-              type="number"
-              min={1}
-              max={100}
-              aria-label="shorter than this many words"
+            <NumberField
+              quiet
+              label="shorter than this many words"
               value={short}
-              onChange={(e) => setShort(Math.max(1, Math.min(100, Number(e.target.value) || 1)))}
+              least={1}
+              most={100}
+              change={setShort}
             />{' '}
             words
-          </label>,
+          </>,
           cleaning.short,
           { kind: 'short', n: short },
         )}

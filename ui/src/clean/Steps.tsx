@@ -79,7 +79,7 @@ export function Steps({ kept, on, busy, only, change, show }: Props) {
                 e.preventDefault();
               }}
             >
-              <Checkbox
+              <Switch
                 stop={false}
                 id={`step-${i}`}
                 checked

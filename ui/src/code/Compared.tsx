@@ -27,6 +27,7 @@ export function Compared({ from, to, label }: { from: string; to: string; label:
     const of: Condition[] = [{ kind: 'changed', id: c.id, text: lost ? 'lost' : 'gained', values: [from, to] }];
     return (
       <Button
+        data-stop=""
         look="plain"
         className="text-right"
         aria-pressed={JSON.stringify(pick) === JSON.stringify(of)}

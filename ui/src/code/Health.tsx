@@ -232,7 +232,7 @@ function Matrix({ h, pick }: { h: Look; pick: (c: Condition[]) => void }) {
                           <Button
                             look="bare"
                             data-stop=""
-                            className="block h-6 w-7 rounded-sm bg-[color-mix(in_srgb,var(--color-straw)_var(--part),transparent)] text-center text-xs forced-colors:border"
+                            className="block h-6 w-7 rounded-sm bg-[color-mix(in_srgb,var(--color-straw)_var(--part),transparent)] text-center! text-xs forced-colors:border"
                             style={{ '--part': `${Math.round(100 * Math.sqrt(share))}%` } as React.CSSProperties}
                             aria-label={`${Math.round(100 * share)} %: ${count(h.matrix[i]![j]!)} answers with ${r.name} and ${c.name}`}
                             onPointerEnter={() => setOver([i, j])}

@@ -6,7 +6,8 @@ import { count, many } from '../lib/format';
 import { Button } from '../parts/Button';
 import { Combobox } from '../parts/Combobox';
 import { Select } from '../parts/Select';
-import { TextField } from '../parts/Text';
+import { field, TextField } from '../parts/Text';
+import { ToggleGroup } from '../parts/ToggleGroup';
 
 type Way = Derived['kind'];
 
@@ -61,20 +62,15 @@ export function MakeVariable({ column: c, made, close }: { column: Column; made:
     >
       <legend>Make a variable of {c.name}</legend>
       {ways.length > 1 && (
-        <div className="inline-flex" role="group" aria-label="how">
-          {ways.map((w) => (
-            <Button
-              key={w}
-              aria-pressed={w === way}
-              onClick={() => {
-                setWay(w);
-                setRecipe({});
-              }}
-            >
-              {named[w]}
-            </Button>
-          ))}
-        </div>
+        <ToggleGroup
+          label="How"
+          value={way}
+          options={ways.map((w) => ({ value: w, words: named[w] }))}
+          change={(w) => {
+            setWay(w);
+            setRecipe({});
+          }}
+        />
       )}
       <div className="grid grid-cols-2 items-start gap-6 max-sm:grid-cols-1">
         <div>
@@ -150,9 +146,9 @@ export function MakeVariable({ column: c, made, close }: { column: Column; made:
           />
         </label>
         <Button look="go" disabled={!tried.data || !!problem} onClick={keep}>
-          {made.some((m) => m.name === derived.name) ? 'Put it in place of the one of that name' : 'Make it'}
+          {made.some((m) => m.name === derived.name) ? 'Replace the one of that name' : 'Make the variable'}
         </Button>
-        <Button onClick={close}>Drop</Button>
+        <Button onClick={close}>Cancel</Button>
       </p>
     </fieldset>
   );
@@ -280,7 +276,7 @@ function Bands({ recipe, change }: PartProps) {
       <label>
         or{' '}
         <input
-          className="w-[4.5em]"
+          className={field({ className: 'w-[4.8em]' })}
           type="number"
           min={2}
           max={20}

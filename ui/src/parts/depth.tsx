@@ -1,4 +1,4 @@
-import { createContext, type ReactNode, useContext, useEffect } from 'react';
+import { createContext, type ReactNode, useContext, useLayoutEffect } from 'react';
 import { followed } from '../lib/followed';
 
 const Depth = createContext(0);
@@ -7,7 +7,8 @@ const top = followed(0);
 /** Notes that what is inside lies over the page: what only explains the page below gives way, and leaves Esc to it. */
 export function Over({ children }: { children: ReactNode }) {
   const depth = useContext(Depth) + 1;
-  useEffect(() => {
+  // Before anything can be pressed: Esc belongs to what has just come up.
+  useLayoutEffect(() => {
     top.set(depth);
     return () => top.set(depth - 1);
   }, [depth]);

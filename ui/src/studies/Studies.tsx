@@ -1,19 +1,18 @@
-import { useQuery, useQueryClient } from '@tanstack/react-query';
+import { useQueryClient } from '@tanstack/react-query';
 import { useEffect, useState } from 'react';
-import { Link, useNavigate } from 'react-router';
+import { useNavigate } from 'react-router';
 import { api, type Study, take } from '../lib/api';
 import { count, dated, many } from '../lib/format';
-import { useTheme } from '../lib/theme';
+import { useStudies } from '../lib/queries';
 import { held, pasted } from '../lib/upload';
 import { Failed } from '../parts/Asked';
-import { Button } from '../parts/Button';
+import { Button, Link } from '../parts/Button';
 import { Dialog } from '../parts/Dialog';
 import { Empty, Skeleton, TextArea, TextField } from '../parts/Text';
 
 /** All studies, and the way to bring in another. */
 export default function Studies() {
-  useTheme();
-  const studies = useQuery({ queryKey: ['studies'], queryFn: () => take(api.GET('/api/v1/studies')) });
+  const studies = useStudies();
   const [going, setGoing] = useState<Study>();
   const [over, setOver] = useState(false);
   const navigate = useNavigate();
@@ -28,12 +27,17 @@ export default function Studies() {
     document.title = 'Aftermath';
   }, []);
   return (
-    <main className="mx-auto grid max-w-215 gap-3.5 px-6 py-8.5 studies">
-      <p className="font-serif text-xl leading-none font-semibold italic text-moss [&_a]:text-inherit">Aftermath</p>
+    <main id="main" tabIndex={-1} className="mx-auto grid max-w-215 gap-3.5 px-6 py-8.5 outline-none">
+      <p className="font-serif text-xl leading-none font-semibold text-moss italic">Aftermath</p>
       <h1>Studies</h1>
       {studies.error && <Failed error={studies.error} again={() => studies.refetch()} />}
       {studies.isPending && <Skeleton lines={6} />}
-      {studies.data?.length === 0 && <Empty>There is no study yet. Bring in a file of answers to begin.</Empty>}
+      {studies.data?.length === 0 && (
+        <Empty>
+          There is no study yet. Bring in a file of answers to begin; the program started as “aftermath demo” has a
+          made-up study to look round in.
+        </Empty>
+      )}
       <ul>
         {studies.data?.map((s) => (
           <li key={s.id} data-part="studyline" className="flex items-start justify-between border-t py-3.5">
@@ -51,15 +55,15 @@ export default function Studies() {
                 ))}
               </ul>
             </div>
-            <Button look="plain" onClick={() => setGoing(s)} aria-label={`delete the study ${s.name}`}>
-              delete…
+            <Button look="plain" onClick={() => setGoing(s)} aria-label={`Delete… the study ${s.name}`}>
+              Delete…
             </Button>
           </li>
         ))}
       </ul>
       <label
         data-part="drop"
-        className={over ? 'drop over' : 'drop'}
+        className={`grid cursor-pointer gap-1.5 rounded-(--radius) border-2 border-dashed border-moss p-5 focus-within:outline-2 focus-within:outline-moss ${over ? 'bg-mosspale' : ''}`}
         onDragOver={(e) => {
           e.preventDefault();
           setOver(true);
@@ -76,7 +80,11 @@ export default function Studies() {
           Drop it here, or choose one: CSV or TSV, a workbook (XLSX), JSON, plain text, a saved web page, up to 2 GiB
           and 2,000,000 rows. You see how it is read before anything is stored.
         </span>
-        <input type="file" onChange={(e) => bring(e.target.files?.[0])} />
+        <input
+          type="file"
+          className="pt-1.5 file:mr-3 file:cursor-pointer file:rounded-(--radius) file:bg-moss file:px-3 file:py-1 file:text-onmoss"
+          onChange={(e) => bring(e.target.files?.[0])}
+        />
       </label>
       <p className="flex items-baseline gap-2.5">
         <Button onClick={() => setOther('paste')}>Paste answers or a table</Button>

@@ -100,7 +100,7 @@ function Chip({ word, out, label, faint }: { word: string; out: () => void; labe
       <Button
         data-stop=""
         look="bare"
-        className="min-w-6 text-center text-soft hover:text-clay"
+        className="min-w-6 text-center! text-soft hover:text-clay"
         aria-label={label}
         onClick={out}
       >

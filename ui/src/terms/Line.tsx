@@ -95,7 +95,7 @@ function Members({ term: t, takeOut }: Pick<Props, 'term' | 'takeOut'>) {
             <Button
               look="bare"
               tabIndex={-1}
-              className="min-w-6 text-soft hover:text-clay"
+              className="min-w-6 text-center! text-soft hover:text-clay"
               aria-label={`Take ${m.word} out of ${t.label}`}
               onClick={() => takeOut(m.word)}
             >
