@@ -74,7 +74,6 @@ func (m *middleman) since() []string {
 // openSlow opens a window with a middleman, on a small study with a category.
 func openSlow(t *testing.T) (*window, *middleman) {
 	m := &middleman{}
-	t.Parallel()
 	w := openWindow(t, m.wrap)
 	rows := [][]string{{"respondent id", "route", "What should we change?", "What did you enjoy?"}}
 	for i, p := range people() {

@@ -56,14 +56,9 @@ function MergeSheet({ terms, close, done }: Props) {
         }}
       >
         <Labelled name="Called">
-          <TextField wide value={label} onChange={(e) => setLabel(e.target.value)} list="merge-labels" />
+          <TextField wide value={label} onChange={(e) => setLabel(e.target.value)} />
         </Labelled>
-        <datalist id="merge-labels">
-          {terms.map((t) => (
-            <option key={t} value={t} />
-          ))}
-        </datalist>
-        <Chips terms={terms} />
+        <Chips terms={terms} take={setLabel} />
         <Labelled name="and further words, parted by commas; several words may make one, and * stands for any ending">
           <TextField wide value={more} onChange={(e) => setMore(e.target.value)} placeholder="tailback*, long wait" />
         </Labelled>
@@ -86,15 +81,24 @@ function MergeSheet({ terms, close, done }: Props) {
   );
 }
 
-const Chips = ({ terms }: { terms: string[] }) => (
-  <p>
-    {terms.map((t) => (
-      <span key={t} className="mr-1.5 mb-1 inline-block rounded-sm border border-edge px-1.75">
-        {t}
-      </span>
-    ))}
+/** The terms that it goes for; where there is something to take one for, each can be pressed. */
+const Chips = ({ terms, take }: { terms: string[]; take?: (term: string) => void }) => (
+  <p className="flex flex-wrap gap-1.5 py-1">
+    {terms.map((t) =>
+      take ? (
+        <Button key={t} look="bare" className={chip} title="call it so" onClick={() => take(t)}>
+          {t}
+        </Button>
+      ) : (
+        <span key={t} className={chip}>
+          {t}
+        </span>
+      ),
+    )}
   </p>
 );
+
+const chip = 'inline-block rounded-sm border border-edge px-1.75';
 
 /** Puts terms on a term list, a new one or one there is. */
 export function ListSheet({ terms, close, done }: Props) {
@@ -117,13 +121,8 @@ export function ListSheet({ terms, close, done }: Props) {
       >
         <Chips terms={terms} />
         <Labelled name="Name of the list; rules call it by @name">
-          <TextField wide value={name} onChange={(e) => setName(e.target.value)} list="lists" />
+          <TextField wide value={name} onChange={(e) => setName(e.target.value)} />
         </Labelled>
-        <datalist id="lists">
-          {lists.map((l) => (
-            <option key={l.name} value={l.name} />
-          ))}
-        </datalist>
         <p className="flex flex-wrap items-baseline gap-2.5">
           {lists.map((l) => (
             <Button key={l.name} look="plain" onClick={() => setName(l.name)}>
