@@ -55,9 +55,9 @@ func BenchmarkKeyToPaint(b *testing.B) {
 		effect := `document.querySelector('[data-part=effect]')`
 		text, next := "wait", 0
 		measure("type", 30, func() string {
-			more := " / tea / coffee / late / boat / deck / seat / cold"[next : next+1]
-			text, next = text+more, next+1
-			return `document.querySelector('.cm-content').innerText === ` + quote(text) + ` && ` + effect + `?.getAttribute('aria-busy') === 'false'`
+			text, next = text+"/tea/coffee/late/boat/deck/seat/cold"[next:next+1], next+1
+			return `document.querySelector('.cm-content').innerText === ` + quote(text) + ` &&
+				(document.querySelector('[data-part=problems]')?.innerText || ` + effect + `?.getAttribute('aria-busy') === 'false')`
 		}, func() { w.do(chromedp.KeyEvent(text[len(text)-1:])) })
 		w.do(chromedp.KeyEvent(kb.Escape), chromedp.KeyEvent(kb.Escape))
 	}

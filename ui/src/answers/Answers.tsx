@@ -177,7 +177,7 @@ export function AnswersPane() {
     <aside
       data-part="pane"
       aria-label="Answers pane"
-      className="flex size-full min-h-0 flex-col bg-sheet pt-3 pl-5"
+      className="relative flex size-full min-h-0 flex-col bg-sheet pt-3 pl-5"
       aria-busy={!now && !first.error}
     >
       <div ref={place} className={used ? 'flex min-h-0 flex-1 flex-col' : 'hidden'} />

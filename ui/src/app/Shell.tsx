@@ -141,7 +141,7 @@ function Frame({ error }: { error?: Error }) {
       id="main"
       tabIndex={-1}
       aria-label={views[view]}
-      className="size-full min-w-0 overflow-auto px-5.5 pt-4.5 pb-3 outline-none max-sm:h-auto"
+      className="relative size-full min-w-0 overflow-auto px-5.5 pt-4.5 pb-3 outline-none max-sm:h-auto"
     >
       <h1 className="sr-only">
         {views[view] ?? 'No such view'}: {question.name}

@@ -250,7 +250,7 @@ function Cell({ c, r, column, most, table, pressed, press }: CellProps) {
           : `${r.name}, ${c.columns[column]}: ${given ? percent(x.share) : 'no share'}, ${count(x.answers)} answers; show them`
       }
       onClick={press}
-      className={`w-full rounded-sm hover:bg-hair aria-pressed:bg-straw forced-colors:aria-pressed:outline ${className}`}
+      className={`relative w-full rounded-sm hover:bg-hair aria-pressed:bg-straw forced-colors:aria-pressed:outline ${className}`}
     >
       {inside}
     </Button>

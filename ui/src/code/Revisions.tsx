@@ -73,7 +73,7 @@ export default function Revisions() {
       )}
       {!!named.data?.length && (
         <>
-          <h2>Named states</h2>
+          <h2 className="pt-3.5 pb-1">Named states</h2>
           <ol
             data-part="revisions"
             className="[&_li]:grid [&_li]:grid-cols-[2.5rem_minmax(0,1fr)_auto_8rem] [&_li]:items-baseline [&_li]:gap-x-2.5 [&_li]:border-t [&_li]:border-hair [&_li]:py-1 [&_time]:text-right [&_time]:text-soft [&_li>span:first-child]:text-soft"
@@ -103,7 +103,7 @@ export default function Revisions() {
           </ol>
         </>
       )}
-      <h2>Every edit</h2>
+      <h2 className="pt-3.5 pb-1">Every edit</h2>
       {list.data.length === 0 && (
         <Empty>Nothing has been changed yet. Every edit will stand here, and can be undone.</Empty>
       )}

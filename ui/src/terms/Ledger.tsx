@@ -1,4 +1,4 @@
-import { useEffect, useRef } from 'react';
+import { useEffect, useRef, useState } from 'react';
 import { useNavigate } from 'react-router';
 import { useAddress } from '../lib/address';
 import type { Term, TermTable } from '../lib/api';
@@ -32,7 +32,7 @@ type Sort = (typeof sorts)[number];
 export default function Ledger() {
   const id = useQuestionId();
   const { edit, say } = useDesk();
-  const { focusText, pick, setPick, set, get, one } = useAddress();
+  const { focusText, pick, pickText, setPick, set, get, one } = useAddress();
   const navigate = useNavigate();
   const sort = one<Sort>('sort', sorts);
   const up = get('up') === '1';
@@ -59,8 +59,13 @@ export default function Ledger() {
   });
   const pageOf = (i: number) => paged.at(i).page ?? (i < page ? head.data : undefined);
   const term = (i: number): Term | undefined => pageOf(i)?.terms[i % page];
+  // The line that was gone to is marked at once; the address, and all that follows it, comes a moment later.
+  const [ahead, setAhead] = useState<{ label: string; of: string }>();
   const isShown = (t: Term | undefined) =>
-    !!t && pick.some((p) => (p.kind === 'term' || p.kind === 'row') && p.text === t.label && !p.not);
+    !!t &&
+    (ahead?.of === pickText
+      ? t.label === ahead.label
+      : pick.some((p) => (p.kind === 'term' || p.kind === 'row') && p.text === t.label && !p.not));
   // Nothing is acted on that is not visibly chosen: the ticked ones, or the line that is marked.
   const now = isShown(term(at)) ? term(at) : undefined;
   // Keys may come faster than the page is drawn: they go to the line that was meant last.
@@ -96,7 +101,9 @@ export default function Ledger() {
     const t = term(i);
     setStood(i);
     meant.current = t?.label;
-    if (t) setPick([condition(t)]);
+    if (!t) return;
+    setAhead({ label: t.label, of: pickText });
+    setPick([condition(t)]);
   };
   const move = (by: number) => {
     const to = Math.max(0, Math.min(total - 1, at + by));
