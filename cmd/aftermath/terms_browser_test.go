@@ -88,7 +88,7 @@ func TestTermsInTheBrowser(t *testing.T) {
 	w.click(`document.querySelector('[data-part=members] button[aria-label^="Take long wait"]')`)
 	w.until(`document.querySelector('[role=dialog] [data-part=effect]')?.innerText.includes('No category gains or loses')`)
 	w.axe("part")
-	w.press("Part")
+	w.press("Split")
 	w.until(`(document.querySelector('[data-part=notice]')?.innerText ?? '').includes('Took long wait out of queues')`)
 	w.keys("z")
 	w.keys("z")

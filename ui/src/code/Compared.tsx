@@ -15,7 +15,7 @@ export function Compared({ from, to, label }: { from: string; to: string; label:
       <p className="text-clay">
         {between.error.message}{' '}
         <Button look="plain" onClick={() => set({ from: '', to: '' })}>
-          begin again
+          Compare other states
         </Button>
       </p>
     );

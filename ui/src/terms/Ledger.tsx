@@ -139,14 +139,14 @@ export default function Ledger() {
   const tools = [
     { key: 'h', words: stop ? 'Bring back' : 'Hide', act: hide },
     { key: 'm', words: 'Merge', act: () => needed() && sheets.open('merge'), off: stop },
-    { key: 'p', words: 'Part', act: () => sheets.open('part'), off: !parts || stop },
+    { key: 'p', words: 'Split', act: () => sheets.open('part'), off: !parts || stop },
     { key: 'l', words: 'List', act: () => needed() && sheets.open('list'), off: stop },
     { key: 'c', words: 'Category', act: category, off: stop },
   ];
   const told: Record<string, string> = {
     h: stop ? 'Bring the chosen terms back' : 'Hide the chosen terms as stop words',
     m: 'Merge the chosen terms: count them as one',
-    p: 'Part what is joined under the term',
+    p: 'Split: take words out of the term',
     l: 'Put the chosen terms on a term list',
     c: 'Start a category from the chosen terms',
   };

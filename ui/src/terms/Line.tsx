@@ -106,7 +106,7 @@ function Members({ term: t, takeOut }: Pick<Props, 'term' | 'takeOut'>) {
       ))}
       {t.more > 0 && (
         <span>
-          and {count(t.more)} more, under part <Kbd>p</Kbd>
+          and {count(t.more)} more, under Split <Kbd>p</Kbd>
         </span>
       )}
       {t.lists.map((l) => (

@@ -180,7 +180,7 @@ function PartSheet({ term, start, close }: { term: Term; start: string[]; close:
             'Nothing is ticked yet.'
           )}
         </Sentence>
-        <Ends go="Part" ready={out.length > 0} close={close}>
+        <Ends go="Split" ready={out.length > 0} close={close}>
           {term.merge && <Button onClick={() => setOut(others)}>Tick all</Button>}
         </Ends>
       </form>
