@@ -1,29 +1,14 @@
-import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
-import { api, take } from '../lib/api';
-import { useDesk } from '../lib/edits';
 import { tint } from '../lib/format';
+import { useTry } from '../lib/queries';
 import { Failed } from '../parts/Asked';
 import { Labelled, Short, TextArea } from '../parts/Text';
 import { sentence } from './steps';
 
 /** Any text, through each step, into words, terms and categories. */
 export function TryIt() {
-  const { question } = useDesk();
   const [text, setText] = useState('');
-  const tried = useQuery({
-    queryKey: ['question', question.id, 'try', question.revision, text],
-    queryFn: ({ signal }) =>
-      take(
-        api.POST('/api/v1/questions/{question}/try', {
-          params: { path: { question: question.id } },
-          body: { text },
-          signal,
-        }),
-      ),
-    enabled: text.trim() !== '',
-    placeholderData: (old) => old,
-  });
+  const tried = useTry('try', { text }, { enabled: text.trim() !== '' });
   const t = text.trim() ? tried.data : undefined;
   const sentences = t
     ? [...new Set(t.words.map((w) => w.sentence))].map((n) => t.words.filter((w) => w.sentence === n))

@@ -1,10 +1,10 @@
 import { useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 import { useAddress } from '../lib/address';
-import { api, type FrameLine, take } from '../lib/api';
+import type { FrameLine } from '../lib/api';
 import { categoryOptions, useDesk } from '../lib/edits';
 import { count, many } from '../lib/format';
-import { useQuestionId, useTry } from '../lib/queries';
+import { asking, useQuestionId, useTry } from '../lib/queries';
 import { type Joint, joined, joints } from '../lib/text';
 import { Button } from '../parts/Button';
 import { Combobox } from '../parts/Combobox';
@@ -54,15 +54,7 @@ export function NewCategory({ lines, draft, called, beside, close }: NewProps) {
       rules: rule.trim() ? [rule.trim()] : [],
     });
     if (!done) return;
-    const frame = await client.fetchQuery({
-      queryKey: ['question', id, 'frame', focusText],
-      queryFn: () =>
-        take(
-          api.GET('/api/v1/questions/{question}/frame', {
-            params: { path: { question: id }, query: { focus: focusText } },
-          }),
-        ),
-    });
+    const frame = await client.fetchQuery(asking(id, 'frame', { focus: focusText }));
     const known = new Set(lines.map((l) => l.id));
     const made = frame.categories.find((l) => !known.has(l.id))?.id;
     close(made ? { category: made, pick: JSON.stringify([{ kind: 'category', id: made }]) } : {});

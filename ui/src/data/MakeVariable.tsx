@@ -219,7 +219,6 @@ function Groups({ column: c, recipe, change }: PartProps & { column: Column }) {
                   aria-label={`${v.value} counts as`}
                   placeholder={recipe.rest || v.value}
                   value={under[v.value] ?? ''}
-                  list="group-names"
                   onChange={(e) => set(v.value, e.target.value)}
                 />
               </td>
@@ -232,11 +231,6 @@ function Groups({ column: c, recipe, change }: PartProps & { column: Column }) {
           The first {mostGrouped} are listed; the {count(more)} others count as “all others” say.
         </p>
       )}
-      <datalist id="group-names">
-        {[...new Set(Object.values(under).filter(Boolean))].map((n) => (
-          <option key={n} value={n} />
-        ))}
-      </datalist>
       <p>
         <label>
           all others{' '}

@@ -3,7 +3,7 @@ import { useState } from 'react';
 import { Link, useNavigate, useParams } from 'react-router';
 import { api, type Further, type Question, type Spec, take } from '../lib/api';
 import { count, many } from '../lib/format';
-import { askAgain } from '../lib/queries';
+import { askAgain, keys } from '../lib/queries';
 import { type Incoming, useIncoming } from '../lib/upload';
 import { Failed } from '../parts/Asked';
 import { Button } from '../parts/Button';
@@ -21,8 +21,9 @@ export default function Add() {
   const { question: id, kind } = useParams();
   const incoming = useIncoming();
   const question = useQuery({
-    queryKey: ['question', Number(id), 'state', ''],
-    queryFn: () => take(api.GET('/api/v1/questions/{question}', { params: { path: { question: Number(id) } } })),
+    queryKey: keys.asked(Number(id), 'state', {}),
+    queryFn: ({ signal }) =>
+      take(api.GET('/api/v1/questions/{question}', { params: { path: { question: Number(id) } }, signal })),
   });
   const rows = kind === 'rows';
   const { preview } = incoming;
@@ -70,7 +71,7 @@ function useAdding(back: string) {
     setFailed('');
     try {
       const { summary } = await add(abort.signal);
-      await client.invalidateQueries({ queryKey: ['studies'] });
+      await client.invalidateQueries({ queryKey: keys.studies });
       await askAgain(client);
       navigate(back, { state: { done: summary } });
     } catch (e) {

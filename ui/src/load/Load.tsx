@@ -3,6 +3,7 @@ import { useEffect, useState } from 'react';
 import { Link, useNavigate } from 'react-router';
 import { api, type Guess, type Spec, take } from '../lib/api';
 import { many } from '../lib/format';
+import { keys } from '../lib/queries';
 import { useTheme } from '../lib/theme';
 import { type Incoming, useIncoming } from '../lib/upload';
 import { Button } from '../parts/Button';
@@ -91,7 +92,7 @@ export default function Load() {
           signal: abort.signal,
         }),
       );
-      await client.invalidateQueries({ queryKey: ['studies'] });
+      await client.invalidateQueries({ queryKey: keys.studies });
       navigate(`/q/${study.questions[0]!.id}/data`, { state: { notes: study.notes } });
     } catch (e) {
       setFailed(e instanceof DOMException ? 'Cancelled. Nothing of the file was stored.' : (e as Error).message);

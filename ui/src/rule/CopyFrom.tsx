@@ -1,7 +1,7 @@
-import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
-import { api, type Edit, type EditOf, take } from '../lib/api';
+import type { Edit, EditOf } from '../lib/api';
 import { useDesk } from '../lib/edits';
+import { useStudies } from '../lib/queries';
 import { Button } from '../parts/Button';
 import { Checkbox } from '../parts/Checkbox';
 import { Combobox } from '../parts/Combobox';
@@ -23,7 +23,7 @@ export function CopyFrom({ first }: { first: Part }) {
   const [open, setOpen] = useState(false);
   const [chosen, setChosen] = useState<Part[]>([first]);
   const [from, setFrom] = useState<number>();
-  const studies = useQuery({ queryKey: ['studies'], queryFn: () => take(api.GET('/api/v1/studies')) });
+  const studies = useStudies();
   const others = (studies.data ?? []).flatMap((s) =>
     s.questions
       .filter((q) => q.id !== question.id)

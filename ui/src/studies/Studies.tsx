@@ -3,7 +3,7 @@ import { useEffect, useState } from 'react';
 import { useNavigate } from 'react-router';
 import { api, type Study, take } from '../lib/api';
 import { count, dated, many } from '../lib/format';
-import { useStudies } from '../lib/queries';
+import { keys, useStudies } from '../lib/queries';
 import { held, pasted } from '../lib/upload';
 import { Failed } from '../parts/Asked';
 import { Button, Link } from '../parts/Button';
@@ -138,7 +138,7 @@ function Delete({ study, close }: { study: Study; close: () => void }) {
   const go = async () => {
     try {
       await take(api.DELETE('/api/v1/studies/{study}', { params: { path: { study: study.id } } }));
-      await client.invalidateQueries({ queryKey: ['studies'] });
+      await client.invalidateQueries({ queryKey: keys.studies });
       close();
     } catch (e) {
       setError((e as Error).message);
