@@ -47,7 +47,7 @@ function One({ answer, ask }: { answer: Answer; ask: () => void }) {
 type ListProps = { shown: string; total: number; current?: number; choose?: (answer: number) => void };
 
 /** Scrolls through any number of answers; arrows go from one to the next, Enter asks why. */
-export function AnswerList({ shown, total, current, choose }: ListProps) {
+function AnswerList({ shown, total, current, choose }: ListProps) {
   const id = useQuestionId();
   const { get, pick } = useAddress();
   const [asked, setAsked] = useState<Answer>();

@@ -57,7 +57,7 @@ function Bar({ words, close }: { words: string; close: () => void }) {
   const open = get('category') || pick.find((c) => c.kind === 'category')?.id;
   const [into, setInto] = useState(lines.some((l) => l.id === open) ? open! : '');
   const read = useTry('try', { text: words });
-  const all = [...new Map((read.data?.words ?? []).map((w) => [w.surface, w])).values()];
+  const all = [...new Map((read.now?.words ?? []).map((w) => [w.surface, w])).values()];
   const ticked = all.filter((w) => !w.stop !== turned.includes(w.surface));
   const rule = joined(
     ticked.map((w) => w.surface),
@@ -78,7 +78,7 @@ function Bar({ words, close }: { words: string; close: () => void }) {
     document.getSelection()?.removeAllRanges();
     navigate(`/q/${id}/code?${next}`);
   };
-  const e = effect.data;
+  const e = effect.now;
   return (
     <section
       data-part="selection"
@@ -92,7 +92,7 @@ function Bar({ words, close }: { words: string; close: () => void }) {
           ×
         </Button>
       </p>
-      {read.data && all.length === 0 && <p className="text-soft">Cleaning leaves no word of this.</p>}
+      {read.now && all.length === 0 && <p className="text-soft">Cleaning leaves no word of this.</p>}
       <p className="flex flex-wrap items-baseline gap-2.5">
         {all.map((w) => (
           <Button
@@ -125,7 +125,7 @@ function Bar({ words, close }: { words: string; close: () => void }) {
             <RuleText source={rule} />
           </p>
           <p className="text-sm text-soft" role="status">
-            {e && !effect.isPlaceholderData
+            {e
               ? (e.problems.find((x) => !x.warning)?.message ??
                 `${many(e.matches, 'answer')}, ${count(e.uncoded)} of them uncoded${into ? `, ${count(e.new)} new there` : ''}`)
               : '…'}

@@ -15,7 +15,7 @@ import { Over } from '../parts/depth';
 type Found = { group: string; words: string; beside?: string; key?: string; act: () => void };
 
 /** Finds views, categories, terms, variables, kept focuses and studies, and does all that can be done here. */
-export default function Palette({ close }: { close: () => void; open: (what: 'help' | 'revisions') => void }) {
+export default function Palette({ close }: { close: () => void }) {
   const { question } = useDesk();
   const { focusText, narrow } = useAddress();
   const navigate = useNavigate();

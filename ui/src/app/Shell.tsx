@@ -226,7 +226,7 @@ function Frame({ error }: { error?: Error }) {
       {over === 'revisions' && <Revisions close={() => setOver(undefined)} />}
       <Suspense>
         {over === 'help' && <Help view={view} close={() => setOver(undefined)} />}
-        {over === 'palette' && <Palette close={() => setOver(undefined)} open={setOver} />}
+        {over === 'palette' && <Palette close={() => setOver(undefined)} />}
       </Suspense>
     </>
   );

@@ -40,7 +40,7 @@ export function NewCategory({ lines, draft, called, beside, close }: NewProps) {
     { rule, category: into || undefined, limit: 3 },
     { query: { focus: focusText }, enabled: !!rule.trim() },
   );
-  const p = rule.trim() ? preview.data : undefined;
+  const p = rule.trim() ? preview.now : undefined;
   const keep = async () => {
     if (into) {
       close({ category: into, write: rule.trim(), pick: JSON.stringify([{ kind: 'category', id: into }]) });

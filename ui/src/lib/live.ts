@@ -60,6 +60,7 @@ function hear(client: QueryClient, e: LiveEvent) {
 
 /** Asks for everything anew: something may have happened that was not heard. */
 function catchUp(client: QueryClient) {
+  own.clear(); // what was to come back is covered by this
   client.invalidateQueries({ queryKey: keys.studies });
   askAgain(client);
 }

@@ -127,6 +127,8 @@ const listing = new Set<string>([
   'company',
   'revisions',
   'try',
+  'rule/misses',
+  'rule/sharpen',
 ]);
 /** What is worked out before words become terms. */
 const ofText = new Set<string>(['cleaning', 'checks']);
@@ -178,12 +180,11 @@ const asksForCoding = (focus: string) =>
   readConditions(focus).some((c) => ['category', 'rule', 'coded', 'settled', 'decided', 'changed'].includes(c.kind));
 
 /**
- * Whether an edit of a kind, made in this window, may have changed the answer to a query. Named states are changed by no edit;
- * a rule that was kept is not being written any more.
+ * Whether an edit of a kind, made in this window, may have changed the answer to a query. Named states are changed by no edit.
  */
 export function mayChange(kind: Edit['kind'] | undefined, name: unknown, query: unknown) {
   if (!kind || typeof name !== 'string') return true;
-  if (name === 'states' || (kind === 'rule' && name.startsWith('rule'))) return false;
+  if (name === 'states') return false;
   if (reach[kind] === 'text') return true;
   const focus = (query as { focus?: string } | undefined)?.focus ?? '';
   if (ofText.has(name) && !focus) return false;

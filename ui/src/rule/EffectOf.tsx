@@ -63,7 +63,7 @@ export function EffectOf({ change, children }: { change?: Edit; children?: (e: E
 }
 
 /** Rules that name what is not there. */
-export function MisfitList({ misfits }: { misfits: Effect['misfits'] }) {
+function MisfitList({ misfits }: { misfits: Effect['misfits'] }) {
   if (!misfits.length) return null;
   return (
     <>

@@ -7,9 +7,10 @@ import { Failed } from '../parts/Asked';
 import { Button } from '../parts/Button';
 import { Empty } from '../parts/Text';
 import { Evidence } from './Evidence';
+import type { TakeFor } from './takes';
 
 /** Answers that lack just one part of the rule, by what they lack. */
-export function Misses({ query, take: put }: { query: RuleQuery; take: (rule: string) => void }) {
+export function Misses({ query, takeFor }: { query: RuleQuery; takeFor: TakeFor }) {
   const { focusText, setPick } = useAddress();
   const [chosen, setChosen] = useState('');
   const misses = useTry('rule/misses', { ...query, limit: 15 }, { query: { focus: focusText, way: chosen } });
@@ -17,6 +18,7 @@ export function Misses({ query, take: put }: { query: RuleQuery; take: (rule: st
   if (misses.error && !misses.data) return <Failed error={misses.error} again={() => misses.refetch()} />;
   if (!m) return <p className="text-soft">Looking for answers that lack just one part…</p>;
   if (!m.ways.length) return <Empty>No answer lacks just one part of it. A rule of one part has no near misses.</Empty>;
+  const put = takeFor(m.of.rule);
   const open = m.ways.find((w) => w.rule === chosen) ?? m.ways[0]!;
   return (
     <div aria-busy={misses.isPlaceholderData}>

@@ -4,14 +4,16 @@ import { count, many } from '../lib/format';
 import { useTry } from '../lib/queries';
 import { Failed } from '../parts/Asked';
 import { Button } from '../parts/Button';
+import type { TakeFor } from './takes';
 
 /** What might be made of the rule, each with its effect; pressing one writes it. */
-export function Sharpen({ query, take: put }: { query: RuleQuery; take: (rule: string) => void }) {
+export function Sharpen({ query, takeFor }: { query: RuleQuery; takeFor: TakeFor }) {
   const { focusText } = useAddress();
   const found = useTry('rule/sharpen', query, { query: { focus: focusText } });
   const s = found.data;
   if (found.error && !found.data) return <Failed error={found.error} again={() => found.refetch()} />;
   if (!s) return <p className="text-soft">Looking through what stands around its words…</p>;
+  const put = takeFor(s.of.rule);
   const list = (title: string, none: string, proposals: Proposal[], effect: (p: Proposal) => string, sign: string) => (
     <section>
       <h2 className="text-sm">{title}</h2>

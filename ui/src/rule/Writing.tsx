@@ -17,6 +17,7 @@ import { Evidence } from './Evidence';
 import { Misses } from './Misses';
 import { Problems } from './Rule';
 import { Sharpen } from './Sharpen';
+import type { TakeFor } from './takes';
 
 const Reference = lazy(() => import('./Reference'));
 
@@ -87,7 +88,9 @@ export default function Writing({ line, was, unless, text, no, busy, change, kee
   };
   const gone = was && !(unless ? line.less : line.hits).some((r) => r.source === was);
   /** What is proposed for the text that was judged goes into no other. */
-  const takeFor = (of: string) => (s: string) => now.current === of && change(s);
+  const takeFor: TakeFor = (of) => (s) => {
+    if (now.current === of) change(s);
+  };
   return (
     <div data-part="writing">
       <div
@@ -180,9 +183,9 @@ export default function Writing({ line, was, unless, text, no, busy, change, kee
               }))}
           >
             {show === 'misses' ? (
-              <Misses query={query} take={takeFor(asked)} />
+              <Misses query={query} takeFor={takeFor} />
             ) : show === 'better' ? (
-              <Sharpen query={query} take={takeFor(asked)} />
+              <Sharpen query={query} takeFor={takeFor} />
             ) : show === 'groups' ? (
               <Groups by={by} setBy={setBy} variables={variables.map((v) => v.name)} segments={p.segments} />
             ) : show === 'shared' && p.with.length > 0 ? (

@@ -37,10 +37,10 @@ export default function Ledger() {
   const sort = one<Sort>('sort', sorts);
   const up = get('up') === '1';
   const [filter, setFilter] = useKept<Filter>('term filters', noFilter);
-  const [chosen, setChosen] = useKept<string[]>('ticked terms', []);
   const [stood, setStood] = useKept('ledger line', 0);
   const stop = get('stop') === '1';
   const row = Number(one('row', ['1', '2', '3']));
+  const [chosen, setChosen] = useKept<string[]>(`ticked terms ${row} ${stop}`, []);
   const query = { focus: focusText, row, sort, up, stop, ...filter };
   const pageQuery = (p: number) => ({ ...query, offset: p * page, limit: page });
   const head = useAsk('terms', pageQuery(0));
@@ -59,6 +59,8 @@ export default function Ledger() {
   });
   const pageOf = (i: number) => paged.at(i).page ?? (i < page ? head.data : undefined);
   const term = (i: number): Term | undefined => pageOf(i)?.terms[i % page];
+  /** A line to act on: of the list that is asked for now, not of the one before that may still be drawn. */
+  const termNow = (i: number) => (paged.at(i).page ?? (i < page ? head.now : undefined))?.terms[i % page];
   // The line that was gone to is marked at once; the address, and all that follows it, comes a moment later.
   const [ahead, setAhead] = useState<{ label: string; of: string }>();
   const isShown = (t: Term | undefined) =>
@@ -67,7 +69,7 @@ export default function Ledger() {
       ? t.label === ahead.label
       : pick.some((p) => (p.kind === 'term' || p.kind === 'row') && p.text === t.label && !p.not));
   // Nothing is acted on that is not visibly chosen: the ticked ones, or the line that is marked.
-  const now = isShown(term(at)) ? term(at) : undefined;
+  const now = isShown(termNow(at)) ? termNow(at) : undefined;
   // Keys may come faster than the page is drawn: they go to the line that was meant last.
   const meant = useRef<string>(undefined);
   // biome-ignore lint/correctness/useExhaustiveDependencies: only what is marked matters
@@ -98,7 +100,7 @@ export default function Ledger() {
   }, [looked]);
 
   const show = (i: number) => {
-    const t = term(i);
+    const t = termNow(i);
     setStood(i);
     meant.current = t?.label;
     if (!t) return;
@@ -121,11 +123,11 @@ export default function Ledger() {
     const gone = acted();
     const ticked = chosen;
     // One goes on with the line that takes the place, at once.
-    const stays = (i: number) => !!term(i) && !gone.includes(term(i)!.label);
+    const stays = (i: number) => !!termNow(i) && !gone.includes(termNow(i)!.label);
     let next = at;
-    while (next < total && term(next) && !stays(next)) next++;
+    while (next < total && termNow(next) && !stays(next)) next++;
     if (!stays(next)) for (next = at; next >= 0 && !stays(next); ) next--;
-    const t = stays(next) ? term(next) : undefined;
+    const t = stays(next) ? termNow(next) : undefined;
     meant.current = t?.label;
     setPick(t ? [condition(t)] : []);
     setChosen([]);
@@ -303,7 +305,6 @@ export default function Ledger() {
             options={optionsOf({ '1': 'One word', '2': 'Two', '3': 'Three' })}
             change={(r) => {
               set({ row: r === '1' ? '' : r, pick: '' });
-              setChosen([]);
             }}
           />
           <Filters filter={filter} change={setFilter} />

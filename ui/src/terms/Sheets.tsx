@@ -67,9 +67,9 @@ function MergeSheet({ terms, close, done }: Props) {
             'Name at least one word besides the label.'
           ) : preview.error ? (
             <span className="text-clay">{preview.error.message}</span>
-          ) : preview.data ? (
+          ) : preview.now ? (
             <>
-              <EffectInWords effect={preview.data} /> {many(preview.data.coded, 'answer')} coded in the end.
+              <EffectInWords effect={preview.now} /> {many(preview.now.coded, 'answer')} coded in the end.
             </>
           ) : (
             '…'
@@ -174,8 +174,8 @@ function PartSheet({ term, start, close }: { term: Term; start: string[]; close:
         <Sentence>
           {preview.error ? (
             <span className="text-clay">{preview.error.message}</span>
-          ) : out.length && preview.data ? (
-            <EffectInWords effect={preview.data} />
+          ) : out.length && preview.now ? (
+            <EffectInWords effect={preview.now} />
           ) : (
             'Nothing is ticked yet.'
           )}

@@ -46,7 +46,7 @@ export default function Suggestions() {
     const timer = setInterval(() => refetch(), 700);
     return () => clearInterval(timer);
   }, [running, refetch]);
-  const list = found.data?.list ?? [];
+  const list = found.now?.list ?? [];
   const current = Math.min(at, Math.max(list.length - 1, 0));
   const now = list[current];
   const key = (s: Suggestion) => `${s.kind} ${s.term}`;
@@ -155,9 +155,9 @@ export default function Suggestions() {
           </Button>
         </Empty>
       )}
-      {found.data && !running && !found.data.stopped && list.length === 0 && (
+      {found.now && !running && !found.now.stopped && list.length === 0 && (
         <Empty>
-          Nothing {Object.values(found.data.counts).some(Boolean) ? 'more of this kind ' : ''}to suggest. What you keep
+          Nothing {Object.values(found.now.counts).some(Boolean) ? 'more of this kind ' : ''}to suggest. What you keep
           apart is not suggested again.
         </Empty>
       )}
@@ -249,7 +249,7 @@ function Line({ s, current, near, ticked, tick, show, take: takeIt, refuse }: Li
           {current && ticked.length > 0 && (
             <>
               {' · '}
-              {effect.error ? effect.error.message : effect.data ? <EffectInWords effect={effect.data} /> : '…'}
+              {effect.error ? effect.error.message : effect.now ? <EffectInWords effect={effect.now} /> : '…'}
             </>
           )}
         </p>

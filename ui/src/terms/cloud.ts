@@ -1,7 +1,7 @@
 import layout from 'd3-cloud';
 
 export type Word = { text: string; share: number; answers: number };
-export type Laid = Word & { x: number; y: number; size: number; rotate: number };
+type Laid = Word & { x: number; y: number; size: number; rotate: number };
 
 /** Chance that is the same every time: the same words give the same cloud. */
 function chance() {
