@@ -304,6 +304,7 @@ export default function Ledger() {
             value={String(row)}
             options={optionsOf({ '1': 'One word', '2': 'Two', '3': 'Three' })}
             change={(r) => {
+              setChosen([]);
               set({ row: r === '1' ? '' : r, pick: '' });
             }}
           />
