@@ -26,6 +26,8 @@ require (
 
 require github.com/hashicorp/golang-lru/v2 v2.0.7
 
+require github.com/nyaruka/phonenumbers v1.8.1
+
 require (
 	github.com/bits-and-blooms/bitset v1.24.4
 	github.com/bytedance/gopkg v0.1.3 // indirect

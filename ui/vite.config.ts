@@ -14,6 +14,6 @@ export default defineConfig({
   ],
   build: { emptyOutDir: false, assetsInlineLimit: 0, modulePreload: { polyfill: false } },
   html: { cspNonce: 'NONCE' },
-  test: { setupFiles: ['src/testing.ts'] },
+  test: { setupFiles: ['src/testing.ts'], testTimeout: 30_000 }, // machines are slow and busy
   server: { proxy: { '/api': { target: server, changeOrigin: true, headers: { origin: server } } } },
 });

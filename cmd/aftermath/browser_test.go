@@ -210,20 +210,30 @@ func (w *window) view(name string) {
 	w.do(browser.Still())
 }
 
-// axe looks for serious faults of accessibility.
+// axe looks for serious faults of accessibility, on both papers.
 func (w *window) axe(where string) {
+	w.t.Helper()
+	w.axeOn(where, "light", "dark")
+}
+
+func (w *window) axeOn(where string, papers ...string) {
 	w.t.Helper()
 	source, err := os.ReadFile("../../ui/node_modules/axe-core/axe.min.js")
 	require.NoError(w.t, err)
-	var found []string
-	w.do(
-		browser.Still(),
-		chromedp.Evaluate(string(source), nil),
-		chromedp.Evaluate(`axe.run(document, {resultTypes: ['violations']}).then(r => r.violations
-		.filter(v => v.impact === 'serious' || v.impact === 'critical').flatMap(v => v.nodes.slice(0, 3).map(n => v.id + ': ' + n.html.slice(0, 160) + ' ' + n.failureSummary)))`,
-			&found, func(p *runtime.EvaluateParams) *runtime.EvaluateParams { return p.WithAwaitPromise(true) }),
-	)
-	assert.Empty(w.t, found, where)
+	w.do(browser.Still(), chromedp.Evaluate(string(source), nil))
+	paper := w.get("document.documentElement.dataset.paper")
+	for _, on := range papers {
+		var found []string
+		w.do(
+			chromedp.Evaluate(`document.documentElement.dataset.paper = `+quote(on), nil), chromedp.Sleep(50*time.Millisecond),
+			chromedp.Evaluate(`axe.run(document, {resultTypes: ['violations']}).then(r => r.violations
+				.filter(v => v.impact === 'serious' || v.impact === 'critical')
+				.flatMap(v => v.nodes.slice(0, 3).map(n => v.id + ': ' + n.html.slice(0, 160) + ' ' + n.failureSummary)))`,
+				&found, func(p *runtime.EvaluateParams) *runtime.EvaluateParams { return p.WithAwaitPromise(true) }),
+		)
+		assert.Empty(w.t, found, "%s, on %s paper", where, on)
+	}
+	w.do(chromedp.Evaluate(`document.documentElement.dataset.paper = `+quote(paper), nil))
 }
 
 // person is a row of the test's own study.

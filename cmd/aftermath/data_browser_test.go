@@ -8,6 +8,7 @@ import (
 
 	"github.com/chromedp/cdproto/input"
 	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
 	"github.com/stretchr/testify/assert"
 
 	"aftermath/internal/browser"
@@ -65,6 +66,20 @@ func TestDataInTheBrowser(t *testing.T) {
 	w.until(`document.querySelector('[data-part=odd]')?.innerText.includes('codes for a missing one')`)
 	w.press("declare them missing")
 	w.until(`document.querySelector('[data-part=stripbody]')?.innerText.includes('11 declared missing')`)
+	// What another role would do to the counts is said before it is kept.
+	w.choose("role of age", "number")
+	w.until(`document.querySelector('[data-part=tried]')?.innerText.includes('33 cells can’t be read so and would count as missing')`)
+	w.press("Cancel")
+	w.until(`!document.querySelector('[data-part=tried]')`)
+	// Values that are ticked are grouped at once.
+	w.press("Make a variable of it")
+	for _, value := range []string{"18-24", "25-34"} {
+		w.click(`[...document.querySelectorAll('[data-part=making] label')].find(e => e.innerText.trim() === %s)?.querySelector('button')`, quote(value))
+	}
+	w.choose("the ticked values count as", "under 35")
+	w.press("Group them")
+	w.until(`[...document.querySelectorAll('[data-part=making] [data-part=values] tr')].some(r => /^under 35\s+22$/.test(r.innerText.trim()))`)
+	w.click(`[...document.querySelectorAll('[data-part=making] button')].find(e => e.innerText === 'Cancel')`)
 	w.strip("age")
 
 	// Bands, with what falls in each counted independently.
@@ -210,9 +225,14 @@ func TestCleanInTheBrowser(t *testing.T) {
 	inOrder("Our own replacements (1), Write contractions out")
 	w.until(`[...document.querySelectorAll('[data-part=leftover]')].some(e => e.innerText.startsWith('t 20'))`)
 	w.axe("a hazard")
+	w.press("Put aside")
+	w.until(`!document.querySelector('[data-part=warnbox]')?.innerText.includes('takes away') && document.querySelector('main').innerText.includes('one warning put aside')`)
+	w.press("Bring back")
 	w.press("Show them")
 	w.until(`document.querySelector('[data-part=pane] h2').innerText.startsWith('20 answers')`)
-	w.press("Move it behind")
+	w.press("Try it behind")
+	w.until(`document.querySelector('[data-part=proof] dt')?.innerText === 'now'`)
+	w.press("Keep")
 	w.until(
 		`!document.querySelector('[data-part=warnbox]') && (document.querySelector('[data-part=notice]')?.innerText ?? '').includes('Changed the cleaning steps')`,
 	)
@@ -227,18 +247,47 @@ func TestCleanInTheBrowser(t *testing.T) {
 	w.until(`!document.querySelector('[data-part=effect]')`)
 	inOrder("Write contractions out, Our own replacements (1)")
 
+	// Answers that are nearly alike stand side by side, as much as is asked for.
+	w.do(browser.Still()) // the steps come back to their places
+	w.press("Compare")
+	w.until(`document.querySelector('[role=dialog]')?.innerText.includes('40 answers in 4 groups.')`)
+	w.axe("answers that are nearly alike")
+	w.press("Show them all")
+	w.until(`!document.querySelector('[role=dialog]') && document.querySelector('[data-part=pane] h2').innerText.startsWith('40 answers')`)
+
+	// What would become of the base is said before phrases of refusal are kept.
+	w.click("%s", line("refused, in so many words")+`?.querySelector('button')`)
+	w.until(`document.activeElement.closest('[role=dialog]')`)
+	w.click(`document.querySelector('[role=dialog] textarea')`)
+	w.do(chromedp.KeyEvent(kb.Home, chromedp.KeyModifiers(input.ModifierCtrl)), chromedp.KeyEvent("the queue\n"))
+	w.until(`document.querySelector('[role=dialog]').innerText.includes('20 answers fewer would say something: the base goes from 60 to 40')`)
+	w.axe("phrases of refusal")
+	w.press("Cancel")
+	w.until(`!document.querySelector('[role=dialog]')`)
+
 	// What the answers are: alike, refused, personal.
 	w.click("%s", line("alike in their words")+`?.querySelector(':scope > button')`)
 	w.until(`document.querySelector('[data-part=pane] h2').innerText.startsWith('60 answers')`)
-	w.click("%s", line("a mail address")+`?.querySelector(':scope > button')`)
+	w.click("%s", line("mail addresses")+`?.querySelector(':scope > button')`)
 	w.until(`document.querySelector('[data-part=answer] [data-part=said]')?.innerText.includes('me.x@larkmoor.example')`)
-	w.press("masked here and in exports")
+	w.press("masked everywhere")
 	w.until(
 		`document.querySelector('[data-part=answer] [data-part=said]')?.innerText.includes('•••') && !document.querySelector('[data-part=pane]').innerText.includes('larkmoor.example')`,
 	)
 	out := ask[string](t, "GET", base+"/questions/1/coded.csv", "")
 	assert.NotContains(t, out, "larkmoor.example")
 	assert.Contains(t, out, "mail •••")
+
+	// What is none is said to be none, and shown again; the rest stays masked.
+	w.press("Look at it")
+	w.click(`[...document.querySelectorAll('[role=dialog] button')].find(e => e.innerText.includes('mail addresses: '))`)
+	w.axe("personal data that was found")
+	w.click(`[...document.querySelectorAll('[role=dialog] label')].find(e => e.innerText.includes('me.x@larkmoor.example'))?.querySelector('button')`)
+	w.until(`[...document.querySelectorAll('[role=dialog] button')].some(e => e.innerText.includes('Said to be none: one text'))`)
+	w.press("Close")
+	w.until(`document.querySelector('[data-part=pane]').innerText.includes('me.x@larkmoor.example') || !document.querySelector('[data-part=answer]')`)
+	out = ask[string](t, "GET", base+"/questions/1/coded.csv", "")
+	assert.Contains(t, out, "me.x@larkmoor.example")
 
 	// A text that is tried shows each step, and how it would be read.
 	w.press("Try a text")

@@ -357,14 +357,12 @@ func TestEveryViewForEverybody(t *testing.T) {
 		}
 		assert.Less(t, stops, 25, place)
 		w.axe(place)
-		w.do(chromedp.Evaluate(`document.documentElement.dataset.paper = 'dark'`, nil))
-		w.axe(place + ", dark")
-		w.do(chromedp.Evaluate(`document.documentElement.dataset.paper = 'light'`, nil), forced)
+		w.do(forced)
 		if place == "chart" {
 			bar := w.get(`getComputedStyle(document.querySelector('[data-part=bar] span')).backgroundColor`)
 			assert.NotContains(t, []string{"rgba(0, 0, 0, 0)", "rgb(255, 255, 255)"}, bar)
 		}
-		w.axe(place + ", forced colours")
+		w.axeOn(place+", forced colours", "light")
 		w.do(free)
 	}
 }

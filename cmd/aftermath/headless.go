@@ -18,6 +18,7 @@ import (
 	"aftermath/core/playbook"
 	"aftermath/core/survey"
 	"aftermath/core/text"
+	"aftermath/internal/desk/intake"
 	"aftermath/internal/export"
 	"aftermath/internal/files"
 )
@@ -112,13 +113,21 @@ func overruled(r, given files.Recipe) files.Recipe {
 func (j *job) specs() []survey.Spec {
 	known := map[string]survey.Spec{}
 	for _, v := range j.book.Variables {
+		for _, was := range v.Was {
+			known[was] = v
+		}
 		known[v.Name] = v
 	}
 	specs := make([]survey.Spec, len(j.table.Columns))
-	for i, name := range j.table.Columns {
+	for i, guess := range intake.Guesses(j.table) {
+		name := guess.Name
 		spec, ok := known[name]
 		if !ok {
-			spec = survey.GuessRole(name, j.table.Column(i)).Spec
+			spec = guess.Spec
+			if guess.Ask != "" && i != j.textAt && i != j.idAt {
+				fmt.Fprintf(os.Stderr, "column %q: %s %s or %s? It is read as the first; a playbook with the column's settings says it.\n",
+					name, guess.Ask, guess.Choices[0].Words, guess.Choices[1].Words)
+			}
 		}
 		if i == j.textAt {
 			spec = survey.Spec{Name: name, Role: survey.OpenEnded}
@@ -130,14 +139,13 @@ func (j *job) specs() []survey.Spec {
 	return specs
 }
 
-// cell gives the cells as they are written: with personal data in answers masked if the playbook says so.
-func (j *job) cell(specs []survey.Spec) func(row, column int) string {
-	return func(row, column int) string {
-		if j.book.Mask && specs[column].Role == survey.OpenEnded {
-			return text.Mask(j.table.Rows[row][column])
-		}
-		return j.table.Rows[row][column]
+// cell gives the cells as they are written: with personal data masked if the playbook says so.
+func (j *job) cell(row, column int) string {
+	cell := j.table.Rows[row][column]
+	if j.book.Mask {
+		return j.reading.Masker.Mask(cell)
 	}
+	return cell
 }
 
 // write makes the file whole or not at all: it takes its name only when all is written.
@@ -205,7 +213,7 @@ func codeCommand() *cobra.Command {
 				return err
 			}
 			warnProblems(c.ErrOrStderr(), coding)
-			data := export.Data{Columns: j.table.Columns, Cell: j.cell(specs), ID: j.idAt, Text: j.textAt}
+			data := export.Data{Columns: j.table.Columns, Cell: j.cell, ID: j.idAt, Text: j.textAt}
 			if err := write(j.out, func(w io.Writer) error { return shapes[shape](w, data, coding) }); err != nil {
 				return err
 			}
@@ -260,18 +268,6 @@ type cleanedRow struct {
 	Words  []text.Word `json:"words"`
 }
 
-// mask masks mail addresses and phone numbers of the original in what is written of it.
-func (r *cleanedRow) mask(original string) {
-	r.Text = text.Mask(r.Text)
-	for _, p := range text.PersonalData(original) {
-		for i, w := range r.Words {
-			if w.Start < p.End && p.Start < w.End {
-				r.Words[i].Surface = text.MaskSign
-			}
-		}
-	}
-}
-
 func cleanCommand() *cobra.Command {
 	var j job
 	c := &cobra.Command{
@@ -290,12 +286,9 @@ func cleanCommand() *cobra.Command {
 					cleaned := j.reading.Pipeline.Clean(answer)
 					row := cleanedRow{ID: fmt.Sprint(i + 1), Text: cleaned.Text, Words: append([]text.Word{}, cleaned.Words...)}
 					if j.idAt >= 0 {
-						row.ID = j.table.Rows[i][j.idAt]
+						row.ID = j.cell(i, j.idAt)
 					}
 					row.Status = no.Status(answer, cleaned.Words).String()
-					if j.book.Mask {
-						row.mask(answer)
-					}
 					if err := lines.Encode(row); err != nil {
 						return err
 					}

@@ -5,19 +5,19 @@ import (
 	"errors"
 	"fmt"
 	"io/fs"
+	"log/slog"
 	"net"
 	"net/http"
 	"os"
 	"path/filepath"
+	"slices"
 	"time"
 
 	"github.com/spf13/cobra"
 
-	"aftermath/core/playbook"
 	"aftermath/internal/api"
 	"aftermath/internal/demo"
 	"aftermath/internal/desk"
-	"aftermath/internal/files"
 	"aftermath/internal/pg"
 	"aftermath/internal/store"
 	"aftermath/ui"
@@ -135,6 +135,9 @@ func serve(ctx context.Context, o serveOptions, prepare func(context.Context, *d
 			return err
 		case <-sweep.C:
 			d.LetGo(idleFor)
+			if err := d.Purge(ctx); err != nil {
+				slog.Error("deleting for good what was deleted long ago", "error", err)
+			}
 		case <-ctx.Done():
 		}
 	}
@@ -156,30 +159,14 @@ func uploadFolder(private bool, data string) (string, error) {
 	return dir, errors.Join(os.RemoveAll(dir), os.MkdirAll(dir, 0o700))
 }
 
-// loadDemo loads the demo study, unless it is there as it was left.
+// loadDemo loads the demo study, unless one of its name is there.
 func loadDemo(ctx context.Context, d *desk.Desk) error {
-	all, err := d.Studies(ctx)
-	if err != nil {
+	all, err := d.Studies(ctx, false)
+	if err != nil || slices.ContainsFunc(all, func(r desk.Record) bool { return r.Name == demo.Name }) {
 		return err
 	}
-	for _, s := range all {
-		if s.Name == demo.Name {
-			return nil
-		}
-	}
-	var bad error
-	_, err = d.LoadTable(
-		ctx,
-		demo.Name,
-		demo.Specs(),
-		&files.Table{Columns: demo.Columns, Rows: demo.Make(demo.Seed, demo.Respondents).Rows},
-		func(column int) playbook.Playbook {
-			p, err := demo.Playbook(demo.Columns[column])
-			bad = errors.Join(bad, err)
-			return p
-		},
-	)
-	return errors.Join(err, bad)
+	_, err = d.LoadDemo(ctx)
+	return err
 }
 
 func openapiCommand() *cobra.Command {

@@ -29,8 +29,6 @@ type Index struct {
 
 	statuses []*roaring.Bitmap // by text.Status
 	touched  []*roaring.Bitmap // by cleaning step
-	mail     *roaring.Bitmap   // answers whose original holds a mail address
-	phone    *roaring.Bitmap   // or a phone number
 }
 
 // chunk is how many answers one worker reads at a time. It is part of no result.
@@ -46,8 +44,6 @@ type shard struct {
 	lengths   []uint32
 	statuses  []text.Status
 	touched   []uint64
-	mail      []uint32 // answers with mail addresses, by place in the chunk
-	phone     []uint32
 }
 
 // Build reads all answers with the pipeline, on as many goroutines as workers, and reports how many are done from
@@ -99,20 +95,13 @@ func read(ctx context.Context, p *text.Pipeline, no text.NoAnswers, answers []st
 		s.lengths = append(s.lengths, uint32(len(c.Words)))
 		s.statuses = append(s.statuses, no.Status(a, c.Words))
 		s.touched = append(s.touched, c.Touched)
-		for _, found := range text.PersonalData(a) {
-			if found.Mail {
-				s.mail = append(s.mail, uint32(i))
-			} else {
-				s.phone = append(s.phone, uint32(i))
-			}
-		}
 	}
 	return s
 }
 
 // join numbers the words of all shards anew, in the order of the alphabet, and makes the postings.
 func join(shards []*shard, n, steps, workers int) *Index {
-	ix := &Index{starts: make([]uint32, 1, n+1), mail: roaring.New(), phone: roaring.New()}
+	ix := &Index{starts: make([]uint32, 1, n+1)}
 	seen := map[string]uint32{}
 	spellings := map[string]map[string]int{}
 	total := 0
@@ -150,12 +139,6 @@ func join(shards []*shard, n, steps, workers int) *Index {
 	for i, s := range shards {
 		froms[i] = token
 		token += len(s.tokens)
-		for _, i := range s.mail {
-			ix.mail.Add(answer + i)
-		}
-		for _, i := range s.phone {
-			ix.phone.Add(answer + i)
-		}
 		for i, length := range s.lengths {
 			ix.starts = append(ix.starts, ix.starts[len(ix.starts)-1]+length)
 			ix.statuses[s.statuses[i]].Add(answer)
@@ -309,12 +292,6 @@ func (ix *Index) Answered() *roaring.Bitmap { return ix.statuses[text.Answered] 
 // Touched is the set of answers that the cleaning step at that place changed. The caller must not change it.
 func (ix *Index) Touched(step int) *roaring.Bitmap { return ix.touched[step] }
 
-// Mail is the set of answers whose original holds a mail address. The caller must not change it.
-func (ix *Index) Mail() *roaring.Bitmap { return ix.mail }
-
-// Phone is the set of answers whose original holds a phone number. The caller must not change it.
-func (ix *Index) Phone() *roaring.Bitmap { return ix.phone }
-
 // Shorter is the set of answers with at least one and fewer than n words.
 func (ix *Index) Shorter(n int) *roaring.Bitmap {
 	set := roaring.New()
@@ -351,15 +328,5 @@ func (ix *Index) Alike() [][]uint32 {
 			first[hash] = append(first[hash], uint32(i))
 		}
 	}
-	out := make([][]uint32, 0, len(groups))
-	for f, others := range groups {
-		out = append(out, append([]uint32{f}, others...))
-	}
-	slices.SortFunc(out, func(a, b []uint32) int {
-		if len(a) != len(b) {
-			return len(b) - len(a)
-		}
-		return int(a[0]) - int(b[0])
-	})
-	return out
+	return largestFirst(groups)
 }

@@ -1,6 +1,7 @@
 package corpus
 
 import (
+	"slices"
 	"strings"
 	"testing"
 
@@ -105,4 +106,79 @@ func TestAlikeAgainstComparingWords(t *testing.T) {
 		}
 		require.Equal(rt, short, append([]uint32{}, ix.Shorter(2).ToArray()...))
 	})
+}
+
+// Answers that are nearly alike: each of a group shares at least so much with its first one, by comparing the sets of three words in a
+// row; and of all that comparing every answer with every other finds, nearly none is missed.
+func TestNearlyAlikeAgainstComparingAll(t *testing.T) {
+	word := rapid.SampledFrom(strings.Fields("the boat was late and cold again but tea on deck good"))
+	wanted, found := 0, 0
+	rapid.Check(t, func(rt *rapid.T) {
+		least := rapid.SampledFrom([]float64{0.8, 0.9, 1}).Draw(rt, "least")
+		var answers []string
+		for range rapid.IntRange(2, 16).Draw(rt, "answers") {
+			base := rapid.SliceOfN(word, rapid.SampledFrom([]int{0, 3, 20}).Draw(rt, "length"), 45).Draw(rt, "words")
+			for range rapid.IntRange(1, 4).Draw(rt, "copies") {
+				copied := slices.Clone(base)
+				for range rapid.SampledFrom([]int{0, 1, 1, 2}).Draw(rt, "changes") {
+					if len(copied) > 0 {
+						copied[rapid.IntRange(0, len(copied)-1).Draw(rt, "at")] = word.Draw(rt, "other")
+					}
+				}
+				answers = append(answers, strings.Join(copied, " "))
+			}
+		}
+		ix := build(t, answers, 2)
+		sets := make([]map[string]bool, len(answers))
+		for i, a := range answers {
+			words := strings.Fields(a)
+			sets[i] = map[string]bool{}
+			for j := 0; j+3 <= len(words); j++ {
+				sets[i][strings.Join(words[j:j+3], " ")] = true
+			}
+		}
+		near := func(a, b uint32) float64 {
+			both := 0
+			for s := range sets[a] {
+				if sets[b][s] {
+					both++
+				}
+			}
+			if both == 0 {
+				return 0
+			}
+			return float64(both) / float64(len(sets[a])+len(sets[b])-both)
+		}
+		want := map[uint32][]uint32{}
+		var leaders []uint32
+	next:
+		for i := range uint32(len(answers)) {
+			for _, l := range leaders {
+				if near(i, l) >= least {
+					want[l] = append(want[l], i)
+					wanted++
+					continue next
+				}
+			}
+			if len(sets[i]) > 0 {
+				leaders = append(leaders, i)
+			}
+		}
+		groups, err := ix.NearlyAlike(t.Context(), least, 2, nil)
+		require.NoError(rt, err)
+		last := len(answers) + 1
+		for _, g := range groups {
+			require.LessOrEqual(rt, len(g), last)
+			last = len(g)
+			for _, a := range g[1:] {
+				require.GreaterOrEqual(rt, near(a, g[0]), least)
+				require.InDelta(rt, near(a, g[0]), ix.Near(a, g[0]), 1e-12)
+				if slices.Contains(want[g[0]], a) {
+					found++
+				}
+			}
+		}
+	})
+	require.GreaterOrEqual(t, float64(found), 0.99*float64(wanted))
+	require.Greater(t, wanted, 100)
 }

@@ -31,7 +31,9 @@ type Playbook struct {
 	Lexicon       lexicon.Lexicon  `json:"lexicon"`
 	Frame         frame.Frame      `json:"frame"`
 	RefusedDrafts []string         `json:"refusedDrafts,omitempty" doc:"rules of drafts for categories that are not proposed again"`
-	Mask          bool             `json:"mask,omitempty" doc:"show and export answers with mail addresses and phone numbers masked"`
+	Mask          bool             `json:"mask,omitempty" doc:"personal data is masked wherever it would be shown or exported, and not read"`
+	Aside         []string         `json:"aside,omitempty" doc:"warnings about the cleaning that were put aside, by their names"`
+	NotPersonal   []string         `json:"notPersonal,omitempty" doc:"texts that look like personal data and are none"`
 	Variables     []survey.Spec    `json:"variables,omitempty" doc:"what the columns of the data are"`
 	Derived       []survey.Derived `json:"derived,omitempty" doc:"variables made of others"`
 }
@@ -107,6 +109,7 @@ type Reading struct {
 	Pipeline *text.Pipeline
 	Index    *corpus.Index
 	Stems    *lexicon.Stems
+	Masker   text.Masker // finds personal data
 }
 
 // Read cleans and indexes all answers, on as many goroutines as workers. Progress may be nil.
@@ -115,11 +118,15 @@ func (p Playbook) Read(ctx context.Context, answers []string, workers int, progr
 	if err != nil {
 		return Reading{}, err
 	}
+	masker := text.NewMasker(p.NotPersonal)
+	if p.Mask {
+		pipeline = pipeline.Masking(masker)
+	}
 	ix, err := corpus.Build(ctx, pipeline, text.NewNoAnswers(pipeline, p.NoAnswers), answers, workers, progress)
 	if err != nil {
 		return Reading{}, err
 	}
-	return Reading{pipeline, ix, lexicon.NewStems(p.Language, ix)}, nil
+	return Reading{pipeline, ix, lexicon.NewStems(p.Language, ix), masker}, nil
 }
 
 // View applies the lexicon to a reading.
@@ -139,6 +146,6 @@ func (p Playbook) Clone() Playbook {
 	p.Cleaning, p.NoAnswers = slices.Clone(p.Cleaning), slices.Clone(p.NoAnswers)
 	p.Lexicon = p.Lexicon.Clone()
 	p.Frame = p.Frame.Clone()
-	p.RefusedDrafts = slices.Clone(p.RefusedDrafts)
+	p.RefusedDrafts, p.NotPersonal, p.Aside = slices.Clone(p.RefusedDrafts), slices.Clone(p.NotPersonal), slices.Clone(p.Aside)
 	return p
 }

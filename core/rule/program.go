@@ -371,17 +371,16 @@ func (n *OfNode) compile(c *compiler) *op {
 }
 
 func (n *ConditionNode) compile(c *compiler) *op {
-	var known []string
-	for _, v := range c.scope.Variables {
-		known = append(known, v.Name)
-		if !strings.EqualFold(v.Name, n.Variable) {
-			continue
-		}
+	if v, ok := survey.ByName(c.scope.Variables, n.Variable); ok {
 		set, err := v.Select(n.Op, n.Values, c.scope.View.Index.Len())
 		if err != nil {
 			return c.failed(c.unselected(n, v, err))
 		}
 		return &op{kind: Condition, answers: set}
+	}
+	var known []string
+	for _, v := range c.scope.Variables {
+		known = append(known, v.Name)
 	}
 	near := nearest(n.Variable, known)
 	return c.unknown(n, "variable", n.Variable, near, &ConditionNode{n.span, n.leaf, near, n.Op, n.Values})

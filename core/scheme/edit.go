@@ -26,7 +26,7 @@ type Edit interface {
 var Kinds = []Edit{
 	Hide{}, Show{}, MergeTerms{}, SplitMerge{}, PartWords{}, JoinWords{}, PutOnList{}, TakeOffList{}, RenameMerge{}, RenameList{},
 	KeepApart{}, SuggestAgain{}, JoinInflections{}, SetBaseStopWords{}, SetLanguage{}, AddLexiconRows{},
-	SetCleaning{}, SetNoAnswers{}, MaskPersonalData{},
+	SetCleaning{}, SetNoAnswers{}, MaskPersonalData{}, PassPersonal{}, PutAside{},
 	AddCategory{}, ChangeCategory{}, MoveCategory{}, RemoveCategory{}, DuplicateCategory{}, SplitCategory{}, MergeCategories{},
 	WriteRule{}, RestRule{}, BringFrame{}, RefuseDraft{}, ProposeAgain{},
 	TakePlaybook{}, CopyFrom{}, GoBack{},

@@ -27,6 +27,8 @@ type Patch struct {
 	Parted      Splices[string]        `json:"parted,omitempty"`
 	Apart       Splices[lexicon.Merge] `json:"apart,omitempty"`
 	Refused     Splices[string]        `json:"refused,omitempty"` // drafts
+	NotPersonal Splices[string]        `json:"notPersonal,omitempty"`
+	Aside       Splices[string]        `json:"aside,omitempty"` // warnings
 	Frame       Splices[frame.Row]     `json:"frame,omitempty"`
 	Decisions   []Marks                `json:"decisions,omitempty"`
 }
@@ -48,7 +50,7 @@ func (p Patch) Touches() Touched {
 		return Touched{true, true, true, true}
 	}
 	return Touched{
-		Text: p.Language != nil || len(p.Cleaning) > 0 || len(p.NoAnswers) > 0,
+		Text: p.Language != nil || len(p.Cleaning) > 0 || len(p.NoAnswers) > 0 || p.Mask != nil || len(p.NotPersonal) > 0,
 		Lexicon: p.Inflections != nil || p.Base != nil || len(p.Hidden) > 0 || len(p.Kept) > 0 || len(p.Merges) > 0 || len(p.Lists) > 0 ||
 			len(p.Parted) > 0 ||
 			len(p.Apart) > 0,
@@ -67,7 +69,8 @@ func Diff(from, to Scheme) Patch {
 		Hidden: splices(l.StopWords.Add, m.StopWords.Add), Kept: splices(l.StopWords.Keep, m.StopWords.Keep),
 		Merges: splices(l.Merges, m.Merges), Lists: splices(l.Lists, m.Lists),
 		Parted: splices(l.Parted, m.Parted), Apart: splices(l.Apart, m.Apart),
-		Refused: splices(from.RefusedDrafts, to.RefusedDrafts), Frame: splices(from.Frame.Rows(), to.Frame.Rows()),
+		Refused: splices(from.RefusedDrafts, to.RefusedDrafts), NotPersonal: splices(from.NotPersonal, to.NotPersonal),
+		Aside: splices(from.Aside, to.Aside), Frame: splices(from.Frame.Rows(), to.Frame.Rows()),
 		Decisions: from.Decisions.To(to.Decisions),
 	}
 }
@@ -113,7 +116,8 @@ func (p Patch) settings(to *playbook.Playbook) {
 	l.StopWords.Add, l.StopWords.Keep = p.Hidden.apply(l.StopWords.Add), p.Kept.apply(l.StopWords.Keep)
 	l.Merges, l.Lists = p.Merges.apply(l.Merges), p.Lists.apply(l.Lists)
 	l.Parted, l.Apart = p.Parted.apply(l.Parted), p.Apart.apply(l.Apart)
-	to.RefusedDrafts = p.Refused.apply(to.RefusedDrafts)
+	to.RefusedDrafts, to.NotPersonal = p.Refused.apply(to.RefusedDrafts), p.NotPersonal.apply(to.NotPersonal)
+	to.Aside = p.Aside.apply(to.Aside)
 }
 
 func set[T any](to *T, value *T) {

@@ -71,14 +71,9 @@ func (s Set) Derive(d Derived) (*Variable, error) {
 	return Derive(d, of)
 }
 
-// Find gives a variable by its name.
+// Find gives a variable by its name, or by an earlier one.
 func (s Set) Find(name string) (*Variable, bool) {
-	for _, v := range s.Variables {
-		if v.Name == name {
-			return v, true
-		}
-	}
-	return nil, false
+	return ByName(s.Variables, name)
 }
 
 // CheckNames says whether columns and derived variables all have names of their own.
@@ -98,6 +93,15 @@ func CheckNames(columns []Spec, derived []Derived) error {
 	for _, c := range columns {
 		if err := check(c.Name); err != nil {
 			return err
+		}
+	}
+	for _, c := range columns {
+		for _, was := range c.Was { // what a rule finds must be one
+			for _, other := range columns {
+				if other.Name != c.Name && other.Named(was) {
+					return fmt.Errorf("%w: %q is a name that %q had earlier; choose another", ErrSetup, was, c.Name)
+				}
+			}
 		}
 	}
 	for _, d := range derived {

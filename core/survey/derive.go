@@ -21,7 +21,8 @@ type Derived struct {
 	Edges  []float64 `json:"edges,omitempty" doc:"bands: where each band but the first begins, ascending"`
 	Equal  int       `json:"equal,omitempty" minimum:"0" maximum:"20" doc:"bands: in place of edges, how many bands with about as many respondents each"`
 	Names  []string  `json:"names,omitempty" doc:"bands: their names, one more than edges"`
-	Period string    `json:"period,omitempty" enum:"week,month,quarter,year" doc:"periods: ISO weeks, months, quarters or years"`
+	Period string    `json:"period,omitempty" enum:"hour,weekday,week,month,quarter,year" doc:"periods: hours of the day, days of the week, ISO weeks, months, quarters or years"`
+	Dates  []string  `json:"dates,omitempty" doc:"bands of a date: the ISO dates on which each band but the first begins, ascending"`
 }
 
 // Group is a value with the values it is made of.
@@ -53,17 +54,30 @@ func Derive(d Derived, of []*Variable) (*Variable, error) {
 		}
 		return v, v.group(d, one)
 	case "bands":
+		if one.Role == Date {
+			return v, v.between(d, one)
+		}
 		if one.Role != Number && one.Role != Weight {
-			return refuse("%q is a %s; only numbers can be put in bands", one.Name, one.Role)
+			return refuse("%q is a %s; only numbers and dates can be put in bands", one.Name, one.Role)
 		}
 		return v, v.band(d, one)
 	case "periods":
 		if one.Role != Date {
 			return refuse("%q is a %s; only dates have periods", one.Name, one.Role)
 		}
+		switch d.Period {
+		case "weekday":
+			v.Values = weekdays
+			return v, v.collect(one.Numbers, func(x float64) string { return weekdays[(int(DateOf(x).Weekday())+6)%7] })
+		case "hour":
+			if one.Hours == nil {
+				return refuse("no date of %q is written with a time", one.Name)
+			}
+			return v, v.hours(one)
+		}
 		name, ok := periods[d.Period]
 		if !ok {
-			return refuse("there is no period %q; there are week, month, quarter and year", d.Period)
+			return refuse("there is no period %q; there are hour, weekday, week, month, quarter and year", d.Period)
 		}
 		v.from(one.Numbers, name)
 		slices.Sort(v.Values) // names of periods are in order of time by the alphabet
@@ -194,15 +208,56 @@ func bandNames(edges, numbers []float64) []string {
 	return append(names, short(edges[len(edges)-1])+" and over")
 }
 
+var weekdays = []string{"Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday"}
+
+// hours puts each respondent whose date has a time into the hour of the day.
+func (v *Variable) hours(of *Variable) error {
+	hours := make([]float64, len(of.Hours))
+	for i, h := range of.Hours {
+		if hours[i] = float64(h); h < 0 {
+			hours[i] = math.NaN()
+		}
+	}
+	name := func(h float64) string { return fmt.Sprintf("%02.0f:00", h) }
+	v.from(hours, name)
+	slices.Sort(v.Values)
+	return v.collect(hours, name)
+}
+
+// between puts each respondent with a date into the stretch between two days.
+func (v *Variable) between(d Derived, one *Variable) error {
+	var edges []float64
+	for _, s := range d.Dates {
+		x, err := parseDate(strings.TrimSpace(s), "")
+		if err != nil {
+			return fmt.Errorf("%w %q: %w", ErrDerived, d.Name, err)
+		}
+		edges = append(edges, x)
+	}
+	if len(edges) == 0 {
+		return fmt.Errorf("%w %q: say on which days a new stretch begins", ErrDerived, d.Name)
+	}
+	d.Edges, d.Equal = edges, 0
+	if len(d.Names) == 0 {
+		written := func(x float64) string { return DateOf(x).Format("2 Jan 2006") }
+		d.Names = []string{"before " + written(edges[0])}
+		for i := 1; i < len(edges); i++ {
+			d.Names = append(d.Names, written(edges[i-1])+" to "+written(edges[i]-1))
+		}
+		d.Names = append(d.Names, "from "+written(edges[len(edges)-1]))
+	}
+	return v.band(d, one)
+}
+
 // periods name the period that a day (since 1970-01-01) falls in; weeks are those of ISO 8601.
 var periods = map[string]func(days float64) string{
 	"week": func(d float64) string {
-		year, week := date(d).ISOWeek()
+		year, week := DateOf(d).ISOWeek()
 		return fmt.Sprintf("%d-W%02d", year, week)
 	},
-	"month":   func(d float64) string { return date(d).Format("2006-01") },
-	"quarter": func(d float64) string { return fmt.Sprintf("%d Q%d", date(d).Year(), (int(date(d).Month())+2)/3) },
-	"year":    func(d float64) string { return date(d).Format("2006") },
+	"month":   func(d float64) string { return DateOf(d).Format("2006-01") },
+	"quarter": func(d float64) string { return fmt.Sprintf("%d Q%d", DateOf(d).Year(), (int(DateOf(d).Month())+2)/3) },
+	"year":    func(d float64) string { return DateOf(d).Format("2006") },
 }
 
 // from lists the values that a name of each number gives.

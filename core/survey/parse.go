@@ -2,77 +2,17 @@ package survey
 
 import (
 	"fmt"
-	"math"
+	"regexp"
 	"strconv"
 	"strings"
 	"time"
 	"unicode"
 )
 
-// parseNumber reads a number: with a unit before or after it if one is given, with thousands parted by commas ("1,204"),
-// or with the comma as its decimal sign ("1.204,5").
-func parseNumber(cell, unit string, comma bool) (float64, error) {
-	s := cell
-	if n, err := strconv.ParseFloat(s, 64); err == nil && !comma && !math.IsInf(n, 0) && !math.IsNaN(n) {
-		return n, nil
-	}
-	if unit != "" {
-		sign := ""
-		if rest, ok := strings.CutPrefix(s, "-"); ok {
-			sign, s = "-", rest
-		}
-		if len(s) >= len(unit) && strings.EqualFold(s[len(s)-len(unit):], unit) {
-			s = s[:len(s)-len(unit)]
-		} else if len(s) >= len(unit) && strings.EqualFold(s[:len(unit)], unit) {
-			s = s[len(unit):]
-		}
-		s = sign + strings.TrimSpace(s)
-	}
-	thousands, decimal := ",", "."
-	if comma {
-		thousands, decimal = ".", ","
-	}
-	whole, fraction, _ := strings.Cut(s, decimal)
-	if parts := strings.Split(whole, thousands); len(parts) > 1 {
-		for i, p := range parts {
-			if i > 0 && len(p) != 3 || i == 0 && (len(strings.TrimLeft(p, "+-")) == 0 || len(strings.TrimLeft(p, "+-")) > 3) {
-				return 0, fmt.Errorf("%w %q is no number", ErrValue, cell)
-			}
-		}
-		whole = strings.Join(parts, "")
-	}
-	if fraction != "" {
-		whole += "." + fraction
-	}
-	n, err := strconv.ParseFloat(whole, 64)
-	if err != nil || math.IsInf(n, 0) || math.IsNaN(n) || strings.ContainsAny(whole, "xXpP_") {
-		return 0, fmt.Errorf("%w %q is no number", ErrValue, cell)
-	}
-	return n, nil
-}
-
-// unitOf takes a number with something before or after it apart: "12 min" has the unit min.
-func unitOf(cell string) (unit string, ok bool) {
-	first := strings.IndexFunc(cell, unicode.IsDigit)
-	last := strings.LastIndexFunc(cell, unicode.IsDigit)
-	if first < 0 {
-		return "", false
-	}
-	before, after := strings.TrimSpace(strings.TrimLeft(cell[:first], "+-.")), strings.TrimSpace(cell[last+1:])
-	// Before a number only a currency stands; "Autumn 2026" is a name.
-	if (before == "") == (after == "") || len([]rune(before)) > 3 || len([]rune(after)) > 8 ||
-		strings.ContainsAny(before+after, ".,;:/") {
-		return "", false
-	}
-	unit = before + after
-	_, err := parseNumber(cell, unit, false)
-	return unit, err == nil
-}
-
 // writtenDates are layouts with the month's English name.
 var writtenDates = []string{"2 Jan 2006", "2 January 2006", "Jan 2, 2006", "January 2, 2006", "2-Jan-2006", "2-Jan-06"}
 
-// parseDate reads a date as days since 1970-01-01: ISO (a time after it is passed over), with the month's name, or with
+// parseDate reads a date as days since 1970-01-01: ISO (a time after it is passed over), in eight digits, with the month's name, or with
 // days and months in the order given ("dmy", "mdy"), parted by "/", "." or "-".
 func parseDate(cell, days string) (float64, error) {
 	bad := func() (float64, error) {
@@ -84,6 +24,12 @@ func parseDate(cell, days string) (float64, error) {
 	}
 	if t, err := time.Parse(time.DateOnly, s); err == nil {
 		return day(t), nil
+	}
+	if len(s) == 8 && strings.Trim(s, "0123456789") == "" {
+		if t, err := time.Parse("20060102", s); err == nil && t.Year() >= 1900 && t.Year() < 2100 {
+			return day(t), nil
+		}
+		return bad()
 	}
 	if days == "dmy" || days == "mdy" {
 		a, b, year, ok := slashed(s)
@@ -109,10 +55,34 @@ func parseDate(cell, days string) (float64, error) {
 	return bad()
 }
 
+// clock is a time of the day behind a date.
+var clock = regexp.MustCompile(`(?i)[T ,]\s*(\d{1,2})[:.h](\d{2})(?:[:.]\d{2})?(?:\.\d+)?\s*([ap])?`)
+
+// hourOf is the hour of the day that a date is written with, 0 to 23; -1 if it is written with none.
+func hourOf(cell string) int8 {
+	m := clock.FindStringSubmatch(cell)
+	if m == nil {
+		return -1
+	}
+	h, _ := strconv.Atoi(m[1])
+	switch half := strings.ToLower(m[3]); {
+	case half != "" && (h < 1 || h > 12):
+		return -1
+	case half == "p":
+		h = h%12 + 12
+	case half == "a":
+		h %= 12
+	}
+	if h > 23 {
+		return -1
+	}
+	return int8(h)
+}
+
 func day(t time.Time) float64 { return float64(t.Unix() / 86400) }
 
-// date is the day that a number of days since 1970-01-01 stands for.
-func date(days float64) time.Time { return time.Unix(int64(days)*86400, 0).UTC() }
+// DateOf is the day that a number of days since 1970-01-01 stands for.
+func DateOf(days float64) time.Time { return time.Unix(int64(days)*86400, 0).UTC() }
 
 // slashed takes a date such as 14/03/2026 (a time after it is passed over) apart. Years of two digits are those from
 // 1970 to 2069.

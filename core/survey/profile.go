@@ -4,6 +4,7 @@ import (
 	"cmp"
 	"context"
 	"fmt"
+	"maps"
 	"math"
 	"slices"
 	"strings"
@@ -18,6 +19,7 @@ type Profile struct {
 	Top      []ValueCount `json:"top" doc:"the most frequent values; numbers and waves in their order"`
 	Bins     []Bin        `json:"bins" doc:"numbers and dates with many values: how many fall where"`
 	Words    *WordFigures `json:"words,omitempty" doc:"open-ended: lengths in words"`
+	Figures  *Figures     `json:"figures,omitempty" doc:"numbers and weights: what they are like"`
 	Samples  []string     `json:"samples" doc:"three values, from the beginning, the middle and the end"`
 	Points   []Point      `json:"points" doc:"what one should look at"`
 }
@@ -40,6 +42,47 @@ type WordFigures struct {
 	Shortest int     `json:"shortest"`
 	Longest  int     `json:"longest"`
 	Mean     float64 `json:"mean"`
+}
+
+// Figures are what numbers are like, unweighted.
+type Figures struct {
+	Mean   float64 `json:"mean"`
+	Median float64 `json:"median" doc:"of an even number: the mean of the two in the middle"`
+	Spread float64 `json:"spread" doc:"standard deviation, with n - 1; 0 of one number"`
+	Least  float64 `json:"least"`
+	Most   float64 `json:"most"`
+	Sum    float64 `json:"sum"`
+}
+
+// figuresOf works out the figures of numbers, each given with how often it stands there.
+func figuresOf(numbers map[float64]int) *Figures {
+	var f Figures
+	n := 0
+	sorted := slices.Sorted(maps.Keys(numbers))
+	for _, x := range sorted {
+		f.Sum += x * float64(numbers[x])
+		n += numbers[x]
+	}
+	if n == 0 {
+		return nil
+	}
+	f.Mean, f.Least, f.Most = f.Sum/float64(n), sorted[0], sorted[len(sorted)-1]
+	at := func(place int) float64 {
+		for _, x := range sorted {
+			if place -= numbers[x]; place < 0 {
+				return x
+			}
+		}
+		return math.NaN() // never
+	}
+	f.Median = (at((n-1)/2) + at(n/2)) / 2
+	if n > 1 {
+		for x, times := range numbers {
+			f.Spread += float64(times) * (x - f.Mean) * (x - f.Mean)
+		}
+		f.Spread = math.Sqrt(f.Spread / float64(n-1))
+	}
+	return &f
 }
 
 // Point is something about a column that one should look at.
@@ -95,7 +138,7 @@ func NewProfile(ctx context.Context, spec Spec, cells []string) (Profile, error)
 		}
 		switch spec.Role {
 		case Several:
-			parts := splitValues(value, spec.Delimiter)
+			parts := spec.parts(value)
 			slices.Sort(parts)
 			for _, part := range slices.Compact(parts) {
 				counts[part] += times
@@ -117,6 +160,9 @@ func NewProfile(ctx context.Context, spec Spec, cells []string) (Profile, error)
 	}
 	if spec.Role.Numeric() && (len(counts) > maxTop || spec.Role == Date) {
 		p.Bins = histogram(numbers, spec.Role == Date)
+	}
+	if spec.Role == Number || spec.Role == Weight {
+		p.Figures = figuresOf(numbers)
 	}
 	if spec.Role != Identifier && spec.Role != OpenEnded || p.Distinct <= maxTop {
 		p.Top = top(spec, counts)
@@ -142,7 +188,8 @@ func top(spec Spec, counts map[string]int) []ValueCount {
 	}
 	slices.SortFunc(out, byCount)
 	out = out[:min(maxTop, len(out))]
-	if spec.Role == Number || spec.Role == Wave || len(spec.Order) > 0 {
+	scale := !slices.ContainsFunc(out, func(v ValueCount) bool { _, ok := leading(v.Value); return !ok }) // 0 to 10
+	if spec.Role == Number || spec.Role == Wave || len(spec.Order) > 0 || scale {
 		slices.SortFunc(out, inOrder)
 	}
 	return out
@@ -183,7 +230,7 @@ func histogram(numbers map[float64]int, dates bool) []Bin {
 	}
 	name := func(x float64) string {
 		if dates {
-			return date(x).Format("2006-01-02")
+			return DateOf(x).Format("2006-01-02")
 		}
 		return fmt.Sprintf("%.4g", x)
 	}
@@ -248,6 +295,7 @@ func (p *Profile) points(respondents int, distinct, counts, odd map[string]int) 
 	if p.Role.Numeric() || p.Role == Segment || p.Role == Wave {
 		c = look(distinct)
 	}
+	numbers := c.numbers()
 	switch p.Role {
 	case Identifier:
 		twice := map[string]int{}
@@ -276,10 +324,12 @@ func (p *Profile) points(respondents int, distinct, counts, odd map[string]int) 
 			if p.Role == Date {
 				what = "dates"
 			}
-			if c.units > 0 && p.Unit == "" && p.Role != Date {
-				mend = changed(func(s *Spec) { s.Unit = c.unit })
-			} else if c.commas > 0 && !p.Comma && p.Role != Date {
-				mend = changed(func(s *Spec) { s.Comma = true })
+			unit := numbers.unit()
+			comma, open, _ := numbers.decimal(habits{})
+			if unit != "" && p.Unit == "" && p.Role != Date {
+				mend = changed(func(s *Spec) { s.Unit = unit })
+			} else if comma != p.Comma && !open && p.Role != Date {
+				mend = changed(func(s *Spec) { s.Comma = comma })
 			} else if p.Role == Date && p.Days == "" && c.dates.days() != "" {
 				mend = changed(func(s *Spec) { s.Days = c.dates.days() })
 			} else if len(odd) > maxTop {
@@ -297,15 +347,15 @@ func (p *Profile) points(respondents int, distinct, counts, odd map[string]int) 
 			}
 		}
 	case Segment, Wave:
-		if c.numbers > 0 && c.numbers < c.filled && float64(c.numbers) >= 0.1*float64(c.filled) {
+		if n := numbers.cells; n > 0 && n < c.filled && float64(n) >= 0.1*float64(c.filled) {
 			mixed := map[string]int{}
-			for _, w := range c.others {
+			for _, w := range c.others(numbers) {
 				mixed[w] = counts[w]
 			}
 			add(mixed, nil, "numbers and words are mixed")
 		}
-		if c.unit != "" && c.units*2 > c.filled {
-			add(nil, changed(func(s *Spec) { s.Role, s.Unit = Number, c.unit }), "most values are numbers with the unit %q", c.unit)
+		if unit := numbers.unit(); unit != "" && numbers.cells*2 > c.filled {
+			add(nil, changed(func(s *Spec) { s.Role, s.Unit = Number, unit }), "most values are numbers with the unit %q", unit)
 		}
 	}
 	if p.Role.Charted() && p.Role != Number {

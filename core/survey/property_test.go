@@ -10,6 +10,7 @@ import (
 	"time"
 
 	"github.com/stretchr/testify/require"
+	"gonum.org/v1/gonum/stat"
 	"pgregory.net/rapid"
 )
 
@@ -84,7 +85,7 @@ func TestDerivedAgainstTheirDefinitions(t *testing.T) {
 		for i := range n {
 			scores[i] = rapid.SampledFrom([]string{"", "-2", "0", "3", "6", "6.5", "7", "10", "11", "odd"}).Draw(t, "score")
 			days[i] = rapid.SampledFrom(
-				[]string{"", "2024-12-30", "2025-01-01", "2025-03-31", "2025-04-01", "2026-12-31", "2027-01-03"},
+				[]string{"", "2024-12-30", "2025-01-01", "2025-03-31", "2025-04-01", "2026-12-31", "2027-01-03", "2025-04-01T18:30:00"},
 			).Draw(t, "day")
 			routes[i] = rapid.SampledFrom([]string{"", "North", "South", "West", "Sound"}).Draw(t, "route")
 		}
@@ -94,6 +95,8 @@ func TestDerivedAgainstTheirDefinitions(t *testing.T) {
 			{Name: "equal", Kind: "bands", Of: []string{"score"}, Equal: rapid.IntRange(2, 5).Draw(t, "bands")},
 			{Name: "quarter", Kind: "periods", Of: []string{"day"}, Period: "quarter"},
 			{Name: "week", Kind: "periods", Of: []string{"day"}, Period: "week"},
+			{Name: "weekday", Kind: "periods", Of: []string{"day"}, Period: "weekday"},
+			{Name: "stretch", Kind: "bands", Of: []string{"day"}, Dates: []string{"2025-01-01", "2026-01-01"}},
 			{
 				Name:   "side",
 				Kind:   "groups",
@@ -105,6 +108,9 @@ func TestDerivedAgainstTheirDefinitions(t *testing.T) {
 		s, err := Build(columns, made, [][]string{scores, days, routes}, Set{})
 		require.NoError(t, err)
 		require.Empty(t, s.Failed)
+		if hour, err := s.Derive(Derived{Name: "hour", Kind: "periods", Of: []string{"day"}, Period: "hour"}); err == nil {
+			s.Variables = append(s.Variables, hour)
+		}
 		find := func(name string) *Variable { v, ok := s.Find(name); require.True(t, ok); return v }
 		of := func(v *Variable, i int) string {
 			var in []string
@@ -133,14 +139,31 @@ func TestDerivedAgainstTheirDefinitions(t *testing.T) {
 			}
 			require.Equal(t, band, of(find("band"), i))
 			require.Equal(t, band != "", of(find("equal"), i) != "")
-			quarter, week := "", ""
-			if d, err := time.Parse(time.DateOnly, days[i]); err == nil {
+			quarter, week, weekday, stretch := "", "", "", ""
+			day, _, _ := strings.Cut(days[i], "T")
+			if d, err := time.Parse(time.DateOnly, day); err == nil {
+				weekday = d.Weekday().String()
+				switch {
+				case day < "2025-01-01":
+					stretch = "before 1 Jan 2025"
+				case day < "2026-01-01":
+					stretch = "1 Jan 2025 to 31 Dec 2025"
+				default:
+					stretch = "from 1 Jan 2026"
+				}
 				quarter = fmt.Sprintf("%d Q%d", d.Year(), 1+int(d.Month()-1)/3)
 				y, w := d.ISOWeek()
 				week = fmt.Sprintf("%d-W%02d", y, w)
 			}
 			require.Equal(t, quarter, of(find("quarter"), i))
 			require.Equal(t, week, of(find("week"), i))
+			require.Equal(t, weekday, of(find("weekday"), i))
+			require.Equal(t, stretch, of(find("stretch"), i))
+			if hour, ok := s.Find("hour"); ok {
+				require.Equal(t, map[bool]string{true: "18:00"}[strings.Contains(days[i], "T")], of(hour, i))
+			} else {
+				require.NotContains(t, days[i], "T")
+			}
 			side := map[string]string{"": "", "North": "Up", "South": "Down", "West": "Down", "Sound": "Sound"}[routes[i]]
 			require.Equal(t, side, of(find("side"), i))
 			both := ""
@@ -193,6 +216,26 @@ func TestProfileAgainstCounting(t *testing.T) {
 			}
 		}
 		require.Equal(t, []int{filled, declared}, []int{p.Filled, p.Declared})
+		if role == Number {
+			var all []float64
+			for _, c := range cells {
+				if x, err := strconv.ParseFloat(strings.TrimSpace(c), 64); err == nil && x != 99 {
+					all = append(all, x)
+				}
+			}
+			if len(all) == 0 {
+				require.Nil(t, p.Figures)
+			} else {
+				slices.Sort(all)
+				mean, spread := stat.MeanStdDev(all, nil)
+				require.InDelta(t, mean, p.Figures.Mean, 1e-9)
+				require.InDelta(t, (all[(len(all)-1)/2]+all[len(all)/2])/2, p.Figures.Median, 1e-9)
+				require.Equal(t, []float64{all[0], all[len(all)-1]}, []float64{p.Figures.Least, p.Figures.Most})
+				if len(all) > 1 {
+					require.InDelta(t, spread, p.Figures.Spread, 1e-9)
+				}
+			}
+		}
 		for _, v := range p.Top {
 			if v.Value != "99" {
 				require.Equal(t, counts[v.Value], v.Count, v.Value)
@@ -205,7 +248,7 @@ func FuzzGuessRole(f *testing.F) {
 	f.Add("channels", "App;Phone\nApp\n\nDesk")
 	f.Fuzz(func(t *testing.T, name, cells string) {
 		column := strings.Split(cells, "\n")
-		g := GuessRole(name, column)
+		g := guessRole(name, column)
 		require.Contains(t, Roles, g.Role)
 		require.NotEmpty(t, g.Reason)
 		// What was guessed can be read as what it was guessed to be.

@@ -10,6 +10,15 @@ import (
 	"github.com/stretchr/testify/require"
 )
 
+// guessRole guesses of a column in a file of others that say nothing of it.
+func guessRole(name string, cells []string) Guess {
+	answers := make([]string, len(cells))
+	for i := range answers {
+		answers[i] = fmt.Sprintf("more boats on day %d please", i)
+	}
+	return Guesses([]string{name, "answers"}, [][]string{cells, answers})[0]
+}
+
 func TestGuessRole(t *testing.T) {
 	column := func(make func(i int) string) (cells []string) {
 		for i := range 100 {
@@ -32,7 +41,7 @@ func TestGuessRole(t *testing.T) {
 		{"What should we change?", column(func(i int) string { return strings.Repeat("more boats please ", i%5) + fmt.Sprint(i) }), OpenEnded},
 		{"notes", column(func(int) string { return " " }), LeftOut},
 	} {
-		got := GuessRole(c.name, c.cells)
+		got := guessRole(c.name, c.cells)
 		assert.Equal(t, c.want, got.Role, "%s: %s", c.name, got.Reason)
 		assert.NotEmpty(t, got.Reason)
 	}
@@ -126,7 +135,7 @@ func TestGuessesWithSettings(t *testing.T) {
 		{append(column("1", "2", "3"), "refused"), Spec{Name: "x", Role: Number, Missing: []string{"refused"}}},
 		{column("App|Phone", "App", "Desk|App"), Spec{Name: "x", Role: Several, Delimiter: "|"}},
 	} {
-		got := GuessRole("x", c.cells)
+		got := guessRole("x", c.cells)
 		assert.Equal(t, c.want, got.Spec, got.Reason)
 	}
 }

@@ -3,6 +3,7 @@
 package survey
 
 import (
+	"cmp"
 	"errors"
 	"fmt"
 	"math"
@@ -36,6 +37,9 @@ var Roles = []Role{Identifier, OpenEnded, Segment, Several, Number, Date, Weight
 // Spec says what a column is, and how its cells are read.
 type Spec struct {
 	Name      string   `json:"name"`
+	Was       []string `json:"was,omitempty" doc:"earlier names: rules, focuses and files still find the column by them"`
+	Called    []Called `json:"called,omitempty" doc:"values that are called otherwise than the cells say"`
+	Label     string   `json:"label,omitempty" doc:"a short name, for the line under answers, charts and files"`
 	Role      Role     `json:"role" enum:"identifier,open-ended,segment,several answers,number,date,weight,wave,left out"`
 	Delimiter string   `json:"delimiter,omitempty" doc:"several answers: what stands between two values"`
 	Missing   []string `json:"missing,omitempty" doc:"cells that count as missing, such as 99 or refused"`
@@ -45,6 +49,69 @@ type Spec struct {
 	Comma     bool     `json:"comma,omitempty" doc:"numbers: the comma is the decimal sign"`
 }
 
+// Called is a value that goes by another name than its cells say; rules and focuses find it by both.
+type Called struct {
+	From string `json:"from"`
+	To   string `json:"to"`
+}
+
+// Named says whether a column has a name now, or had it earlier; case aside.
+func (s Spec) Named(name string) bool {
+	same := func(n string) bool { return strings.EqualFold(n, name) }
+	return same(s.Name) || slices.ContainsFunc(s.Was, same)
+}
+
+// value is what a cell's value is called.
+func (s Spec) value(cell string) string {
+	for _, c := range s.Called {
+		if c.From == cell {
+			return c.To
+		}
+	}
+	return cell
+}
+
+// Shown is a cell with its values as they are called.
+func (s Spec) Shown(cell string) string {
+	cell = strings.TrimSpace(cell)
+	switch {
+	case len(s.Called) == 0:
+		return cell
+	case s.Role == Several:
+		return strings.Join(s.parts(cell), ", ")
+	}
+	return s.value(cell)
+}
+
+// parts are the values of a cell that holds several.
+func (s Spec) parts(cell string) []string {
+	parts := splitValues(cell, s.Delimiter)
+	if len(s.Called) > 0 {
+		for i := range parts {
+			parts[i] = s.value(parts[i])
+		}
+	}
+	return parts
+}
+
+// ByName finds a variable by its name, else by an earlier one; case aside.
+func ByName(variables []*Variable, name string) (*Variable, bool) {
+	for _, v := range variables {
+		if strings.EqualFold(v.Name, name) {
+			return v, true
+		}
+	}
+	for _, v := range variables {
+		if v.Named(name) {
+			return v, true
+		}
+	}
+	return nil, false
+}
+
+// Short is the short label of a column, or its name if it has none.
+func (s Spec) Short() string { return cmp.Or(s.Label, s.Name) }
+
 // ErrValue is behind every error about a cell that does not fit its column's role.
 var ErrValue = errors.New("value")
 
@@ -53,6 +120,7 @@ type Variable struct {
 	Spec
 	Values  []string  // distinct, in the order charts show them
 	Numbers []float64 // number, weight; date as days since 1970-01-01; NaN where missing
+	Hours   []int8    // date: the hour of the day, -1 where none is given; nil where none gives one
 	Odd     int       // filled cells that are no number or no date: they count as missing
 	sets    []*roaring.Bitmap
 	filled  *roaring.Bitmap
@@ -78,6 +146,9 @@ func NewVariable(spec Spec, cells []string) (*Variable, error) {
 	rows := map[string][]uint32{}
 	for i, cell := range cells {
 		value, number, err := read(cell)
+		if spec.Role == Date && number == number {
+			v.hour(i, len(cells), cell)
+		}
 		if err != nil {
 			if spec.Role == Weight {
 				return nil, fmt.Errorf("row %d, column %q: %w", i+2, spec.Name, err)
@@ -93,7 +164,7 @@ func NewVariable(spec Spec, cells []string) (*Variable, error) {
 		v.filled.Add(uint32(i))
 		switch spec.Role {
 		case Several:
-			for _, part := range splitValues(value, spec.Delimiter) {
+			for _, part := range spec.parts(value) {
 				rows[part] = append(rows[part], uint32(i))
 			}
 		case Segment, Wave, Number:
@@ -110,6 +181,18 @@ func NewVariable(spec Spec, cells []string) (*Variable, error) {
 		v.sets = append(v.sets, set)
 	}
 	return v, nil
+}
+
+// hour keeps the hour of a date that is written with a time.
+func (v *Variable) hour(row, rows int, cell string) {
+	h := hourOf(cell)
+	if h < 0 && v.Hours == nil {
+		return
+	}
+	if v.Hours == nil {
+		v.Hours = slices.Repeat([]int8{-1}, rows)
+	}
+	v.Hours[row] = h
 }
 
 // sort brings the values into the given order, the others after them by CompareValues.
@@ -153,6 +236,9 @@ func (s Spec) reader() func(cell string) (value string, number float64, err erro
 			return "", math.NaN(), nil
 		}
 		if !numeric {
+			if len(s.Called) > 0 && s.Role != Several {
+				cell = s.value(cell)
+			}
 			return cell, math.NaN(), nil
 		}
 		r, ok := known[cell]
@@ -257,6 +343,16 @@ func (v *Variable) With(value string) *roaring.Bitmap {
 	return roaring.New()
 }
 
+// Of lists the values of the respondent in a row.
+func (v *Variable) Of(row int) (values []string) {
+	for i, set := range v.sets {
+		if set.Contains(uint32(row)) {
+			values = append(values, v.Values[i])
+		}
+	}
+	return values
+}
+
 // Unsaid is the variable with its values, of one respondent who has none of them.
 func (v *Variable) Unsaid() *Variable {
 	out := &Variable{Spec: v.Spec, Values: v.Values, filled: roaring.New()}
@@ -343,6 +439,11 @@ func (v *Variable) equal(value string, n int) (*roaring.Bitmap, error) {
 	for i, known := range v.Values {
 		if strings.EqualFold(known, value) {
 			return v.sets[i], nil
+		}
+	}
+	for _, c := range v.Called {
+		if strings.EqualFold(c.From, value) && !strings.EqualFold(c.To, value) {
+			return v.equal(c.To, n)
 		}
 	}
 	return nil, fmt.Errorf("%w: %q has no value %q", ErrValue, v.Name, value)

@@ -54,6 +54,9 @@ func NewDivider(d Division) (func(text string) []string, error) {
 		return nil, fmt.Errorf("%w: there is no way %q to cut a text", ErrDivision, d.By)
 	}
 	return func(s string) (parts []string) {
+		if d.By == "paragraph" || d.By == "line" {
+			s = broken(s, d.By == "paragraph")
+		}
 		for _, p := range cut(s) {
 			if p = strings.TrimSpace(p); p != "" {
 				parts = append(parts, p)
@@ -61,6 +64,23 @@ func NewDivider(d Division) (func(text string) []string, error) {
 		}
 		return parts
 	}, nil
+}
+
+var (
+	breakTag     = regexp.MustCompile(`(?i)<br ?/?>`)
+	paragraphTag = regexp.MustCompile(`(?i)</?(?:p|div|li|h[1-6]|blockquote|tr)(?:\s[^<>]{0,300})?>`)
+)
+
+// broken has line breaks where tags break lines, and blank lines where they end paragraphs; two breaks in a row end one, too.
+func broken(s string, paragraphs bool) string {
+	if !strings.Contains(s, "<") {
+		return s
+	}
+	end := "\n"
+	if paragraphs {
+		end = "\n\n"
+	}
+	return paragraphTag.ReplaceAllString(breakTag.ReplaceAllString(s, "\n"), end)
 }
 
 // sentencesOf cuts after each sentence, as answers are read.

@@ -49,9 +49,19 @@ func foldAccents(r *reading) {
 }
 
 // units are what may stay glued to a number: clock times, ordinals, and the measures that survey answers name.
-var units = set("am pm st nd rd th s m km cm mm mph kmh knots g kg mg t l ml cl min mins h hr hrs sec secs p k x d gb mb")
+var units = set(`am pm st nd rd th s sec secs min mins h hr hrs d wk wks mo mos yr yrs yo m km cm mm mi mph kmh knots ft in yd g kg mg t lb lbs oz
+	l ml cl gal pt qt p k x gb mb tb kb w kw kwh v hz khz mhz ghz mp mah px hp cc pc pcs ct`)
 
-// partGlued parts letters from digits ("bus42"), but leaves a number with its unit whole ("10am").
+// maxCode is how many letters a code such as V8, B12 or PB2 begins with.
+const maxCode = 2
+
+// isCode says whether letters before digits make a code with them: one letter, or two capital ones.
+func isCode(letters string) bool {
+	n := utf8.RuneCountInString(letters)
+	return n == 1 || n <= maxCode && strings.ToUpper(letters) == letters
+}
+
+// partGlued parts letters from digits ("bus42"), but leaves a number with its unit whole ("10am"), and a code ("V8").
 func partGlued(r *reading) {
 	s := r.text
 	i := 0
@@ -85,6 +95,9 @@ func partGlued(r *reading) {
 			i += size
 		}
 		if len(cuts) == 1 && unicode.IsDigit(firstRune(s[start:])) && units[strings.ToLower(s[cuts[0]:i])] {
+			continue
+		}
+		if len(cuts) == 1 && !unicode.IsDigit(firstRune(s[start:])) && isCode(s[start:cuts[0]]) {
 			continue
 		}
 		for _, at := range cuts {

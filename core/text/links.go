@@ -2,20 +2,60 @@ package text
 
 import (
 	"regexp"
+	"slices"
 	"strings"
+
+	"golang.org/x/net/publicsuffix"
 )
 
 var (
-	webAddress  = regexp.MustCompile(`(?i)(?:https?://|www\.)[^\s<>"]+|\b[a-z0-9-]+(?:\.[a-z0-9-]+)*\.(?:com|org)\b(?:/[^\s<>"]*)?`)
+	webAddress  = regexp.MustCompile(`(?i)(?:https?://|www\.)[^\s<>"]+`)
+	hostName    = regexp.MustCompile(`\b[A-Za-z0-9-]+(?:\.[A-Za-z0-9-]+)+(?:/[^\s<>"]*)?`)
 	mailAddress = regexp.MustCompile(`(?i)[a-z0-9._%+-]+@[a-z0-9-]+(?:\.[a-z0-9-]+)*\.[a-z]{2,}`)
-	phoneNumber = regexp.MustCompile(`(?:\+|\b0)\d[\d ()/-]{5,16}\d\b`)
 )
 
 // MaskSign stands for an address or number that is masked: no word, so that it counts as none.
 const MaskSign = "•••"
 
-// links takes web and mail addresses out, or masks them; with phones, phone numbers are masked.
-func links(masked, phones bool) func(*reading) {
+// webAddresses finds web addresses: what begins as one, and a name with a path behind it; with bare, a name alone is one too. The name
+// must end as names on the web do, in small letters: "rude.Food" is two words.
+func webAddresses(s string, bare bool) [][]int {
+	var found [][]int
+	if begun(s) { // most answers need no search
+		found = webAddress.FindAllStringIndex(s, -1)
+	}
+	if strings.IndexByte(s, '.') < 0 || !bare && strings.IndexByte(s, '/') < 0 {
+		return found
+	}
+	for _, m := range hostName.FindAllStringIndex(s, -1) {
+		host, _, path := strings.Cut(s[m[0]:m[1]], "/")
+		ending := host[strings.LastIndexByte(host, '.')+1:]
+		_, known := publicsuffix.PublicSuffix(strings.ToLower(host))
+		inside := slices.ContainsFunc(found, func(f []int) bool { return m[0] < f[1] && f[0] < m[1] })
+		if (path || bare) && (known || ending == "example") && strings.ToLower(ending) == ending && !inside && (m[0] == 0 || s[m[0]-1] != '@') {
+			found = append(found, m)
+		}
+	}
+	slices.SortFunc(found, func(a, b []int) int { return a[0] - b[0] })
+	return found
+}
+
+// begun says whether anything in a text begins as a web address does.
+func begun(s string) bool {
+	for at := 0; ; at++ {
+		i := strings.IndexByte(s[at:], '.')
+		if i < 0 {
+			return strings.Contains(s, "://")
+		}
+		if at += i; at >= 3 && strings.EqualFold(s[at-3:at], "www") {
+			return true
+		}
+	}
+}
+
+// links takes web and mail addresses out, or masks them; with phones, phone numbers are masked; with bare, names on the web that stand
+// alone are addresses too.
+func links(masked, phones, bare bool) func(*reading) {
 	with := " "
 	if masked {
 		with = MaskSign
@@ -31,11 +71,16 @@ func links(masked, phones bool) func(*reading) {
 	}
 	return func(r *reading) {
 		touched := all(r, mailAddresses(r.text), with)
-		if mayHoldAddress(r.text) { // most answers need no search
-			touched = all(r, webAddress.FindAllStringIndex(r.text, -1), with) || touched
+		if found := webAddresses(r.text, bare); len(found) > 0 {
+			touched = all(r, found, with) || touched
 		}
-		if phones && strings.ContainsAny(r.text, "0+") {
-			touched = all(r, phoneNumber.FindAllStringIndex(r.text, -1), MaskSign) || touched
+		if phones && mayBePersonal(r.text) {
+			for _, p := range personalIn(r.text) {
+				if p.Kind == PhoneNumber {
+					r.replace(p.Start, p.End, MaskSign)
+				}
+			}
+			touched = r.apply() || touched
 		}
 		if touched {
 			r.edits = append(r.edits, edit{}) // already applied, but the step has touched the answer
@@ -62,24 +107,6 @@ func mailAddresses(s string) (found [][]int) {
 		if m := mailAddress.FindStringIndex(s[start:end]); m != nil {
 			found = append(found, []int{start + m[0], start + m[1]})
 			from = start + m[1]
-		}
-	}
-}
-
-// mayHoldAddress says whether there is anything in s that a web address begins with or ends in.
-func mayHoldAddress(s string) bool {
-	if strings.Contains(s, "://") {
-		return true
-	}
-	for at := 0; ; at++ {
-		i := strings.IndexByte(s[at:], '.')
-		if i < 0 {
-			return false
-		}
-		at += i
-		if at >= 3 && strings.EqualFold(s[at-3:at], "www") ||
-			at+4 <= len(s) && (strings.EqualFold(s[at+1:at+4], "com") || strings.EqualFold(s[at+1:at+4], "org")) {
-			return true
 		}
 	}
 }

@@ -41,6 +41,36 @@ func markup(r *reading) {
 	}
 }
 
+// entities decodes entities, wherever they stand.
+func entities(r *reading) {
+	for at := 0; ; {
+		i := strings.IndexByte(r.text[at:], '&')
+		if i < 0 {
+			return
+		}
+		at += i
+		end, with, ok := entity(r.text, at)
+		if !ok {
+			end = at + 1
+		} else {
+			r.replace(at, end, with)
+		}
+		at = end
+	}
+}
+
+// Markup lists the tags, comments and entities of an original, in order, with what people read in their place.
+func Markup(original string) []Mark {
+	var r reading
+	r.start(original)
+	markup(&r)
+	out := make([]Mark, len(r.edits))
+	for i, e := range r.edits {
+		out[i] = Mark{e.start, e.end, e.with}
+	}
+	return out
+}
+
 // tags reads the tags of one text. What was looked for and is not there is not looked for again, so that the time stays in
 // proportion to the text, whatever stands in it.
 type tags struct {

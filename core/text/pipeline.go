@@ -6,6 +6,7 @@ import (
 	"maps"
 	"regexp"
 	"slices"
+	"strconv"
 	"strings"
 	"unicode"
 	"unicode/utf8"
@@ -18,6 +19,7 @@ type Step struct {
 	Letters map[string]string `json:"letters,omitempty" doc:"letters: one letter to another"`
 	Mode    string            `json:"mode,omitempty" doc:"links: remove (default) or mask; emoji: keep (default) or drop"`
 	Phones  bool              `json:"phones,omitempty" doc:"links: mask phone numbers too"`
+	Bare    bool              `json:"bare,omitempty" doc:"links: names such as larkmoor.com, without http, www or a path, are addresses too"`
 }
 
 // Replacement is a find-and-replace pair of the replace step. Plain text is found as whole words, case-blind; a
@@ -52,6 +54,7 @@ type Pipeline struct {
 	language string
 	steps    []Step
 	run      []func(*reading)
+	masker   *Masker // takes personal data out; nil for none
 }
 
 // NewPipeline checks the steps and makes them ready. Language is a code such as "en"; it sets the contractions and
@@ -87,7 +90,7 @@ func prepare(language string, s Step) (func(*reading), error) {
 		if err := oneOf(s.Mode, "", "remove", "mask"); err != nil {
 			return nil, err
 		}
-		return links(s.Mode == "mask", s.Phones), nil
+		return links(s.Mode == "mask", s.Phones, s.Bare), nil
 	case "typography":
 		return typography, nil
 	case "replace":
@@ -135,6 +138,24 @@ type Cleaned struct {
 // Marks lists what the steps changed, on the original.
 func (c *Cleaned) Marks() []Mark { return c.reading.marks() }
 
+// Masking is the pipeline that takes personal data out before anything else: no word of it is read.
+func (p *Pipeline) Masking(m Masker) *Pipeline {
+	out := *p
+	out.masker = &m
+	return &out
+}
+
+// mask takes personal data out of what is being read.
+func (p *Pipeline) mask(r *reading) {
+	if p.masker == nil {
+		return
+	}
+	for _, found := range p.masker.Find(r.text) {
+		r.replace(found.Start, found.End, MaskSign)
+	}
+	r.apply()
+}
+
 // Clean reads one answer. The original may hold any bytes.
 func (p *Pipeline) Clean(original string) Cleaned {
 	var c Cleaned
@@ -147,6 +168,7 @@ func (p *Pipeline) CleanInto(c *Cleaned, original string) {
 	c.reading.start(original)
 	c.Touched = 0
 	r := &c.reading
+	p.mask(r)
 	for i, run := range p.run {
 		run(r)
 		if r.apply() {
@@ -188,6 +210,11 @@ func replacements(rules []Replacement) (func(*reading), error) {
 				"rule %d (%q) matches nothing at all, so it would match everywhere; write what it should find", i+1, rule.Find,
 			)
 		}
+		if rule.Regex {
+			if err := checkGroups(find, rule.With); err != nil {
+				return nil, fmt.Errorf("rule %d: %w", i+1, err)
+			}
+		}
 		c := compiled{find: find, with: rule.With, plain: !rule.Regex}
 		runes := []rune(rule.Find)
 		c.left, c.right = wordRune(runes[0]), wordRune(runes[len(runes)-1])
@@ -214,6 +241,31 @@ func replacements(rules []Replacement) (func(*reading), error) {
 			}
 		}
 	}, nil
+}
+
+// group is a group that a replacement names: $1, ${1}, $name, ${name}; $$ is a dollar sign.
+var group = regexp.MustCompile(`\$(?:\$|(\w+)|\{(\w+)\})`)
+
+// checkGroups refuses a replacement that names a group which the expression does not have: it would put nothing there.
+func checkGroups(find *regexp.Regexp, with string) error {
+	for _, m := range group.FindAllStringSubmatchIndex(with, -1) {
+		name, from := "", 0
+		for i := 2; i < len(m); i += 2 {
+			if m[i] >= 0 {
+				name, from = with[m[i]:m[i+1]], m[0]
+			}
+		}
+		n, err := strconv.Atoi(name)
+		if name == "" || err == nil && n <= find.NumSubexp() || slices.Contains(find.SubexpNames(), name) {
+			continue
+		}
+		digits := len(name) - len(strings.TrimLeft(name, "0123456789"))
+		if digits > 0 && digits < len(name) {
+			return fmt.Errorf("%q at sign %d names the group %q, which is not there; write ${%s}%s", with[from:m[1]], utf8.RuneCountInString(with[:from])+1, name, name[:digits], name[digits:])
+		}
+		return fmt.Errorf("%q at sign %d names a group that is not there; the expression has %d", with[from:m[1]], utf8.RuneCountInString(with[:from])+1, find.NumSubexp())
+	}
+	return nil
 }
 
 func letterSwaps(letters map[string]string) (func(*reading), error) {

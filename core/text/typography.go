@@ -16,9 +16,13 @@ var plainSigns = map[rune]string{
 	'…':      "...",
 	'\u00ad': "", '\u200b': "", '\u200e': "", '\u200f': "", '\u2060': "", '\ufeff': "",
 	'\u2028': "\n", '\u2029': "\n", '\u0085': "\n",
+	'ﬀ': "ff", 'ﬁ': "fi", 'ﬂ': "fl", 'ﬃ': "ffi", 'ﬄ': "ffl", 'ﬅ': "st", 'ﬆ': "st",
 }
 
-// typography brings text to NFC and reads typographic quotes, dashes, ellipses and spaces as plain ones.
+// fullWidth is by how much the wide forms of ASCII signs (U+FF01 to U+FF5E) stand behind them.
+const fullWidth = 0xfee0
+
+// typography brings text to NFC and reads typographic quotes, dashes, ellipses, spaces, ligatures and wide letters as plain ones.
 func typography(r *reading) {
 	if r.ascii() && strings.IndexByte(r.text, '`') < 0 {
 		return
@@ -29,8 +33,12 @@ func typography(r *reading) {
 			continue
 		}
 		with, known := plainSigns[c]
-		if !known && unicode.Is(unicode.Zs, c) {
+		switch {
+		case known:
+		case unicode.Is(unicode.Zs, c):
 			with, known = " ", true
+		case c > fullWidth && c-fullWidth > ' ' && c-fullWidth < 0x7f:
+			with, known = string(c-fullWidth), true
 		}
 		if known {
 			r.replace(i, i+utf8.RuneLen(c), with)

@@ -51,12 +51,27 @@ func register(a huma.API, s *server) {
 	huma.Register(a, op(http.MethodPost, "/studies", "load", "Store an uploaded file as a study"), s.load)
 	huma.Register(a, op(http.MethodGet, "/studies/{study}", "study", "A study and its questions"), s.study)
 	huma.Register(
-		a, op(http.MethodDelete, "/studies/{study}", "delete-study", "Delete a study with all that belongs to it"), s.deleteStudy,
+		a, op(http.MethodDelete, "/studies/{study}", "delete-study", "Delete a study; it can be restored for 30 days"), s.deleteStudy,
+	)
+	huma.Register(
+		a, op(http.MethodPost, "/studies/{study}/copy", "copy-study", "Make a second study of all that belongs to one"), s.copyStudy,
+	)
+	huma.Register(a, op(http.MethodPost, "/studies/demo", "load-demo", "Load the demo study anew"), s.loadDemo)
+	huma.Register(a, op(http.MethodGet, "/deleted-studies", "deleted-studies", "Studies that can be restored"), s.deletedStudies)
+	huma.Register(
+		a, op(http.MethodPost, "/deleted-studies/{study}/restore", "restore-study", "Bring back a deleted study"), s.restoreStudy,
+	)
+	huma.Register(
+		a, op(http.MethodDelete, "/deleted-studies/{study}", "purge-study", "Delete a deleted study for good, with all of it"),
+		s.purgeStudy,
 	)
 	huma.Register(a, op(http.MethodGet, "/studies/{study}/sheet", "sheet", "Columns at a glance, and rows as they came"), s.sheet)
 	huma.Register(
 		a, op(http.MethodPost, "/studies/{study}/edits", "edit-study", "Change how a column is read, or make a variable of others"),
 		s.editStudy,
+	)
+	huma.Register(
+		a, op(http.MethodPost, "/studies/{study}/column", "try-column", "What a column would be if it were read otherwise"), s.tryColumn,
 	)
 	huma.Register(
 		a, op(http.MethodPost, "/studies/{study}/derived", "try-derived", "What a variable made of others would be"), s.tryDerived,
@@ -83,6 +98,8 @@ func register(a huma.API, s *server) {
 	huma.Register(
 		a, op(http.MethodGet, q+"/checks", "checks", "Orders of cleaning steps that spoil something, and left-overs"), s.checks,
 	)
+	huma.Register(a, op(http.MethodGet, q+"/personal", "personal", "Personal data in the answers, by kind"), s.personal)
+	huma.Register(a, op(http.MethodGet, q+"/near", "near", "Answers that are nearly alike"), s.near)
 	huma.Register(a, op(http.MethodPost, q+"/try", "try", "How a text would be read and coded"), s.try)
 	huma.Register(a, op(http.MethodGet, q+"/chart", "chart", "Categories by a segment"), s.chart)
 	huma.Register(a, op(http.MethodPost, q+"/preview", "preview", "What an edit would change"), s.preview)
@@ -226,6 +243,21 @@ func (s *server) cleaning(ctx context.Context, in *struct {
 	})
 }
 
+func (s *server) near(ctx context.Context, in *struct {
+	QuestionInput
+	Percent int `query:"percent" minimum:"60" maximum:"100" default:"80" doc:"how much two answers have in common"`
+}) (*body[clean.Near], error) {
+	return reply(ctx, s, FocusInput{QuestionInput: in.QuestionInput}, func(ctx context.Context, st *state.State, _ focus.Focus) (clean.Near, error) {
+		return clean.NearOf(ctx, st, in.Percent)
+	})
+}
+
+func (s *server) personal(ctx context.Context, in *QuestionInput) (*body[clean.PersonalData], error) {
+	return reply(ctx, s, FocusInput{QuestionInput: *in}, func(ctx context.Context, st *state.State, _ focus.Focus) (clean.PersonalData, error) {
+		return clean.PersonalOf(ctx, st)
+	})
+}
+
 func (s *server) checks(ctx context.Context, in *QuestionInput) (*body[clean.Checks], error) {
 	return reply(
 		ctx,
@@ -296,6 +328,7 @@ func (s *server) coded(ctx context.Context, in *struct {
 	QuestionInput
 	Shape string `query:"shape" enum:"wide,long" default:"wide"`
 	Hand  bool   `query:"hand" default:"true" doc:"with the decisions by hand"`
+	Show  string `query:"show" enum:"written,read" default:"written" doc:"answers as written, or as people read them: without tags, entities decoded"`
 }) (*huma.StreamResponse, error) {
 	st, _, err := s.open(ctx, FocusInput{QuestionInput: in.QuestionInput})
 	if err != nil {
@@ -309,8 +342,16 @@ func (s *server) coded(ctx context.Context, in *struct {
 		}
 	}
 	data := export.Data{ID: -1, Cell: st.Cell, Text: st.Column}
+	asRead := in.Show == "read"
+	if asRead {
+		data.Cell = st.CellAsRead
+	}
 	for i, spec := range st.Study.Columns {
-		data.Columns = append(data.Columns, spec.Name)
+		name := spec.Name
+		if asRead && spec.Role == survey.OpenEnded {
+			name += " (as read)"
+		}
+		data.Columns = append(data.Columns, name)
 		if spec.Role == survey.Identifier && data.ID < 0 {
 			data.ID = i
 		}
@@ -319,7 +360,7 @@ func (s *server) coded(ctx context.Context, in *struct {
 	if in.Shape == "long" {
 		write = export.Long
 	}
-	return download(fmt.Sprintf("coded-%s-%s.csv", in.Shape, with), "text/csv; charset=utf-8", func(w io.Writer) error {
+	return download(fmt.Sprintf("coded-%s-%s-as-%s.csv", in.Shape, with, in.Show), "text/csv; charset=utf-8", func(w io.Writer) error {
 		return write(w, data, st.Reading.Index, coding)
 	}), nil
 }

@@ -23,33 +23,79 @@ type StudyInfo struct {
 	Revision    int              `json:"revision"`
 	Respondents int              `json:"respondents"`
 	Created     time.Time        `json:"created"`
+	Changed     time.Time        `json:"changed" doc:"when it, or one of its questions, was last edited"`
+	Until       *time.Time       `json:"until,omitempty" doc:"of a deleted one: when it goes for good"`
 	Columns     []survey.Spec    `json:"columns"`
 	Derived     []survey.Derived `json:"derived"`
+	Under       []string         `json:"under" doc:"names of the columns and variables that stand under an answer; none: the usual ones"`
 	Questions   []QuestionInfo   `json:"questions"`
 }
 
-// QuestionInfo names a question.
+// QuestionInfo names a question and says how far its coding is.
 type QuestionInfo struct {
-	ID   int64  `json:"id"`
-	Name string `json:"name"`
+	ID      int64      `json:"id"`
+	Name    string     `json:"name"`
+	Changed *time.Time `json:"changed,omitempty" doc:"when it was last edited"`
+	Coding  *CodedOf   `json:"coding,omitempty" doc:"left out where it was not worked out since the study was changed"`
+}
+
+// CodedOf counts the answers of a question.
+type CodedOf struct {
+	Answered int `json:"answered" doc:"answers that say something"`
+	Coded    int `json:"coded" doc:"those of them that a category has"`
 }
 
 func info(r desk.Record) StudyInfo {
-	i := StudyInfo{ID: r.ID, Name: r.Name, Revision: r.Revision, Respondents: r.Rows.Len(), Created: r.Created, Columns: r.Columns,
-		Derived: append([]survey.Derived{}, r.Derived...), Questions: []QuestionInfo{}}
+	i := StudyInfo{ID: r.ID, Name: r.Name, Revision: r.Revision, Respondents: r.Rows.Len(), Created: r.Created, Changed: r.Changed,
+		Columns: r.Columns, Derived: append([]survey.Derived{}, r.Derived...), Under: append([]string{}, r.Under...), Questions: []QuestionInfo{}}
+	if r.Deleted != nil {
+		until := r.Deleted.Add(desk.KeptAside)
+		i.Until = &until
+	}
 	for _, q := range r.Questions {
-		i.Questions = append(i.Questions, QuestionInfo{q.ID, q.Name})
+		one := QuestionInfo{ID: q.ID, Name: q.Name, Changed: q.Changed}
+		if q.Figures != nil {
+			one.Coding = &CodedOf{q.Figures.Answered, q.Figures.Coded}
+		}
+		i.Questions = append(i.Questions, one)
 	}
 	return i
 }
 
 func (s *server) studies(ctx context.Context, _ *struct{}) (*body[[]StudyInfo], error) {
-	all, err := s.desk.Studies(ctx)
+	return s.listed(ctx, false)
+}
+
+func (s *server) deletedStudies(ctx context.Context, _ *struct{}) (*body[[]StudyInfo], error) {
+	return s.listed(ctx, true)
+}
+
+func (s *server) listed(ctx context.Context, deleted bool) (*body[[]StudyInfo], error) {
+	all, err := s.desk.Studies(ctx, deleted)
 	out := []StudyInfo{}
 	for _, r := range all {
 		out = append(out, info(r))
 	}
 	return replied(out, err)
+}
+
+func (s *server) copyStudy(ctx context.Context, in *StudyInput) (*body[StudyInfo], error) {
+	r, err := s.desk.CopyStudy(ctx, in.Study)
+	return replied(info(r), err)
+}
+
+func (s *server) restoreStudy(ctx context.Context, in *StudyInput) (*body[StudyInfo], error) {
+	r, err := s.desk.RestoreStudy(ctx, in.Study)
+	return replied(info(r), err)
+}
+
+func (s *server) purgeStudy(ctx context.Context, in *StudyInput) (*struct{}, error) {
+	return nil, problem(s.desk.PurgeStudy(ctx, in.Study))
+}
+
+func (s *server) loadDemo(ctx context.Context, _ *struct{}) (*body[StudyInfo], error) {
+	r, err := s.desk.LoadDemo(ctx)
+	return replied(info(r), err)
 }
 
 type newStudy struct {
@@ -142,29 +188,35 @@ func (s *server) sheet(ctx context.Context, in *sheetInput) (*body[Sheet], error
 		out.Rows = append(out.Rows, row)
 	}
 	record, err := s.desk.Record(ctx, in.Study)
-	if slices.ContainsFunc(record.Questions, func(q desk.QuestionRecord) bool { return q.Mask }) {
-		out.mask()
+	for _, q := range record.Questions {
+		if q.Masker != nil {
+			out.mask(*q.Masker)
+		}
 	}
 	return replied(out, err)
 }
 
-// mask masks mail addresses and phone numbers in the open-ended columns: one question that asks for it is enough, since a
-// row holds the answers to all.
-func (s *Sheet) mask() {
-	for i, c := range s.Columns {
-		if c.Role != survey.OpenEnded {
-			continue
-		}
+// mask masks personal data in all columns: one question that asks for it is enough, since a row holds the answers to all, and what is
+// known of who gave them.
+func (s *Sheet) mask(m text.Masker) {
+	for i := range s.Columns {
 		for _, row := range s.Rows {
-			row[i] = text.Mask(row[i])
+			row[i] = m.Mask(row[i])
 		}
 		p := &s.Columns[i]
-		p.Samples, p.Top = slices.Clone(p.Samples), slices.Clone(p.Top) // what is kept is not masked
+		// What is kept is not masked.
+		p.Samples, p.Top, p.Points = slices.Clone(p.Samples), slices.Clone(p.Top), slices.Clone(p.Points)
 		for j := range p.Samples {
-			p.Samples[j] = text.Mask(p.Samples[j])
+			p.Samples[j] = m.Mask(p.Samples[j])
 		}
 		for j := range p.Top {
-			p.Top[j].Value = text.Mask(p.Top[j].Value)
+			p.Top[j].Value = m.Mask(p.Top[j].Value)
+		}
+		for j := range p.Points {
+			p.Points[j].Values = slices.Clone(p.Points[j].Values)
+			for k := range p.Points[j].Values {
+				p.Points[j].Values[k] = m.Mask(p.Points[j].Values[k])
+			}
 		}
 	}
 }
@@ -189,6 +241,41 @@ func (s *server) editStudy(ctx context.Context, in *struct {
 	}
 }) (*body[Done], error) {
 	return done(s.desk.EditStudy(ctx, in.Study, in.Body.Revision, in.Body.Edit))
+}
+
+// tryColumn is the profile that a column would have, and the one that it has.
+func (s *server) tryColumn(ctx context.Context, in *struct {
+	StudyInput
+	Body survey.Spec
+}) (*body[ColumnTried], error) {
+	study, err := s.desk.Study(ctx, in.Study)
+	if err != nil {
+		return nil, problem(err)
+	}
+	at := slices.IndexFunc(study.Columns, func(c survey.Spec) bool { return c.Name == in.Body.Name })
+	if at < 0 {
+		return nil, problem(fmt.Errorf("%w: there is no column %q", state.ErrRequest, in.Body.Name))
+	}
+	then, err := survey.NewProfile(ctx, in.Body, study.Cells[at])
+	if err != nil {
+		return nil, problem(err)
+	}
+	out := ColumnTried{Filled: then.Filled, Values: then.Distinct, Figures: then.Figures}
+	if v, err := survey.NewVariable(in.Body, study.Cells[at]); err != nil {
+		out.Problem = sentence(err.Error())
+	} else {
+		out.Odd, out.Filled = v.Odd, int(v.Filled().GetCardinality())
+	}
+	return replied(out, nil)
+}
+
+// ColumnTried is what a column would be if it were read otherwise.
+type ColumnTried struct {
+	Filled  int             `json:"filled" doc:"respondents with a value"`
+	Odd     int             `json:"odd" doc:"filled cells that can't be read so; they would count as missing"`
+	Values  int             `json:"values" doc:"different ones"`
+	Figures *survey.Figures `json:"figures,omitempty"`
+	Problem string          `json:"problem,omitempty" doc:"why it can't be read so"`
 }
 
 func (s *server) tryDerived(ctx context.Context, in *struct {
@@ -235,7 +322,7 @@ func (s *server) tryRows(ctx context.Context, in *rowsInput) (*body[TriedRows], 
 		if err != nil {
 			return nil, problem(err)
 		}
-		out.Further = intake.GuessFurther(study, guesses(t))
+		out.Further = intake.GuessFurther(study, intake.Guesses(t))
 	} else {
 		out.Further = *in.Body.Further
 	}

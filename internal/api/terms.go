@@ -111,12 +111,13 @@ func (s *server) members(ctx context.Context, in *struct {
 type ContextInput struct {
 	ListInput
 	said.Subject
-	By string `query:"by" enum:"after,before,given" default:"after" doc:"in the order of the words after, of those before, or of the file"`
+	By   string `query:"by" enum:"after,before,given" default:"after" doc:"in the order of the words after, of those before, or of the file"`
+	Show string `query:"show" enum:"written,read" default:"written" doc:"as written, or as people read it: without tags, entities decoded"`
 }
 
 func (s *server) context(ctx context.Context, in *ContextInput) (*body[said.ContextPage], error) {
 	return reply(ctx, s, in.FocusInput, func(ctx context.Context, st *state.State, f focus.Focus) (said.ContextPage, error) {
-		return said.Context(ctx, st, f, in.Subject, terms.Order(in.By), in.Offset, in.Limit)
+		return said.Context(ctx, st, f, in.Subject, terms.Order(in.By), in.Show == "read", in.Offset, in.Limit)
 	})
 }
 

@@ -72,9 +72,9 @@ func (s *server) contextOut(ctx context.Context, in *struct {
 		s,
 		in.FocusInput,
 		in.Format,
-		"context",
+		"context-as-"+in.Show,
 		func(ctx context.Context, st *state.State, f focus.Focus) (said.ContextPage, error) {
-			return said.Context(ctx, st, f, in.Subject, terms.Order(in.By), 0, maxOut)
+			return said.Context(ctx, st, f, in.Subject, terms.Order(in.By), in.Show == "read", 0, maxOut)
 		},
 		func(st *state.State, p said.ContextPage) iter.Seq[[]any] {
 			return export.Context(p, func(r survey.Respondent) string {

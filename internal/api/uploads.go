@@ -186,16 +186,8 @@ func (s *server) previewUpload(ctx context.Context, in *struct {
 	case len(t.Rows) == 0:
 		p.Problem = "There are no rows below the header."
 	default:
-		p.Columns, p.Notes = guesses(t), t.Notes
+		p.Columns, p.Notes = intake.Guesses(t), t.Notes
 		p.Head, p.Rows, p.Whole = t.Rows[:min(headRows, len(t.Rows))], len(t.Rows), len(t.Rows) < guessFrom
 	}
 	return &body[Preview]{p}, nil
-}
-
-func guesses(t *files.Table) []survey.Guess {
-	out := []survey.Guess{}
-	for i, name := range t.Columns {
-		out = append(out, survey.GuessRole(name, t.Column(i)))
-	}
-	return out
 }

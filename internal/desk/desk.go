@@ -145,7 +145,7 @@ func (d *Desk) openedStudy(id int64) *state.Study {
 }
 
 func setupOf(r store.Study) state.Setup {
-	return state.Setup{ID: r.ID, Name: r.Name, Revision: r.Revision, Rows: r.Rows, Columns: r.Columns, Derived: r.Derived}
+	return state.Setup{ID: r.ID, Name: r.Name, Revision: r.Revision, Rows: r.Rows, Columns: r.Columns, Derived: r.Derived, Under: r.Under}
 }
 
 // Question opens a question: reads its answers, applies its lexicon and codes it.
@@ -194,7 +194,10 @@ func (d *Desk) read(ctx context.Context, id int64) (*Question, *state.Study, err
 		return nil, nil, err
 	}
 	q.state.Store(begun)
-	return q, study, nil
+	if f := figures(begun); record.Figures == nil || *record.Figures != *f {
+		err = d.store.KeepFigures(ctx, id, *f)
+	}
+	return q, study, err
 }
 
 // take puts a question among the open ones. It refuses one that was read of a study which has changed in the meantime.

@@ -232,7 +232,7 @@ func TestLoadIsWholeOrNotAtAll(t *testing.T) {
 	}()
 	_, _, err = d.Load(cancelled, "x", specs, source(rows...), "en")
 	assert.ErrorIs(t, err, context.Canceled)
-	all, err := s.Studies(ctx)
+	all, err := s.Studies(ctx, false)
 	require.NoError(t, err)
 	assert.Empty(t, all)
 }

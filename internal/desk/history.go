@@ -141,27 +141,28 @@ func (q *Question) markAny(ctx context.Context, e store.Entry, undone bool) (eff
 		return q.mark(ctx, e, undone)
 	}
 	before := q.State()
-	if err := q.desk.markStudy(ctx, q, e, undone); err != nil {
+	revision, err := q.desk.markStudy(ctx, q, e, undone)
+	if err != nil {
 		return effect.Effect{}, err
 	}
 	now, err := q.desk.Question(ctx, q.ID) // it may have been opened anew
 	summary := marked(e, undone)
 	if errors.Is(err, ErrNotFound) { // its column went with the edit
-		return effect.Effect{Edit: e.ID, Summary: summary}, nil
+		return effect.Effect{Edit: e.ID, Summary: summary, StudyRevision: revision}, nil
 	}
 	if err != nil {
 		return effect.Effect{}, err
 	}
 	out, err := effect.Of(ctx, before, now.State(), summary)
-	out.Edit = e.ID
+	out.Edit, out.StudyRevision = e.ID, revision
 	return out, err
 }
 
-// markStudy undoes an edit of a study's setup, or does it again.
-func (d *Desk) markStudy(ctx context.Context, q *Question, e store.Entry, undone bool) error {
+// markStudy undoes an edit of a study's setup, or does it again, and gives the revision of the study then.
+func (d *Desk) markStudy(ctx context.Context, q *Question, e store.Entry, undone bool) (int, error) {
 	mu := d.setup(q.StudyID)
 	if err := mu.Acquire(ctx, 1); err != nil {
-		return err
+		return 0, err
 	}
 	defer mu.Release(1)
 	data := e.Redo
@@ -170,18 +171,18 @@ func (d *Desk) markStudy(ctx context.Context, q *Question, e store.Entry, undone
 	}
 	var to store.Setup
 	if err := json.Unmarshal(data, &to); err != nil {
-		return fmt.Errorf("edit %d: %w", e.ID, err)
+		return 0, fmt.Errorf("edit %d: %w", e.ID, err)
 	}
 	record, err := d.store.Study(ctx, q.StudyID)
 	if err != nil {
-		return err
+		return 0, err
 	}
 	kept, err := d.store.MarkStudyEdit(context.WithoutCancel(ctx), record, store.Mark{Entry: e, Question: q.ID, Undone: undone}, to)
 	if err != nil {
 		d.forgetStudy(q.StudyID)
-		return err
+		return 0, err
 	}
-	return d.renew(ctx, kept)
+	return kept.Revision, d.renew(ctx, kept)
 }
 
 // RevisionInfo is an edit that was kept.

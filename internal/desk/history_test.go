@@ -3,7 +3,9 @@ package desk
 import (
 	"encoding/json"
 	"fmt"
+	"math"
 	"os"
+	"slices"
 	"strings"
 	"testing"
 
@@ -248,13 +250,12 @@ func TestHistoryAgainstAPlainList(t *testing.T) {
 				before := all()
 				s, err := d.Study(ctx, q.StudyID)
 				require.NoError(rt, err)
-				e, err := d.EditStudy(
-					ctx,
-					q.StudyID,
-					s.Revision,
-					SetupEdit{Kind: "derive", Derived: &survey.Derived{Name: "band", Kind: "bands", Of: []string{"recommend"},
-						Edges: []float64{float64(rapid.IntRange(2, 9).Draw(rt, "edge"))}, Names: []string{"low", "high"}}},
-				)
+				change := SetupEdit{Kind: "derive", Derived: &survey.Derived{Name: "band", Kind: "bands", Of: []string{"recommend"},
+					Edges: []float64{float64(rapid.IntRange(2, 9).Draw(rt, "edge"))}, Names: []string{"low", "high"}}}
+				if rapid.Bool().Draw(rt, "name") {
+					change = SetupEdit{Kind: "study name", Name: rapid.StringMatching(`[A-Z][a-z]{1,9}`).Draw(rt, "to")}
+				}
+				e, err := d.EditStudy(ctx, q.StudyID, s.Revision, change)
 				require.NoError(rt, err)
 				take(made{id: e.Edit, window: -1, summary: e.Summary}, before)
 			case 6:
@@ -284,6 +285,8 @@ func TestHistoryAgainstAPlainList(t *testing.T) {
 				take(made{kept.Edit, w, kept.Summary, kept.Revision, first}, before)
 			}
 		}
+		listed(rt, d, windows...)
+		second := copied(rt, d, windows...)
 		for w, window := range windows {
 			was := window.State().Scheme // after the newest edit
 			for i := len(standing) - 1; i >= 0; i-- {
@@ -306,11 +309,88 @@ func TestHistoryAgainstAPlainList(t *testing.T) {
 				standing = append(standing[:i:i], standing[i+1:]...)
 			}
 		}
+		for _, w := range []int{0, 1, 0} { // and all of the copy
+			undo(t, second[w], math.MaxInt)
+		}
+		for w := range windows {
+			require.Equal(rt, written(rt, windows[w]), written(rt, second[w]))
+		}
 	})
 	require.Greater(t, undone, 30)
 	require.Greater(t, redone, 10)
 	require.Greater(t, past, 30)
 	t.Logf("%d undone, %d done again, %d refused, %d looked back", undone, redone, refused, past)
+}
+
+// listed holds what lists say of questions, once they are open, against the questions.
+func listed(t require.TestingT, d *Desk, windows ...*window) {
+	for _, w := range windows {
+		w.State()
+	}
+	record, err := d.Record(ctx, windows[0].StudyID)
+	require.NoError(t, err)
+	for _, w := range windows {
+		i := slices.IndexFunc(record.Questions, func(q QuestionRecord) bool { return q.ID == w.ID })
+		s := w.State()
+		require.NotNil(t, record.Questions[i].Figures, "the question is open")
+		require.Equal(t, [2]int{s.Answered(), int(s.Coding.Coded.GetCardinality())},
+			[2]int{record.Questions[i].Figures.Answered, record.Questions[i].Figures.Coded})
+	}
+	require.Equal(t, windows[0].State().Study.Name, record.Name)
+}
+
+// copied copies the study of some windows, and gives the windows of the copy, in which all is as in the first.
+func copied(t require.TestingT, d *Desk, windows ...*window) (out []*window) {
+	of, err := d.Record(ctx, windows[0].StudyID)
+	require.NoError(t, err)
+	record, err := d.CopyStudy(ctx, of.ID)
+	require.NoError(t, err)
+	require.Equal(t, of.Columns, record.Columns)
+	for _, w := range windows {
+		i := slices.IndexFunc(of.Questions, func(q QuestionRecord) bool { return q.ID == w.ID })
+		c := &window{d, record.Questions[i].ID, record.ID}
+		require.Equal(t, written(t, w), written(t, c))
+		var lines [2][]RevisionInfo
+		for j, of := range []*window{w, c} {
+			q, err := d.Question(ctx, of.ID)
+			require.NoError(t, err)
+			lines[j], err = d.Revisions(ctx, q, 100)
+			require.NoError(t, err)
+			for k := range lines[j] {
+				lines[j][k].Edit = 0 // the one thing that is another
+			}
+		}
+		require.Equal(t, lines[0], lines[1])
+		out = append(out, c)
+	}
+	return out
+}
+
+// A deleted study is found by nobody and takes no edits; restored, it is as it was; purged, it is gone with all of it.
+func TestDeletedStudies(t *testing.T) {
+	d, q := open(t, sample...)
+	edit(t, q, category("Waiting", "queue"))
+	before := written(t, q)
+	revision := q.State().Revision
+	require.ErrorIs(t, d.PurgeStudy(ctx, q.StudyID), ErrNotFound, "only what is deleted is purged")
+	require.NoError(t, d.DeleteStudy(ctx, q.StudyID))
+	for _, desk := range []*Desk{d, New(d.store)} {
+		_, err := desk.Question(ctx, q.ID)
+		require.ErrorIs(t, err, ErrNotFound)
+		_, err = desk.Edit(ctx, q.ID, revision, category("Late", "late"))
+		require.ErrorIs(t, err, ErrNotFound)
+		assert.Empty(t, must(desk.Studies(ctx, false)))
+		assert.Len(t, must(desk.Studies(ctx, true)), 1)
+	}
+	require.NoError(t, d.Purge(ctx), "it was deleted just now, so it stays")
+	must(d.RestoreStudy(ctx, q.StudyID))
+	assert.Equal(t, before, written(t, q))
+	listed(t, d, q)
+	require.NoError(t, d.DeleteStudy(ctx, q.StudyID))
+	require.NoError(t, d.PurgeStudy(ctx, q.StudyID))
+	assert.Empty(t, must(d.Studies(ctx, true)))
+	_, err := d.RestoreStudy(ctx, q.StudyID)
+	assert.ErrorIs(t, err, ErrNotFound)
 }
 
 // asItWas looks back to a revision, and finds the scheme that was there then, on the answers that are there now.
@@ -350,7 +430,7 @@ func TestDatabaseOfAnEarlierProgram(t *testing.T) {
 	require.NoError(t, err)
 	t.Cleanup(func() { s.Close() })
 	d := New(s)
-	studies, err := d.Studies(ctx)
+	studies, err := d.Studies(ctx, false)
 	require.NoError(t, err)
 	require.Len(t, studies, 1)
 	assert.Equal(t, survey.Rows{{From: 0, To: 9}}, studies[0].Rows)

@@ -235,7 +235,9 @@ func (q *Question) mark(ctx context.Context, e store.Entry, undone bool) (effect
 
 // keep stores what leads from one state to the next, and makes that the current one.
 func (q *Question) keep(ctx context.Context, before, next *state.State, write store.Change) error {
-	write.Question = store.Question{ID: q.ID, Revision: before.Revision, Scheme: next.Scheme.Playbook, LastKey: next.Scheme.LastKey}
+	write.Question = store.Question{
+		ID: q.ID, Revision: before.Revision, Scheme: next.Scheme.Playbook, LastKey: next.Scheme.LastKey, Figures: figures(next),
+	}
 	// Once begun, storing is not given up half-way. If it fails all the same, what the database holds is not known: the
 	// question is opened anew from there.
 	revision, err := q.desk.store.Keep(context.WithoutCancel(ctx), write)

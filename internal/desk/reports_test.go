@@ -553,7 +553,8 @@ func TestDraftsAgainstCounting(t *testing.T) {
 // A table is joined by going through the file for each respondent.
 func TestJoinAgainstLookingUp(t *testing.T) {
 	rapid.Check(t, func(rt *rapid.T) {
-		key := rapid.SampledFrom([]string{"a", "b", "c", " a", "d ", "", "e"})
+		key := rapid.SampledFrom([]string{"a", "b", "c", " a", "d ", "", "e", "A", "C ", "p 1", "P1"})
+		loose := rapid.Bool().Draw(rt, "loose")
 		ours := rapid.SliceOfN(key, 1, 12).Draw(rt, "ours")
 		theirs := rapid.SliceOfN(key, 1, 12).Draw(rt, "theirs")
 		answers := make([]string, len(ours))
@@ -569,13 +570,17 @@ func TestJoinAgainstLookingUp(t *testing.T) {
 		join := intake.Join{
 			Key:     "key",
 			FileKey: "k",
+			Loose:   loose,
 			Columns: []intake.JoinColumn{{From: "city", Spec: survey.Spec{Name: "town", Role: survey.Segment}}},
 		}
 		report, err := intake.TryJoin(ctx, study, csvSource(t, lines...), join, nothing)
 		require.NoError(rt, err)
 		want, cells := intake.JoinReport{}, []string{}
+		loosely := func(a, b string) bool {
+			return strings.EqualFold(strings.ReplaceAll(a, " ", ""), strings.ReplaceAll(b, " ", ""))
+		}
 		same := func(a, b string) bool {
-			return strings.TrimSpace(a) == strings.TrimSpace(b) && strings.TrimSpace(a) != ""
+			return (strings.TrimSpace(a) == strings.TrimSpace(b) || loose && loosely(a, b)) && strings.TrimSpace(a) != ""
 		}
 		among := func(k string, list []string) int {
 			return slices.IndexFunc(list, func(o string) bool { return same(k, o) })
@@ -597,12 +602,15 @@ func TestJoinAgainstLookingUp(t *testing.T) {
 			switch {
 			case among(k, ours) < 0:
 				want.Unused++
+				if strings.TrimSpace(k) != "" && slices.ContainsFunc(ours, func(o string) bool { return loosely(k, o) }) {
+					want.Almost++
+				}
 			case among(k, theirs) < i:
 				want.Repeated++
 			}
 		}
-		require.Equal(rt, []int{want.Matched, want.Without, want.Shared, want.Unused, want.Repeated},
-			[]int{report.Matched, report.Without, report.Shared, report.Unused, report.Repeated})
+		require.Equal(rt, []int{want.Matched, want.Without, want.Shared, want.Unused, want.Repeated, want.Almost},
+			[]int{report.Matched, report.Without, report.Shared, report.Unused, report.Repeated, report.Almost})
 		if want.Matched == 0 {
 			return
 		}

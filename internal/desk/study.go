@@ -4,9 +4,11 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"reflect"
 	"slices"
 	"strings"
 	"time"
+	"unicode/utf8"
 
 	"github.com/jackc/pgx/v5"
 
@@ -19,79 +21,16 @@ import (
 	"aftermath/internal/store"
 )
 
-// Record is a study as lists show it.
-type Record struct {
-	state.Setup
-	Created   time.Time
-	Questions []QuestionRecord // of the columns that are open-ended now
-}
-
-// QuestionRecord names a question.
-type QuestionRecord struct {
-	ID   int64
-	Name string
-	Mask bool // personal data is masked
-}
-
-// Studies lists all studies, the newest first.
-func (d *Desk) Studies(ctx context.Context) ([]Record, error) {
-	all, err := d.store.Studies(ctx)
-	if err != nil {
-		return nil, err
-	}
-	out := []Record{}
-	for _, s := range all {
-		r, err := d.record(ctx, s)
-		if err != nil {
-			return nil, err
-		}
-		out = append(out, r)
-	}
-	return out, nil
-}
-
-// Record gives one study as lists show it.
-func (d *Desk) Record(ctx context.Context, id int64) (Record, error) {
-	s, err := d.store.Study(ctx, id)
-	if err != nil {
-		return Record{}, err
-	}
-	return d.record(ctx, s)
-}
-
-func (d *Desk) record(ctx context.Context, s store.Study) (Record, error) {
-	out := Record{Setup: setupOf(s), Created: s.Created}
-	questions, err := d.store.Questions(ctx, s.ID)
-	for _, q := range questions {
-		// A column that is open-ended no longer keeps its question, out of sight, in case it becomes so again.
-		if q.Column < len(s.Columns) && s.Columns[q.Column].Role == survey.OpenEnded {
-			out.Questions = append(out.Questions, QuestionRecord{q.ID, s.Columns[q.Column].Name, q.Scheme.Mask})
-		}
-	}
-	return out, err
-}
-
-// DeleteStudy deletes a study and forgets it.
-func (d *Desk) DeleteStudy(ctx context.Context, id int64) error {
-	mu := d.setup(id)
-	if err := mu.Acquire(ctx, 1); err != nil {
-		return err
-	}
-	defer mu.Release(1)
-	if err := d.store.DeleteStudy(ctx, id); err != nil {
-		return err
-	}
-	d.forgetStudy(id)
-	d.Events.Send(Event{Kind: "studies"})
-	return nil
-}
-
 // SetupEdit is one change to what a study's columns are. Kind says which of the other parts count.
 type SetupEdit struct {
-	Kind    string          `json:"kind" enum:"column,derive,remove variable"`
+	Kind    string          `json:"kind" enum:"column,columns,rename,derive,remove variable,study name,under answers"`
 	Column  *survey.Spec    `json:"column,omitempty" doc:"column: all of it; its name says which"`
+	Columns []survey.Spec   `json:"columns,omitempty" maxItems:"2000" doc:"columns: several at once, each as in column"`
+	To      string          `json:"to,omitempty" doc:"rename: the new name of the column; as it is if left out"`
+	Values  []survey.Called `json:"values,omitempty" maxItems:"2000" doc:"rename: values of the column, by what they are called now, with their new names"`
 	Derived *survey.Derived `json:"derived,omitempty" doc:"derive: the variable; it takes the place of one of that name"`
-	Name    string          `json:"name,omitempty" doc:"remove variable: a derived one"`
+	Name    string          `json:"name,omitempty" doc:"rename: the column; remove variable: a derived one; study name: the new one"`
+	Names   []string        `json:"names,omitempty" maxItems:"20" doc:"under answers: the variables that stand there; none for the usual ones"`
 }
 
 // apply changes a setup and says in a few words what was done.
@@ -102,19 +41,19 @@ func (e SetupEdit) apply(to *store.Setup) (summary string, err error) {
 	to.Columns, to.Derived = slices.Clone(to.Columns), slices.Clone(to.Derived)
 	switch {
 	case e.Kind == "column" && e.Column != nil:
-		i := slices.IndexFunc(to.Columns, func(c survey.Spec) bool { return c.Name == e.Column.Name })
-		if i < 0 {
-			return "", fmt.Errorf("%w: there is no column %q", state.ErrRequest, e.Column.Name)
+		return putColumn(to, *e.Column)
+	case e.Kind == "columns" && len(e.Columns) > 0:
+		for _, c := range e.Columns {
+			if summary, err = putColumn(to, c); err != nil {
+				return "", err
+			}
 		}
-		summary = "Changed how " + e.Column.Name + " is read"
-		if to.Columns[i].Role != e.Column.Role {
-			summary = fmt.Sprintf("Made %s a %s column", e.Column.Name, e.Column.Role)
-		}
-		to.Columns[i] = *e.Column
-		if !slices.ContainsFunc(to.Columns, func(c survey.Spec) bool { return c.Role == survey.OpenEnded }) {
-			return "", fmt.Errorf("%w: no column would be open-ended any more", state.ErrRequest)
+		if len(e.Columns) > 1 {
+			summary = fmt.Sprintf("Changed how %d columns are read", len(e.Columns))
 		}
 		return summary, nil
+	case e.Kind == "rename":
+		return e.rename(to)
 	case e.Kind == "derive" && e.Derived != nil:
 		i := slices.IndexFunc(to.Derived, func(d survey.Derived) bool { return d.Name == e.Derived.Name })
 		if i >= 0 {
@@ -130,8 +69,118 @@ func (e SetupEdit) apply(to *store.Setup) (summary string, err error) {
 			return "", fmt.Errorf("%w: %q is not a variable that was made of others", state.ErrRequest, e.Name)
 		}
 		return "Removed the variable " + e.Name, nil
+	case e.Kind == "under answers":
+		for _, name := range e.Names {
+			if !slices.ContainsFunc(to.Columns, func(c survey.Spec) bool { return c.Name == name }) &&
+				!slices.ContainsFunc(to.Derived, func(d survey.Derived) bool { return d.Name == name }) {
+				return "", fmt.Errorf("%w: there is no column or variable %q", state.ErrRequest, name)
+			}
+		}
+		to.Under = e.Names
+		return "Chose what stands under an answer", nil
+	case e.Kind == "study name":
+		name, err := studyName(e.Name)
+		to.Name = name
+		return "Renamed the study to " + name, err
 	}
 	return "", fmt.Errorf("%w: there is no edit %q of a study, or a part of it is missing", state.ErrRequest, e.Kind)
+}
+
+// putColumn puts what a column is in the place of what it was, and says in a few words what that changes.
+func putColumn(to *store.Setup, c survey.Spec) (summary string, err error) {
+	i := slices.IndexFunc(to.Columns, func(was survey.Spec) bool { return was.Name == c.Name })
+	if i < 0 {
+		return "", fmt.Errorf("%w: there is no column %q", state.ErrRequest, c.Name)
+	}
+	summary = "Changed how " + c.Name + " is read"
+	was := to.Columns[i]
+	if was.Role != c.Role {
+		summary = fmt.Sprintf("Made %s a %s column", c.Name, c.Role)
+	}
+	if was.Label = c.Label; reflect.DeepEqual(was, c) {
+		summary = fmt.Sprintf("Labelled %s as %s", c.Name, c.Short())
+	}
+	to.Columns[i] = c
+	if !slices.ContainsFunc(to.Columns, func(c survey.Spec) bool { return c.Role == survey.OpenEnded }) {
+		return "", fmt.Errorf("%w: no column would be open-ended any more", state.ErrRequest)
+	}
+	return summary, nil
+}
+
+// rename gives a column another name, and its values others. What names them finds them by both; what the setup itself says of them
+// goes along.
+func (e SetupEdit) rename(to *store.Setup) (summary string, err error) {
+	i := slices.IndexFunc(to.Columns, func(c survey.Spec) bool { return c.Name == e.Name })
+	name := state.OneLine(e.To)
+	switch {
+	case i < 0:
+		return "", fmt.Errorf("%w: there is no column %q", state.ErrRequest, e.Name)
+	case (name == "" || name == e.Name) && len(e.Values) == 0:
+		return "", fmt.Errorf("%w: nothing changes", state.ErrRequest)
+	case utf8.RuneCountInString(name) > 200:
+		return "", fmt.Errorf("%w: the name of a column has at most 200 letters", state.ErrRequest)
+	}
+	c := to.Columns[i]
+	summary = fmt.Sprintf("Renamed values of %s", c.Name)
+	if name != "" && name != c.Name {
+		summary = fmt.Sprintf("Renamed %s to %s", c.Name, name)
+		c.Was = slices.DeleteFunc(append(slices.Clone(c.Was), c.Name), func(was string) bool { return was == name })
+		c.Name = name
+	}
+	if len(e.Values) > 0 && c.Role != survey.Segment && c.Role != survey.Wave && c.Role != survey.Several {
+		return "", fmt.Errorf("%w: %q is a %s; only the values of segments, waves and several answers have names", state.ErrRequest, c.Name, c.Role)
+	}
+	c.Called, c.Order = slices.Clone(c.Called), slices.Clone(c.Order)
+	for _, v := range e.Values {
+		value := state.OneLine(v.To)
+		if value == "" {
+			return "", fmt.Errorf("%w: %q needs a name", state.ErrRequest, v.From)
+		}
+		callValue(&c, v.From, value)
+	}
+	for d := range to.Derived {
+		made := &to.Derived[d]
+		made.Of, made.Groups = slices.Clone(made.Of), slices.Clone(made.Groups)
+		for o := range made.Of {
+			if made.Of[o] != e.Name {
+				continue
+			}
+			made.Of[o] = c.Name
+			for g := range made.Groups {
+				made.Groups[g].Values = slices.Clone(made.Groups[g].Values)
+				for _, v := range e.Values {
+					replace(made.Groups[g].Values, v.From, state.OneLine(v.To))
+				}
+			}
+		}
+	}
+	to.Under = slices.Clone(to.Under)
+	replace(to.Under, e.Name, c.Name)
+	to.Columns[i] = c
+	return summary, survey.CheckNames(to.Columns, to.Derived)
+}
+
+// callValue gives a value another name than it has now.
+func callValue(c *survey.Spec, now, name string) {
+	renamed := false
+	for i := range c.Called {
+		if c.Called[i].To == now {
+			c.Called[i].To, renamed = name, true
+		}
+	}
+	if !renamed {
+		c.Called = append(c.Called, survey.Called{From: now, To: name})
+	}
+	c.Called = slices.DeleteFunc(c.Called, func(v survey.Called) bool { return v.From == v.To })
+	replace(c.Order, now, name)
+}
+
+func replace(in []string, from, to string) {
+	for i := range in {
+		if in[i] == from {
+			in[i] = to
+		}
+	}
 }
 
 // StudyEffect is what an edit of a study did.
@@ -211,12 +260,47 @@ func (d *Desk) EditStudy(ctx context.Context, id int64, revision int, change Set
 		if err != nil {
 			return StudyEffect{}, err
 		}
+		if change.Kind == "rename" {
+			if err := valuesKeptApart(change, e.before); err != nil {
+				return StudyEffect{}, err
+			}
+		}
 		// Later, when its source changes, it may fail, and be said.
-		if change.Kind == "derive" && next.Failed[change.Derived.Name] != nil {
-			return StudyEffect{}, next.Failed[change.Derived.Name]
+		if change.Kind == "derive" {
+			if err := next.Failed[change.Derived.Name]; err != nil {
+				return StudyEffect{}, err
+			}
+			if v, ok := next.Find(change.Derived.Name); ok && v.Filled().IsEmpty() {
+				return StudyEffect{}, fmt.Errorf("%w %q: nobody would have a value", survey.ErrDerived, change.Derived.Name)
+			}
 		}
 		return e.keep(ctx, &store.StudyEdit{Summary: summary, Before: e.record.Setup, After: after}, nil)
 	})
+}
+
+// valuesKeptApart refuses a name that another value has, or had earlier: two values would become one, or a rule that names the other
+// would find this one.
+func valuesKeptApart(e SetupEdit, before *state.Study) error {
+	v, ok := before.Find(e.Name)
+	if !ok {
+		return nil
+	}
+	for _, renamed := range e.Values {
+		name := state.OneLine(renamed.To)
+		other := func(value string) bool {
+			return strings.EqualFold(value, name) && !strings.EqualFold(value, renamed.From)
+		}
+		earlier := func(c survey.Called) bool { return strings.EqualFold(c.From, name) && c.To != renamed.From }
+		if slices.ContainsFunc(v.Values, other) || slices.ContainsFunc(v.Called, earlier) {
+			return fmt.Errorf(
+				"%w: another value is called %q, or was; to count them together, make a variable of groups", state.ErrRequest, name,
+			)
+		}
+		if !slices.Contains(v.Values, renamed.From) {
+			return fmt.Errorf("%w: %q has no value %q", state.ErrRequest, e.Name, renamed.From)
+		}
+	}
+	return nil
 }
 
 // progress tells all windows how far reading a file is.
@@ -233,12 +317,16 @@ func (d *Desk) Load(
 	if err != nil {
 		return Record{}, files.Notes{}, err
 	}
-	study := store.Study{Name: strings.TrimSpace(name), Setup: store.Setup{Columns: columns}}
+	name, err = studyName(name)
+	if err != nil {
+		return Record{}, loading.Notes, err
+	}
+	study := store.Study{Setup: store.Setup{Name: name, Columns: columns}}
 	if err := d.store.Load(ctx, &study, rows, loading.Scheme(language)); err != nil {
 		return Record{}, loading.Notes, fmt.Errorf("nothing was loaded: %w", err)
 	}
 	d.Events.Send(Event{Kind: "studies"})
-	record, err := d.record(ctx, study)
+	record, err := d.Record(ctx, study.ID)
 	return record, loading.Notes, err
 }
 
@@ -246,7 +334,7 @@ func (d *Desk) Load(
 func (d *Desk) LoadTable(
 	ctx context.Context, name string, columns []survey.Spec, t *files.Table, begin func(column int) playbook.Playbook,
 ) (Record, error) {
-	study := store.Study{Name: name, Setup: store.Setup{Columns: columns}}
+	study := store.Study{Setup: store.Setup{Name: name, Columns: columns}}
 	err := d.store.Load(ctx, &study, func(row func(cells []string) error) error {
 		for _, r := range t.Rows {
 			if err := row(r); err != nil {
@@ -258,7 +346,8 @@ func (d *Desk) LoadTable(
 	if err != nil {
 		return Record{}, err
 	}
-	return d.record(ctx, study)
+	d.Events.Send(Event{Kind: "studies"})
+	return d.Record(ctx, study.ID)
 }
 
 // TryRows reads a further file whole and tells what adding its rows would bring.
@@ -345,5 +434,5 @@ func (q *Question) renew(ctx context.Context, study *state.Study) error {
 		return err
 	}
 	q.put(next)
-	return nil
+	return q.desk.store.KeepFigures(context.WithoutCancel(ctx), q.ID, *figures(next))
 }

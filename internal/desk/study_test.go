@@ -88,6 +88,11 @@ func TestStudyAndQuestionShareOneHistory(t *testing.T) {
 			}, Notes: files.Notes{Rows: 2}},
 		report,
 	)
+	skipping := further
+	skipping.Skip = true
+	report, err = d.TryRows(ctx, s, more, skipping)
+	require.NoError(t, err)
+	assert.Equal(t, []int{1, 1}, []int{report.Rows, report.Known}, "who is there already is passed over")
 	further.Columns[5].New = &survey.Spec{Name: "deck", Role: survey.Segment}
 	further.Fill = []intake.Fill{{Column: "wave", Value: "second", Before: "first"}}
 	_, err = d.AddRows(ctx, q.StudyID, s.Revision, more, further)
@@ -266,7 +271,9 @@ func TestCleaningIsTriedKeptAndMended(t *testing.T) {
 	c, err := clean.CleaningOf(ctx, q.State(), nil, 6, 2)
 	require.NoError(t, err)
 	assert.Equal(t, []int{2, 1, 1}, []int{c.Alike.Answers, c.Alike.Groups, c.Short})
-	assert.Equal(t, []int{1, 1}, []int{c.Mail, c.Phone})
+	found, err := clean.PersonalOf(ctx, q.State())
+	require.NoError(t, err)
+	assert.Equal(t, []int{1, 1}, []int{found.Kinds[text.MailAddress].Answers, found.Kinds[text.PhoneNumber].Answers})
 	edit(t, q, scheme.MaskPersonalData{On: true})
 	assert.Equal(t, "call •••, •••", q.State().Cell(2, 4))
 	page, err := answers.List(ctx, q.State(), focus.Focus{{Kind: "personal", Text: "phone"}}, 0, 0, 1)
@@ -289,7 +296,8 @@ func TestTryingAText(t *testing.T) {
 	require.Len(t, got.Categories, 1)
 	assert.Equal(t, []int{1}, got.Categories[0].Rules, "nothing is known of whoever said it")
 	assert.Equal(
-		t, []focus.Part{{Text: "<b>"}, {Text: "Queues", Hit: true}, {Text: "</b> weren't long. Zorb"}}, got.Categories[0].Parts,
+		t, []focus.Part{{Text: "<b>", Read: new(string)}, {Text: "Queues", Hit: true}, {Text: "</b>", Read: new(string)},
+			{Text: " weren't long. Zorb"}}, got.Categories[0].Parts,
 	)
 }
 

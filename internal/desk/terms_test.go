@@ -85,7 +85,7 @@ func TestEveryFigureOfTermsCanBeRead(t *testing.T) {
 		}
 		for _, x := range []said.Subject{{Kind: "term", Text: "queue"}, {Kind: "row", Text: "car deck"}, {Kind: "rule", Text: "car +4w deck / lane"}, {Kind: "rule", Text: "queue + wait"}} {
 			own := x.Condition()
-			page, err := said.Context(ctx, s, f, x, terms.ByAfter, 0, 10)
+			page, err := said.Context(ctx, s, f, x, terms.ByAfter, false, 0, 10)
 			require.NoError(t, err)
 			assert.Equal(t, size(t, q, f, own), page.Answers, x.Text)
 			assert.GreaterOrEqual(t, page.Total, page.Answers)

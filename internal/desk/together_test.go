@@ -73,7 +73,7 @@ func TestAllAtTheSameTime(t *testing.T) {
 		_, err2 := answers.List(ctx, s, f, 0, 10, 5)
 		_, err3 := data.OverviewOf(ctx, s, f)
 		_, err4 := clean.CleaningOf(ctx, s, f, 5, 3)
-		_, err5 := said.Context(ctx, s, f, said.Subject{Kind: "rule", Text: "seats"}, terms.ByAfter, 0, 5)
+		_, err5 := said.Context(ctx, s, f, said.Subject{Kind: "rule", Text: "seats"}, terms.ByAfter, false, 0, 5)
 		return errors.Join(err, err2, err3, err4, err5)
 	})
 	edits := []scheme.Edit{

@@ -8,6 +8,7 @@ import (
 	"fmt"
 	"io"
 	"strings"
+	"unicode"
 	"unicode/utf8"
 )
 
@@ -24,6 +25,15 @@ func eachRow(ctx context.Context, from io.Reader, r Recipe, notes *Notes, visit 
 				return nil
 			}
 			return visit(strings.Split(line, r.Delimiter))
+		})
+	}
+	if r.Quotes == "lines" {
+		return eachLine(ctx, from, func(line string) error {
+			if line == "" {
+				notes.Blank++
+				return nil
+			}
+			return visit(cellsOf(line, comma))
 		})
 	}
 	c := csv.NewReader(bufio.NewReaderSize(from, 1<<16))
@@ -49,6 +59,63 @@ func eachRow(ctx context.Context, from io.Reader, r Recipe, notes *Notes, visit 
 			return ctx.Err()
 		}
 	}
+}
+
+// cellsOf parts a line by itself. Where its quotes do not pair up they are signs like any other.
+func cellsOf(line string, comma rune) []string {
+	if !strings.Contains(line, `"`) {
+		return strings.Split(line, string(comma))
+	}
+	c := csv.NewReader(strings.NewReader(line))
+	c.Comma, c.FieldsPerRecord = comma, -1
+	if cells, err := c.Read(); err == nil {
+		return cells
+	}
+	return strings.Split(line, string(comma))
+}
+
+// swallows says whether a row holds others: one of its cells goes on over lines, of which the first, and a later one, have as many
+// cells as a row of the table, and what stands first on the later one is written as what stands first in the row.
+func swallows(cells []string, delimiter string, width int) bool {
+	if width < 2 || len(cells) > width {
+		return false
+	}
+	for i, cell := range cells {
+		lines := strings.Split(cell, "\n")
+		if len(lines) == 1 || i+1+strings.Count(lines[0], delimiter) != width {
+			continue
+		}
+		for n, line := range lines[1:] {
+			have := 1 + strings.Count(line, delimiter)
+			if n == len(lines)-2 {
+				have += len(cells) - 1 - i
+			}
+			first, _, _ := strings.Cut(line, delimiter)
+			if have == width && manner(first) == manner(cells[0]) {
+				return true
+			}
+		}
+	}
+	return false
+}
+
+// manner is how a cell is written: runs of digits as 9, of letters as a, all else as it is.
+func manner(cell string) string {
+	var b strings.Builder
+	last := rune(0)
+	for _, r := range strings.Trim(cell, "\" ") {
+		switch {
+		case unicode.IsDigit(r):
+			r = '9'
+		case unicode.IsLetter(r):
+			r = 'a'
+		}
+		if r != last || r != '9' && r != 'a' {
+			b.WriteRune(r)
+		}
+		last = r
+	}
+	return b.String()
 }
 
 // maxLine is how long a line of plain text may be, in bytes.

@@ -165,6 +165,11 @@ func ordinal(n int) string {
 // pass checks a row, brings it to the table's length and hands it on.
 func (g *grid) pass(cells []string, number int) error {
 	width := len(g.columns)
+	if q := g.recipe.Quotes; g.recipe.Format == Delimited && q != "none" && q != "lines" && swallows(cells, g.recipe.Delimiter, width) {
+		if g.notes.Swallowed++; len(g.notes.SwallowedAt) < maxPlaces {
+			g.notes.SwallowedAt = append(g.notes.SwallowedAt, number)
+		}
+	}
 	switch n := len(cells); {
 	case n < width:
 		if g.recipe.Format != Sheet { // a workbook leaves blank cells at the end of a row out

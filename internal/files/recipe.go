@@ -8,7 +8,7 @@ type Format string
 // The formats that can be read.
 const (
 	Delimited Format = "delimited" // cells parted by a sign: CSV, TSV and their kin
-	Sheet     Format = "sheet"     // a workbook (XLSX)
+	Sheet     Format = "sheet"     // a workbook (XLSX, ODS)
 	JSON      Format = "json"      // an array of objects, arrays or texts, alone or inside an object
 	NDJSON    Format = "ndjson"    // a JSON value per line
 	Lines     Format = "lines"     // plain text, an answer per line
@@ -21,7 +21,7 @@ type Recipe struct {
 	Format    Format `json:"format" enum:"delimited,sheet,json,ndjson,lines,blocks,page"`
 	Encoding  string `json:"encoding,omitempty" doc:"of text: one of the names in encodings"`
 	Delimiter string `json:"delimiter,omitempty" doc:"delimited: one sign"`
-	Quotes    string `json:"quotes,omitempty" enum:"strict,lax,none" doc:"delimited: strict, a cell may stand in double quotes, a quote in it is doubled; lax, stray quotes are kept as they are; none, quotes are signs like any other"`
+	Quotes    string `json:"quotes,omitempty" enum:"strict,lax,lines,none" doc:"delimited: strict, a cell may stand in double quotes, a quote in it is doubled; lax, stray quotes are kept as they are; lines, each line is a row, and a quote that is not closed on it is kept as it is; none, quotes are signs like any other"`
 	Sheet     string `json:"sheet,omitempty" doc:"sheet: its name"`
 	Skip      int    `json:"skip,omitempty" minimum:"0" maximum:"100" doc:"delimited, sheet: rows above the header that are no part of the table"`
 	Headers   int    `json:"headers" minimum:"0" maximum:"3" doc:"delimited, sheet, lines: rows that name the columns"`
@@ -50,6 +50,11 @@ type Notes struct {
 	Places  []int    `json:"places,omitempty" doc:"the first of the short and long rows, by number, the first row being 1, blank ones counted"`
 	Blank   int      `json:"blank" doc:"blank rows or lines that were passed over"`
 	Renamed []string `json:"renamed,omitempty" doc:"columns that got a name because they had none or shared one"`
+
+	Swallowed   int      `json:"swallowed,omitempty" doc:"rows in which a quote is closed on a later line only, past what looks like rows of their own"`
+	SwallowedAt []int    `json:"swallowedAt,omitempty" doc:"the first of them, by number"`
+	Unvalued    int      `json:"unvalued,omitempty" doc:"sheet: formulas without a stored value; they are blank here"`
+	UnvaluedAt  []string `json:"unvaluedAt,omitempty" doc:"the first of them, as C7"`
 }
 
 // maxPlaces is how many places notes name.

@@ -9,9 +9,7 @@ import (
 	"math"
 	"path/filepath"
 	"slices"
-	"strconv"
 	"strings"
-	"time"
 
 	"golang.org/x/net/html/charset"
 )
@@ -28,6 +26,35 @@ var foreign = []struct{ begins, says string }{
 	{"\x89PNG", "this is a picture"}, {"\xff\xd8\xff", "this is a picture"}, {"GIF8", "this is a picture"},
 	{"\x1f\x8b", "this file is packed (gzip); unpack it first"},
 	{"{\\rtf", "this is a word processor's document (RTF); save it as plain text"},
+	{"$FL2", "this is a data file of a statistics package (SAV); export it as CSV or XLSX"},
+	{"$FL3", "this is a data file of a statistics package (SAV); export it as CSV or XLSX"},
+	{"PAR1", "this is a Parquet file; export it as CSV"}, {"SQLite format 3", "this is a database (SQLite); export a table as CSV"},
+	{"7z\xbc\xaf", "this file is packed (7z); unpack it first"}, {"Rar!", "this file is packed (RAR); unpack it first"},
+	{"BZh", "this file is packed (bzip2); unpack it first"}, {"\xfd7zXZ", "this file is packed (XZ); unpack it first"},
+	{"\x28\xb5\x2f\xfd", "this file is packed (Zstandard); unpack it first"},
+}
+
+// binary says whether a file is no text in any encoding: many of its bytes are signs that steer a machine. UTF-16 has zeros in every
+// other place.
+func binary(sample []byte) bool {
+	if bytes.HasPrefix(sample, []byte("PK\x03\x04")) || bytes.HasPrefix(sample, []byte{0xff, 0xfe}) || bytes.HasPrefix(sample, []byte{0xfe, 0xff}) {
+		return false
+	}
+	var zeros [2]int
+	steering := 0
+	for i, b := range sample {
+		switch {
+		case b == 0:
+			zeros[i%2]++
+		case b < ' ' && b != '\t' && b != '\n' && b != '\r' && b != '\f' && b != '\v' && b != 0x1a:
+			steering++
+		}
+	}
+	if wide := max(zeros[0], zeros[1]); wide*5 > len(sample)*2 && min(zeros[0], zeros[1])*20 < wide {
+		zeros = [2]int{} // UTF-16 without its mark
+	}
+	found := steering + zeros[0] + zeros[1]
+	return found > 4 && found*100 > len(sample)
 }
 
 // Recognise guesses how the file at path is read. Name is what it was called, for its ending; kind is its media type as
@@ -46,6 +73,9 @@ func Recognise(ctx context.Context, path, name, kind string) (Recognised, error)
 		}
 	}
 	g := Recognised{Because: map[string]string{}}
+	if binary(sample) {
+		return g, fmt.Errorf("%w: this is no text: it holds bytes that no text has; save the answers as CSV, XLSX or plain text", ErrFile)
+	}
 	if bytes.HasPrefix(sample, []byte("PK\x03\x04")) {
 		return g, g.recogniseBook(path)
 	}
@@ -108,12 +138,12 @@ func (g *Recognised) recogniseBook(path string) error {
 	}
 	defer f.Close()
 	g.Format, g.Because["format"] = Sheet, "it is a workbook"
-	g.Sheets = f.GetSheetList()
+	g.Sheets = f.sheets()
 	most := -1
 	for _, name := range g.Sheets {
 		var rows [][]string
 		filled := 0
-		err := eachSheetRow(f, name, func(cells []string) error {
+		err := f.eachRow(name, func(cells []string) error {
 			if len(rows) == heldRows {
 				return errEnough
 			}
@@ -242,6 +272,9 @@ func (g *Recognised) recognisePlain(ctx context.Context, text, ending string) {
 			if none, _ := try(ctx, text, g.Encoding, d.sign, "none"); none.share >= strict.share && len(none.rows) > len(strict.rows) {
 				strict = none
 			}
+			if lines, _ := try(ctx, text, g.Encoding, d.sign, "lines"); lines.share > strict.share && len(lines.rows) >= len(strict.rows) {
+				strict = lines
+			}
 		}
 		if strict.says = d.name; strict.weight() > best.weight()+1e-9 {
 			best = strict
@@ -253,8 +286,9 @@ func (g *Recognised) recognisePlain(ctx context.Context, text, ending string) {
 		g.Recipe = best.Recipe
 		g.Because["format"] = fmt.Sprintf("%s part each row into %d cells", best.says, best.width)
 		g.Because["delimiter"] = fmt.Sprintf("%.0f %% of the first rows have %d cells so", 100*best.share, best.width)
-		g.Because["quotes"] = map[string]string{"strict": "every quote in the first rows opens or closes a cell", "lax": "some quotes stand inside cells", "none": "quotes do not pair up"}[best.Quotes]
+		g.Because["quotes"] = map[string]string{"strict": "every quote in the first rows opens or closes a cell", "lax": "some quotes stand inside cells", "none": "quotes do not pair up", "lines": "some quotes are not closed on their line"}[best.Quotes]
 		g.recogniseHeader(best.rows)
+	case g.ragged(ctx, text, table):
 	case table && len(best.rows) > 0 && best.share == 1:
 		g.Recipe = best.Recipe
 		g.Because["format"] = "its name ends in " + ending + ", and no sign parts its rows: one column"
@@ -270,108 +304,37 @@ func (g *Recognised) recognisePlain(ctx context.Context, text, ending string) {
 	}
 }
 
-// recogniseHeader finds the rows above the table and those that name its columns.
-func (g *Recognised) recogniseHeader(rows [][]string) {
-	width := 0
-	for _, r := range rows {
-		width = max(width, len(trimRight(r)))
-	}
-	// A title stands alone in the first cell of its row.
-	for width > 1 && g.Skip < len(rows)-2 && filledCells(rows[g.Skip]) == filledCells(rows[g.Skip][:min(1, len(rows[g.Skip]))]) {
-		g.Skip++
-	}
-	if g.Skip > 0 {
-		g.Because["skip"] = "nothing but the first cell is filled above the table"
-	}
-	rest := rows[g.Skip:]
-	g.Headers = 1
-	g.Because["headers"] = "each cell of the first row is a name"
-	if len(rest) == 0 {
-		return
-	}
-	for i, cell := range rest[0] {
-		cell = strings.TrimSpace(cell)
-		switch {
-		case cell == "":
+// ragged recognises a table of uneven rows by its first one: a row of names, parted by a sign that nearly every row has. A comma parts
+// sentences, too: it counts only where the file's name says that it is a table.
+func (g *Recognised) ragged(ctx context.Context, text string, table bool) bool {
+	var best trial
+	for _, d := range delimiters {
+		if d.sign == "," && !table {
 			continue
-		case isData(cell) && !(len(rest) > 2 && numbersOnly(rest[0])):
-			g.Headers, g.Because["headers"] = 0, fmt.Sprintf("the first row has %q in it, which is data", cell)
-			return
 		}
-		for _, row := range rest[1:] {
-			if i < len(row) && strings.TrimSpace(row[i]) == cell {
-				g.Headers, g.Because["headers"] = 0, fmt.Sprintf("%q in the first row comes again below", cell)
-				return
+		t, _ := try(ctx, text, g.Encoding, d.sign, "lines")
+		if len(t.rows) < 3 || !names(t.rows[0]) || len(t.rows[0]) <= len(best.header()) {
+			continue
+		}
+		with := 0
+		for _, row := range t.rows {
+			if len(row) > 1 {
+				with++
 			}
 		}
-	}
-	if len(rest) > 2 && fillsGaps(rest[0], rest[1], width) && !slices.ContainsFunc(rest[1], isData) && distinct(rest[1]) &&
-		someData(rest[2:]) {
-		g.Headers, g.Because["headers"] = 2, "the first row has gaps, as merged cells have, and the second is a row of names"
-	}
-}
-
-func trimRight(row []string) []string {
-	for len(row) > 0 && strings.TrimSpace(row[len(row)-1]) == "" {
-		row = row[:len(row)-1]
-	}
-	return row
-}
-
-func filledCells(row []string) (n int) {
-	for _, c := range row {
-		if strings.TrimSpace(c) != "" {
-			n++
+		if with*10 >= len(t.rows)*9 {
+			t.says = d.name
+			best = t
 		}
 	}
-	return n
-}
-
-// fillsGaps says whether the upper row has gaps, and the lower a name for each of them.
-func fillsGaps(upper, lower []string, width int) bool {
-	gaps := 0
-	for i := range width {
-		if i >= len(upper) || strings.TrimSpace(upper[i]) == "" {
-			gaps++
-			if i >= len(lower) || strings.TrimSpace(lower[i]) == "" {
-				return false
-			}
-		}
+	if best.rows == nil {
+		return false
 	}
-	return gaps > 0
-}
-
-func distinct(row []string) bool {
-	seen := map[string]bool{}
-	for _, c := range row {
-		if c = strings.TrimSpace(c); c != "" && seen[c] {
-			return false
-		}
-		seen[c] = true
-	}
+	g.Recipe = best.Recipe
+	g.Headers = 1
+	g.Because["format"] = fmt.Sprintf("the first row names %d columns, parted by %s; not every row has as many cells", len(best.rows[0]), best.says)
+	g.Because["delimiter"] = "nearly every row has it"
+	g.Because["quotes"] = "each line is a row"
+	g.Because["headers"] = "each cell of the first row is a name"
 	return true
-}
-
-func someData(rows [][]string) bool {
-	return slices.ContainsFunc(rows, func(r []string) bool { return slices.ContainsFunc(r, isData) })
-}
-
-// numbersOnly says whether all names are whole numbers, as years or item numbers over columns are.
-func numbersOnly(row []string) bool {
-	for _, c := range row {
-		if _, err := strconv.Atoi(strings.TrimSpace(c)); err != nil {
-			return false
-		}
-	}
-	return len(row) > 1 && distinct(row)
-}
-
-// isData says whether a cell is a number or a date: no name of a column.
-func isData(cell string) bool {
-	cell = strings.TrimSpace(cell)
-	if _, err := strconv.ParseFloat(cell, 64); err == nil {
-		return true
-	}
-	_, err := time.Parse(time.DateOnly, cell)
-	return err == nil
 }

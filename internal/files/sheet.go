@@ -1,9 +1,7 @@
 package files
 
 import (
-	"context"
 	"fmt"
-	"slices"
 	"strings"
 
 	"github.com/xuri/excelize/v2"
@@ -12,9 +10,12 @@ import (
 // maxUnpacked is how large a workbook may become when it is unpacked, in bytes.
 const maxUnpacked = 2 << 30
 
-// openBook opens a workbook so that its dates are read as ISO dates and its other numbers as they are, however the
+// xlsx is a workbook as ECMA-376 has it.
+type xlsx struct{ *excelize.File }
+
+// openXLSX opens a workbook so that its dates are read as ISO dates and its other numbers as they are, however the
 // workbook shows them.
-func openBook(path string) (*excelize.File, error) {
+func openXLSX(path string) (*xlsx, error) {
 	f, err := excelize.OpenFile(path, excelize.Options{UnzipSizeLimit: maxUnpacked, UnzipXMLSizeLimit: 64 << 20})
 	if err != nil {
 		return nil, fmt.Errorf(
@@ -25,8 +26,10 @@ func openBook(path string) (*excelize.File, error) {
 		_ = f.Close()
 		return nil, fmt.Errorf("%w: the workbook's formats can't be read: %w", ErrFile, err)
 	}
-	return f, nil
+	return &xlsx{f}, nil
 }
+
+func (x *xlsx) sheets() []string { return x.GetSheetList() }
 
 // plainFormats gives every cell style one of our own formats: ISO for dates and times, none for all else.
 func plainFormats(f *excelize.File) error {
@@ -106,38 +109,8 @@ func dateFormat(id int, code string) string {
 	return ""
 }
 
-func readSheet(ctx context.Context, path string, g *grid) error {
-	f, err := openBook(path)
-	if err != nil {
-		return err
-	}
-	defer f.Close()
-	name := g.recipe.Sheet
-	if name == "" {
-		name = f.GetSheetName(0)
-	}
-	if !slices.Contains(f.GetSheetList(), name) {
-		return fmt.Errorf("%w: there is no sheet %q; there are: %s", ErrFile, name, strings.Join(f.GetSheetList(), ", "))
-	}
-	n := 0
-	return eachSheetRow(f, name, func(cells []string) error {
-		if n++; n%1000 == 0 && ctx.Err() != nil {
-			return ctx.Err()
-		}
-		if n > g.recipe.Skip && blankRow(cells) {
-			g.notes.Blank++
-			return nil
-		}
-		return g.add(cells)
-	})
-}
-
-func blankRow(cells []string) bool {
-	return !slices.ContainsFunc(cells, func(c string) bool { return strings.TrimSpace(c) != "" })
-}
-
-func eachSheetRow(f *excelize.File, sheet string, visit func(cells []string) error) error {
-	rows, err := f.Rows(sheet)
+func (x *xlsx) eachRow(sheet string, visit func(cells []string) error) error {
+	rows, err := x.Rows(sheet)
 	if err != nil {
 		return fmt.Errorf("%w: sheet %q: %w", ErrFile, sheet, err)
 	}

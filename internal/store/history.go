@@ -37,6 +37,17 @@ type StudyEdit struct {
 	Before, After Setup
 }
 
+// at gives the figures as those of a revision, as JSON.
+func (f *Figures) at(revision int) []byte {
+	if f == nil {
+		return nil
+	}
+	then := *f
+	then.Revision = revision
+	data, _ := json.Marshal(then) // numbers only
+	return data
+}
+
 // Change is all that is written when a question changes: a new edit of a question, or that one is undone or done again.
 type Change struct {
 	Question Question       // with the new scheme; its Revision is the one the change was made on
@@ -63,8 +74,11 @@ func (s *Store) Keep(ctx context.Context, c Change) (revision int, err error) {
 		if err != nil {
 			return err
 		}
-		done, err := tx.Exec(ctx, "update questions set scheme = $3, revision = $4, last_key = $5 where id = $1 and revision = $2",
-			c.Question.ID, c.Question.Revision, data, next, c.Question.LastKey)
+		done, err := tx.Exec(ctx, `with study as (update studies set changed = now() where deleted is null
+				and id = (select study_id from questions where id = $1) returning id)
+			update questions set scheme = $3, revision = $4, last_key = $5, figures = $6, changed = now()
+			where id = $1 and revision = $2 and study_id in (select id from study)`,
+			c.Question.ID, c.Question.Revision, data, next, c.Question.LastKey, c.Question.Figures.at(next))
 		if err != nil {
 			return err
 		}

@@ -32,10 +32,10 @@ func (s *Store) Load(ctx context.Context, study *Study, rows Rows, begin Begin) 
 		}
 		err = tx.QueryRow(
 			ctx,
-			`insert into studies (name, revision, columns, "rows", next_respondent, created) values ($1, 0, $2, '[]', 0, now()) returning id, created`,
+			`insert into studies (name, revision, columns, "rows", next_respondent, created) values ($1, 0, $2, '[]', 0, now()) returning id, created, changed`,
 			study.Name,
 			columns,
-		).Scan(&study.ID, &study.Created)
+		).Scan(&study.ID, &study.Created, &study.Changed)
 		if err != nil {
 			return fmt.Errorf("storing the study: %w", err)
 		}
@@ -122,21 +122,28 @@ func (s *Store) MarkStudyEdit(ctx context.Context, study Study, m Mark, to Setup
 // putSetup puts a setup in the place of the study's, at its next revision: an undo is one too, so that the numbers of edits,
 // which are revisions, go on. It fails with ErrConflict if the study is no longer at the revision that was seen.
 func putSetup(ctx context.Context, tx pgx.Tx, study *Study, setup Setup) error {
+	if setup.Name == "" {
+		setup.Name = study.Name
+	}
 	rows, errRows := json.Marshal(setup.Rows)
 	columns, errColumns := json.Marshal(setup.Columns)
 	derived, errDerived := json.Marshal(setup.Derived)
-	if err := errors.Join(errRows, errColumns, errDerived); err != nil {
+	under, errUnder := json.Marshal(setup.Under)
+	if err := errors.Join(errRows, errColumns, errDerived, errUnder); err != nil {
 		return err
 	}
 	done, err := tx.Exec(
 		ctx,
-		`update studies set revision = revision + 1, "rows" = $3, next_respondent = $4, columns = $5, derived = $6 where id = $1 and revision = $2`,
+		`update studies set revision = revision + 1, "rows" = $3, next_respondent = $4, columns = $5, derived = $6,
+			name = $7, under = $8, changed = now() where id = $1 and revision = $2 and deleted is null`,
 		study.ID,
 		study.Revision,
 		rows,
 		study.NextRespondent,
 		columns,
 		derived,
+		setup.Name,
+		under,
 	)
 	if err != nil {
 		return err

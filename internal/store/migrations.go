@@ -90,4 +90,12 @@ var migrations = []*gormigrate.Migration{
 		`drop table revisions`,
 		`drop table study_edits`,
 	),
+	// Deleted studies are put aside at first; lists tell when something was edited last and how far its coding is.
+	statements(
+		"2026-11-25 lists",
+		`alter table studies add column changed timestamptz not null default now(), add column deleted timestamptz, add column under jsonb`,
+		`alter table questions add column changed timestamptz, add column figures jsonb`,
+		`update questions q set changed = (select max(at) from history where question_id = q.id)`,
+		`update studies s set changed = greatest(created, (select max(at) from history where study_id = s.id))`,
+	),
 }

@@ -25,20 +25,23 @@ import (
 // Study is a file of respondents and what its columns are.
 type Study struct {
 	ID       int64
-	Name     string
 	Revision int // number of the newest edit
 	Setup    `gorm:"embedded"`
 	// NextRespondent is the number that the next respondent gets. It never goes down: a number is used once, also if the rows that
 	// brought it are taken away.
 	NextRespondent survey.Respondent
-	Created        time.Time `gorm:"autoCreateTime"`
+	Created        time.Time  `gorm:"autoCreateTime"`
+	Changed        time.Time  // when it, or one of its questions, was last edited
+	Deleted        *time.Time // when it was put aside to be deleted for good later
 }
 
 // Setup is all of a study that edits change.
 type Setup struct {
+	Name    string           `json:"name,omitempty"` // none in what earlier programs kept: as it is
 	Rows    survey.Rows      `json:"rows" gorm:"serializer:json;type:jsonb"`
 	Columns []survey.Spec    `json:"columns" gorm:"serializer:json;type:jsonb"`
 	Derived []survey.Derived `json:"derived,omitempty" gorm:"serializer:json;type:jsonb"`
+	Under   []string         `json:"under,omitempty" gorm:"serializer:json;type:jsonb"` // names of the variables under an answer
 }
 
 // Respondents is the number of rows.
@@ -52,6 +55,16 @@ type Question struct {
 	Revision int               // number of the newest revision
 	Scheme   playbook.Playbook `gorm:"serializer:json;type:jsonb"`
 	LastKey  int               // number of the newest category key that was ever given out
+	Changed  *time.Time        // when it was last edited
+	Figures  *Figures          `gorm:"serializer:json;type:jsonb"` // as they were worked out last
+}
+
+// Figures are the counts of a question, with the revisions that they are of: at others they say nothing.
+type Figures struct {
+	Revision      int `json:"revision"`
+	StudyRevision int `json:"studyRevision"`
+	Answered      int `json:"answered"` // answers that say something
+	Coded         int `json:"coded"`    // those that a category has
 }
 
 // Respondent is a row of the file, its cells as they came. It has no foreign key: checking a million of them one by one
@@ -109,32 +122,6 @@ func (s *Store) Close() error {
 		return err
 	}
 	return db.Close()
-}
-
-// Studies lists all studies, the newest first.
-func (s *Store) Studies(ctx context.Context) ([]Study, error) {
-	var out []Study
-	return out, s.db.WithContext(ctx).Order("created desc, id desc").Find(&out).Error
-}
-
-// Study gives one study.
-func (s *Store) Study(ctx context.Context, id int64) (Study, error) {
-	var out Study
-	return out, found(s.db.WithContext(ctx).First(&out, id).Error)
-}
-
-// DeleteStudy deletes a study with all that belongs to it.
-func (s *Store) DeleteStudy(ctx context.Context, id int64) error {
-	return s.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
-		if err := tx.Delete(&Respondent{}, "study_id = ?", id).Error; err != nil {
-			return err
-		}
-		result := tx.Delete(&Study{}, id)
-		if result.Error == nil && result.RowsAffected == 0 {
-			return ErrNotFound
-		}
-		return result.Error
-	})
 }
 
 // Questions lists the questions of a study in the order of its columns; study 0 lists those of all.

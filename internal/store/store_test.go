@@ -45,8 +45,7 @@ func empty(int) playbook.Playbook { return playbook.New("en") }
 // loaded is a study with two questions.
 func loaded(t require.TestingT, s *Store, rows ...[]string) (Study, []Question) {
 	study := Study{
-		Name:  "Ferries",
-		Setup: Setup{Columns: []survey.Spec{{Name: "first", Role: survey.OpenEnded}, {Name: "second", Role: survey.OpenEnded}}},
+		Setup: Setup{Name: "Ferries", Columns: []survey.Spec{{Name: "first", Role: survey.OpenEnded}, {Name: "second", Role: survey.OpenEnded}}},
 	}
 	require.NoError(t, s.Load(ctx, &study, of(rows...), empty))
 	questions, err := s.Questions(ctx, study.ID)
@@ -76,13 +75,13 @@ func TestCellsComeBack(t *testing.T) {
 		require.NoError(t, s.DeleteStudy(ctx, study.ID))
 		require.ErrorIs(t, s.DeleteStudy(ctx, study.ID), ErrNotFound)
 	})
-	bad := Study{Name: "Half", Setup: Setup{Columns: []survey.Spec{{Name: "first", Role: survey.OpenEnded}}}}
+	bad := Study{Setup: Setup{Name: "Half", Columns: []survey.Spec{{Name: "first", Role: survey.OpenEnded}}}}
 	err := s.Load(ctx, &bad, of([]string{"whole"}, []string{"null \x00"}), empty)
 	assert.True(t, Unstorable(err), "%v", err)
 	broken := errors.New("the file ends")
 	err = s.Load(ctx, &bad, func(row func([]string) error) error { return errors.Join(row([]string{"whole"}), broken) }, empty)
 	assert.ErrorIs(t, err, broken)
-	left, err := s.Studies(ctx)
+	left, err := s.Studies(ctx, false)
 	require.NoError(t, err)
 	assert.Empty(t, left)
 	_, err = s.Study(ctx, 99)
@@ -295,11 +294,11 @@ func TestNames(t *testing.T) {
 func TestErrorsAreToldApart(t *testing.T) {
 	away := opened(t)
 	require.NoError(t, away.Close())
-	_, err := away.Studies(ctx)
+	_, err := away.Studies(ctx, false)
 	require.Error(t, err)
 	left, leave := context.WithCancel(ctx)
 	leave()
-	_, gone := opened(t).Studies(left)
+	_, gone := opened(t).Studies(left, false)
 	require.ErrorIs(t, gone, context.Canceled)
 	for _, err := range []error{gone, ErrNotFound, ErrConflict, nil} {
 		assert.False(t, Away(err), "%v", err)

@@ -88,6 +88,10 @@ func AnyEdit(t *rapid.T, f frame.Frame) scheme.Edit {
 		return scheme.SetCleaning{Steps: rapid.SampledFrom([][]text.Step{{}, {{ID: "repeats"}}, text.DefaultSteps(), {{ID: "nope"}}}).Draw(t, "steps")}
 	case scheme.SetNoAnswers:
 		return scheme.SetNoAnswers{Phrases: rapid.SampledFrom([][]string{{}, {"late"}}).Draw(t, "phrases")}
+	case scheme.PutAside:
+		return scheme.PutAside{Warnings: some("warnings"), Back: yes}
+	case scheme.PassPersonal:
+		return scheme.PassPersonal{Texts: some("texts"), Not: yes}
 	case scheme.MaskPersonalData:
 		return scheme.MaskPersonalData{On: yes}
 	case scheme.AddCategory:

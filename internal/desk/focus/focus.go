@@ -19,14 +19,14 @@ import (
 // Condition is one piece of a focus. Kind says which of the other parts count.
 type Condition struct {
 	Kind   string   `json:"kind" enum:"words,term,row,variable,category,rule,coded,settled,status,step,decided,answers,alike,short,personal,hazard,changed"`
-	Text   string   `json:"text,omitempty" doc:"words: a rule; term: its label; row: two or three terms; status, step: its name; personal: mail or phone; changed: gained or lost"`
+	Text   string   `json:"text,omitempty" doc:"words: a rule; term: its label; row: two or three terms; status, step: its name; personal: mail, phone, card, iban, postcode or link; changed: gained or lost"`
 	Name   string   `json:"name,omitempty" doc:"variable: its name"`
 	Op     string   `json:"op,omitempty" doc:"variable: = != < <= > >="`
 	Values []string `json:"values,omitempty" doc:"variable: one is enough; changed: two states of the scheme, each the number of a revision, = and a name, or now"`
 	ID     string   `json:"id,omitempty" doc:"category, rule, changed: the category; changed: none for any"`
 	Rule   int      `json:"rule,omitempty" doc:"rule: which of the category's rules, from 1"`
 	N      int      `json:"n,omitempty" doc:"short: fewer words than this; alike: like the answer of this respondent, plus one, 0 for all that are like another; hazard: place of the first step, from 0"`
-	M      int      `json:"m,omitempty" doc:"hazard: place of the second step"`
+	M      int      `json:"m,omitempty" doc:"hazard: place of the second step; alike: nearly, by so many percent"`
 	Not    bool     `json:"not,omitempty" doc:"the opposite"`
 
 	Answers []survey.Respondent `json:"answers,omitempty" doc:"answers: those of these respondents"`
@@ -147,10 +147,15 @@ func (c Condition) answers(ctx context.Context, s *state.State) (*roaring.Bitmap
 	case "short":
 		return ix.Shorter(c.N), nil
 	case "personal":
-		if c.Text == "phone" {
-			return ix.Phone(), nil
+		kind := slices.Index(text.PersonalKinds, c.Text)
+		if kind < 0 {
+			return nil, fmt.Errorf("%w: there is no personal data of kind %q; there are %s", state.ErrRequest, c.Text, strings.Join(text.PersonalKinds, ", "))
 		}
-		return ix.Mail(), nil
+		found, err := s.Personal(ctx)
+		if err != nil {
+			return nil, err
+		}
+		return found.Of[kind], nil
 	case "hazard":
 		hazards, err := s.Hazards(ctx)
 		set := roaring.New()
@@ -217,6 +222,9 @@ func (c Condition) byCategory(s *state.State) (*roaring.Bitmap, error) {
 }
 
 func (c Condition) alike(ctx context.Context, s *state.State) (*roaring.Bitmap, error) {
+	if c.M > 0 {
+		return c.nearlyAlike(ctx, s)
+	}
 	alike, err := s.Alike(ctx)
 	if err != nil {
 		return nil, err
@@ -231,6 +239,28 @@ func (c Condition) alike(ctx context.Context, s *state.State) (*roaring.Bitmap, 
 	}
 	return nil, gone("the group of answers in the focus")
 }
+
+func (c Condition) nearlyAlike(ctx context.Context, s *state.State) (*roaring.Bitmap, error) {
+	if c.M < LeastAlike || c.M > 100 {
+		return nil, fmt.Errorf("%w: answers are nearly alike from %d to 100 percent", state.ErrRequest, LeastAlike)
+	}
+	near, err := s.NearlyAlike(ctx, c.M)
+	if err != nil {
+		return nil, err
+	}
+	if c.N == 0 {
+		return near.All, nil
+	}
+	if row, there := s.Study.Rows.Row(survey.Respondent(c.N - 1)); there {
+		if g, ok := near.Of(row); ok {
+			return roaring.BitmapOf(g...), nil
+		}
+	}
+	return nil, gone("the group of answers in the focus")
+}
+
+// LeastAlike is from how many percent on answers are nearly alike: under it signatures miss too many.
+const LeastAlike = 60
 
 func (c Condition) byStep(s *state.State) (*roaring.Bitmap, error) {
 	set, any := roaring.New(), false

@@ -11,8 +11,9 @@ import (
 
 // Part is a piece of an answer, marked or not.
 type Part struct {
-	Text string `json:"text"`
-	Hit  bool   `json:"hit,omitempty"`
+	Text string  `json:"text"`
+	Read *string `json:"read,omitempty" doc:"what people read in its place, where it is a tag or an entity"`
+	Hit  bool    `json:"hit,omitempty"`
 }
 
 // Marker finds what in an answer a focus speaks of.
@@ -88,20 +89,28 @@ func (m Marker) Parts(row int) []Part {
 	}
 	slices.SortFunc(spans, func(a, b [2]int) int { return a[0] - b[0] })
 	var out []Part
+	add := func(from, to int, hit bool) {
+		for _, p := range original.Pieces(from, to) {
+			part := Part{Text: p.Text, Hit: hit}
+			if p.Read != p.Text {
+				part.Read = &p.Read
+			}
+			out = append(out, part)
+		}
+	}
 	at := 0
 	for _, s := range spans {
 		start, end := max(s[0], at), s[1]
 		if start >= end {
 			continue
 		}
-		if start > at {
-			out = append(out, Part{Text: original.Cut(at, start)})
-		}
-		out = append(out, Part{Text: original.Cut(start, end), Hit: true})
+		add(at, start, false)
+		add(start, end, true)
 		at = end
 	}
-	if at < len(original.Text) || len(out) == 0 {
-		out = append(out, Part{Text: original.Cut(at, len(original.Text))})
+	add(at, len(original.Text), false)
+	if len(out) == 0 {
+		out = append(out, Part{})
 	}
 	return out
 }

@@ -16,6 +16,7 @@ import (
 type Further struct {
 	Columns []ColumnTo `json:"columns" doc:"for each column of the file, in its order"`
 	Fill    []Fill     `json:"fill,omitempty" doc:"columns that the file does not have, and what its rows say there"`
+	Skip    bool       `json:"skip,omitempty" doc:"rows whose identifier a respondent of the study has are passed over"`
 }
 
 // ColumnTo says where a column of a further file goes.
@@ -54,12 +55,13 @@ type FreshValues struct {
 // GuessFurther matches the columns of a further file with those of the study by name, case and blanks aside.
 func GuessFurther(s *state.Study, columns []survey.Guess) Further {
 	f := Further{Columns: []ColumnTo{}}
-	plain := func(name string) string { return strings.ToLower(strings.Join(strings.Fields(name), " ")) }
+	plain := func(name string) string { return strings.ToLower(state.OneLine(name)) }
 	taken := map[string]bool{}
 	for _, c := range columns {
 		to := ColumnTo{Column: c.Name}
 		for _, known := range s.Columns {
-			if plain(known.Name) == plain(c.Name) && !taken[known.Name] && to.To == "" {
+			same := func(name string) bool { return plain(name) == plain(c.Name) }
+			if (same(known.Name) || slices.ContainsFunc(known.Was, same)) && !taken[known.Name] && to.To == "" {
 				to.To = known.Name
 				taken[known.Name] = true
 			}
@@ -78,7 +80,7 @@ type plan struct {
 }
 
 func newPlan(s *state.Study, f Further) (plan, error) {
-	p := plan{setup: store.Setup{Rows: s.Rows, Columns: slices.Clone(s.Columns), Derived: s.Derived}}
+	p := plan{setup: store.Setup{Rows: s.Rows, Columns: slices.Clone(s.Columns), Derived: s.Derived, Under: s.Under}}
 	refuse := func(format string, args ...any) (plan, error) {
 		return p, fmt.Errorf("%w: "+format, append([]any{state.ErrRequest}, args...)...)
 	}
@@ -142,6 +144,22 @@ func (p plan) row(cells []string) []string {
 	return out
 }
 
+// known are the identifiers of the respondents who are there, and the column they stand in; -1 where the file brings none.
+func (p plan) known(s *state.Study) (column int, known map[string]bool) {
+	known = map[string]bool{}
+	for i, c := range s.Columns {
+		if c.Role == survey.Identifier && p.from[i] >= 0 {
+			for _, cell := range s.Cells[i] {
+				if cell = strings.TrimSpace(cell); cell != "" {
+					known[cell] = true
+				}
+			}
+			return i, known
+		}
+	}
+	return -1, known
+}
+
 // maxListed is how many samples a report lists.
 const maxListed = 1000
 
@@ -163,18 +181,11 @@ func TryFurther(ctx context.Context, s *state.Study, from Source, f Further, pro
 			out.LeftOut = append(out.LeftOut, c.Column)
 		}
 	}
-	known := map[string]bool{}
-	id := -1
+	id, known := p.known(s)
 	fresh := make([]freshValues, len(s.Columns))
 	for i, c := range s.Columns {
 		if p.from[i] < 0 && p.value[i] == "" {
 			out.Blank = append(out.Blank, c.Name)
-		}
-		if c.Role == survey.Identifier && id < 0 && p.from[i] >= 0 {
-			id = i
-			for _, cell := range s.Cells[i] {
-				known[strings.TrimSpace(cell)] = true
-			}
 		}
 		if v, ok := s.Find(c.Name); ok && (c.Role == survey.Segment || c.Role == survey.Wave) {
 			fresh[i] = newFreshValues(v)
@@ -186,11 +197,14 @@ func TryFurther(ctx context.Context, s *state.Study, from Source, f Further, pro
 		if err != nil {
 			return nil, err
 		}
-		out.Rows++
 		if id >= 0 && known[strings.TrimSpace(row[id])] {
 			out.Known++
 			list(&out.Samples, strings.TrimSpace(row[id]))
+			if f.Skip {
+				return nil, nil
+			}
 		}
+		out.Rows++
 		for i, f := range fresh {
 			f.add(row[i])
 		}
@@ -216,6 +230,9 @@ func newFreshValues(v *survey.Variable) freshValues {
 	for _, value := range append(slices.Clone(v.Values), v.Spec.Missing...) {
 		f.known[value] = true
 	}
+	for _, c := range v.Called {
+		f.known[c.From] = true
+	}
 	return f
 }
 
@@ -240,9 +257,14 @@ func AddRows(ctx context.Context, s *state.Study, from Source, f Further, progre
 	}
 	check := checker(p.setup.Columns)
 	notes := new(files.Notes)
-	rows := from.rows(
-		ctx, "loading", progress, notes, anyColumns, func(cells []string) ([]string, error) { return check(p.row(cells)) },
-	)
+	id, known := p.known(s)
+	rows := from.rows(ctx, "loading", progress, notes, anyColumns, func(cells []string) ([]string, error) {
+		row := p.row(cells)
+		if f.Skip && id >= 0 && known[strings.TrimSpace(row[id])] {
+			return nil, nil
+		}
+		return check(row)
+	})
 	return Addition{p.setup, p.before, rows}, nil
 }
 

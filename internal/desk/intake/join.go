@@ -17,7 +17,18 @@ type Join struct {
 	Key     string       `json:"key" doc:"column of the study"`
 	FileKey string       `json:"fileKey" doc:"column of the file"`
 	Columns []JoinColumn `json:"columns" doc:"what is added"`
+	Loose   bool         `json:"loose,omitempty" doc:"keys that differ in case or white space only are the same"`
 }
+
+// key is by what a cell is looked for.
+func (j Join) key(cell string) string {
+	if j.Loose {
+		return looseKey(cell)
+	}
+	return strings.TrimSpace(cell)
+}
+
+func looseKey(cell string) string { return strings.ToLower(strings.Join(strings.Fields(cell), "")) }
 
 // JoinColumn is a column of the file, and what it is called and used as in the study.
 type JoinColumn struct {
@@ -36,6 +47,7 @@ type JoinReport struct {
 	RepeatedKeys []string    `json:"repeatedKeys"`
 	Shared       int         `json:"shared" doc:"respondents who share their key with another; each gets the row"`
 	SharedKeys   []string    `json:"sharedKeys"`
+	Almost       int         `json:"almost" doc:"of the unused rows: those whose key a respondent has but for case or white space"`
 	Notes        files.Notes `json:"notes"`
 	Revision     int         `json:"revision" doc:"of the study"`
 }
@@ -93,18 +105,22 @@ func join(ctx context.Context, s *state.Study, from Source, j Join, progress Pro
 		}
 		return nil
 	}
-	holders := map[string]int{} // respondents by key
+	holders, loosely := map[string]int{}, map[string]bool{} // respondents by key
 	for _, cell := range s.Cells[key] {
-		if cell = strings.TrimSpace(cell); cell != "" {
-			holders[cell]++
+		if k := j.key(cell); k != "" {
+			holders[k]++
+			loosely[looseKey(cell)] = true
 		}
 	}
 	rows := map[string][]string{}
 	err := from.rows(ctx, "reading", progress, &r.Notes, columns, func(cells []string) ([]string, error) {
-		k := strings.TrimSpace(cells[fileKey])
+		k := j.key(cells[fileKey])
 		switch {
 		case holders[k] == 0:
 			r.Unused++
+			if loosely[looseKey(k)] {
+				r.Almost++
+			}
 			list(&r.UnusedKeys, k)
 			return nil, nil
 		case rows[k] != nil:
@@ -124,17 +140,17 @@ func join(ctx context.Context, s *state.Study, from Source, j Join, progress Pro
 	}
 	out.cells = make([][]string, s.Respondents())
 	for i, cell := range s.Cells[key] {
-		cell = strings.TrimSpace(cell)
-		out.cells[i] = rows[cell]
+		k := j.key(cell)
+		out.cells[i] = rows[k]
 		switch {
-		case rows[cell] == nil:
+		case rows[k] == nil:
 			r.Without++
-			list(&r.WithoutKeys, cell)
+			list(&r.WithoutKeys, strings.TrimSpace(cell))
 		default:
 			r.Matched++
-			if holders[cell] > 1 {
+			if holders[k] > 1 {
 				r.Shared++
-				list(&r.SharedKeys, cell)
+				list(&r.SharedKeys, strings.TrimSpace(cell))
 			}
 		}
 	}
@@ -164,7 +180,7 @@ func AddColumns(
 	}
 	blank := make([]string, len(out.columns))
 	check := checker(out.columns)
-	a.Setup = store.Setup{Rows: s.Rows, Columns: append(slices.Clone(s.Columns), out.columns...), Derived: s.Derived}
+	a.Setup = store.Setup{Rows: s.Rows, Columns: append(slices.Clone(s.Columns), out.columns...), Derived: s.Derived, Under: s.Under}
 	a.Rows = func(row func([]string) error) error {
 		for _, cells := range out.cells {
 			if cells == nil {

@@ -29,6 +29,15 @@ func (s Source) Table(ctx context.Context, rows int) (*files.Table, error) {
 	return files.ReadTable(ctx, s.Path, s.Recipe, rows)
 }
 
+// Guesses guesses what the columns of a table are.
+func Guesses(t *files.Table) []survey.Guess {
+	columns := make([][]string, len(t.Columns))
+	for i := range columns {
+		columns[i] = t.Column(i)
+	}
+	return survey.Guesses(t.Columns, columns)
+}
+
 // Progress tells how far reading is; total is 0 where that can't be told.
 type Progress func(what string, done, total int)
 

@@ -116,6 +116,7 @@ func (s *State) With(ctx context.Context, to scheme.Scheme, touched scheme.Touch
 func (s *State) Of(ctx context.Context, study *Study) (*State, error) {
 	next := *s
 	next.Study = study
+	next.Name = study.Columns[next.Column].Name
 	return next.finished(ctx, s.Coding.OfOtherVariables())
 }
 

@@ -17,6 +17,7 @@ type Setup struct {
 	Rows     survey.Rows
 	Columns  []survey.Spec
 	Derived  []survey.Derived
+	Under    []string // names of the variables that stand under an answer; none: those that say most as a rule
 }
 
 // Study is a study in memory. It does not change once made.
@@ -94,5 +95,8 @@ func (s *Study) TryDerived(e survey.Derived) Making {
 		m.Values = append(m.Values, survey.ValueCount{Value: value, Count: int(v.With(value).GetCardinality())})
 	}
 	m.Missing = s.Respondents() - int(v.Filled().GetCardinality())
+	if v.Filled().IsEmpty() {
+		m.Problem = "nobody would have a value"
+	}
 	return m
 }

@@ -58,6 +58,44 @@ func (s *State) Alike(ctx context.Context) (*Alike, error) {
 	})
 }
 
+// NearlyAlike are the answers that are nearly alike, as much as was asked for.
+type NearlyAlike struct {
+	All    *roaring.Bitmap
+	Groups [][]uint32 // rows; the first is the one that the others are like
+	of     map[uint32][]uint32
+}
+
+// Of is the group whose first answer stands in a row.
+func (a *NearlyAlike) Of(row int) ([]uint32, bool) {
+	g, ok := a.of[uint32(row)]
+	return g, ok
+}
+
+// nearKey names groups by how much is asked for, in percent.
+type nearKey struct{ percent int }
+
+func (nearKey) Most() int { return 2 }
+
+// NearlyAlike groups the answered of which at least so many percent of the words, three in a row, are the same.
+func (s *State) NearlyAlike(ctx context.Context, percent int) (*NearlyAlike, error) {
+	return Remember(ctx, s.Text, nearKey{percent}, func(ctx context.Context) (*NearlyAlike, error) {
+		groups, err := s.Reading.Index.NearlyAlike(ctx, float64(percent)/100, Workers(), s.Progress("comparing answers"))
+		if err != nil {
+			return nil, err
+		}
+		a := &NearlyAlike{All: roaring.New(), of: map[uint32][]uint32{}}
+		answered := s.Reading.Index.Answered()
+		for _, g := range groups {
+			if answered.Contains(g[0]) {
+				a.Groups = append(a.Groups, g)
+				a.All.AddMany(g)
+				a.of[g[0]] = g
+			}
+		}
+		return a, nil
+	})
+}
+
 type hazardsKey struct{}
 
 func (hazardsKey) Most() int { return 1 }
@@ -71,8 +109,9 @@ func (s *State) Hazards(ctx context.Context) ([]playbook.Hazard, error) {
 
 // Original is an answer as it may be shown: with personal data masked if the question says so.
 type Original struct {
-	Text     string
-	personal []text.Personal
+	Text   string
+	Markup []text.Mark // tags and entities, with what people read in their place
+	masked []text.Personal
 }
 
 // Original gives an answer as it may be shown.
@@ -80,16 +119,18 @@ func (s *State) Original(row int) Original { return s.Shown(s.Answers[row]) }
 
 // Shown gives a text as it may be shown.
 func (s *State) Shown(original string) Original {
-	if !s.Scheme.Mask {
-		return Original{Text: original}
+	out := Original{Text: original, Markup: text.Markup(original)}
+	if s.Scheme.Mask {
+		out.masked = s.Reading.Masker.Find(original)
 	}
-	return Original{original, text.PersonalData(original)}
+	return out
 }
 
-// Cut is a stretch of the original with personal data in it masked; of data that begins before the stretch nothing shows.
+// Cut is a stretch of the original as it was written, with personal data in it masked; of data that begins before the stretch nothing
+// shows.
 func (o Original) Cut(start, end int) string {
 	out := ""
-	for _, p := range o.personal {
+	for _, p := range o.masked {
 		if p.End <= start || p.Start >= end {
 			continue
 		}
@@ -101,39 +142,150 @@ func (o Original) Cut(start, end int) string {
 	return out + o.Text[start:end]
 }
 
+// Piece is a stretch of an original that no tag or entity begins or ends in.
+type Piece struct {
+	Start, End int // bytes of the original
+	Text       string
+	Read       string // what people read there: the same, but for tags and entities
+}
+
+// Pieces parts a stretch of the original at its tags and entities. Together the texts are what Cut gives.
+func (o Original) Pieces(start, end int) (out []Piece) {
+	add := func(from, to int, read *string) {
+		if from == to {
+			return
+		}
+		p := Piece{Start: from, End: to, Text: o.Cut(from, to)}
+		p.Read = p.Text
+		if read != nil && !o.hides(from, to) {
+			p.Read = *read
+		}
+		out = append(out, p)
+	}
+	for _, m := range o.Markup {
+		if m.End <= start || m.Start >= end {
+			continue
+		}
+		with := m.With
+		if m.Start < start { // what stands for it was with its beginning
+			with = ""
+		}
+		from, to := max(m.Start, start), min(m.End, end)
+		add(start, from, nil)
+		add(from, to, &with)
+		start = to
+	}
+	add(start, end, nil)
+	return out
+}
+
+// hides says whether the stretch is a part of personal data that is masked, and holds none whole with something around it: a tag may,
+// and is not read at all.
+func (o Original) hides(start, end int) bool {
+	for _, p := range o.masked {
+		if p.Start < end && start < p.End {
+			return !(start < p.Start && p.End < end)
+		}
+	}
+	return false
+}
+
+// Read is a stretch of the original as people read it: without tags, entities decoded, personal data masked.
+func (o Original) Read(start, end int) string {
+	var b strings.Builder
+	for _, p := range o.Pieces(start, end) {
+		b.WriteString(p.Read)
+	}
+	return b.String()
+}
+
 // All is the whole original as it may be shown.
 func (o Original) All() string { return o.Cut(0, len(o.Text)) }
 
-// Cell is a cell of the data as exports write it: in open-ended columns personal data is masked if the question says so.
+// Cell is a cell of the data as exports write it: personal data is masked if the question says so, whatever column it stands in.
 func (s *State) Cell(row, column int) string {
 	cell := s.Study.Cells[column][row]
-	if s.Study.Columns[column].Role == survey.OpenEnded {
-		return s.Shown(cell).All()
+	if s.Scheme.Mask {
+		return s.Reading.Masker.Mask(cell)
 	}
 	return cell
 }
 
-// Who says in a few words who gave an answer: at most two segments, the date, and a number.
-func (s *State) Who(row int) []string {
-	out := []string{}
+// CellAsRead is Cell with the answers in open-ended columns as people read them.
+func (s *State) CellAsRead(row, column int) string {
+	cell := s.Study.Cells[column][row]
+	if s.Study.Columns[column].Role == survey.OpenEnded {
+		return s.Shown(cell).Read(0, len(cell))
+	}
+	return s.Cell(row, column)
+}
+
+// About is something that is known of a respondent.
+type About struct {
+	Label string `json:"label,omitempty" doc:"what the value is of; left out where the value says it"`
+	Value string `json:"value"`
+}
+
+// Who says in a few words who gave an answer: by the chosen variables, or else by at most two segments, the date, and a number. What
+// is missing is left out.
+func (s *State) Who(row int) []About {
+	out := []About{}
+	if len(s.Study.Under) > 0 {
+		for _, name := range s.Study.Under {
+			if k := s.known(name, row); k.Value != "" {
+				out = append(out, k)
+			}
+		}
+		return out
+	}
 	room := map[survey.Role]int{survey.Segment: 2, survey.Date: 1, survey.Number: 1}
 	for i, spec := range s.Study.Columns {
-		cell := s.Study.Cells[i][row]
-		if cell == "" || room[spec.Role] == 0 {
-			continue
+		if cell := spec.Shown(s.Cell(row, i)); cell != "" && room[spec.Role] > 0 {
+			room[spec.Role]--
+			out = append(out, About{shortLabel(spec), cell})
 		}
-		room[spec.Role]--
-		if spec.Role == survey.Number {
-			cell = spec.Name + " " + cell
-		}
-		out = append(out, cell)
 	}
 	return out
 }
 
+// known is what a variable, or a column that is none, says of the respondent in a row.
+func (s *State) known(name string, row int) About {
+	for i, spec := range s.Study.Columns {
+		if spec.Name == name {
+			return About{shortLabel(spec), spec.Shown(s.Cell(row, i))}
+		}
+	}
+	v, ok := s.Study.Find(name)
+	if !ok { // it came with a file whose addition was undone
+		return About{}
+	}
+	return About{"", strings.Join(v.Of(row), ", ")}
+}
+
+// shortLabel is what a value is labelled with: the column's own short label, or its name where the value alone would say little.
+func shortLabel(spec survey.Spec) string {
+	switch spec.Role {
+	case survey.Segment, survey.Wave, survey.Date:
+		return spec.Label
+	}
+	return spec.Short()
+}
+
+// Line is what is known of a respondent, on one line.
+func Line(who []About) string {
+	parts := make([]string, len(who))
+	for i, k := range who {
+		parts[i] = strings.TrimSpace(k.Label + " " + k.Value)
+	}
+	return strings.Join(parts, " · ")
+}
+
+// OneLine is a text with single spaces where it has white space, and none around it.
+func OneLine(s string) string { return strings.Join(strings.Fields(s), " ") }
+
 // Shortened is a text on one line, of at most so many runes.
 func Shortened(s string, most int) string {
-	s = strings.Join(strings.Fields(s), " ")
+	s = OneLine(s)
 	if r := []rune(s); len(r) > most {
 		return string(r[:most]) + "…"
 	}

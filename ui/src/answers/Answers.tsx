@@ -8,6 +8,7 @@ import { Failed } from '../parts/Asked';
 import { Button } from '../parts/Button';
 import { usePaged } from '../parts/paged';
 import { Empty, Skeleton } from '../parts/Text';
+import { Display } from './Display';
 import { Selection } from './Selection';
 import { usePlace } from './slot';
 import { WhyDialog } from './Why';
@@ -62,7 +63,7 @@ function AnswerList({ shown, total, current, choose }: ListProps) {
   });
   // biome-ignore lint/correctness/useExhaustiveDependencies: another list starts at its top
   useEffect(() => {
-    list.list.scrollToOffset(0);
+    if (list.list.scrollOffset) list.list.scrollToOffset(0);
   }, [shown]);
   // The answer that another view has open is kept in sight.
   const place = useAsk('answers', { focus: shown, at: current, limit: 0 }, { enabled: current !== undefined });
@@ -191,16 +192,14 @@ export function AnswersPane() {
                 ? `${count(total)} ${total === 1 ? 'answer' : 'answers'}${what ? `: ${what}` : ' in focus'}`
                 : 'counting…'}
             </h2>
-            {pick.length > 0 && (
-              <Button
-                look="plain"
-                className="self-start whitespace-nowrap"
-                onClick={into}
-                title="Narrow the focus to these (f)"
-              >
-                focus on these
-              </Button>
-            )}
+            <span className="flex flex-none items-baseline gap-2.5 self-start">
+              {pick.length > 0 && (
+                <Button look="plain" onClick={into} title="Narrow the focus to these (f)">
+                  focus on these
+                </Button>
+              )}
+              <Display />
+            </span>
           </div>
           {first.error && (
             <>

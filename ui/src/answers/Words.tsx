@@ -1,11 +1,21 @@
 import type { Answer, Code } from '../lib/api';
 import { dated, tint } from '../lib/format';
+import { useReading } from '../lib/reading';
 import { Short } from '../parts/Text';
 
-/** The respondent's own words, with what decided marked. */
-export function Words({ answer }: { answer: Answer }) {
-  return <>{answer.parts.map((p, i) => (p.hit ? <mark key={i}>{p.text}</mark> : <span key={i}>{p.text}</span>))}</>;
+type Part = Answer['parts'][number];
+
+/** A piece of an answer: a tag or entity is faint, or stands for what people read in its place. */
+function Piece({ part }: { part: Part }) {
+  const [reading] = useReading();
+  const text = reading === 'read' ? (part.read ?? part.text) : part.text;
+  if (part.hit) return <mark>{text}</mark>;
+  return <span className={part.read !== undefined && reading === 'written' ? 'text-soft' : undefined}>{text}</span>;
 }
+
+/** The respondent's own words, with what decided marked. */
+export const Words = ({ answer }: { answer: Pick<Answer, 'parts'> }) =>
+  answer.parts.map((p, i) => <Piece key={i} part={p} />);
 
 function why(c: Code) {
   const parts = [];
@@ -32,8 +42,8 @@ export function Codes({ codes }: { codes: Code[] }) {
 /** Who said it, in one small line. */
 export function Who({ answer }: { answer: Answer }) {
   return (
-    <div className="mt-0.75 text-sm text-soft">
-      {answer.who.map(dated).join(' · ')}
+    <div className="mt-0.75 min-w-0 text-sm [overflow-wrap:anywhere] text-soft">
+      {answer.who.map((k) => [k.label, dated(k.value)].filter(Boolean).join(' ')).join(' · ')}
       {answer.status !== 'answered' && ` · ${answer.status}`}
       {answer.settled && ' · settled'}
     </div>

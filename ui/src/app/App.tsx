@@ -1,4 +1,4 @@
-import { lazy, Suspense } from 'react';
+import { lazy, Suspense, useEffect } from 'react';
 import { Navigate, Route, Routes, useLocation, useParams } from 'react-router';
 import { useFocusKept } from '../lib/focus';
 import { useLiveEvents } from '../lib/live';
@@ -6,8 +6,9 @@ import { useTheme } from '../lib/theme';
 import { Boundary } from '../parts/Boundary';
 import { Skeleton } from '../parts/Text';
 import { Lost } from './Lost';
-import Shell from './Shell';
 
+const shell = () => import('./Shell');
+const Shell = lazy(shell);
 const Studies = lazy(() => import('../studies/Studies'));
 const Load = lazy(() => import('../load/Load'));
 const Add = lazy(() => import('../load/Add'));
@@ -22,6 +23,11 @@ export function App() {
   useTheme();
   useFocusKept();
   const { pathname } = useLocation();
+  useEffect(() => {
+    // Most go on to a question: what it needs is fetched while the first page is read.
+    const timer = setTimeout(() => shell().catch(() => {}), 1500);
+    return () => clearTimeout(timer);
+  }, []);
   return (
     <div className="flex h-dvh flex-col max-sm:h-auto">
       <Lost />

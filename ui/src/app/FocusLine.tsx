@@ -159,7 +159,8 @@ export function FocusLine() {
           id={listId}
           role="listbox"
           aria-label="Ways to narrow"
-          className={`absolute top-7.5 -left-2 z-20 max-w-120 min-w-70 border border-edge bg-sheet py-1 shadow-over ${open && offers.length ? '' : 'hidden'}`}
+          className={`absolute top-7.5 -left-2 z-20 max-w-120 min-w-70 border border-edge bg-sheet py-1 shadow-over
+            ${open && offers.length ? '' : 'hidden'}`}
         >
           {error && (
             <div role="alert" className="px-3 py-1 whitespace-normal text-clay">

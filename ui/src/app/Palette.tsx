@@ -84,7 +84,8 @@ export default function Palette({ close }: { close: () => void }) {
           <Radix.Content
             aria-describedby={undefined}
             onCloseAutoFocus={back}
-            className="fixed top-[10vh] left-1/2 z-30 w-[min(38rem,94vw)] -translate-x-1/2 rounded-(--radius) border border-edge bg-sheet text-ink shadow-dialog outline-none"
+            className="fixed top-[10vh] left-1/2 z-30 w-[min(38rem,94vw)] -translate-x-1/2 rounded-(--radius) border
+              border-edge bg-sheet text-ink shadow-dialog outline-none"
           >
             <Radix.Title className="sr-only">Find and do anything</Radix.Title>
             <Command shouldFilter={false} label="Find and do anything">
@@ -100,7 +101,9 @@ export default function Palette({ close }: { close: () => void }) {
                   <Command.Group
                     key={group}
                     heading={group}
-                    className="[&_[cmdk-group-heading]]:px-4.5 [&_[cmdk-group-heading]]:pt-2.5 [&_[cmdk-group-heading]]:pb-0.5 [&_[cmdk-group-heading]]:text-sm [&_[cmdk-group-heading]]:text-soft"
+                    className="[&_[cmdk-group-heading]]:px-4.5 [&_[cmdk-group-heading]]:pt-2.5
+                      [&_[cmdk-group-heading]]:pb-0.5 [&_[cmdk-group-heading]]:text-sm
+                      [&_[cmdk-group-heading]]:text-soft"
                   >
                     {list.map((f, i) => (
                       <Command.Item
@@ -111,7 +114,8 @@ export default function Palette({ close }: { close: () => void }) {
                           // Where the focus goes back to is settled first.
                           setTimeout(f.act);
                         }}
-                        className="flex cursor-pointer items-baseline justify-between gap-6 px-4.5 py-1 data-[selected=true]:bg-mosspale forced-colors:data-[selected=true]:outline"
+                        className="flex cursor-pointer items-baseline justify-between gap-6 px-4.5 py-1
+                          data-[selected=true]:bg-mosspale forced-colors:data-[selected=true]:outline"
                       >
                         <span className="truncate">{f.words}</span>
                         {f.key ? (

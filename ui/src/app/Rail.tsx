@@ -42,7 +42,9 @@ export function Rail({ view, open }: Props) {
               to={viewAddress(question.id, v, focusText)}
               data-stop={v === view ? 'here' : ''}
               aria-current={v === view ? 'page' : undefined}
-              className="group flex items-baseline justify-between gap-1.5 border-l-3 border-transparent py-1.75 pr-3.5 pl-3.25 text-lg no-underline aria-[current]:border-moss aria-[current]:bg-mosspale aria-[current]:font-semibold max-sm:border-b-2 max-sm:border-l-0"
+              className="group flex items-baseline justify-between gap-1.5 border-l-3 border-transparent py-1.75
+                pr-3.5 pl-3.25 text-lg no-underline aria-[current]:border-moss aria-[current]:bg-mosspale
+                aria-[current]:font-semibold max-sm:border-b-2 max-sm:border-l-0"
             >
               {views[v]} <Figure view={v} />
             </Link>

@@ -22,7 +22,8 @@ export function Revisions({ close }: { close: () => void }) {
               {all.map((r) => (
                 <li
                   key={`${r.study ?? false}${r.number}`}
-                  className={`grid grid-cols-[2.25rem_1fr_auto] gap-x-2.5 border-t border-hair py-1 ${r.undone ? 'text-soft line-through' : ''}`}
+                  className={`grid grid-cols-[2.25rem_1fr_auto] gap-x-2.5 border-t border-hair py-1
+                    ${r.undone ? 'text-soft line-through' : ''}`}
                 >
                   <span className="text-soft">{r.study ? 'data' : r.number}</span>
                   <span>

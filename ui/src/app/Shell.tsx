@@ -2,7 +2,7 @@ import { lazy, Suspense, useEffect, useRef, useState } from 'react';
 import { useNavigate, useParams } from 'react-router';
 import { AnswersPane } from '../answers/Answers';
 import { useAddress } from '../lib/address';
-import { DeskProvider, useDesk } from '../lib/edits';
+import { DeskProvider, useDesk, useStatus } from '../lib/edits';
 import { count } from '../lib/format';
 import { useCommands } from '../lib/keys';
 import { useProgress } from '../lib/live';
@@ -32,14 +32,11 @@ const shown = {
 const Help = lazy(() => import('./Help'));
 const Palette = lazy(() => import('./Palette'));
 
+const frame = ({ error, ready }: { error?: Error; ready: boolean }) =>
+  ready ? <Frame error={error} /> : error ? <Closed message={error.message} /> : <Opening />;
+
 export default function Shell() {
-  return (
-    <DeskProvider>
-      {({ error, ready }) =>
-        ready ? <Frame error={error} /> : error ? <Closed message={error.message} /> : <Opening />
-      }
-    </DeskProvider>
-  );
+  return <DeskProvider>{frame}</DeskProvider>;
 }
 
 const lone = 'mx-auto grid max-w-215 gap-3.5 px-6 py-8.5';
@@ -249,7 +246,8 @@ function SkipLinks() {
 
 /** What was just done, or how far it is; at the foot of the page, where it covers nothing. */
 function StatusLine() {
-  const { notice, say, busy, cancel, undo } = useDesk();
+  const { say, cancel, undo } = useDesk();
+  const { notice, busy } = useStatus();
   const progress = useProgress();
   const running = busy && progress?.total ? progress : undefined;
   return (

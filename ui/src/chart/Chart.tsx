@@ -5,6 +5,7 @@ import { useDesk } from '../lib/edits';
 import { count, percent, tint } from '../lib/format';
 import { useKept } from '../lib/kept';
 import { useAsk } from '../lib/queries';
+import type { Reading } from '../lib/reading';
 import { Failed } from '../parts/Asked';
 import { Button } from '../parts/Button';
 import { Checkbox } from '../parts/Checkbox';
@@ -33,6 +34,7 @@ export default function Chart() {
   const query = { focus: focusText, by: by || undefined, base, weighted };
   const chart = useAsk('chart', query);
   const [hand, setHand] = useKept('chart by hand', true);
+  const [show, setShow] = useKept<Reading>('answers in files', 'written');
   if (chart.error)
     return (
       <>
@@ -55,6 +57,8 @@ export default function Chart() {
   if (sort === 'share') rows.sort((a, b) => Number(!a.id) - Number(!b.id) || b.cells[0]!.share - a.cells[0]!.share);
   const link = (path: string, more: Record<string, string>) =>
     `/api/v1/questions/${question.id}/${path}?${new URLSearchParams(more)}`;
+  // A column goes by its short label, where it has one.
+  const shortName = (name: string) => question.study.columns.find((s) => s.name === name)?.label ?? name;
   const tableLink = link('table.csv', {
     ...(focusText ? { focus: focusText } : {}),
     by: c.segment,
@@ -69,7 +73,7 @@ export default function Chart() {
             label="by"
             value={c.segment}
             change={(v) => set({ by: v, pick: '' })}
-            options={c.segments.map((s) => ({ value: s.name, words: `${s.name} (${s.values})` }))}
+            options={c.segments.map((s) => ({ value: s.name, words: `${shortName(s.name)} (${s.values})` }))}
           />
         </Labelled>
         <Labelled name="as a share of">
@@ -109,7 +113,9 @@ export default function Chart() {
         />
       </section>
       <figure className="min-w-0">
-        <h1 className="font-serif text-2xl font-semibold">What was said{c.segment ? `, by ${c.segment}` : ''}</h1>
+        <h1 className="font-serif text-2xl font-semibold [overflow-wrap:anywhere]">
+          What was said{c.segment ? `, by ${shortName(c.segment)}` : ''}
+        </h1>
         <p className="text-soft">{question.name}</p>
         {c.segments.length === 0 && (
           <Empty>No column of this study is a segment. The figure shows the total only.</Empty>
@@ -120,8 +126,8 @@ export default function Chart() {
           {c.weighted ? `, weighted by ${c.weight}` : ', unweighted'}; answers may be in several categories, so shares
           add up to more than 100 %.
           {c.several && ' Respondents may be in several columns.'}
-          {c.missing > 0 && ` ${count(c.missing)} answers have no value in ${c.segment} and are left out.`} A base under{' '}
-          {c.small} is marked; under {c.tiny} no share is given. The table has 95 % intervals (Wilson
+          {c.missing > 0 && ` ${count(c.missing)} answers have no value in ${shortName(c.segment)} and are left out.`} A
+          base under {c.small} is marked; under {c.tiny} no share is given. The table has 95 % intervals (Wilson
           {c.weighted ? ', on the effective base' : ''}).
         </figcaption>
       </figure>
@@ -134,18 +140,22 @@ export default function Chart() {
             </a>
           </li>
           <li>
-            <a className="underline" href={link('coded.csv', { shape: 'wide', hand: String(hand) })} download>
+            <a className="underline" href={link('coded.csv', { shape: 'wide', hand: String(hand), show })} download>
               coded data, a column per category
             </a>
           </li>
           <li>
-            <a className="underline" href={link('coded.csv', { shape: 'long', hand: String(hand) })} download>
+            <a className="underline" href={link('coded.csv', { shape: 'long', hand: String(hand), show })} download>
               coded data, a row per category
             </a>
           </li>
         </ul>
         <label>
           <Checkbox checked={hand} change={setHand} /> with the decisions by hand ({count(question.byHand)})
+        </label>
+        <label>
+          <Checkbox checked={show === 'read'} change={(on) => setShow(on ? 'read' : 'written')} /> answers as people
+          read them, without tags (else as written)
         </label>
       </section>
     </div>
@@ -182,7 +192,9 @@ function Grid({ c, rows, table }: { c: ChartData; rows: Row[]; table: boolean })
         {...stops}
         data-part={table ? 'figures' : 'bars'}
         aria-label={table ? 'Table' : 'Bars'}
-        className="mt-3 w-full border-collapse"
+        // Columns of one width: bars in them are compared.
+        className={`mt-3 w-full border-collapse ${table ? '' : 'table-fixed'}`}
+        style={table ? undefined : { minWidth: `${11.5 + 5 * c.columns.length}rem` }}
       >
         <Head c={c} right={table} />
         <tbody>
@@ -190,7 +202,8 @@ function Grid({ c, rows, table }: { c: ChartData; rows: Row[]; table: boolean })
             <tr key={r.id || 'none'} className={r.id ? tint(r.top) : '[--c:var(--color-soft)]'}>
               <th
                 scope="row"
-                className={`py-0.5 pr-3 text-left whitespace-nowrap ${r.depth === 0 ? 'border-t border-hair font-semibold' : 'font-normal'}`}
+                className={`py-0.5 pr-3 text-left ${table ? 'whitespace-nowrap' : '[overflow-wrap:anywhere]'}
+                  ${r.depth === 0 ? 'border-t border-hair font-semibold' : 'font-normal'}`}
                 style={{ paddingLeft: 12 * r.depth }}
               >
                 {r.short && <b className="inline-block min-w-5.5 text-xs font-bold text-(--c)">{r.short}</b>}
@@ -291,9 +304,13 @@ function Head({ c, right }: { c: ChartData; right: boolean }) {
   return (
     <thead>
       <tr>
-        <td />
+        <td className="w-46" />
         {c.columns.map((name) => (
-          <th key={name} scope="col" className={`pr-1.5 pb-1 align-bottom text-sm font-semibold ${side}`}>
+          <th
+            key={name}
+            scope="col"
+            className={`pr-1.5 pb-1 align-bottom text-sm font-semibold [overflow-wrap:anywhere] ${side}`}
+          >
             {name}
           </th>
         ))}

@@ -2,7 +2,7 @@ import { useQueryClient } from '@tanstack/react-query';
 import { useEffect } from 'react';
 import { useAddress } from '../lib/address';
 import type { Checks as ChecksData } from '../lib/api';
-import { useDesk } from '../lib/edits';
+import { useDesk, useStatus } from '../lib/edits';
 import { count, many } from '../lib/format';
 import { useProgress } from '../lib/live';
 import { useAsk } from '../lib/queries';
@@ -25,8 +25,9 @@ function grouped(all: Leftover[]) {
 }
 
 /** What may be wrong: orders of steps that spoil something, and left-overs; each with a mend. */
-export function Checks({ on }: { on: StepSpec[] }) {
-  const { question, edit, busy } = useDesk();
+export function Checks({ on, tryOut }: { on: StepSpec[]; tryOut: (steps: StepSpec[]) => void }) {
+  const { question, edit } = useDesk();
+  const { busy } = useStatus();
   const { setPick } = useAddress();
   const client = useQueryClient();
   const progress = useProgress();
@@ -34,7 +35,8 @@ export function Checks({ on }: { on: StepSpec[] }) {
   const found = checks.data;
   const warnings =
     found && !checks.isPlaceholderData
-      ? found.hazards.length + found.leftovers.filter((l) => l.mends).length
+      ? found.hazards.filter((h) => !h.aside).length +
+        new Set(found.leftovers.filter((l) => l.mends && !l.aside).map((l) => l.rule)).size
       : undefined;
   useEffect(() => {
     // The rail counts the warnings once they are known.
@@ -51,41 +53,67 @@ export function Checks({ on }: { on: StepSpec[] }) {
           : '…'}
       </p>
     );
+  const aside = (warnings: string[], back?: boolean) => edit({ kind: 'put aside', warnings, back });
+  const leftovers = found.leftovers.filter((l) => !l.aside);
+  const put = [...found.hazards, ...found.leftovers].filter((w) => w.aside);
   return (
     <>
-      {found.hazards.map((h) => {
-        const [first, second] = [on[h.first], on[h.second]];
-        if (!first || !second) return null;
-        return (
-          <div
-            data-part="warnbox"
-            className="mb-3.5 border-l-3 border-clay py-0.5 pl-3 [&_b]:font-semibold"
-            key={`${h.first}-${h.second}-${h.late}`}
+      {put.length > 0 && (
+        <p className="pb-2 text-sm text-soft">
+          {many(put.length, 'warning')} put aside ·{' '}
+          <Button
+            look="plain"
+            disabled={busy}
+            onClick={() =>
+              aside(
+                put.map((w) => w.name),
+                true,
+              )
+            }
           >
-            <p>
-              <b>Order.</b>{' '}
-              {h.late
-                ? `“${sentence(first)}” comes too early: “${sentence(second)}” makes what it looks for in ${many(h.answers, 'answer')}.`
-                : `“${sentence(first)}” takes away what “${sentence(second)}” looks for in ${many(h.answers, 'answer')}.`}{' '}
-              <Button look="plain" disabled={busy} onClick={() => edit({ kind: 'cleaning', steps: h.mend })}>
-                Move it behind
-              </Button>{' '}
-              ·{' '}
-              <Button look="plain" onClick={() => setPick([{ kind: 'hazard', n: h.first, m: h.second }])}>
-                Show them
-              </Button>
-            </p>
-            <ProofSheet proof={h.proof.slice(0, 1)} steps={on} />
-          </div>
-        );
-      })}
-      {found.leftovers.length > 0 && (
+            Bring back
+          </Button>
+        </p>
+      )}
+      {found.hazards
+        .filter((h) => !h.aside)
+        .map((h) => {
+          const [first, second] = [on[h.first], on[h.second]];
+          if (!first || !second) return null;
+          return (
+            <div
+              data-part="warnbox"
+              className="mb-3.5 border-l-3 border-clay py-0.5 pl-3 [&_b]:font-semibold"
+              key={`${h.first}-${h.second}-${h.late}`}
+            >
+              <p>
+                <b>Order.</b>{' '}
+                {h.late
+                  ? `“${sentence(first)}” comes too early: “${sentence(second)}” makes what it looks for in ${many(h.answers, 'answer')}.`
+                  : `“${sentence(first)}” takes away what “${sentence(second)}” looks for in ${many(h.answers, 'answer')}.`}{' '}
+                <Button look="plain" onClick={() => tryOut(h.mend)}>
+                  Try it behind
+                </Button>{' '}
+                ·{' '}
+                <Button look="plain" onClick={() => setPick([{ kind: 'hazard', n: h.first, m: h.second }])}>
+                  Show them
+                </Button>{' '}
+                ·{' '}
+                <Button look="plain" disabled={busy} onClick={() => aside([h.name])}>
+                  Put aside
+                </Button>
+              </p>
+              <ProofSheet proof={h.proof.slice(0, 1)} steps={on} />
+            </div>
+          );
+        })}
+      {leftovers.length > 0 && (
         <div data-part="warnbox" className="mb-3.5 border-l-3 border-clay py-0.5 pl-3 [&_b]:font-semibold">
           <p>
             <b>Leftovers.</b> Words that look like parts of others:
           </p>
           <ul>
-            {grouped(found.leftovers).map((group) => {
+            {grouped(leftovers).map((group) => {
               const [l] = group;
               return (
                 <li key={l!.word} data-part="leftover" className="py-px">
@@ -103,13 +131,20 @@ export function Checks({ on }: { on: StepSpec[] }) {
                   {l!.mend && (
                     <Button
                       look="plain"
-                      disabled={busy}
                       title={`adds a replacement that finds ${l!.rule}`}
-                      onClick={() => edit({ kind: 'cleaning', steps: l!.mend! })}
+                      onClick={() => tryOut(l!.mend!)}
                     >
-                      Fix
+                      Try a fix
                     </Button>
-                  )}
+                  )}{' '}
+                  <Button
+                    look="plain"
+                    disabled={busy}
+                    aria-label={`Put aside: ${group.map((x) => x.word).join(', ')}`}
+                    onClick={() => aside(group.map((x) => x.name))}
+                  >
+                    Put aside
+                  </Button>
                 </li>
               );
             })}

@@ -1,5 +1,5 @@
 import { useAddress } from '../lib/address';
-import { useDesk } from '../lib/edits';
+import { useDesk, useStatus } from '../lib/edits';
 import { count, many } from '../lib/format';
 import { useKept } from '../lib/kept';
 import { useCommands } from '../lib/keys';
@@ -11,6 +11,7 @@ import { Button, Kbd } from '../parts/Button';
 import { Tabs } from '../parts/Tabs';
 import { Caption, Empty, Sentence, Skeleton } from '../parts/Text';
 import { CopyFrom } from '../rule/CopyFrom';
+import { baseInWords } from '../rule/EffectOf';
 import { Checks } from './Checks';
 import { ProofSheet } from './Proof';
 import { Statuses } from './Statuses';
@@ -22,7 +23,8 @@ export type CleaningData = components['schemas']['Cleaning'];
 
 /** The steps that answers are read by, and a proof sheet of what they changed. */
 export default function Clean() {
-  const { question, edit, busy } = useDesk();
+  const { question, edit } = useDesk();
+  const { busy } = useStatus();
   const { focus, focusText, pick, setPick, one, set } = useAddress();
   const [draft, setDraft] = useKept<StepSpec[] | null>('steps tried', null);
   const [short, setShort] = useKept('short answers', 3);
@@ -68,10 +70,10 @@ export default function Clean() {
       </section>
       <section aria-label="Proof sheet">
         {tried ? (
-          <Tried key={JSON.stringify(tried)} steps={tried} keep={keep} drop={drop} />
+          <Tried key={JSON.stringify(tried)} steps={tried} now={kept} keep={keep} drop={drop} />
         ) : (
           <>
-            <Checks on={kept} />
+            <Checks on={kept} tryOut={setDraft} />
             <Tabs
               label="What is shown"
               value={tab}
@@ -103,8 +105,10 @@ export default function Clean() {
   );
 }
 
+type TriedProps = { steps: StepSpec[]; now: StepSpec[]; keep: () => void; drop: () => void };
+
 /** What other steps would change, over all answers, before they are kept. */
-function Tried({ steps, keep, drop }: { steps: StepSpec[]; keep: () => void; drop: () => void }) {
+function Tried({ steps, now, keep, drop }: TriedProps) {
   const progress = useProgress();
   const effect = useTry('preview', { kind: 'cleaning', steps });
   const e = effect.now;
@@ -127,6 +131,7 @@ function Tried({ steps, keep, drop }: { steps: StepSpec[]; keep: () => void; dro
       ) : (
         <Sentence>
           {e.read ? `${many(e.read, 'answer')} would be read differently.` : 'Every answer would be read as it is now.'}{' '}
+          {e.answered !== e.answeredBefore && `${baseInWords(e)} `}
           {e.categories.length
             ? `${lines!.join('; ')}${e.categories.length > 6 ? `; and ${e.categories.length - 6} categories more` : ''}.`
             : 'No category gains or loses an answer.'}
@@ -141,9 +146,10 @@ function Tried({ steps, keep, drop }: { steps: StepSpec[]; keep: () => void; dro
       {e && e.proof.length > 0 && (
         <>
           <p className="text-soft">
-            {e.read > e.proof.length ? `The first ${e.proof.length} of them` : 'All of them'}, as they would be read:
+            {e.read > e.proof.length ? `The first ${e.proof.length} of them` : 'All of them'}, as they are read now, and
+            would be then:
           </p>
-          <ProofSheet proof={e.proof} steps={steps} />
+          <ProofSheet proof={e.proof} steps={steps} now={now} />
         </>
       )}
     </>

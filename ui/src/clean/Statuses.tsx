@@ -1,15 +1,17 @@
-import { useState } from 'react';
+import { useEffect, useState } from 'react';
 import { useAddress } from '../lib/address';
 import type { Condition } from '../lib/api';
 import { useDesk } from '../lib/edits';
 import { count, many } from '../lib/format';
 import { Button } from '../parts/Button';
-import { Checkbox } from '../parts/Checkbox';
-import { Dialog } from '../parts/Dialog';
+import { Dialog, Ends } from '../parts/Dialog';
 import { NumberField } from '../parts/NumberField';
 import { Stops } from '../parts/Stops';
 import { Caption, Labelled, TextArea } from '../parts/Text';
+import { EffectOf } from '../rule/EffectOf';
 import type { CleaningData } from './Clean';
+import { NearDialog } from './Near';
+import { Personal } from './Personal';
 
 const statuses: [string, string][] = [
   ['answered', 'answered'],
@@ -22,10 +24,11 @@ type Props = { cleaning: CleaningData; short: number; setShort: (n: number) => v
 
 /** What the answers are: what they say, how alike and how short they are, and what is private in them. */
 export function Statuses({ cleaning, short, setShort }: Props) {
-  const { question, edit } = useDesk();
+  const { question } = useDesk();
   const { pick, setPick, narrow } = useAddress();
   const [phrases, setPhrases] = useState(false);
   const [groups, setGroups] = useState(false);
+  const [near, setNear] = useState(false);
   const line = (words: React.ReactNode, n: number, to: Condition) => (
     <li className="grid grid-cols-[1fr_auto] items-baseline gap-x-1 gap-y-0.5 border-t py-1.75">
       <span>{words}</span>
@@ -82,6 +85,12 @@ export function Statuses({ cleaning, short, setShort }: Props) {
           alike.answers,
           { kind: 'alike' },
         )}
+        <li className="grid grid-cols-[1fr_auto] items-baseline gap-x-1 gap-y-0.5 border-t py-1.75">
+          <span>nearly alike</span>
+          <Button look="plain" data-stop="" onClick={() => setNear(true)}>
+            Compare
+          </Button>
+        </li>
         {line(
           <>
             under{' '}
@@ -105,17 +114,8 @@ export function Statuses({ cleaning, short, setShort }: Props) {
         </Button>{' '}
         of the focus
       </p>
-      <Caption>Personal data</Caption>
-      <Stops as="ul" aria-label="Personal data" className="mb-4 border-b">
-        {line('a mail address in it', cleaning.mail, { kind: 'personal', text: 'mail' })}
-        {line('a phone number in it', cleaning.phone, { kind: 'personal', text: 'phone' })}
-        <li className="grid grid-cols-[1fr_auto] items-baseline gap-x-1 gap-y-0.5 border-t py-1.75">
-          <label>
-            <Checkbox checked={cleaning.mask} change={(on) => edit({ kind: 'mask', on: on })} /> masked here and in
-            exports
-          </label>
-        </li>
-      </Stops>
+      <Personal mask={cleaning.mask} />
+      {near && <NearDialog close={() => setNear(false)} />}
       {phrases && <Phrases phrases={cleaning.noAnswers} close={() => setPhrases(false)} />}
       {groups && (
         <Dialog title="Answers alike in their words" close={() => setGroups(false)}>
@@ -161,6 +161,14 @@ function Phrases({ phrases, close }: { phrases: string[]; close: () => void }) {
     .split('\n')
     .map((p) => p.trim())
     .filter(Boolean);
+  // What is typed is previewed once the typing rests.
+  const [settled, setSettled] = useState<string[]>();
+  const key = list.join('\n');
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the list is told by its text
+  useEffect(() => {
+    const timer = setTimeout(() => setSettled(key === phrases.join('\n') ? undefined : list), 400);
+    return () => clearTimeout(timer);
+  }, [key]);
   return (
     <Dialog title="Phrases of refusal" close={close}>
       <form
@@ -173,12 +181,10 @@ function Phrases({ phrases, close }: { phrases: string[]; close: () => void }) {
         <Labelled name="One per line. An answer that is nothing but one of these, case and punctuation aside, counts as refused. “Nothing” and “don’t know” are answers: they can be coded.">
           <TextArea rows={12} value={text} onChange={(e) => setText(e.target.value)} />
         </Labelled>
-        <p className="flex items-baseline gap-2.5">
-          <Button type="submit" look="go">
-            Keep
-          </Button>
-          <Button onClick={close}>Close</Button>
-        </p>
+        <div className="pt-2">
+          <EffectOf change={settled && { kind: 'no answers', phrases: settled }} />
+        </div>
+        <Ends go="Keep" ready={key !== phrases.join('\n')} close={close} />
       </form>
     </Dialog>
   );

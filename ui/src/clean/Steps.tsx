@@ -51,7 +51,8 @@ export function Steps({ kept, on, busy, only, change, show }: Props) {
           return (
             <li
               key={`${s.step}${i}`}
-              className={`grid grid-cols-[2.1rem_1fr_auto] items-baseline gap-x-1 gap-y-0.5 border-t py-1.75 ${over === i ? 'border-t-moss shadow-[0_-1px_0_var(--color-moss)]' : ''}`}
+              className={`grid grid-cols-[2.1rem_1fr_auto] items-baseline gap-x-1 gap-y-0.5 border-t py-1.75
+                ${over === i ? 'border-t-moss shadow-[0_-1px_0_var(--color-moss)]' : ''}`}
               data-stop=""
               draggable
               aria-label={`${sentence(s)}, step ${i + 1} of ${on.length}; space turns it off, Enter sets it, Alt with an arrow moves it`}
@@ -191,6 +192,10 @@ function Setting({ step, set }: { step: StepSpec; set: (to: Partial<StepSpec>) =
           </label>
           <label>
             <Checkbox checked={!!step.phones} change={(on) => set({ phones: on || undefined })} /> phone numbers too
+          </label>
+          <label>
+            <Checkbox checked={!!step.bare} change={(on) => set({ bare: on || undefined })} /> names alone, such as
+            larkmoor.com, too
           </label>
         </>
       );

@@ -1,4 +1,5 @@
 import { useState } from 'react';
+import { Words } from '../answers/Words';
 import { tint } from '../lib/format';
 import { useTry } from '../lib/queries';
 import { Failed } from '../parts/Asked';
@@ -30,7 +31,8 @@ export function TryIt() {
           <h2>Step by step</h2>
           <table
             data-part="stages"
-            className="border-collapse [&_td]:border-t [&_td]:border-hair [&_td]:py-0.75 [&_td]:pr-4 [&_td]:align-baseline [&_td:first-child]:whitespace-nowrap"
+            className="border-collapse [&_td]:border-t [&_td]:border-hair [&_td]:py-0.75 [&_td]:pr-4
+              [&_td]:align-baseline [&_td:first-child]:whitespace-nowrap"
           >
             <tbody>
               {t.stages.map((s, i) => (
@@ -69,7 +71,7 @@ export function TryIt() {
                 {c.name} <em className="text-soft">{c.rules.length > 0 && `rule ${c.rules.join(', ')}`}</em>
               </span>
               <p className="font-serif text-lg">
-                {c.parts.map((p, i) => (p.hit ? <mark key={i}>{p.text}</mark> : <span key={i}>{p.text}</span>))}
+                <Words answer={c} />
               </p>
             </div>
           ))}

@@ -144,7 +144,10 @@ export function Page({ line, lines, write }: { line: FrameLine; lines: FrameLine
             >
               {count(r.answers)}
             </Button>
-            <div className="absolute right-12 bottom-1 flex gap-3 bg-paper py-0.5 pl-3 opacity-0 group-focus-within/rule:opacity-100 group-hover/rule:opacity-100 pointer-coarse:opacity-100">
+            <div
+              className="absolute right-12 bottom-1 flex gap-3 bg-paper py-0.5 pl-3 opacity-0
+              group-focus-within/rule:opacity-100 group-hover/rule:opacity-100 pointer-coarse:opacity-100"
+            >
               <Link
                 className="text-sm"
                 to={`/q/${question.id}/terms?${new URLSearchParams({ ...(focusText ? { focus: focusText } : {}), pick: JSON.stringify([{ kind: 'words', text: r.source }]) })}`}

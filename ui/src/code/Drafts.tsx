@@ -119,7 +119,8 @@ export default function Drafts() {
             key={d.rule}
             ref={i === current ? nowLine : undefined}
             data-part="suggestion"
-            className={`grid grid-cols-[minmax(0,1fr)_auto] items-baseline gap-3.5 border-t border-hair pt-1.5 pr-2 pb-1.75 pl-1 ${i === current ? 'bg-mosspale forced-colors:outline' : ''}`}
+            className={`grid grid-cols-[minmax(0,1fr)_auto] items-baseline gap-3.5 border-t border-hair pt-1.5 pr-2
+              pb-1.75 pl-1 ${i === current ? 'bg-mosspale forced-colors:outline' : ''}`}
             aria-current={i === current}
           >
             <div>

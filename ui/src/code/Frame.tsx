@@ -88,7 +88,9 @@ export default function Frame() {
   const { base, coded } = frame.data;
   return (
     <div
-      className="grid min-h-0 flex-1 grid-cols-[minmax(19rem,40%)_minmax(0,1fr)] gap-6 overflow-hidden max-sm:grid-cols-1 max-sm:overflow-auto 2xl:grid-cols-[26rem_minmax(0,60rem)] [&>section]:min-h-0 [&>section]:overflow-y-auto"
+      className="grid min-h-0 flex-1 grid-cols-[minmax(19rem,40%)_minmax(0,1fr)] gap-6 overflow-hidden
+        max-sm:grid-cols-1 max-sm:overflow-auto 2xl:grid-cols-[26rem_minmax(0,60rem)] [&>section]:min-h-0
+        [&>section]:overflow-y-auto"
       aria-busy={frame.isPlaceholderData}
     >
       <section className="border-r pt-0.75 pr-2.5 max-sm:border-r-0" aria-label="Code frame">

@@ -201,7 +201,8 @@ function Matrix({ h, pick }: { h: Look; pick: (c: Condition[]) => void }) {
         <table
           {...stops}
           data-part="matrix"
-          className="border-collapse text-sm [&_td]:p-px [&_th]:font-normal [&_th[scope=row]]:max-w-52 [&_th[scope=row]]:truncate [&_th[scope=row]]:pr-2 [&_th[scope=row]]:text-left"
+          className="border-collapse text-sm [&_td]:p-px [&_th]:font-normal [&_th[scope=row]]:max-w-52
+            [&_th[scope=row]]:truncate [&_th[scope=row]]:pr-2 [&_th[scope=row]]:text-left"
         >
           <thead>
             <tr>
@@ -232,7 +233,9 @@ function Matrix({ h, pick }: { h: Look; pick: (c: Condition[]) => void }) {
                           <Button
                             look="bare"
                             data-stop=""
-                            className="block h-6 w-7 rounded-sm bg-[color-mix(in_srgb,var(--color-straw)_var(--part),transparent)] text-center! text-xs forced-colors:border"
+                            className="block h-6 w-7 rounded-sm
+                              bg-[color-mix(in_srgb,var(--color-straw)_var(--part),transparent)] text-center! text-xs
+                              forced-colors:border"
                             style={{ '--part': `${Math.round(100 * Math.sqrt(share))}%` } as React.CSSProperties}
                             aria-label={`${Math.round(100 * share)} %: ${count(h.matrix[i]![j]!)} answers with ${r.name} and ${c.name}`}
                             onPointerEnter={() => setOver([i, j])}

@@ -5,6 +5,8 @@ import { many } from '../lib/format';
 import { useFrame } from '../lib/queries';
 import { Dialog, Ends } from '../parts/Dialog';
 import { FileLink } from '../parts/FileLink';
+import { Radios } from '../parts/Radios';
+import { optionsOf } from '../parts/Select';
 import { CopyFrom } from '../rule/CopyFrom';
 import { EffectOf, useEffectOf } from '../rule/EffectOf';
 
@@ -141,18 +143,12 @@ function BringIn({ name, file, close }: { name: string; file: ReadFrame; close: 
             ))}
           </ul>
         )}
-        <fieldset>
-          <legend>What goes where</legend>
-          {(Object.keys(places) as Place[])
-            .filter((p) => p !== 'whole' || file.playbook)
-            .map((p) => (
-              <p key={p}>
-                <label>
-                  <input type="radio" name="place" checked={place === p} onChange={() => setPlace(p)} /> {places[p]}
-                </label>
-              </p>
-            ))}
-        </fieldset>
+        <Radios
+          label="What goes where"
+          value={place}
+          change={setPlace}
+          options={optionsOf(places).filter((o) => o.value !== 'whole' || file.playbook)}
+        />
         {place !== 'after' && (
           <p className="text-soft">Categories under the same names keep their decisions by hand.</p>
         )}

@@ -76,7 +76,9 @@ export default function Revisions() {
           <h2 className="pt-3.5 pb-1">Named states</h2>
           <ol
             data-part="revisions"
-            className="[&_li]:grid [&_li]:grid-cols-[2.5rem_minmax(0,1fr)_auto_8rem] [&_li]:items-baseline [&_li]:gap-x-2.5 [&_li]:border-t [&_li]:border-hair [&_li]:py-1 [&_time]:text-right [&_time]:text-soft [&_li>span:first-child]:text-soft"
+            className="[&_li]:grid [&_li]:grid-cols-[2.5rem_minmax(0,1fr)_auto_8rem] [&_li]:items-baseline
+              [&_li]:gap-x-2.5 [&_li]:border-t [&_li]:border-hair [&_li]:py-1 [&_time]:text-right [&_time]:text-soft
+              [&_li>span:first-child]:text-soft"
           >
             {named.data.map((n) => (
               <li key={n.name}>
@@ -109,7 +111,9 @@ export default function Revisions() {
       )}
       <ol
         data-part="revisions"
-        className="[&_li]:grid [&_li]:grid-cols-[2.5rem_minmax(0,1fr)_auto_8rem] [&_li]:items-baseline [&_li]:gap-x-2.5 [&_li]:border-t [&_li]:border-hair [&_li]:py-1 [&_time]:text-right [&_time]:text-soft [&_li>span:first-child]:text-soft"
+        className="[&_li]:grid [&_li]:grid-cols-[2.5rem_minmax(0,1fr)_auto_8rem] [&_li]:items-baseline
+          [&_li]:gap-x-2.5 [&_li]:border-t [&_li]:border-hair [&_li]:py-1 [&_time]:text-right [&_time]:text-soft
+          [&_li>span:first-child]:text-soft"
       >
         {list.data.map((r, i) => {
           const ref = String(r.number);

@@ -1,17 +1,22 @@
+import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { useAddress } from '../lib/address';
-import type { Column, Made, Spec } from '../lib/api';
+import { api, type Column, type Made, type Spec, take } from '../lib/api';
 import { useDesk } from '../lib/edits';
 import { count, dated, many } from '../lib/format';
 import { Button } from '../parts/Button';
 import { Collapsible } from '../parts/Collapsible';
 import { bare, CellSettings, RoleSelect } from '../parts/ColumnSettings';
+import { TextField } from '../parts/Text';
+import { Heading } from '../parts/Tooltip';
 import { MakeVariable } from './MakeVariable';
+import { Rename } from './Rename';
 
 /** Everything about a column, and what can be made of it. */
 export function ColumnBody({ column: c, total, made }: { column: Column; total: number; made: Made[] }) {
   const { editStudy } = useDesk();
   const [making, setMaking] = useState(false);
+  const [renaming, setRenaming] = useState(false);
   const charted = ['segment', 'several answers', 'wave', 'number', 'date'].includes(c.role);
   const words = [
     `${many(c.filled, 'cell')} filled`,
@@ -23,6 +28,7 @@ export function ColumnBody({ column: c, total, made }: { column: Column; total: 
   return (
     <div data-part="stripbody" className="grid gap-2 pt-0.5 pb-3.5 pl-3">
       <p className="text-soft">{words.join(', ')}.</p>
+      {c.figures && <Figures figures={c.figures} role={c.role} />}
       {c.points.map((p) => (
         <p data-part="odd" className="border-l-3 border-clay pl-2.5" key={p.text}>
           {p.text}
@@ -39,13 +45,41 @@ export function ColumnBody({ column: c, total, made }: { column: Column; total: 
         <Values column={c} />
         <Settings key={JSON.stringify(bare(c))} column={c} />
       </div>
-      {charted && !making && (
-        <p>
-          <Button onClick={() => setMaking(true)}>Make a variable of it…</Button>
+      {!making && (
+        <p className="flex flex-wrap items-baseline gap-2.5">
+          {charted && <Button onClick={() => setMaking(true)}>Make a variable of it…</Button>}
+          <Button onClick={() => setRenaming(true)}>Rename…</Button>
+          {!!c.was?.length && <span className="text-sm text-soft">called {c.was.join(', ')} earlier</span>}
         </p>
       )}
+      {renaming && <Rename column={c} close={() => setRenaming(false)} />}
       {making && <MakeVariable column={c} made={made} close={() => setMaking(false)} />}
     </div>
+  );
+}
+
+/** What the numbers are like, unweighted. */
+function Figures({ figures: f, role }: { figures: NonNullable<Column['figures']>; role: Column['role'] }) {
+  const short = (x: number) => x.toLocaleString('en-GB', { maximumFractionDigits: 3 });
+  const all: [string, number, string][] = [
+    ['mean', f.mean, 'The sum of the numbers by how many there are, unweighted'],
+    ['median', f.median, 'Half of the numbers are below it, half above'],
+    ['spread', f.spread, 'Standard deviation, with n − 1'],
+    ['least', f.least, 'The smallest number'],
+    ['most', f.most, 'The largest number'],
+    ['sum', f.sum, role === 'weight' ? 'The sum of the weights: the weighted base of all respondents' : 'All added up'],
+  ];
+  return (
+    <dl className="flex flex-wrap gap-x-5 gap-y-0.5" aria-label="What the numbers are like">
+      {all.map(([name, x, told]) => (
+        <div key={name} className="flex items-baseline gap-1.5">
+          <dt className="text-sm text-soft">
+            <Heading text={told}>{name}</Heading>
+          </dt>
+          <dd>{short(x)}</dd>
+        </div>
+      ))}
+    </dl>
   );
 }
 
@@ -147,6 +181,16 @@ function Settings({ column: c }: { column: Column }) {
           <CellSettings key={draft.role} column={draft} change={change} />
         </span>
       </div>
+      <label className="flex items-baseline gap-1.5 text-sm text-soft">
+        short label
+        <TextField
+          className="w-40 text-ink"
+          maxLength={40}
+          value={draft.label ?? ''}
+          placeholder={c.name}
+          onChange={(e) => change({ label: e.target.value })}
+        />
+      </label>
       {ordered && (
         <Collapsible words="Order of values in charts">
           <Order
@@ -155,6 +199,7 @@ function Settings({ column: c }: { column: Column }) {
           />
         </Collapsible>
       )}
+      {changed && <Effect study={question.study.id} now={c} draft={bare(draft)} />}
       {changed && (
         <p className="flex items-baseline gap-2.5">
           <Button look="go" onClick={() => editStudy({ kind: 'column', column: bare(draft) })}>
@@ -167,6 +212,29 @@ function Settings({ column: c }: { column: Column }) {
         </p>
       )}
     </fieldset>
+  );
+}
+
+/** What becomes of the counts if the column is read otherwise. */
+function Effect({ study, now, draft }: { study: number; now: Column; draft: Spec }) {
+  const tried = useQuery({
+    queryKey: ['column', study, now.filled, draft],
+    queryFn: ({ signal }) =>
+      take(api.POST('/api/v1/studies/{study}/column', { params: { path: { study } }, body: draft, signal })),
+    placeholderData: (old) => old,
+  });
+  const t = tried.data;
+  if (tried.error) return <p className="text-clay">{tried.error.message}</p>;
+  if (!t) return <p className="text-soft">Reading the cells so…</p>;
+  if (t.problem) return <p className="text-clay">{t.problem}</p>;
+  return (
+    <p data-part="tried" aria-busy={tried.isPlaceholderData}>
+      Read so, {many(t.filled, 'respondent has', 'respondents have')} a value, of {many(t.values, 'different one')}
+      {t.figures && `, ${t.figures.mean.toLocaleString('en-GB', { maximumFractionDigits: 3 })} on average`}.
+      {t.odd > 0 && (
+        <span className="text-clay"> {many(t.odd, 'cell')} can’t be read so and would count as missing.</span>
+      )}
+    </p>
   );
 }
 

@@ -1,3 +1,4 @@
+import { useState } from 'react';
 import { useLocation, useNavigate } from 'react-router';
 import { useAddress } from '../lib/address';
 import type { Column, Made, Notes } from '../lib/api';
@@ -7,11 +8,15 @@ import { useSheet } from '../lib/queries';
 import { held } from '../lib/upload';
 import { Failed } from '../parts/Asked';
 import { Button, Kbd } from '../parts/Button';
+import { bare } from '../parts/ColumnSettings';
+import { Dialog } from '../parts/Dialog';
 import { FileLink } from '../parts/FileLink';
 import { Odd } from '../parts/Notes';
 import { useRoving } from '../parts/roving';
 import { optionsOf, Select } from '../parts/Select';
+import { Tabs } from '../parts/Tabs';
 import { Empty, Skeleton, TextField } from '../parts/Text';
+import { Together } from '../parts/Together';
 import { ColumnBody, MadeBody } from './Column';
 
 const sorts = {
@@ -44,6 +49,8 @@ export default function Data() {
   const open = get('open');
   const sort = one('sort', Object.keys(sorts) as (keyof typeof sorts)[]);
   const search = get('find');
+  const see = one('see', ['columns', 'rows']);
+  const [several, setSeveral] = useState(false);
   const arrived = useLocation().state as { notes?: Notes; done?: string } | null;
   const study = question.study.id;
   const limit = 25;
@@ -72,72 +79,110 @@ export default function Data() {
         </p>
       )}
       {arrived?.notes && <Odd notes={arrived.notes} />}
-      <div className="flex flex-wrap items-baseline gap-2.5">
-        <span className="text-soft">
-          {many(total, 'respondent')}, {many(columns.length, 'column')}
-          {toLookAt > 0 && `, ${toLookAt} with something to look at`}
-        </span>
-        <span className="ml-auto flex flex-wrap items-baseline gap-2.5">
-          <label className="text-soft">
-            in order of{' '}
-            <Select
-              label="in order of"
-              value={sort}
-              change={(v) => set({ sort: v === 'file' ? '' : v }, true)}
-              options={optionsOf(sorts)}
-            />
-          </label>
-          <TextField
-            type="search"
-            placeholder="find a column or value…"
-            aria-label="Find a column or value"
-            value={search}
-            onChange={(e) => set({ find: e.target.value }, true)}
-          />
-        </span>
-      </div>
-      {shown.length + shownMade.length === 0 && <Empty>No column has “{search}” in it.</Empty>}
-      <ul {...strips} aria-label="Columns" className="border-b">
-        {shown.map((c) => (
-          <Strip
-            key={c.name}
-            column={c}
-            total={total}
-            open={open === c.name}
-            toggle={() => toggle(c.name)}
-            made={derived}
-          />
-        ))}
-        {shownMade.map((d) => (
-          <li data-part="strip" data-made="" className="border-t" key={d.name}>
-            <Button
-              look="bare"
-              data-part="striphead"
-              data-stop=""
-              className="grid w-full grid-cols-[minmax(7rem,10rem)_6rem_5.25rem_5.25rem_minmax(0,1fr)] items-baseline gap-3 py-1.25 max-sm:grid-cols-2"
-              aria-expanded={open === d.name}
-              onClick={() => toggle(d.name)}
-            >
-              <b className="font-semibold italic">{d.name}</b>
-              <span className="text-soft">made</span>
-              <span className="text-sm text-soft">
-                {d.missing ? `${percent(1 - d.missing / total)} filled` : 'full'}
+      <Tabs
+        label="What is shown of the data"
+        value={see}
+        change={(v) => set({ see: v === 'columns' ? '' : v }, true)}
+        tabs={[
+          { value: 'columns', words: 'Columns' },
+          { value: 'rows', words: 'Rows as they came' },
+        ]}
+      >
+        {see === 'rows' ? (
+          <Rows columns={columns} rows={rows} offset={offset} limit={limit} total={total} />
+        ) : (
+          <>
+            <div className="flex flex-wrap items-baseline gap-2.5">
+              <span className="text-soft">
+                {many(total, 'respondent')}, {many(columns.length, 'column')}
+                {toLookAt > 0 && `, ${toLookAt} with something to look at`}
               </span>
-              <Spark counts={d.values.map((v) => v.count)} />
-              <span className="truncate font-serif text-soft max-w-115">
-                {d.problem ? (
-                  <span className="text-clay">{d.problem}</span>
-                ) : (
-                  d.values.map((v) => v.value).join('  ·  ')
+              <span className="ml-auto flex flex-wrap items-baseline gap-2.5">
+                {columns.length > 2 && (
+                  <Button look="plain" onClick={() => setSeveral(true)}>
+                    Set several at once…
+                  </Button>
                 )}
+                <label className="text-soft">
+                  in order of{' '}
+                  <Select
+                    label="in order of"
+                    value={sort}
+                    change={(v) => set({ sort: v === 'file' ? '' : v }, true)}
+                    options={optionsOf(sorts)}
+                  />
+                </label>
+                <TextField
+                  type="search"
+                  placeholder="find a column or value…"
+                  aria-label="Find a column or value"
+                  value={search}
+                  onChange={(e) => set({ find: e.target.value }, true)}
+                />
               </span>
-            </Button>
-            {open === d.name && <MadeBody made={d} />}
-          </li>
-        ))}
-      </ul>
+            </div>
+            {shown.length + shownMade.length === 0 && <Empty>No column has “{search}” in it.</Empty>}
+            <ul {...strips} aria-label="Columns" className="border-b">
+              {shown.map((c) => (
+                <Strip
+                  key={c.name}
+                  column={c}
+                  total={total}
+                  open={open === c.name}
+                  toggle={() => toggle(c.name)}
+                  made={derived}
+                />
+              ))}
+              {shownMade.map((d) => (
+                <li data-part="strip" data-made="" className="border-t" key={d.name}>
+                  <Button
+                    look="bare"
+                    data-part="striphead"
+                    data-stop=""
+                    className="grid w-full grid-cols-[minmax(7rem,10rem)_6rem_5.25rem_5.25rem_minmax(0,1fr)] items-baseline
+                gap-3 py-1.25 max-sm:grid-cols-2"
+                    aria-expanded={open === d.name}
+                    onClick={() => toggle(d.name)}
+                  >
+                    <b className="min-w-0 font-semibold break-words italic">{d.name}</b>
+                    <span className="text-soft">made</span>
+                    <span className="text-sm text-soft">
+                      {d.missing ? `${percent(1 - d.missing / total)} filled` : 'full'}
+                    </span>
+                    <Spark counts={d.values.map((v) => v.count)} />
+                    <span className="truncate font-serif text-soft max-w-115">
+                      {d.problem ? (
+                        <span className="text-clay">{d.problem}</span>
+                      ) : (
+                        d.values.map((v) => v.value).join('  ·  ')
+                      )}
+                    </span>
+                  </Button>
+                  {open === d.name && <MadeBody made={d} />}
+                </li>
+              ))}
+            </ul>
+          </>
+        )}
+      </Tabs>
+      {several && <Several columns={columns} close={() => setSeveral(false)} />}
+    </div>
+  );
+}
+
+type RowsProps = { columns: Column[]; rows: string[][]; offset: number; limit: number; total: number };
+
+/** The rows as they came, one line each; who they are of stays in sight. */
+function Rows({ columns, rows, offset, limit, total }: RowsProps) {
+  const { set } = useAddress();
+  const id = columns.findIndex((c) => c.role === 'identifier');
+  // The identifier stands first, and stays while the others are scrolled.
+  const order = columns.map((_, i) => i).sort((a, b) => Number(b === id) - Number(a === id));
+  const frozen = (i: number) => (i === id ? 'sticky left-0 z-10 bg-paper' : '');
+  return (
+    <>
       <div className="flex items-baseline gap-2.5 justify-between">
-        <h2>Rows as they came</h2>
+        <span className="text-soft">One line a row; a cell is cut where it is long.</span>
         <span className="flex items-baseline gap-2.5">
           <Button disabled={offset === 0} onClick={() => set({ from: String(Math.max(0, offset - limit)) }, true)}>
             Before
@@ -152,12 +197,16 @@ export default function Data() {
       </div>
       {/* biome-ignore lint/a11y/noNoninteractiveTabindex: a scrolling region must be reachable by keyboard */}
       <section className="overflow-x-auto" aria-label="Rows" tabIndex={0}>
-        <table className="border-collapse text-sm [&_:is(th,td)]:border-b [&_:is(th,td)]:border-hair [&_:is(th,td)]:py-1 [&_:is(th,td)]:pr-3.5 [&_:is(th,td)]:text-left [&_:is(th,td)]:align-top [&_th]:font-medium [&_th]:whitespace-nowrap [&_th]:text-soft">
+        <table
+          className="border-collapse text-sm [&_:is(th,td)]:border-b [&_:is(th,td)]:border-hair
+          [&_:is(th,td)]:py-1 [&_:is(th,td)]:pr-3.5 [&_:is(th,td)]:text-left [&_:is(th,td)]:align-top
+          [&_th]:font-medium [&_th]:whitespace-nowrap [&_th]:text-soft"
+        >
           <thead>
             <tr>
-              {columns.map((c) => (
-                <th key={c.name} className={c.role === 'open-ended' ? 'w-full min-w-80' : ''}>
-                  {c.name}
+              {order.map((i) => (
+                <th key={columns[i]!.name} className={`max-w-60 truncate ${frozen(i)}`} title={columns[i]!.name}>
+                  {columns[i]!.label ?? columns[i]!.name}
                 </th>
               ))}
             </tr>
@@ -165,9 +214,14 @@ export default function Data() {
           <tbody>
             {rows.map((row, r) => (
               <tr key={offset + r}>
-                {row.map((cell, i) => (
-                  <td key={columns[i]!.name} className={columns[i]!.role === 'open-ended' ? 'font-serif text-lg' : ''}>
-                    {cell || <span className="text-soft">–</span>}
+                {order.map((i) => (
+                  <td
+                    key={columns[i]!.name}
+                    title={row[i]}
+                    className={`truncate ${columns[i]!.role === 'open-ended' ? 'max-w-120 font-serif text-lg' : 'max-w-60'}
+                      ${frozen(i)}`}
+                  >
+                    {row[i] || <span className="text-soft">–</span>}
                   </td>
                 ))}
               </tr>
@@ -175,7 +229,37 @@ export default function Data() {
           </tbody>
         </table>
       </section>
-    </div>
+    </>
+  );
+}
+
+/** Items of a battery: columns whose values are the same few. */
+function withBatteries(columns: Column[]) {
+  const key = (c: Column) =>
+    c.distinct >= 3 && c.distinct <= 12 && c.top.length === c.distinct
+      ? `${c.role} ${JSON.stringify(c.top.map((v) => v.value).sort())}`
+      : '';
+  const counts = new Map<string, number>();
+  for (const c of columns) counts.set(key(c), (counts.get(key(c)) ?? 0) + 1);
+  const batteries = [...counts.keys()].filter((k) => k && counts.get(k)! >= 3);
+  return columns.map((c) => ({ ...c, battery: batteries.indexOf(key(c)) + 1 }));
+}
+
+/** Sets what several columns are, in one edit. */
+function Several({ columns, close }: { columns: Column[]; close: () => void }) {
+  const { editStudy } = useDesk();
+  return (
+    <Dialog title="Set several columns at once" wide close={close}>
+      <Together
+        columns={withBatteries(columns)}
+        set={async (to) => {
+          if (await editStudy({ kind: 'columns', columns: to.map(bare) })) close();
+        }}
+      />
+      <p className="pt-3">
+        <Button onClick={close}>Cancel</Button>
+      </p>
+    </Dialog>
   );
 }
 
@@ -224,11 +308,12 @@ function Strip({ column: c, total, open, toggle, made }: StripProps) {
         look="bare"
         data-part="striphead"
         data-stop=""
-        className="grid w-full grid-cols-[minmax(7rem,10rem)_6rem_5.25rem_5.25rem_minmax(0,1fr)] items-baseline gap-3 py-1.25 max-sm:grid-cols-2"
+        className="grid w-full grid-cols-[minmax(7rem,10rem)_6rem_5.25rem_5.25rem_minmax(0,1fr)] items-baseline gap-3
+          py-1.25 max-sm:grid-cols-2"
         aria-expanded={open}
         onClick={toggle}
       >
-        <b className="font-semibold">{c.name}</b>
+        <b className="min-w-0 font-semibold break-words">{c.name}</b>
         <span className="text-soft">{c.role}</span>
         <span className="text-sm text-soft">{c.filled === total ? 'full' : `${percent(c.filled / total)} filled`}</span>
         <Spark counts={c.bins.length ? c.bins.map((b) => b.count) : c.top.map((v) => v.count)} />

@@ -4,6 +4,7 @@ import { api, type Column, type Derived, type Made, take } from '../lib/api';
 import { useDesk } from '../lib/edits';
 import { count, many } from '../lib/format';
 import { Button } from '../parts/Button';
+import { Checkbox } from '../parts/Checkbox';
 import { Combobox } from '../parts/Combobox';
 import { Select } from '../parts/Select';
 import { field, TextField } from '../parts/Text';
@@ -14,7 +15,7 @@ type Way = Derived['kind'];
 const named: Record<Way, string> = {
   groups: 'group its values',
   bands: 'put it in bands',
-  periods: 'by week, month …',
+  periods: 'by weekday, month …',
   pairs: 'pair it with another',
 };
 
@@ -23,7 +24,7 @@ const waysOf = (c: Column): Way[] => {
     case 'number':
       return ['bands', 'groups', 'pairs'];
     case 'date':
-      return ['periods'];
+      return ['periods', 'bands'];
     default:
       return ['groups', 'pairs'];
   }
@@ -75,7 +76,8 @@ export function MakeVariable({ column: c, made, close }: { column: Column; made:
       <div className="grid grid-cols-2 items-start gap-6 max-sm:grid-cols-1">
         <div>
           {way === 'groups' && <Groups column={c} recipe={recipe} change={change} />}
-          {way === 'bands' && <Bands recipe={recipe} change={change} />}
+          {way === 'bands' && c.role === 'date' && <Stretches recipe={recipe} change={change} />}
+          {way === 'bands' && c.role !== 'date' && <Bands column={c} recipe={recipe} change={change} />}
           {way === 'periods' && (
             <label>
               by{' '}
@@ -85,6 +87,8 @@ export function MakeVariable({ column: c, made, close }: { column: Column; made:
                 change={(v) => change({ period: v as Derived['period'] })}
                 options={[
                   { value: '', words: 'choose' },
+                  { value: 'hour', words: 'hour of the day' },
+                  { value: 'weekday', words: 'day of the week' },
                   { value: 'week', words: 'week (ISO)' },
                   { value: 'month', words: 'month' },
                   { value: 'quarter', words: 'quarter' },
@@ -189,8 +193,10 @@ function Groups({ column: c, recipe, change }: PartProps & { column: Column }) {
   const values = (all.data?.values ?? []).slice(0, mostGrouped);
   const more = (all.data?.values.length ?? 0) - values.length;
   const [under, setUnder] = useState<Record<string, string>>({});
-  const set = (value: string, name: string) => {
-    const next = { ...under, [value]: name };
+  const [ticked, setTicked] = useState<ReadonlySet<string>>(new Set());
+  const [together, setTogether] = useState('');
+  const set = (names: Record<string, string>) => {
+    const next = { ...under, ...names };
     setUnder(next);
     const groups: { name: string; values: string[] }[] = [];
     for (const v of values) {
@@ -207,11 +213,46 @@ function Groups({ column: c, recipe, change }: PartProps & { column: Column }) {
       <p className="text-sm text-soft">
         Name what counts together; groups stand in charts in the order in which they begin here.
       </p>
+      {ticked.size > 0 && (
+        <p className="flex flex-wrap items-baseline gap-2.5">
+          <label>
+            {many(ticked.size, 'ticked value')} count{ticked.size === 1 ? 's' : ''} as{' '}
+            <TextField
+              aria-label="the ticked values count as"
+              value={together}
+              onChange={(e) => setTogether(e.target.value)}
+            />
+          </label>
+          <Button
+            disabled={!together.trim()}
+            onClick={() => {
+              set(Object.fromEntries([...ticked].map((v) => [v, together.trim()])));
+              setTicked(new Set());
+              setTogether('');
+            }}
+          >
+            Group them
+          </Button>
+        </p>
+      )}
       <table data-part="values" className="border-collapse justify-self-start [&_td]:py-0.5 [&_td]:pr-3 [&_input]:w-44">
         <tbody>
           {values.map((v) => (
             <tr key={v.value}>
-              <td>{v.value}</td>
+              <td>
+                <label>
+                  <Checkbox
+                    checked={ticked.has(v.value)}
+                    change={(on) => {
+                      const next = new Set(ticked);
+                      if (on) next.add(v.value);
+                      else next.delete(v.value);
+                      setTicked(next);
+                    }}
+                  />{' '}
+                  {v.value}
+                </label>
+              </td>
               <td className="text-right text-soft">{count(v.count)}</td>
               <td>
                 counts as{' '}
@@ -219,7 +260,7 @@ function Groups({ column: c, recipe, change }: PartProps & { column: Column }) {
                   aria-label={`${v.value} counts as`}
                   placeholder={recipe.rest || v.value}
                   value={under[v.value] ?? ''}
-                  onChange={(e) => set(v.value, e.target.value)}
+                  onChange={(e) => set({ [v.value]: e.target.value })}
                 />
               </td>
             </tr>
@@ -246,8 +287,36 @@ function Groups({ column: c, recipe, change }: PartProps & { column: Column }) {
   );
 }
 
+/** Whether the numbers are those of a scale from 0 to 10. */
+const zeroToTen = (c: Column) => !!c.figures && c.figures.least >= 0 && c.figures.most === 10 && c.distinct <= 11;
+
+/** Stretches of time by the days on which they begin: before and after a date is one day. */
+function Stretches({ recipe, change }: PartProps) {
+  const days = [...(recipe.dates ?? []), ''];
+  return (
+    <div className="grid gap-1">
+      <p className="text-sm text-soft">
+        A new stretch begins on each of these days; one day makes “before” and “from”.
+      </p>
+      {days.map((day, i) => (
+        <TextField
+          key={i}
+          type="date"
+          aria-label={`day ${i + 1}`}
+          value={day}
+          onChange={(e) => {
+            const next = [...days];
+            next[i] = e.target.value;
+            change({ dates: next.filter(Boolean).sort() });
+          }}
+        />
+      ))}
+    </div>
+  );
+}
+
 /** Bands by their edges, by equal counts, or as recommendation scores are usually told apart. */
-function Bands({ recipe, change }: PartProps) {
+function Bands({ column: c, recipe, change }: PartProps & { column: Column }) {
   const [edges, setEdges] = useState('');
   return (
     <div className="grid gap-0.75 text-sm text-soft *:text-base *:text-ink">
@@ -283,18 +352,20 @@ function Bands({ recipe, change }: PartProps) {
         />{' '}
         bands with about as many respondents each
       </label>
-      <span>
-        or{' '}
-        <Button
-          onClick={() => {
-            setEdges('7, 9');
-            change({ edges: [7, 9], names: ['0 to 6', '7 to 8', '9 to 10'], equal: undefined });
-          }}
-        >
-          0 to 6 / 7 to 8 / 9 to 10
-        </Button>{' '}
-        as for recommendations
-      </span>
+      {zeroToTen(c) && (
+        <span>
+          or{' '}
+          <Button
+            onClick={() => {
+              setEdges('7, 9');
+              change({ edges: [7, 9], names: ['0 to 6', '7 to 8', '9 to 10'], equal: undefined });
+            }}
+          >
+            0 to 6 / 7 to 8 / 9 to 10
+          </Button>{' '}
+          as for recommendations
+        </span>
+      )}
     </div>
   );
 }

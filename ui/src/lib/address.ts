@@ -3,6 +3,16 @@ import { useLocation, useNavigate, useSearchParams } from 'react-router';
 import * as z from 'zod/mini';
 import type { Condition, FrameLine } from './api';
 
+/** The kinds of personal data, in words. */
+export const personalKinds: Record<string, string> = {
+  mail: 'mail addresses',
+  phone: 'phone numbers',
+  card: 'card numbers',
+  iban: 'bank accounts (IBAN)',
+  postcode: 'post codes',
+  link: 'links to somebody’s page',
+};
+
 const condition = z.object({
   kind: z.enum([
     'words',
@@ -187,11 +197,12 @@ export function say(c: Condition, frame: FrameLine[] = []): string {
     case 'step':
       return `changed by ${c.text}`;
     case 'alike':
+      if (c.m) return c.not ? `not ${c.m} % like another` : c.n ? `${c.m} % alike` : `${c.m} % like another`;
       return c.n ? 'alike in their words' : c.not ? 'like no other' : 'alike to another';
     case 'short':
       return c.not ? `${c.n} words or more` : `under ${c.n} words`;
     case 'personal':
-      return c.text === 'phone' ? 'with a phone number' : 'with a mail address';
+      return `with ${personalKinds[c.text ?? ''] ?? 'personal data'}`;
     case 'changed':
       return `what ${c.id ? category() : 'coding'} ${c.text} from ${state(c.values?.[0])} to ${state(c.values?.[1])}`;
     case 'hazard':

@@ -1,5 +1,5 @@
 import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/react-query';
-import { createContext, type ReactNode, useCallback, useContext, useRef, useState } from 'react';
+import { createContext, type ReactNode, useCallback, useContext, useMemo, useRef, useState } from 'react';
 import { useAddress } from './address';
 import {
   api,
@@ -26,11 +26,15 @@ export type Notice = {
   action?: { words: string; act: () => void };
 };
 
-type Desk = {
-  question: Question;
+/** What comes and goes with every edit: apart from the rest, so that not everything is drawn anew for it. */
+type Status = {
   /** With a number of its own, so that the same words said again are a new notice. */
   notice?: Notice & { at: number };
   busy: boolean;
+};
+
+type Desk = {
+  question: Question;
   /** The figures at hand are those of the focus before. */
   stale: boolean;
   say: (n: Notice | undefined) => void;
@@ -48,6 +52,7 @@ type Desk = {
 };
 
 const Context = createContext<Desk | undefined>(undefined);
+const StatusContext = createContext<Status>({ busy: false });
 
 /** The open question and the ways to edit it. */
 export function useDesk() {
@@ -55,6 +60,9 @@ export function useDesk() {
   if (!d) throw new Error('no question is open');
   return d;
 }
+
+/** Whether an edit is on its way, and what was last said. */
+export const useStatus = () => useContext(StatusContext);
 
 function effectInWords(e: Effect) {
   const gained = e.categories.filter((c) => c.gained).length;
@@ -64,6 +72,8 @@ function effectInWords(e: Effect) {
   if (gained) parts.push(`${many(gained, 'category', 'categories')} gained answers`);
   if (lost) parts.push(`${many(lost, 'category', 'categories')} lost some`);
   if (change) parts.push(`${many(Math.abs(change), 'answer')} ${change > 0 ? 'more' : 'fewer'} coded`);
+  const base = e.answered - e.answeredBefore;
+  if (base) parts.push(`${many(Math.abs(base), 'answer')} ${base > 0 ? 'more' : 'fewer'} in the base`);
   return e.summary + (parts.length ? ` · ${parts.join(', ')}` : '');
 }
 
@@ -113,6 +123,7 @@ function DeskOf({ id, children }: ProviderProps & { id: number }) {
     heard.current = history.current = question.data;
   }
 
+  const study = question.data?.study.id;
   // Edits go one after the other, each on the revision that the one before it made.
   const chain = useRef<Promise<unknown>>(Promise.resolve());
   const runNow = useCallback(
@@ -121,7 +132,7 @@ function DeskOf({ id, children }: ProviderProps & { id: number }) {
       running.current = abort;
       setBusy(true);
       try {
-        const effect = await asOwn(client, { question: id }, () => work(abort.signal));
+        const effect = await asOwn(client, { question: id, study: kind ? undefined : study }, () => work(abort.signal));
         latest.current = effect.revision;
         history.current = effect.history;
         setNotice({ text: effectInWords(effect), undo: kind && effect.edit });
@@ -136,7 +147,7 @@ function DeskOf({ id, children }: ProviderProps & { id: number }) {
         askAgain(client, id, kind);
       }
     },
-    [client, id, setNotice],
+    [client, id, study, setNotice],
   );
   const run = useCallback(
     (work: (signal: AbortSignal) => Promise<Effect>, kind?: Edit['kind']) => {
@@ -161,23 +172,28 @@ function DeskOf({ id, children }: ProviderProps & { id: number }) {
       ),
     [id, revision, run],
   );
-  const study = question.data?.study;
-  const editStudy = useCallback(
+  // Edits of the study, too, go one after the other, each on the revision that the one before it made.
+  const studyRevision = useRef(0);
+  studyRevision.current = Math.max(studyRevision.current, question.data?.study.revision ?? 0);
+  const studyChain = useRef<Promise<unknown>>(Promise.resolve());
+  const editStudyNow = useCallback(
     async (e: SetupEdit) => {
       try {
-        const done = await asOwn(client, { study: study!.id }, () =>
+        const done = await asOwn(client, { study: study! }, () =>
           take(
             api.POST('/api/v1/studies/{study}/edits', {
-              params: { path: { study: study!.id } },
-              body: { revision: study!.revision, edit: e },
+              params: { path: { study: study! } },
+              body: { revision: studyRevision.current, edit: e },
             }),
           ),
         );
+        studyRevision.current = done.revision;
         history.current = { undo: { edit: done.edit, summary: done.summary }, revisions: 0 };
         setNotice({ text: done.summary, undo: done.edit });
         return true;
       } catch (error) {
         setNotice({ text: (error as Error).message, bad: true });
+        if (error instanceof Refusal && error.status === 409) studyRevision.current = 0;
         return false;
       } finally {
         client.invalidateQueries({ queryKey: keys.studies });
@@ -185,6 +201,14 @@ function DeskOf({ id, children }: ProviderProps & { id: number }) {
       }
     },
     [client, study, setNotice],
+  );
+  const editStudy = useCallback(
+    (e: SetupEdit) => {
+      const done = studyChain.current.then(() => editStudyNow(e));
+      studyChain.current = done;
+      return done;
+    },
+    [editStudyNow],
   );
   const [warning, setWarning] = useState<{ edit: number; summary: string; text: string }>();
   const undo = useCallback(
@@ -221,25 +245,32 @@ function DeskOf({ id, children }: ProviderProps & { id: number }) {
       ),
     );
   }, [id, run, setNotice]);
-  if (!question.data) return children({ error: question.error ?? undefined, ready: false });
-  return (
-    <Context.Provider
-      value={{
-        question: question.data,
-        notice,
-        busy,
-        stale: question.isPlaceholderData,
+  const cancel = useCallback(() => running.current?.abort(), []);
+  const forgetWarning = useCallback(() => setWarning(undefined), []);
+  const { data, isPlaceholderData: stale, error } = question;
+  const desk = useMemo(
+    () =>
+      data && {
+        question: data,
+        stale,
         say: setNotice,
         edit,
         editStudy,
-        undo: (named) => undo(named, named !== undefined && named === warning?.edit),
+        undo: (named?: number) => undo(named, named !== undefined && named === warning?.edit),
         redo,
         warning,
-        forgetWarning: () => setWarning(undefined),
-        cancel: () => running.current?.abort(),
-      }}
-    >
-      {children({ error: question.error ?? undefined, ready: true })}
+        forgetWarning,
+        cancel,
+      },
+    [data, stale, setNotice, edit, editStudy, undo, redo, warning, forgetWarning, cancel],
+  );
+  const status = useMemo(() => ({ notice, busy }), [notice, busy]);
+  const ready = !!desk;
+  const shown = useMemo(() => children({ error: error ?? undefined, ready }), [children, error, ready]);
+  if (!desk) return shown;
+  return (
+    <Context.Provider value={desk}>
+      <StatusContext.Provider value={status}>{shown}</StatusContext.Provider>
     </Context.Provider>
   );
 }

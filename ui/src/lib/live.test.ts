@@ -52,6 +52,14 @@ test('an edit of this window is known when it comes back, before its answer or a
   expect(questions()).toEqual([3]);
 });
 
+test('an undo that takes an edit of the study back is known by the revision of the study', async () => {
+  await asOwn(client, { question: 3, study: 1 }, async () => ({ revision: 20, studyRevision: 6 }));
+  tell({ kind: 'studies', study: 1, revision: 6 });
+  expect(questions()).toEqual([]);
+  tell({ kind: 'studies', study: 1, revision: 7 });
+  expect(questions()).toEqual([undefined]);
+});
+
 test('what another window does while an edit is on its way is not lost', async () => {
   let done = (_: { revision: number }) => {};
   const edit = asOwn(client, { question: 3 }, () => new Promise<{ revision: number }>((r) => (done = r)));

@@ -14,27 +14,36 @@ const lost = followed<Date | undefined>(undefined);
 /** Since when the server can't be reached; figures on the screen are as of then. */
 export const useLost = lost.use;
 
-/** What an edit is of: a question, or the setup of a study. */
-type Edited = { question: number } | { study: number };
-const nameOf = (e: Edited) => ('question' in e ? `question ${e.question}` : `study ${e.study}`);
+/** What an edit is of: a question, the setup of a study, or, when one is undone, either. */
+type Edited = { question?: number; study?: number };
+type Made = { revision: number; studyRevision?: number };
 
 /** Events that edits of this window have caused and that are not back yet, as "question 3 at 17". */
 const own = new Set<string>();
 /** What is told while an edit of this window is on its way waits for its end. */
 const waiting = new Map<string, LiveEvent[]>();
 
-/** Carries an edit out; the event that it causes is known as its own when it comes back, and asks for nothing again. */
-export async function asOwn<T extends { revision: number }>(client: QueryClient, of: Edited, edit: () => Promise<T>) {
-  const name = nameOf(of);
-  waiting.set(name, []);
+/**
+ * Carries an edit out; the event that it causes is known as its own when it comes back, and asks for nothing again. Its answer tells
+ * the revision that it has made: of the question, and of the study where that is not what was edited by itself.
+ */
+export async function asOwn<T extends Made>(client: QueryClient, of: Edited, edit: () => Promise<T>) {
+  const question = of.question && `question ${of.question}`;
+  const study = of.study && `study ${of.study}`;
+  const names = [question, study].filter((n) => !!n) as string[];
+  for (const n of names) waiting.set(n, []);
   try {
     const done = await edit();
-    own.add(`${name} at ${done.revision}`);
+    if (question) own.add(`${question} at ${done.revision}`);
+    const ofStudy = question ? done.studyRevision : done.revision;
+    if (study && ofStudy !== undefined) own.add(`${study} at ${ofStudy}`);
     return done;
   } finally {
-    const events = waiting.get(name) ?? [];
-    waiting.delete(name);
-    for (const e of events) hear(client, e);
+    for (const n of names) {
+      const events = waiting.get(n) ?? [];
+      waiting.delete(n);
+      for (const e of events) hear(client, e);
+    }
   }
 }
 
@@ -48,12 +57,13 @@ function hear(client: QueryClient, e: LiveEvent) {
       fading = setTimeout(() => progress.set(undefined), e.done === e.total ? 600 : 4000);
       return;
     default: {
-      const name = e.question ? nameOf({ question: e.question }) : e.study ? nameOf({ study: e.study }) : '';
+      const name = e.question ? `question ${e.question}` : e.study ? `study ${e.study}` : '';
       const held = waiting.get(name);
       if (held) return void held.push(e);
       if (own.delete(`${name} at ${e.revision ?? 0}`)) return;
       if (e.question) askAgain(client, e.question);
-      else catchUp(client);
+      else if (e.study) catchUp(client);
+      else client.invalidateQueries({ queryKey: keys.studies });
     }
   }
 }

@@ -32,6 +32,8 @@ export const useQuestionId = () => Number(useParams().question);
  */
 export const keys = {
   studies: ['studies'] as const,
+  allStudies: ['studies', 'all'] as const,
+  deletedStudies: ['studies', 'deleted'] as const,
   ofQuestions: ['question'] as const,
   question: (id: number) => ['question', id] as const,
   asked: (id: number, name: string, query: unknown, body?: unknown) => ['question', id, name, query, body] as const,
@@ -93,9 +95,13 @@ export function useTry<N extends keyof Tries>(name: N, body: BodyOf<Tries[N]>, o
 /** The code frame with its figures in a focus. */
 export const useFrame = (focus: string) => useAsk('frame', { focus });
 
-/** All studies. */
-export const useStudies = () =>
-  useQuery({ queryKey: keys.studies, queryFn: ({ signal }) => take(api.GET('/api/v1/studies', { signal })) });
+/** All studies; with `always`, how far they are coded is as of now. */
+export const useStudies = (refetchOnMount: 'always' | true = true) =>
+  useQuery({
+    queryKey: keys.allStudies,
+    queryFn: ({ signal }) => take(api.GET('/api/v1/studies', { signal })),
+    refetchOnMount,
+  });
 
 /** What is worked out from words alone: coding changes none of it, as long as its focus does not ask for coding. */
 const ofWords = new Set<string>([
@@ -111,6 +117,8 @@ const ofWords = new Set<string>([
   'suggestions',
   'cleaning',
   'checks',
+  'personal',
+  'near',
 ]);
 /** What lists terms, and the question's own state. */
 const listing = new Set<string>([
@@ -131,7 +139,7 @@ const listing = new Set<string>([
   'rule/sharpen',
 ]);
 /** What is worked out before words become terms. */
-const ofText = new Set<string>(['cleaning', 'checks']);
+const ofText = new Set<string>(['cleaning', 'checks', 'personal', 'near']);
 
 /**
  * How far an edit reaches: into what is read of the texts, into terms, into which terms are listed (stop words shape lists, never
@@ -141,6 +149,8 @@ const reach: Record<Edit['kind'], 'text' | 'terms' | 'lists' | 'coding'> = {
   cleaning: 'text',
   'no answers': 'text',
   mask: 'text',
+  'not personal': 'text',
+  'put aside': 'coding',
   language: 'text',
   base: 'text',
   copy: 'text',
@@ -187,6 +197,7 @@ export function mayChange(kind: Edit['kind'] | undefined, name: unknown, query: 
   if (name === 'states') return false;
   if (reach[kind] === 'text') return true;
   const focus = (query as { focus?: string } | undefined)?.focus ?? '';
+  if (kind === 'put aside') return ['checks', 'state', 'revisions'].includes(name);
   if (ofText.has(name) && !focus) return false;
   if (reach[kind] === 'lists') return listing.has(name);
   return reach[kind] === 'terms' || !ofWords.has(name) || asksForCoding(focus);

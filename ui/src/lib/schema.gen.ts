@@ -4,6 +4,57 @@
  */
 
 export interface paths {
+    "/api/v1/deleted-studies": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Studies that can be restored */
+        get: operations["deleted-studies"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/deleted-studies/{study}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Delete a deleted study for good, with all of it */
+        delete: operations["purge-study"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/deleted-studies/{study}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Bring back a deleted study */
+        post: operations["restore-study"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/events": {
         parameters: {
             query?: never;
@@ -499,6 +550,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/questions/{question}/near": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Answers that are nearly alike */
+        get: operations["near"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/questions/{question}/network": {
         parameters: {
             query?: never;
@@ -525,6 +593,23 @@ export interface paths {
         };
         /** Links of a network as a file */
         get: operations["network-out"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/questions/{question}/personal": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Personal data in the answers, by kind */
+        get: operations["personal"];
         put?: never;
         post?: never;
         delete?: never;
@@ -929,6 +1014,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/studies/demo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Load the demo study anew */
+        post: operations["load-demo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/studies/{study}": {
         parameters: {
             query?: never;
@@ -940,8 +1042,25 @@ export interface paths {
         get: operations["study"];
         put?: never;
         post?: never;
-        /** Delete a study with all that belongs to it */
+        /** Delete a study; it can be restored for 30 days */
         delete: operations["delete-study"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/studies/{study}/column": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a column would be if it were read otherwise */
+        post: operations["try-column"];
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -975,6 +1094,23 @@ export interface paths {
         put?: never;
         /** What adding the columns of a file would bring */
         post: operations["try-columns"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/studies/{study}/copy": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make a second study of all that belongs to one */
+        post: operations["copy-study"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1121,6 +1257,11 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        About: {
+            /** @description what the value is of; left out where the value says it */
+            label?: string;
+            value: string;
+        };
         AddCategory: {
             alone?: boolean;
             /** Format: int64 */
@@ -1187,7 +1328,7 @@ export interface components {
             settled?: boolean;
             status: string;
             /** @description what is known of the respondent, shortly */
-            who: string[];
+            who: components["schemas"]["About"][];
         };
         Base: {
             /**
@@ -1274,6 +1415,10 @@ export interface components {
              * @enum {string}
              */
             kind: "frame";
+        };
+        Called: {
+            from: string;
+            to: string;
         };
         Category: {
             /** @description only where no other category applies */
@@ -1443,6 +1588,11 @@ export interface components {
             hazards: components["schemas"]["HazardFound"][];
             leftovers: components["schemas"]["LeftoverFound"][];
         };
+        Choice: {
+            /** @description what the column is then */
+            spec: components["schemas"]["Spec"];
+            words: string;
+        };
         Clash: {
             has: string;
             variant: string;
@@ -1450,20 +1600,10 @@ export interface components {
         };
         Cleaning: {
             alike: components["schemas"]["Alike"];
-            /**
-             * Format: int64
-             * @description answers whose original holds a mail address
-             */
-            mail: number;
-            /** @description mail addresses and phone numbers are masked */
+            /** @description personal data is masked */
             mask: boolean;
             /** @description phrases of refusal */
             noAnswers: string[];
-            /**
-             * Format: int64
-             * @description answers whose original holds a phone number
-             */
-            phone: number;
             proof: components["schemas"]["Proof"][];
             /**
              * Format: int64
@@ -1500,12 +1640,44 @@ export interface components {
              */
             top: number;
         };
+        CodedOf: {
+            /**
+             * Format: int64
+             * @description answers that say something
+             */
+            answered: number;
+            /**
+             * Format: int64
+             * @description those of them that a category has
+             */
+            coded: number;
+        };
         ColumnTo: {
             column: string;
             /** @description a further column; those who are there already have it blank */
             new?: components["schemas"]["Spec"];
             /** @description a column of the study; empty: left out, unless it is new */
             to?: string;
+        };
+        ColumnTried: {
+            figures?: components["schemas"]["Figures"];
+            /**
+             * Format: int64
+             * @description respondents with a value
+             */
+            filled: number;
+            /**
+             * Format: int64
+             * @description filled cells that can't be read so; they would count as missing
+             */
+            odd: number;
+            /** @description why it can't be read so */
+            problem?: string;
+            /**
+             * Format: int64
+             * @description different ones
+             */
+            values: number;
         };
         ColumnsInputBody: {
             join: components["schemas"]["Join"];
@@ -1586,7 +1758,7 @@ export interface components {
             kind: "words" | "term" | "row" | "variable" | "category" | "rule" | "coded" | "settled" | "status" | "step" | "decided" | "answers" | "alike" | "short" | "personal" | "hazard" | "changed";
             /**
              * Format: int64
-             * @description hazard: place of the second step
+             * @description hazard: place of the second step; alike: nearly, by so many percent
              */
             m?: number;
             /**
@@ -1605,7 +1777,7 @@ export interface components {
              * @description rule: which of the category's rules, from 1
              */
             rule?: number;
-            /** @description words: a rule; term: its label; row: two or three terms; status, step: its name; personal: mail or phone; changed: gained or lost */
+            /** @description words: a rule; term: its label; row: two or three terms; status, step: its name; personal: mail, phone, card, iban, postcode or link; changed: gained or lost */
             text?: string;
             /** @description variable: one is enough; changed: two states of the scheme, each the number of a revision, = and a name, or now */
             values?: string[];
@@ -1697,6 +1869,8 @@ export interface components {
             to: "on" | "off" | "rules";
         };
         Derived: {
+            /** @description bands of a date: the ISO dates on which each band but the first begins, ascending */
+            dates?: string[];
             /** @description bands: where each band but the first begins, ascending */
             edges?: number[];
             /**
@@ -1714,10 +1888,10 @@ export interface components {
             /** @description the variable it is made of; pairs: two of them */
             of: string[];
             /**
-             * @description periods: ISO weeks, months, quarters or years
+             * @description periods: hours of the day, days of the week, ISO weeks, months, quarters or years
              * @enum {string}
              */
-            period?: "week" | "month" | "quarter" | "year";
+            period?: "hour" | "weekday" | "week" | "month" | "quarter" | "year";
             /** @description groups: one name for all values that are in none */
             rest?: string;
         };
@@ -1778,7 +1952,7 @@ export interface components {
             kind: "duplicate category";
         };
         /** @description An edit of a question's scheme. */
-        Edit: components["schemas"]["Hide"] | components["schemas"]["Show"] | components["schemas"]["MergeTerms"] | components["schemas"]["SplitMerge"] | components["schemas"]["PartWords"] | components["schemas"]["JoinWords"] | components["schemas"]["PutOnList"] | components["schemas"]["TakeOffList"] | components["schemas"]["RenameMerge"] | components["schemas"]["RenameList"] | components["schemas"]["KeepApart"] | components["schemas"]["SuggestAgain"] | components["schemas"]["JoinInflections"] | components["schemas"]["SetBaseStopWords"] | components["schemas"]["SetLanguage"] | components["schemas"]["AddLexiconRows"] | components["schemas"]["SetCleaning"] | components["schemas"]["SetNoAnswers"] | components["schemas"]["MaskPersonalData"] | components["schemas"]["AddCategory"] | components["schemas"]["ChangeCategory"] | components["schemas"]["MoveCategory"] | components["schemas"]["RemoveCategory"] | components["schemas"]["DuplicateCategory"] | components["schemas"]["SplitCategory"] | components["schemas"]["MergeCategories"] | components["schemas"]["WriteRule"] | components["schemas"]["RestRule"] | components["schemas"]["BringFrame"] | components["schemas"]["RefuseDraft"] | components["schemas"]["ProposeAgain"] | components["schemas"]["TakePlaybook"] | components["schemas"]["CopyFrom"] | components["schemas"]["GoBack"] | components["schemas"]["Decide"] | components["schemas"]["Settle"];
+        Edit: components["schemas"]["Hide"] | components["schemas"]["Show"] | components["schemas"]["MergeTerms"] | components["schemas"]["SplitMerge"] | components["schemas"]["PartWords"] | components["schemas"]["JoinWords"] | components["schemas"]["PutOnList"] | components["schemas"]["TakeOffList"] | components["schemas"]["RenameMerge"] | components["schemas"]["RenameList"] | components["schemas"]["KeepApart"] | components["schemas"]["SuggestAgain"] | components["schemas"]["JoinInflections"] | components["schemas"]["SetBaseStopWords"] | components["schemas"]["SetLanguage"] | components["schemas"]["AddLexiconRows"] | components["schemas"]["SetCleaning"] | components["schemas"]["SetNoAnswers"] | components["schemas"]["MaskPersonalData"] | components["schemas"]["PassPersonal"] | components["schemas"]["PutAside"] | components["schemas"]["AddCategory"] | components["schemas"]["ChangeCategory"] | components["schemas"]["MoveCategory"] | components["schemas"]["RemoveCategory"] | components["schemas"]["DuplicateCategory"] | components["schemas"]["SplitCategory"] | components["schemas"]["MergeCategories"] | components["schemas"]["WriteRule"] | components["schemas"]["RestRule"] | components["schemas"]["BringFrame"] | components["schemas"]["RefuseDraft"] | components["schemas"]["ProposeAgain"] | components["schemas"]["TakePlaybook"] | components["schemas"]["CopyFrom"] | components["schemas"]["GoBack"] | components["schemas"]["Decide"] | components["schemas"]["Settle"];
         "Edit-studyRequest": {
             edit: components["schemas"]["SetupEdit"];
             /**
@@ -1796,6 +1970,13 @@ export interface components {
             revision: number;
         };
         Effect: {
+            /** Format: int64 */
+            answered: number;
+            /**
+             * Format: int64
+             * @description answers that say something: the base
+             */
+            answeredBefore: number;
             /** @description those that gain or lose answers */
             categories: components["schemas"]["CategoryEffect"][];
             /** Format: int64 */
@@ -1820,6 +2001,11 @@ export interface components {
             read: number;
             /** Format: int64 */
             revision: number;
+            /**
+             * Format: int64
+             * @description of the study, where its setup was what was undone or done again
+             */
+            studyRevision?: number;
             summary: string;
         };
         ErrorDetail: {
@@ -1886,6 +2072,26 @@ export interface components {
             /** Format: int64 */
             total?: number;
             what?: string;
+        };
+        Figures: {
+            /** Format: double */
+            least: number;
+            /** Format: double */
+            mean: number;
+            /**
+             * Format: double
+             * @description of an even number: the mean of the two in the middle
+             */
+            median: number;
+            /** Format: double */
+            most: number;
+            /**
+             * Format: double
+             * @description standard deviation, with n - 1; 0 of one number
+             */
+            spread: number;
+            /** Format: double */
+            sum: number;
         };
         Fill: {
             /** @description a new column: what those who are there already say */
@@ -1999,6 +2205,8 @@ export interface components {
             columns: components["schemas"]["ColumnTo"][];
             /** @description columns that the file does not have, and what its rows say there */
             fill?: components["schemas"]["Fill"][];
+            /** @description rows whose identifier a respondent of the study has are passed over */
+            skip?: boolean;
         };
         GoBack: {
             /**
@@ -2014,6 +2222,17 @@ export interface components {
             values: string[];
         };
         Guess: {
+            /** @description what can't be told from the cells: whoever brings the file in is asked */
+            ask?: string;
+            /**
+             * Format: int64
+             * @description columns with the same number hold the same few values: they are items of one battery
+             */
+            battery?: number;
+            /** @description values that are called otherwise than the cells say */
+            called?: components["schemas"]["Called"][];
+            /** @description the answers to that */
+            choices?: components["schemas"]["Choice"][];
             /** @description numbers: the comma is the decimal sign */
             comma?: boolean;
             /**
@@ -2033,6 +2252,8 @@ export interface components {
              * @description cells that are not blank
              */
             filled: number;
+            /** @description a short name, for the line under answers, charts and files */
+            label?: string;
             /** @description cells that count as missing, such as 99 or refused */
             missing?: string[];
             name: string;
@@ -2043,10 +2264,13 @@ export interface components {
             role: "identifier" | "open-ended" | "segment" | "several answers" | "number" | "date" | "weight" | "wave" | "left out";
             /** @description numbers: what may stand before or after them, such as min or £ */
             unit?: string;
+            /** @description earlier names: rules, focuses and files still find the column by them */
+            was?: string[];
         };
         HazardFound: {
             /** Format: int64 */
             answers: number;
+            aside?: boolean;
             /**
              * Format: int64
              * @description place of the step that does harm, from 0
@@ -2056,6 +2280,8 @@ export interface components {
             late: boolean;
             /** @description the steps in a better order */
             mend: components["schemas"]["Step"][];
+            /** @description by which it is put aside */
+            name: string;
             /** @description some of them */
             proof: components["schemas"]["Proof"][];
             /**
@@ -2136,8 +2362,12 @@ export interface components {
             fileKey: string;
             /** @description column of the study */
             key: string;
+            /** @description keys that differ in case or white space only are the same */
+            loose?: boolean;
         };
         JoinColumn: {
+            /** @description values that are called otherwise than the cells say */
+            called?: components["schemas"]["Called"][];
             /** @description numbers: the comma is the decimal sign */
             comma?: boolean;
             /**
@@ -2148,6 +2378,8 @@ export interface components {
             /** @description several answers: what stands between two values */
             delimiter?: string;
             from: string;
+            /** @description a short name, for the line under answers, charts and files */
+            label?: string;
             /** @description cells that count as missing, such as 99 or refused */
             missing?: string[];
             name: string;
@@ -2157,6 +2389,8 @@ export interface components {
             role: "identifier" | "open-ended" | "segment" | "several answers" | "number" | "date" | "weight" | "wave" | "left out";
             /** @description numbers: what may stand before or after them, such as min or £ */
             unit?: string;
+            /** @description earlier names: rules, focuses and files still find the column by them */
+            was?: string[];
         };
         JoinInflections: {
             /**
@@ -2167,6 +2401,11 @@ export interface components {
             on: boolean;
         };
         JoinReport: {
+            /**
+             * Format: int64
+             * @description of the unused rows: those whose key a respondent has but for case or white space
+             */
+            almost: number;
             /**
              * Format: int64
              * @description respondents that have a row in the file
@@ -2246,15 +2485,18 @@ export interface components {
         LeftoverFound: {
             /** Format: int64 */
             answers: number;
+            aside?: boolean;
             /** @description what the originals say there, the most frequent first */
             from: components["schemas"]["LeftoverOf"][];
             /** @description the steps with a replacement that takes it away, if there is one */
             mend?: components["schemas"]["Step"][];
             /**
              * Format: int64
-             * @description answers in which the replacement finds something
+             * @description among the first 400 answers with the word: those that it makes read differently
              */
             mends: number;
+            /** @description by which it is put aside */
+            name: string;
             /** @description what the replacement finds */
             rule?: string;
             word: string;
@@ -2310,6 +2552,11 @@ export interface components {
             used: string[];
         };
         LoadedStudy: {
+            /**
+             * Format: date-time
+             * @description when it, or one of its questions, was last edited
+             */
+            changed: string;
             columns: components["schemas"]["Spec"][];
             /** Format: date-time */
             created: string;
@@ -2323,8 +2570,17 @@ export interface components {
             respondents: number;
             /** Format: int64 */
             revision: number;
+            /** @description names of the columns and variables that stand under an answer; none: the usual ones */
+            under: string[];
+            /**
+             * Format: date-time
+             * @description of a deleted one: when it goes for good
+             */
+            until?: string;
         };
         MadeVariable: {
+            /** @description bands of a date: the ISO dates on which each band but the first begins, ascending */
+            dates?: string[];
             /** @description bands: where each band but the first begins, ascending */
             edges?: number[];
             /**
@@ -2347,10 +2603,10 @@ export interface components {
             /** @description the variable it is made of; pairs: two of them */
             of: string[];
             /**
-             * @description periods: ISO weeks, months, quarters or years
+             * @description periods: hours of the day, days of the week, ISO weeks, months, quarters or years
              * @enum {string}
              */
-            period?: "week" | "month" | "quarter" | "year";
+            period?: "hour" | "weekday" | "week" | "month" | "quarter" | "year";
             problem?: string;
             /** @description groups: one name for all values that are in none */
             rest?: string;
@@ -2499,6 +2755,35 @@ export interface components {
              */
             number: number;
         };
+        Near: {
+            /** Format: int64 */
+            answers: number;
+            /** Format: int64 */
+            groups: number;
+            /**
+             * Format: int64
+             * @description as was asked: the share of words, three in a row, that two answers have in common
+             */
+            percent: number;
+            /** @description the largest groups of answers that are not all the same in their words */
+            top: components["schemas"]["NearGroup"][];
+        };
+        NearGroup: {
+            /**
+             * Format: double
+             * @description of these two, 0 to 1
+             */
+            alike: number;
+            /** Format: int64 */
+            answers: number;
+            first: string;
+            /**
+             * Format: int32
+             * @description of the respondent of the first answer, which names it
+             */
+            number: number;
+            other: string;
+        };
         Network: {
             /**
              * Format: int64
@@ -2594,6 +2879,20 @@ export interface components {
              * @description rows with fewer cells than columns; the missing ones are blank
              */
             short: number;
+            /**
+             * Format: int64
+             * @description rows in which a quote is closed on a later line only, past what looks like rows of their own
+             */
+            swallowed?: number;
+            /** @description the first of them, by number */
+            swallowedAt?: number[];
+            /**
+             * Format: int64
+             * @description sheet: formulas without a stored value; they are blank here
+             */
+            unvalued?: number;
+            /** @description the first of them, as C7 */
+            unvaluedAt?: string[];
         };
         Overlap: {
             a: components["schemas"]["CategoryCount"];
@@ -2638,6 +2937,8 @@ export interface components {
         };
         Part: {
             hit?: boolean;
+            /** @description what people read in its place, where it is a tag or an entity */
+            read?: string;
             text: string;
         };
         PartFound: {
@@ -2653,6 +2954,16 @@ export interface components {
             kind: "part";
             words: string[];
         };
+        PassPersonal: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "not personal";
+            /** @description they are personal data after all */
+            not?: boolean;
+            texts: string[];
+        };
         Period: {
             /**
              * Format: int64
@@ -2662,6 +2973,32 @@ export interface components {
             name: string;
             /** @description conditions of a focus that speaks of this period only */
             only: components["schemas"]["Condition"][];
+        };
+        PersonalData: {
+            kinds: components["schemas"]["PersonalFound"][];
+            /** @description texts that were said to be none */
+            passed: string[];
+        };
+        PersonalFound: {
+            /**
+             * Format: int64
+             * @description that hold some
+             */
+            answers: number;
+            /** @enum {string} */
+            kind: "mail" | "phone" | "card" | "iban" | "postcode" | "link";
+            /**
+             * Format: int64
+             * @description different texts that are not listed
+             */
+            more: number;
+            /** @description the most frequent ones; they are shown also where they are masked elsewhere, to be looked at */
+            texts: components["schemas"]["PersonalText"][];
+        };
+        PersonalText: {
+            /** Format: int64 */
+            answers: number;
+            text: string;
         };
         PlaceInRule: {
             /**
@@ -2677,16 +3014,20 @@ export interface components {
              * @description version of the format: 1
              */
             aftermath: number;
+            /** @description warnings about the cleaning that were put aside, by their names */
+            aside?: string[];
             cleaning: components["schemas"]["Step"][];
             /** @description variables made of others */
             derived?: components["schemas"]["Derived"][];
             frame: components["schemas"]["Category"][];
             language: string;
             lexicon: components["schemas"]["Lexicon"];
-            /** @description show and export answers with mail addresses and phone numbers masked */
+            /** @description personal data is masked wherever it would be shown or exported, and not read */
             mask?: boolean;
             /** @description phrases of refusal */
             noAnswers: string[];
+            /** @description texts that look like personal data and are none */
+            notPersonal?: string[];
             /** @description rules of drafts for categories that are not proposed again */
             refusedDrafts?: string[];
             /** @description what the columns of the data are */
@@ -2738,6 +3079,8 @@ export interface components {
         Profile: {
             /** @description numbers and dates with many values: how many fall where */
             bins: components["schemas"]["Bin"][];
+            /** @description values that are called otherwise than the cells say */
+            called?: components["schemas"]["Called"][];
             /** @description numbers: the comma is the decimal sign */
             comma?: boolean;
             /**
@@ -2757,11 +3100,15 @@ export interface components {
              * @description different values; of several answers, of their parts
              */
             distinct: number;
+            /** @description numbers and weights: what they are like */
+            figures?: components["schemas"]["Figures"];
             /**
              * Format: int64
              * @description cells that are not blank and not declared missing
              */
             filled: number;
+            /** @description a short name, for the line under answers, charts and files */
+            label?: string;
             /** @description cells that count as missing, such as 99 or refused */
             missing?: string[];
             name: string;
@@ -2777,6 +3124,8 @@ export interface components {
             top: components["schemas"]["ValueCount"][];
             /** @description numbers: what may stand before or after them, such as min or £ */
             unit?: string;
+            /** @description earlier names: rules, focuses and files still find the column by them */
+            was?: string[];
             /** @description open-ended: lengths in words */
             words?: components["schemas"]["WordFigures"];
         };
@@ -2787,6 +3136,8 @@ export interface components {
              */
             number: number;
             pieces: components["schemas"]["ProofPiece"][];
+            /** @description in previews: as it is read now */
+            was?: components["schemas"]["ProofPiece"][];
         };
         ProofPiece: {
             /** @description the steps that did it, from 0 in their order */
@@ -2833,6 +3184,16 @@ export interface components {
              */
             kind: "draft again";
         };
+        PutAside: {
+            back?: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "put aside";
+            /** @description by their names, as the checks have them */
+            warnings: string[];
+        };
         PutOnList: {
             /** @description none to make an empty list */
             entries?: string[];
@@ -2845,6 +3206,13 @@ export interface components {
             list: string;
         };
         QuestionInfo: {
+            /**
+             * Format: date-time
+             * @description when it was last edited
+             */
+            changed?: string;
+            /** @description left out where it was not worked out since the study was changed */
+            coding?: components["schemas"]["CodedOf"];
             /** Format: int64 */
             id: number;
             name: string;
@@ -2949,10 +3317,10 @@ export interface components {
              */
             headers: number;
             /**
-             * @description delimited: strict, a cell may stand in double quotes, a quote in it is doubled; lax, stray quotes are kept as they are; none, quotes are signs like any other
+             * @description delimited: strict, a cell may stand in double quotes, a quote in it is doubled; lax, stray quotes are kept as they are; lines, each line is a row, and a quote that is not closed on it is kept as it is; none, quotes are signs like any other
              * @enum {string}
              */
-            quotes?: "strict" | "lax" | "none";
+            quotes?: "strict" | "lax" | "lines" | "none";
             /** @description sheet: its name */
             sheet?: string;
             /**
@@ -2979,10 +3347,10 @@ export interface components {
              */
             headers: number;
             /**
-             * @description delimited: strict, a cell may stand in double quotes, a quote in it is doubled; lax, stray quotes are kept as they are; none, quotes are signs like any other
+             * @description delimited: strict, a cell may stand in double quotes, a quote in it is doubled; lax, stray quotes are kept as they are; lines, each line is a row, and a quote that is not closed on it is kept as it is; none, quotes are signs like any other
              * @enum {string}
              */
-            quotes?: "strict" | "lax" | "none";
+            quotes?: "strict" | "lax" | "lines" | "none";
             /** @description sheet: its name */
             sheet?: string;
             /** @description sheet: those that the workbook has */
@@ -3354,12 +3722,20 @@ export interface components {
         SetupEdit: {
             /** @description column: all of it; its name says which */
             column?: components["schemas"]["Spec"];
+            /** @description columns: several at once, each as in column */
+            columns?: components["schemas"]["Spec"][];
             /** @description derive: the variable; it takes the place of one of that name */
             derived?: components["schemas"]["Derived"];
             /** @enum {string} */
-            kind: "column" | "derive" | "remove variable";
-            /** @description remove variable: a derived one */
+            kind: "column" | "columns" | "rename" | "derive" | "remove variable" | "study name" | "under answers";
+            /** @description rename: the column; remove variable: a derived one; study name: the new one */
             name?: string;
+            /** @description under answers: the variables that stand there; none for the usual ones */
+            names?: string[];
+            /** @description rename: the new name of the column; as it is if left out */
+            to?: string;
+            /** @description rename: values of the column, by what they are called now, with their new names */
+            values?: components["schemas"]["Called"][];
         };
         Sharpening: {
             /** @description terms around which the same words stand */
@@ -3411,6 +3787,8 @@ export interface components {
             words: number;
         };
         Spec: {
+            /** @description values that are called otherwise than the cells say */
+            called?: components["schemas"]["Called"][];
             /** @description numbers: the comma is the decimal sign */
             comma?: boolean;
             /**
@@ -3420,6 +3798,8 @@ export interface components {
             days?: "dmy" | "mdy";
             /** @description several answers: what stands between two values */
             delimiter?: string;
+            /** @description a short name, for the line under answers, charts and files */
+            label?: string;
             /** @description cells that count as missing, such as 99 or refused */
             missing?: string[];
             name: string;
@@ -3429,6 +3809,8 @@ export interface components {
             role: "identifier" | "open-ended" | "segment" | "several answers" | "number" | "date" | "weight" | "wave" | "left out";
             /** @description numbers: what may stand before or after them, such as min or £ */
             unit?: string;
+            /** @description earlier names: rules, focuses and files still find the column by them */
+            was?: string[];
         };
         Split: {
             /** @description delimiter: the text that parts; pattern: the expression */
@@ -3476,6 +3858,8 @@ export interface components {
             text: string;
         };
         Step: {
+            /** @description links: names such as larkmoor.com, without http, www or a path, are addresses too */
+            bare?: boolean;
             /** @description letters: one letter to another */
             letters?: {
                 [key: string]: string;
@@ -3492,6 +3876,8 @@ export interface components {
         StepFigure: {
             /** Format: int64 */
             answers: number;
+            /** @description links: names such as larkmoor.com, without http, www or a path, are addresses too */
+            bare?: boolean;
             /** @description letters: one letter to another */
             letters?: {
                 [key: string]: string;
@@ -3521,6 +3907,11 @@ export interface components {
             by: string;
         };
         StudyInfo: {
+            /**
+             * Format: date-time
+             * @description when it, or one of its questions, was last edited
+             */
+            changed: string;
             columns: components["schemas"]["Spec"][];
             /** Format: date-time */
             created: string;
@@ -3533,6 +3924,13 @@ export interface components {
             respondents: number;
             /** Format: int64 */
             revision: number;
+            /** @description names of the columns and variables that stand under an answer; none: the usual ones */
+            under: string[];
+            /**
+             * Format: date-time
+             * @description of a deleted one: when it goes for good
+             */
+            until?: string;
         };
         SuggestAgain: {
             /**
@@ -4037,6 +4435,95 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    "deleted-studies": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StudyInfo"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "purge-study": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "restore-study": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StudyInfo"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     events: {
         parameters: {
             query?: never;
@@ -4352,6 +4839,8 @@ export interface operations {
                 shape?: "wide" | "long";
                 /** @description with the decisions by hand */
                 hand?: boolean;
+                /** @description answers as written, or as people read them: without tags, entities decoded */
+                show?: "written" | "read";
             };
             header?: never;
             path: {
@@ -4554,6 +5043,8 @@ export interface operations {
                 text: string;
                 /** @description in the order of the words after, of those before, or of the file */
                 by?: "after" | "before" | "given";
+                /** @description as written, or as people read it: without tags, entities decoded */
+                show?: "written" | "read";
             };
             header?: never;
             path: {
@@ -4594,6 +5085,8 @@ export interface operations {
                 text: string;
                 /** @description in the order of the words after, of those before, or of the file */
                 by?: "after" | "before" | "given";
+                /** @description as written, or as people read it: without tags, entities decoded */
+                show?: "written" | "read";
             };
             header?: never;
             path: {
@@ -5167,6 +5660,40 @@ export interface operations {
             };
         };
     };
+    near: {
+        parameters: {
+            query?: {
+                /** @description how much two answers have in common */
+                percent?: number;
+            };
+            header?: never;
+            path: {
+                question: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Near"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     network: {
         parameters: {
             query?: {
@@ -5240,6 +5767,37 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    personal: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                question: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PersonalData"];
+                };
             };
             /** @description Error */
             default: {
@@ -6278,6 +6836,35 @@ export interface operations {
             };
         };
     };
+    "load-demo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StudyInfo"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     study: {
         parameters: {
             query?: never;
@@ -6326,6 +6913,41 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "try-column": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Spec"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ColumnTried"];
+                };
             };
             /** @description Error */
             default: {
@@ -6395,6 +7017,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["JoinReport"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "copy-study": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StudyInfo"];
                 };
             };
             /** @description Error */

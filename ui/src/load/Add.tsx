@@ -1,18 +1,19 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 import { Link, useNavigate, useParams } from 'react-router';
-import { api, type Further, type Question, type Spec, take } from '../lib/api';
+import { api, type Further, type Guess, type Question, take } from '../lib/api';
 import { count, many } from '../lib/format';
 import { askAgain, keys } from '../lib/queries';
 import { type Incoming, useIncoming } from '../lib/upload';
 import { Failed } from '../parts/Asked';
 import { Button } from '../parts/Button';
+import { Checkbox } from '../parts/Checkbox';
 import { Collapsible } from '../parts/Collapsible';
 import { bare } from '../parts/ColumnSettings';
 import { Combobox } from '../parts/Combobox';
 import { Odd } from '../parts/Notes';
 import { TextField } from '../parts/Text';
-import { Arriving, ColumnTable } from './Load';
+import { Arriving, ColumnTable, Undecided, unasked } from './Load';
 import { Finish, Loading } from './Loading';
 import { Reading } from './Reading';
 
@@ -129,7 +130,9 @@ function Rows({ incoming, question, back }: PartProps) {
       <div className="overflow-x-auto">
         <table
           data-part="columns"
-          className="w-full border-collapse [&_:is(th,td)]:border-b [&_:is(th,td)]:border-hair [&_:is(th,td)]:py-1.5 [&_:is(th,td)]:pr-3.5 [&_:is(th,td)]:text-left [&_:is(th,td)]:align-baseline [&_tbody_th]:max-w-55 [&_thead_th]:text-sm [&_thead_th]:font-medium [&_thead_th]:text-soft [&_td:nth-child(2)]:min-w-48 matching"
+          className="w-full border-collapse [&_:is(th,td)]:border-b [&_:is(th,td)]:border-hair [&_:is(th,td)]:py-1.5
+            [&_:is(th,td)]:pr-3.5 [&_:is(th,td)]:text-left [&_:is(th,td)]:align-baseline [&_tbody_th]:max-w-55
+            [&_thead_th]:text-sm [&_thead_th]:font-medium [&_thead_th]:text-soft [&_td:nth-child(2)]:min-w-48 matching"
         >
           <thead>
             <tr>
@@ -199,7 +202,12 @@ function Rows({ incoming, question, back }: PartProps) {
           <li className="text-clay">
             {many(report.known, 'row')} {report.known === 1 ? 'has an identifier' : 'have identifiers'} that a
             respondent has already: {report.samples.slice(0, 8).join(', ')}
-            {report.known > 8 && ' …'}. They would be there twice.
+            {report.known > 8 && ' …'}.{' '}
+            <label className="text-ink">
+              <Checkbox checked={!!now.skip} change={(skip) => setFurther({ ...now, skip: skip || undefined })} /> pass
+              over {report.known === 1 ? 'this row' : 'these rows'}
+            </label>{' '}
+            {now.skip ? 'They are left out.' : 'Else they are there twice.'}
           </li>
         )}
         {report.values.map((v) => (
@@ -249,12 +257,14 @@ function Columns({ incoming, question, back }: PartProps) {
       preview!.columns[0]!
     ).name,
   );
-  const [said, setSaid] = useState<Record<string, Partial<Spec>>>({});
+  const [said, setSaid] = useState<Record<string, Partial<Guess>>>({});
   const taken = new Set(study.columns.map((c) => c.name.toLowerCase()));
   const columns = preview!.columns.filter((c) => c.name !== fileKey).map((c) => ({ ...c, ...said[c.name] }));
+  const [loose, setLoose] = useState(false);
   const join = {
     key,
     fileKey,
+    loose: loose || undefined,
     columns: columns
       .filter((c) => c.role !== 'left out')
       .map((c) => ({ ...bare(c), from: c.name, name: taken.has(c.name.toLowerCase()) ? `${c.name} (2)` : c.name })),
@@ -298,6 +308,14 @@ function Columns({ incoming, question, back }: PartProps) {
           />
         </label>
       </div>
+      <p>
+        <label>
+          <Checkbox checked={loose} change={setLoose} /> keys that differ in case or blanks only are the same
+        </label>
+        {!loose && !!report?.almost && (
+          <span className="text-clay"> {many(report.almost, 'row')} of the file would find their respondent then.</span>
+        )}
+      </p>
       {tried.error && <Failed error={tried.error} again={() => tried.refetch()} />}
       {report && (
         <ul data-part="report" className="grid list-disc gap-0.75 pl-5" aria-busy={tried.isPlaceholderData}>
@@ -333,13 +351,15 @@ function Columns({ incoming, question, back }: PartProps) {
         columns={columns}
         guesses={preview!.columns.filter((c) => c.name !== fileKey)}
         head={preview!.head.map((row) => row.filter((_, i) => preview!.columns[i]!.name !== fileKey))}
-        change={(column, to) => setSaid({ ...said, [column]: { ...said[column], ...to } })}
+        change={(all) =>
+          setSaid({ ...said, ...Object.fromEntries(all.map(([column, to]) => [column, { ...said[column], ...to }])) })
+        }
       />
       <div className="sticky bottom-0 z-10 grid gap-2.5 border-t bg-paper pt-2.5 pb-3.5">
         <Finish failed={failed} running={adding}>
           <Button
             look="go"
-            disabled={!report?.matched || tried.isPlaceholderData || !join.columns.length}
+            disabled={!report?.matched || tried.isPlaceholderData || !join.columns.length || columns.some(unasked)}
             onClick={() =>
               run((signal) =>
                 take(
@@ -355,6 +375,7 @@ function Columns({ incoming, question, back }: PartProps) {
             Add {many(join.columns.length, 'column')}
           </Button>
           <Link to={back}>Cancel</Link>
+          <Undecided columns={columns} />
         </Finish>
       </div>
     </>

@@ -1,16 +1,18 @@
 import { useQueryClient } from '@tanstack/react-query';
 import { useEffect, useState } from 'react';
 import { Link, useNavigate } from 'react-router';
-import { api, type Guess, type Spec, take } from '../lib/api';
+import { api, type Guess, take } from '../lib/api';
 import { many } from '../lib/format';
 import { keys } from '../lib/queries';
 import { useTheme } from '../lib/theme';
 import { type Incoming, useIncoming } from '../lib/upload';
 import { Button } from '../parts/Button';
+import { Collapsible } from '../parts/Collapsible';
 import { bare, FoldedSettings, RoleSelect } from '../parts/ColumnSettings';
 import { Odd } from '../parts/Notes';
 import { optionsOf, Select } from '../parts/Select';
 import { TextField } from '../parts/Text';
+import { Together } from '../parts/Together';
 import { Finish } from './Loading';
 import { Reading } from './Reading';
 
@@ -69,7 +71,7 @@ export default function Load() {
   const client = useQueryClient();
   const incoming = useIncoming();
   const { upload, recipe, preview, stale, what } = incoming;
-  const [said, setSaid] = useState<Record<string, Partial<Spec>>>({});
+  const [said, setSaid] = useState<Record<string, Partial<Guess>>>({});
   const [name, setName] = useState(
     what
       ?.replace(/\.[^.\s]+$/, '')
@@ -99,7 +101,8 @@ export default function Load() {
       setLoading(undefined);
     }
   };
-  const change = (column: string, to: Partial<Spec>) => setSaid({ ...said, [column]: { ...said[column], ...to } });
+  const change: TableProps['change'] = (all) =>
+    setSaid({ ...said, ...Object.fromEntries(all.map(([column, to]) => [column, { ...said[column], ...to }])) });
   const open = columns.filter((c) => c.role === 'open-ended').length;
 
   return (
@@ -121,7 +124,7 @@ export default function Load() {
                   {many(columns.length, 'column')}. Each role is a guess; change what is wrong.
                 </span>
               </div>
-              <Odd notes={preview.notes} />
+              <Odd notes={preview.notes} byLines={() => incoming.setRecipe({ ...recipe!, quotes: 'lines' })} />
               <ColumnTable columns={columns} guesses={preview.columns} head={preview.head} change={change} />
             </div>
           )}
@@ -137,10 +140,15 @@ export default function Load() {
               </label>
             </div>
             <Finish failed={failed} running={loading}>
-              <Button look="go" disabled={!open || !name.trim() || stale || !!preview.problem} onClick={load}>
+              <Button
+                look="go"
+                disabled={!open || !name.trim() || stale || !!preview.problem || columns.some(unasked)}
+                onClick={load}
+              >
                 {preview.whole ? `Load ${many(preview.rows, 'row')}` : 'Load all rows'}
               </Button>
               <Link to="/">Cancel</Link>
+              <Undecided columns={columns} />
               {!open && !preview.problem && (
                 <span className="text-clay">No column is open-ended: say which one holds the answers.</span>
               )}
@@ -152,20 +160,72 @@ export default function Load() {
   );
 }
 
+/** Whether a column has a question that nobody has answered yet. */
+export const unasked = (c: Guess) => !!c.ask && (c.role === 'number' || c.role === 'weight' || c.role === 'date');
+
+/** Why a file can't be loaded yet, if columns are to be decided on. */
+export function Undecided({ columns }: { columns: Guess[] }) {
+  const open = columns.filter(unasked);
+  if (!open.length) return null;
+  return (
+    <span className="text-clay">
+      To be decided above: {open.map((c) => c.name).join(', ')}. The cells can be read in two ways.
+    </span>
+  );
+}
+
 type TableProps = {
   columns: Guess[];
   guesses: Guess[];
   head: string[][];
-  change: (column: string, to: Partial<Spec>) => void;
+  change: (to: readonly (readonly [column: string, to: Partial<Guess>])[]) => void;
 };
+
+/** How many columns of a file are drawn at once. */
+const shownAtOnce = 50;
 
 /** The columns of a file, each with its role, what its cells need, and its first rows. */
 export function ColumnTable({ columns, guesses, head, change }: TableProps) {
+  const [from, setFrom] = useState(0);
+  const [together, setTogether] = useState(false);
+  const [round, setRound] = useState(0); // what was set from outside is drawn anew
+  const long = columns.length > shownAtOnce;
   return (
-    <div className="overflow-x-auto">
+    <div className="grid min-w-0 gap-2.5 overflow-x-auto">
+      {columns.length > 6 && (
+        <Collapsible words="Set several columns at once" open={together} change={setTogether}>
+          <div className="pt-2 pl-4">
+            <Together
+              columns={columns}
+              set={(to) => {
+                setRound(round + 1);
+                change(
+                  to.map(({ name, role, missing, order, label }) => [name, { role, missing, order, label }] as const),
+                );
+              }}
+            />
+          </div>
+        </Collapsible>
+      )}
+      {long && (
+        <p className="flex items-baseline gap-2.5">
+          <Button disabled={from === 0} onClick={() => setFrom(Math.max(0, from - shownAtOnce))}>
+            Before
+          </Button>
+          <span className="text-soft">
+            columns {from + 1} to {Math.min(from + shownAtOnce, columns.length)} of {columns.length}
+          </span>
+          <Button disabled={from + shownAtOnce >= columns.length} onClick={() => setFrom(from + shownAtOnce)}>
+            After
+          </Button>
+        </p>
+      )}
       <table
         data-part="columns"
-        className="w-full border-collapse [&_:is(th,td)]:border-b [&_:is(th,td)]:border-hair [&_:is(th,td)]:py-1.5 [&_:is(th,td)]:pr-3.5 [&_:is(th,td)]:text-left [&_:is(th,td)]:align-baseline [&_tbody_th]:max-w-55 [&_thead_th]:text-sm [&_thead_th]:font-medium [&_thead_th]:text-soft [&_td:nth-child(2)]:w-72 [&_td:nth-child(3)]:min-w-56"
+        className="w-full border-collapse [&_:is(th,td)]:border-b [&_:is(th,td)]:border-hair [&_:is(th,td)]:py-1.5
+          [&_:is(th,td)]:pr-3.5 [&_:is(th,td)]:text-left [&_:is(th,td)]:align-baseline [&_tbody_th]:max-w-55
+          [&_thead_th]:text-sm [&_thead_th]:font-medium [&_thead_th]:text-soft [&_td:nth-child(2)]:w-72
+          [&_td:nth-child(3)]:min-w-56"
       >
         <thead>
           <tr>
@@ -176,23 +236,47 @@ export function ColumnTable({ columns, guesses, head, change }: TableProps) {
           </tr>
         </thead>
         <tbody>
-          {columns.map((c, i) => (
-            <tr key={c.name}>
-              <th scope="row">{c.name}</th>
-              <td>
-                <RoleSelect column={c} change={(to) => change(c.name, to)} />
-                <FoldedSettings key={c.role} column={c} change={(to) => change(c.name, to)} />
-              </td>
-              <td className="text-soft">{c.role === guesses[i]!.role ? c.reason : 'you said so'}</td>
-              <td className="truncate font-serif text-soft max-w-115">
-                {head
-                  .map((row) => row[i]!.trim())
-                  .filter(Boolean)
-                  .slice(0, c.role === 'open-ended' ? 2 : 4)
-                  .join('  ·  ')}
-              </td>
-            </tr>
-          ))}
+          {columns.slice(from, from + shownAtOnce).map((c, n) => {
+            const i = from + n;
+            return (
+              <tr key={c.name}>
+                <th scope="row" className="break-words">
+                  {c.name}
+                </th>
+                <td>
+                  <RoleSelect column={c} change={(to) => change([[c.name, to]])} />
+                  <FoldedSettings key={`${c.role} ${round}`} column={c} change={(to) => change([[c.name, to]])} />
+                </td>
+                <td className="text-soft">
+                  {unasked(c) ? (
+                    <span data-part="ask" className="text-clay">
+                      {c.ask}{' '}
+                      {c.choices!.map((choice, n) => (
+                        <span key={choice.words}>
+                          {n > 0 && ' or '}
+                          <Button look="plain" onClick={() => change([[c.name, { ...choice.spec, ask: '' }]])}>
+                            {choice.words}
+                          </Button>
+                        </span>
+                      ))}
+                      ?
+                    </span>
+                  ) : c.role === guesses[i]!.role && !guesses[i]!.ask ? (
+                    c.reason
+                  ) : (
+                    'you said so'
+                  )}
+                </td>
+                <td className="truncate font-serif text-soft max-w-115">
+                  {head
+                    .map((row) => row[i]!.trim())
+                    .filter(Boolean)
+                    .slice(0, c.role === 'open-ended' ? 2 : 4)
+                    .join('  ·  ')}
+                </td>
+              </tr>
+            );
+          })}
         </tbody>
       </table>
     </div>

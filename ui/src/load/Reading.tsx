@@ -25,6 +25,7 @@ const signs: [string, string][] = [
 const quotes: [NonNullable<Recipe['quotes']>, string][] = [
   ['strict', 'hold cells together'],
   ['lax', 'hold cells together; stray ones stay'],
+  ['lines', 'hold cells together, but end with their line'],
   ['none', 'are signs like any other'],
 ];
 const ways: [NonNullable<Recipe['split']>['by'], string][] = [
@@ -198,7 +199,8 @@ function Setting({ label, because, children }: { label: string; because: string;
   return (
     <div
       data-part="setting"
-      className="grid grid-cols-[12rem_minmax(0,1fr)] content-start items-baseline gap-x-3 gap-y-px border-t border-hair pt-1.25 pb-1.5 max-sm:grid-cols-1 [&_.text-sm]:col-start-2"
+      className="grid grid-cols-[12rem_minmax(0,1fr)] content-start items-baseline gap-x-3 gap-y-px border-t
+        border-hair pt-1.25 pb-1.5 max-sm:grid-cols-1 [&_.text-sm]:col-start-2"
     >
       <span className="text-soft">{label}</span>
       <span>{children}</span>

@@ -35,7 +35,10 @@ export function Link({ look = 'plain', className, ...more }: LinkProps) {
 /** A key of the keyboard. */
 export function Kbd({ children }: { children: ReactNode }) {
   return (
-    <kbd className="relative -top-px rounded-sm border border-b-2 border-current/40 px-1.25 py-0.5 font-sans text-xs leading-none font-semibold whitespace-nowrap">
+    <kbd
+      className="relative -top-px rounded-sm border border-b-2 border-current/40 px-1.25 py-0.5 font-sans text-xs
+      leading-none font-semibold whitespace-nowrap"
+    >
       {children}
     </kbd>
   );

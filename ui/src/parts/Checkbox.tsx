@@ -20,7 +20,9 @@ export function Checkbox({ checked, change, label, stop = true, ...more }: Props
       onCheckedChange={(on) => change(on === true)}
       aria-label={label}
       tabIndex={stop ? undefined : -1}
-      className="relative inline-flex size-4 flex-none cursor-pointer items-center justify-center self-center rounded-sm border border-edge bg-sheet align-[-0.15em] after:absolute after:-inset-1 disabled:opacity-55 data-[state=checked]:border-moss data-[state=checked]:bg-moss data-[state=checked]:text-onmoss"
+      className="relative inline-flex size-4 flex-none cursor-pointer items-center justify-center self-center
+        rounded-sm border border-edge bg-sheet align-[-0.15em] after:absolute after:-inset-1 disabled:opacity-55
+        data-[state=checked]:border-moss data-[state=checked]:bg-moss data-[state=checked]:text-onmoss"
       {...more}
     >
       <RadixCheckbox.Indicator className="text-xs leading-none font-bold">✓</RadixCheckbox.Indicator>
@@ -36,10 +38,15 @@ export function Switch({ checked, change, label, stop = true, ...more }: Props) 
       onCheckedChange={change}
       aria-label={label}
       tabIndex={stop ? undefined : -1}
-      className="relative inline-flex h-4 w-7 flex-none cursor-pointer items-center self-center rounded-full border border-edge bg-sheet px-0.5 align-[-0.15em] after:absolute after:-inset-1 disabled:opacity-55 data-[state=checked]:border-moss data-[state=checked]:bg-moss"
+      className="relative inline-flex h-4 w-7 flex-none cursor-pointer items-center self-center rounded-full border
+        border-edge bg-sheet px-0.5 align-[-0.15em] after:absolute after:-inset-1 disabled:opacity-55
+        data-[state=checked]:border-moss data-[state=checked]:bg-moss"
       {...more}
     >
-      <RadixSwitch.Thumb className="block size-2.5 rounded-full bg-edge data-[state=checked]:translate-x-3 data-[state=checked]:bg-onmoss motion-safe:transition-transform forced-colors:bg-[CanvasText]" />
+      <RadixSwitch.Thumb
+        className="block size-2.5 rounded-full bg-edge data-[state=checked]:translate-x-3
+        data-[state=checked]:bg-onmoss motion-safe:transition-transform forced-colors:bg-[CanvasText]"
+      />
     </RadixSwitch.Root>
   );
 }

@@ -6,7 +6,8 @@ import { Combobox } from './Combobox';
 import { Select } from './Select';
 import { TextField } from './Text';
 
-const roles: [Role, string][] = [
+/** What a column can be used as. */
+export const roles: [Role, string][] = [
   ['open-ended', 'answers, in the respondents’ own words'],
   ['segment', 'one of a few values'],
   ['several answers', 'several values in one cell'],
@@ -23,6 +24,9 @@ export function bare(c: Spec): Spec {
   const numeric = c.role === 'number' || c.role === 'weight';
   return {
     name: c.name,
+    was: c.was?.length ? c.was : undefined,
+    called: c.called?.length ? c.called : undefined,
+    label: c.label?.trim() || undefined,
     role: c.role,
     delimiter: c.role === 'several answers' ? c.delimiter || ';' : undefined,
     days: c.role === 'date' ? c.days : undefined,

@@ -25,7 +25,8 @@ export function Combobox({ label, value, options, change, placeholder = 'choose 
         aria-expanded={open}
         aria-label={`${label}: ${chosen?.words ?? placeholder}`}
         data-value={value}
-        className={`inline-flex max-w-full min-w-0 cursor-pointer items-baseline justify-between gap-1.5 rounded-sm border border-edge bg-sheet px-1.75 py-0.75 text-left text-ink ${className}`}
+        className={`inline-flex max-w-full min-w-0 cursor-pointer items-baseline justify-between gap-1.5 rounded-sm
+          border border-edge bg-sheet px-1.75 py-0.75 text-left text-ink ${className}`}
       >
         <span className={`truncate ${chosen ? '' : 'text-soft'}`}>{chosen?.words ?? placeholder}</span>
         <span aria-hidden className="text-xs text-soft">
@@ -37,7 +38,9 @@ export function Combobox({ label, value, options, change, placeholder = 'choose 
           align="start"
           sideOffset={3}
           collisionPadding={8}
-          className="z-40 flex max-h-[min(24rem,var(--radix-popover-content-available-height))] w-max max-w-[min(30rem,92vw)] min-w-(--radix-popover-trigger-width) flex-col rounded-sm border border-edge bg-sheet shadow-over"
+          className="z-40 flex max-h-[min(24rem,var(--radix-popover-content-available-height))] w-max
+            max-w-[min(30rem,92vw)] min-w-(--radix-popover-trigger-width) flex-col rounded-sm border border-edge
+            bg-sheet shadow-over"
         >
           <Found
             label={label}
@@ -78,7 +81,8 @@ function Found({ label, options, value, take }: FoundProps) {
             value={o.value}
             disabled={o.disabled}
             onSelect={() => take(o.value)}
-            className={`cursor-pointer px-3 py-1 data-[disabled=true]:opacity-55 data-[selected=true]:bg-mosspale forced-colors:data-[selected=true]:outline ${o.value === value ? 'font-semibold' : ''}`}
+            className={`cursor-pointer px-3 py-1 data-[disabled=true]:opacity-55 data-[selected=true]:bg-mosspale
+              forced-colors:data-[selected=true]:outline ${o.value === value ? 'font-semibold' : ''}`}
           >
             {o.words}
           </Command.Item>

@@ -4,7 +4,8 @@ type Props = { words: string; title?: string; accept?: string; choose: (file: Fi
 export const FileLink = ({ words, title = '', accept, choose }: Props) => (
   <label
     title={title}
-    className="relative cursor-pointer px-0.5 underline decoration-edge underline-offset-3 focus-within:outline-2 focus-within:outline-moss hover:decoration-moss"
+    className="relative cursor-pointer px-0.5 underline decoration-edge underline-offset-3 focus-within:outline-2
+      focus-within:outline-moss hover:decoration-moss"
   >
     {words}
     <input

@@ -64,7 +64,8 @@ export function Panes({ direction, side, none, children }: Props) {
       {shut ? (
         <Button
           look="bare"
-          className={`flex size-full items-center justify-start gap-2 bg-paper px-1 py-3 text-sm text-soft hover:text-ink ${direction === 'horizontal' ? '[writing-mode:vertical-rl]' : ''}`}
+          className={`flex size-full items-center justify-start gap-2 bg-paper px-1 py-3 text-sm text-soft
+            hover:text-ink ${direction === 'horizontal' ? '[writing-mode:vertical-rl]' : ''}`}
           onClick={() => ref.current?.expand()}
         >
           Show {side.name}
@@ -78,7 +79,8 @@ export function Panes({ direction, side, none, children }: Props) {
     <Separator
       key="edge"
       aria-label={`Size of ${side.name}`}
-      className={`bg-line outline-offset-0 hover:bg-moss focus-visible:bg-moss forced-colors:bg-[CanvasText] ${direction === 'horizontal' ? 'w-px' : 'h-px'}`}
+      className={`bg-line outline-offset-0 hover:bg-moss focus-visible:bg-moss forced-colors:bg-[CanvasText]
+        ${direction === 'horizontal' ? 'w-px' : 'h-px'}`}
     />
   );
   const middle = (

@@ -24,7 +24,8 @@ export function Popover({ words, label, look = 'plain', children }: Props) {
           sideOffset={4}
           collisionPadding={8}
           aria-label={label}
-          className="z-20 max-h-(--radix-popover-content-available-height) max-w-[94vw] overflow-auto rounded-sm border border-edge bg-sheet px-4 py-3 shadow-over"
+          className="z-20 max-h-(--radix-popover-content-available-height) max-w-[94vw] overflow-auto rounded-sm
+            border border-edge bg-sheet px-4 py-3 shadow-over"
         >
           {typeof children === 'function' ? children(() => setOpen(false)) : children}
         </Radix.Content>

@@ -22,7 +22,8 @@ export function ScrollArea({ label, viewport, className = '', children }: Props)
         <Radix.Scrollbar
           key={o}
           orientation={o}
-          className="flex touch-none p-px select-none data-[orientation=horizontal]:h-2.5 data-[orientation=horizontal]:flex-col data-[orientation=vertical]:w-2.5"
+          className="flex touch-none p-px select-none data-[orientation=horizontal]:h-2.5
+            data-[orientation=horizontal]:flex-col data-[orientation=vertical]:w-2.5"
         >
           <Radix.Thumb className="relative flex-1 rounded-full bg-edge/70" />
         </Radix.Scrollbar>

@@ -23,7 +23,8 @@ export function Select<V extends string>({ label, value, options, change, disabl
       <Radix.Trigger
         aria-label={label}
         data-value={value}
-        className={`inline-flex max-w-full min-w-0 cursor-pointer items-baseline justify-between gap-1.5 rounded-sm border border-edge bg-sheet px-1.75 py-0.75 text-left text-ink disabled:opacity-55 ${className}`}
+        className={`inline-flex max-w-full min-w-0 cursor-pointer items-baseline justify-between gap-1.5 rounded-sm
+          border border-edge bg-sheet px-1.75 py-0.75 text-left text-ink disabled:opacity-55 ${className}`}
       >
         <span className="truncate">
           <Radix.Value />
@@ -34,7 +35,8 @@ export function Select<V extends string>({ label, value, options, change, disabl
         <Radix.Content
           position="popper"
           sideOffset={3}
-          className="z-40 max-h-(--radix-select-content-available-height) max-w-[90vw] min-w-(--radix-select-trigger-width) overflow-hidden rounded-sm border border-edge bg-sheet shadow-over"
+          className="z-40 max-h-(--radix-select-content-available-height) max-w-[90vw]
+            min-w-(--radix-select-trigger-width) overflow-hidden rounded-sm border border-edge bg-sheet shadow-over"
         >
           <Radix.Viewport nonce={nonce} className="py-1">
             {options.map((o) => (
@@ -42,7 +44,9 @@ export function Select<V extends string>({ label, value, options, change, disabl
                 key={o.value}
                 value={inside(o.value)}
                 disabled={o.disabled}
-                className="cursor-pointer px-3 py-1 outline-none data-disabled:cursor-default data-disabled:opacity-55 data-highlighted:bg-mosspale data-[state=checked]:font-semibold forced-colors:data-highlighted:outline"
+                className="cursor-pointer px-3 py-1 outline-none data-disabled:cursor-default data-disabled:opacity-55
+                  data-highlighted:bg-mosspale data-[state=checked]:font-semibold
+                  forced-colors:data-highlighted:outline"
               >
                 <Radix.ItemText>{o.words}</Radix.ItemText>
               </Radix.Item>

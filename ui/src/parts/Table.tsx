@@ -52,7 +52,8 @@ export function Table<R extends object>({ label, columns, rows, id, on, dim, cla
                 <th
                   key={h.id}
                   scope="col"
-                  className={`pr-4.5 pb-1 align-bottom text-sm font-normal whitespace-nowrap text-soft last:pr-0 ${c.figure ? 'text-right' : 'text-left'} ${c.grow ? 'w-full' : ''}`}
+                  className={`pr-4.5 pb-1 align-bottom text-sm font-normal whitespace-nowrap text-soft last:pr-0
+                    ${c.figure ? 'text-right' : 'text-left'} ${c.grow ? 'w-full' : ''}`}
                 >
                   {c.told ? <Heading text={c.told}>{c.name}</Heading> : c.name}
                 </th>
@@ -75,7 +76,8 @@ export function Table<R extends object>({ label, columns, rows, id, on, dim, cla
                 <Cell
                   key={x.id}
                   scope={c.head ? 'row' : undefined}
-                  className={`border-t border-hair py-0.75 pr-4.5 align-baseline font-normal last:pr-0 ${c.figure ? 'text-right whitespace-nowrap' : 'text-left'} ${c.className ?? ''}`}
+                  className={`border-t border-hair py-0.75 pr-4.5 align-baseline font-normal last:pr-0
+                    ${c.figure ? 'text-right whitespace-nowrap' : 'text-left'} ${c.className ?? ''}`}
                 >
                   {c.cell(r.original)}
                 </Cell>

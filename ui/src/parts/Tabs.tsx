@@ -33,7 +33,9 @@ export function Tabs<V extends string>({
             <Radix.Trigger
               key={t.value}
               value={t.value}
-              className="min-h-6 cursor-pointer border-b-2 border-transparent whitespace-nowrap text-soft hover:text-ink data-[state=active]:border-moss data-[state=active]:font-semibold data-[state=active]:text-ink"
+              className="min-h-6 cursor-pointer border-b-2 border-transparent whitespace-nowrap text-soft
+                hover:text-ink data-[state=active]:border-moss data-[state=active]:font-semibold
+                data-[state=active]:text-ink"
             >
               {t.words}
             </Radix.Trigger>

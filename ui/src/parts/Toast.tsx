@@ -18,6 +18,15 @@ export const ToastPlace = ({ className = '' }: { className?: string }) => (
 
 type Props = { bad?: boolean; action?: { words: string; act: () => void }; close: () => void; children: ReactNode };
 
+const over = '[role=dialog], [role=alertdialog], [role=menu], [role=listbox][data-state=open]';
+
+/** A notice that comes up while something lies over the page would take Esc from it: it goes, and hands the key on. */
+function handOn() {
+  if (!document.querySelector(over)) return;
+  const esc = () => new KeyboardEvent('keydown', { key: 'Escape', bubbles: true, cancelable: true });
+  setTimeout(() => document.activeElement?.dispatchEvent(esc()));
+}
+
 /** Says what was done, or why not, is read out, and leaves by itself. */
 export function Toast({ bad, action, close, children }: Props) {
   return (
@@ -25,6 +34,7 @@ export function Toast({ bad, action, close, children }: Props) {
       data-part="notice"
       duration={bad ? 20_000 : 9000}
       onOpenChange={(open) => !open && close()}
+      onEscapeKeyDown={handOn}
       className={`flex items-baseline gap-2.5 text-base ${bad ? 'text-clay' : 'text-ink'}`}
     >
       <Radix.Description className="min-w-0 truncate" title={typeof children === 'string' ? children : undefined}>

@@ -23,7 +23,9 @@ export function ToggleGroup<V extends string>({ label, value, options, change }:
         <Radix.Item
           key={o.value}
           value={o.value}
-          className="-ml-px cursor-pointer border border-moss px-2.5 py-0.75 whitespace-nowrap text-moss first:ml-0 first:rounded-l-(--radius) last:rounded-r-(--radius) data-[state=on]:bg-moss data-[state=on]:text-onmoss forced-colors:data-[state=on]:underline"
+          className="-ml-px cursor-pointer border border-moss px-2.5 py-0.75 whitespace-nowrap text-moss first:ml-0
+            first:rounded-l-(--radius) last:rounded-r-(--radius) data-[state=on]:bg-moss data-[state=on]:text-onmoss
+            forced-colors:data-[state=on]:underline"
         >
           {o.words}
         </Radix.Item>

@@ -14,6 +14,7 @@ import { ContextMenu, Menu } from './Menu';
 import { NumberField } from './NumberField';
 import { Popover } from './Popover';
 import { Progress } from './Progress';
+import { Radios } from './Radios';
 import { useRoving } from './roving';
 import { ScrollArea } from './ScrollArea';
 import { optionsOf, Select } from './Select';
@@ -193,6 +194,20 @@ test('one of a toggle group is always chosen', async () => {
   expect(change).not.toHaveBeenCalled();
   await userEvent.click(screen.getByText('Table'));
   expect(change).toHaveBeenCalledWith('table');
+});
+
+test('radios are chosen by arrows and by their words, and are one Tab stop', async () => {
+  const change = vi.fn();
+  render(
+    <Radios label="Where" value="after" options={optionsOf({ whole: 'All of it', after: 'After' })} change={change} />,
+  );
+  await userEvent.click(screen.getByText('All of it'));
+  expect(change).toHaveBeenLastCalledWith('whole');
+  screen.getByRole('radio', { name: 'After' }).focus();
+  await key('{ArrowUp}');
+  expect(document.activeElement).toBe(screen.getByRole('radio', { name: 'All of it' }));
+  await key('{Tab}');
+  expect(document.activeElement).toBe(document.body);
 });
 
 test('a checkbox and a switch are turned by space and by their label', async () => {

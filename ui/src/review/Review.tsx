@@ -207,7 +207,9 @@ export default function Review() {
                   look="bare"
                   key={c.id}
                   data-stop=""
-                  className={`group flex items-baseline gap-2 border-t py-1.25 aria-pressed:bg-mosspale aria-pressed:font-semibold data-near:[&_kbd]:border-(--c) data-near:[&_kbd]:opacity-100 ${tint(c.top)}`}
+                  className={`group flex items-baseline gap-2 border-t py-1.25 aria-pressed:bg-mosspale
+                    aria-pressed:font-semibold data-near:[&_kbd]:border-(--c) data-near:[&_kbd]:opacity-100
+                    ${tint(c.top)}`}
                   aria-pressed={has(answer, c)}
                   onClick={() => give(c)}
                   data-near={typed && c.short?.toLowerCase().startsWith(typed) ? '' : undefined}

@@ -11,6 +11,12 @@ export function useEffectOf(change: Edit | undefined, ready: boolean) {
   return useTry('preview', change!, { enabled: ready });
 }
 
+/** What becomes of the base: the answers that say something. */
+export const baseInWords = (e: Effect) =>
+  e.answered === e.answeredBefore
+    ? ''
+    : `${many(Math.abs(e.answered - e.answeredBefore), 'answer')} ${e.answered > e.answeredBefore ? 'more' : 'fewer'} would say something: the base goes from ${count(e.answeredBefore)} to ${count(e.answered)}.`;
+
 /** What an edit would change, in words; the edit itself is not made. */
 export function EffectOf({ change, children }: { change?: Edit; children?: (e: Effect) => ReactNode }) {
   const preview = useEffectOf(change, !!change);
@@ -22,6 +28,7 @@ export function EffectOf({ change, children }: { change?: Edit; children?: (e: E
   return (
     <>
       <Sentence role="status">
+        {baseInWords(e)}{' '}
         {coded === 0
           ? 'As many answers are coded as before. '
           : coded > 0

@@ -17,7 +17,8 @@ export function Evidence({ answer, category }: { answer: Answer; category?: Fram
       {category && !category.net && (
         <Button
           look="plain"
-          className="ml-2 font-sans text-sm opacity-0 group-focus-within/evidence:opacity-100 group-hover/evidence:opacity-100 focus-visible:opacity-100"
+          className="ml-2 font-sans text-sm opacity-0 group-focus-within/evidence:opacity-100
+            group-hover/evidence:opacity-100 focus-visible:opacity-100"
           onClick={() => edit({ kind: 'decide', category: category.id, answers: [answer.number], to: 'off' })}
         >
           wrong here

@@ -27,7 +27,8 @@ export function Misses({ query, takeFor }: { query: RuleQuery; takeFor: TakeFor 
       </p>
       <ul
         data-part="ways"
-        className="[&_li]:grid [&_li]:grid-cols-[minmax(0,max-content)_3.2rem_minmax(6rem,1fr)] [&_li]:items-baseline [&_li]:gap-2.5 [&_li]:border-t [&_li]:border-hair [&_li]:py-0.75"
+        className="[&_li]:grid [&_li]:grid-cols-[minmax(0,max-content)_3.2rem_minmax(6rem,1fr)] [&_li]:items-baseline
+          [&_li]:gap-2.5 [&_li]:border-t [&_li]:border-hair [&_li]:py-0.75"
       >
         {m.ways.map((w) => (
           <li key={w.rule}>

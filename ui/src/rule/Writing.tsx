@@ -95,7 +95,8 @@ export default function Writing({ line, was, unless, text, no, busy, change, kee
     <div data-part="writing">
       <div
         data-part="ruleline"
-        className="-ml-2 grid grid-cols-[1.4rem_minmax(0,1fr)_auto] items-baseline gap-x-2 border-b border-l-3 border-l-moss bg-sheet py-1.5 pl-1.25"
+        className="-ml-2 grid grid-cols-[1.4rem_minmax(0,1fr)_auto] items-baseline gap-x-2 border-b border-l-3
+          border-l-moss bg-sheet py-1.5 pl-1.25"
       >
         <span className="text-sm text-soft">{no}</span>
         <RuleEditor

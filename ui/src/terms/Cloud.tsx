@@ -47,7 +47,8 @@ export function CloudPair({ sets, width, height, upright, pressed, open }: Props
             {sets.length > 1 && <h2>{sets[i]?.name}</h2>}
             <svg
               data-drawing="cloud"
-              className={`h-auto w-full max-w-260 [&_text]:font-semibold hover:[&_text:hover]:underline [&_text[aria-pressed=true]]:underline ${i ? '[&_text]:fill-clay' : '[&_text]:fill-moss'}`}
+              className={`h-auto w-full max-w-260 [&_text]:font-semibold hover:[&_text:hover]:underline
+                [&_text[aria-pressed=true]]:underline ${i ? '[&_text]:fill-clay' : '[&_text]:fill-moss'}`}
               viewBox={`${-width / 2} ${-height / 2} ${width} ${height}`}
               role="group"
               aria-label={`Cloud of ${sets[i]?.name}`}

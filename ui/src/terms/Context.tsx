@@ -2,6 +2,7 @@ import { useAddress } from '../lib/address';
 import { count, many } from '../lib/format';
 import { useKept } from '../lib/kept';
 import { asking, useAsk, useQuestionId } from '../lib/queries';
+import { useReading } from '../lib/reading';
 import { Failed } from '../parts/Asked';
 import { Button } from '../parts/Button';
 import { Files } from '../parts/Files';
@@ -19,7 +20,8 @@ export default function Context({ subject }: { subject: Subject }) {
   const id = useQuestionId();
   const { focusText, pick, setPick } = useAddress();
   const [by, setBy] = useKept<Order>('order of context', 'after');
-  const query = { focus: focusText, of: subject.of, text: subject.text, by };
+  const [reading] = useReading();
+  const query = { focus: focusText, of: subject.of, text: subject.text, by, show: reading };
   const pageQuery = (p: number) => ({ ...query, offset: p * page, limit: page });
   const head = useAsk('context', pageQuery(0));
   const total = head.data?.total ?? 0;
@@ -42,7 +44,7 @@ export default function Context({ subject }: { subject: Subject }) {
           in the order of <Select label="in the order of" value={by} change={setBy} options={optionsOf(orders)} />
         </label>
         <span>
-          download: <Files of="context" query={query} />
+          download, as {reading}: <Files of="context" query={query} />
         </span>
       </p>
       <div ref={paged.scroller} role="region" aria-label="Lines in context" className="min-h-0 flex-1 overflow-y-auto">
@@ -55,7 +57,9 @@ export default function Context({ subject }: { subject: Subject }) {
                 look="bare"
                 data-stop=""
                 data-part="kwicline"
-                className="absolute inset-x-0 top-0 grid h-6.75 grid-cols-[minmax(0,1fr)_auto_minmax(0,1fr)] items-baseline gap-1.25 border-b border-hair pt-px pb-0.5 font-serif text-lg leading-normal whitespace-nowrap outline-offset-[-2px] aria-pressed:bg-mosspale forced-colors:aria-pressed:outline"
+                className="absolute inset-x-0 top-0 grid h-6.75 grid-cols-[minmax(0,1fr)_auto_minmax(0,1fr)]
+                  items-baseline gap-1.25 border-b border-hair pt-px pb-0.5 font-serif text-lg leading-normal
+                  whitespace-nowrap outline-offset-[-2px] aria-pressed:bg-mosspale forced-colors:aria-pressed:outline"
                 style={{ transform: `translateY(${item.start}px)` }}
                 aria-pressed={!!l && l.answer === shown}
                 title={l?.who}

@@ -1,3 +1,4 @@
+import { useQueryClient } from '@tanstack/react-query';
 import { useEffect, useRef, useState } from 'react';
 import { useNavigate } from 'react-router';
 import { useAddress } from '../lib/address';
@@ -20,7 +21,8 @@ import { ToggleGroup } from '../parts/ToggleGroup';
 import { Tooltip } from '../parts/Tooltip';
 import { Beneath } from './Beneath';
 import { type Filter, Filters, noFilter } from './Filters';
-import { Line, lineColumns } from './Line';
+import { takeOff } from './hidden';
+import { type Does, Line, lineColumns } from './Line';
 import { useSheets } from './Sheets';
 import { conditionOf, subjectOf } from './subject';
 
@@ -32,6 +34,7 @@ type Sort = (typeof sorts)[number];
 export default function Ledger() {
   const id = useQuestionId();
   const { edit, say } = useDesk();
+  const client = useQueryClient();
   const { focusText, pick, pickText, setPick, set, get, one } = useAddress();
   const navigate = useNavigate();
   const sort = one<Sort>('sort', sorts);
@@ -88,7 +91,7 @@ export default function Ledger() {
     if (seen.current === key) return;
     seen.current = key;
     setStood(0);
-    paged.list.scrollToOffset(0);
+    if (paged.list.scrollOffset) paged.list.scrollToOffset(0);
   }, [key]);
 
   // What opens beneath takes room: the line one stands on stays in sight.
@@ -129,14 +132,19 @@ export default function Ledger() {
     if (!stays(next)) for (next = at; next >= 0 && !stays(next); ) next--;
     const t = stays(next) ? termNow(next) : undefined;
     meant.current = t?.label;
+    const putBack = row === 1 && !stop ? takeOff(client, id, query, page, gone) : undefined;
     setPick(t ? [condition(t)] : []);
     setChosen([]);
-    if (!(await edit({ kind: stop ? 'show' : 'hide', terms: gone }))) setChosen(ticked);
+    if (await edit({ kind: stop ? 'show' : 'hide', terms: gone })) return;
+    putBack?.();
+    setChosen(ticked);
   };
   const category = () => {
     if (needed() && !stop) navigate(viewAddress(id, 'code', focusText, { draft: acted().join(' / ') }));
   };
   const sheets = useSheets({ terms: acted, term: now, done: () => setChosen([]) });
+  const does = useRef<Does>(undefined);
+  does.current = { choose, show, takeOut: (word) => sheets.open('part', word) };
   const parts = row === 1 && !chosen.length && !!now && now.members.length + now.more > 1;
   const tools = [
     { key: 'h', words: stop ? 'Bring back' : 'Hide', act: hide },
@@ -261,7 +269,8 @@ export default function Ledger() {
                   data-part="ledgerline"
                   data-index={item.index}
                   ref={paged.list.measureElement}
-                  className={`${lineColumns} absolute inset-x-0 top-0 border-b border-hair py-0.75 pr-2 ${on ? 'bg-mosspale forced-colors:outline' : ''}`}
+                  className={`${lineColumns} absolute inset-x-0 top-0 border-b border-hair py-0.75 pr-2
+                    ${on ? 'bg-mosspale forced-colors:outline' : ''}`}
                   style={{ transform: `translateY(${item.start}px)` }}
                 >
                   {t && strip ? (
@@ -272,9 +281,8 @@ export default function Ledger() {
                       single={row === 1}
                       pending={pageOf(item.index)?.pending}
                       chosen={chosen.includes(t.label)}
-                      choose={() => choose(t.label)}
-                      show={() => show(item.index)}
-                      takeOut={(word) => sheets.open('part', word)}
+                      index={item.index}
+                      does={does}
                     />
                   ) : (
                     <span role="gridcell">&nbsp;</span>

@@ -1,7 +1,16 @@
+import { memo, type RefObject } from 'react';
 import type { Term, TermTable } from '../lib/api';
 import { count, percent } from '../lib/format';
 import { Button, Kbd } from '../parts/Button';
 import { Checkbox } from '../parts/Checkbox';
+
+/** What can be done with a line. */
+export type Does = {
+  choose: (label: string) => void;
+  show: (index: number) => void;
+  /** Asks what taking a word out would change. */
+  takeOut: (word: string) => void;
+};
 
 type Props = {
   term: Term;
@@ -10,18 +19,16 @@ type Props = {
   single: boolean;
   pending?: boolean;
   chosen: boolean;
-  choose: () => void;
-  show: () => void;
-  /** Asks what taking a word out would change. */
-  takeOut: (word: string) => void;
+  index: number;
+  does: RefObject<Does | undefined>;
 };
 
 /** The columns of the ledger: figures stand near their terms, however wide the window is. */
 export const lineColumns =
   'grid grid-cols-[minmax(0,1fr)_3.9rem_3.7rem_3.4rem_3.9rem_4.2rem_3.9rem_5.3rem] items-baseline gap-x-1.5';
 
-/** A line of the ledger; what is joined under it opens with it. */
-export function Line({ term: t, strip, on, single, pending, chosen, choose, show, takeOut }: Props) {
+/** A line of the ledger; what is joined under it opens with it. It is drawn anew only when something in it is another. */
+export const Line = memo(function Line({ term: t, strip, on, single, pending, chosen, index, does }: Props) {
   const others = t.members.filter((m) => m.word !== t.label);
   const uncoded = t.answers ? t.uncoded / t.answers : 0;
   const figure = (words: string, look = '') => (
@@ -32,8 +39,19 @@ export function Line({ term: t, strip, on, single, pending, chosen, choose, show
   return (
     <>
       <span role="gridcell" className="flex min-w-0 items-baseline gap-2">
-        <Checkbox checked={chosen} change={choose} label={`Tick ${t.label}`} stop={false} />
-        <Button look="bare" tabIndex={-1} data-part="termname" className="flex-1 truncate" onClick={show}>
+        <Checkbox
+          checked={chosen}
+          change={() => does.current?.choose(t.label)}
+          label={`Tick ${t.label}`}
+          stop={false}
+        />
+        <Button
+          look="bare"
+          tabIndex={-1}
+          data-part="termname"
+          className="flex-1 truncate"
+          onClick={() => does.current?.show(index)}
+        >
           {t.label}
           {!on && others.length > 0 && (
             <span className="pl-1.75 text-sm text-soft">
@@ -52,10 +70,10 @@ export function Line({ term: t, strip, on, single, pending, chosen, choose, show
       <span role="gridcell">
         <Spread counts={t.strip} strip={strip} />
       </span>
-      {on && single && <Members term={t} takeOut={takeOut} />}
+      {on && single && <Members term={t} takeOut={(word) => does.current?.takeOut(word)} />}
     </>
   );
-}
+});
 
 /** A small strip of where a term falls: its share of the answers in each stretch of time, or of the file. */
 export function Spread({ counts, strip }: { counts: number[]; strip: TermTable['strip'] }) {
@@ -80,7 +98,7 @@ export function Spread({ counts, strip }: { counts: number[]; strip: TermTable['
   );
 }
 
-function Members({ term: t, takeOut }: Pick<Props, 'term' | 'takeOut'>) {
+function Members({ term: t, takeOut }: Pick<Props, 'term'> & Pick<Does, 'takeOut'>) {
   const alone = t.members.length + t.more < 2;
   return (
     <span

@@ -204,7 +204,8 @@ function Drawing({ n, opened, open }: { n: Data; opened: (t: string[]) => boolea
             key={both.join()}
             {...press(() => open(both), `${both.join(' and ')}: ${many(l.both, 'answer')}; show them`, opened(both))}
             tabIndex={-1} // its two terms are in the order of tabs; all links would be far too many
-            className="[&_line:last-of-type]:stroke-(--c) [&_line:last-of-type]:opacity-40 hover:[&_line:last-of-type]:opacity-100 aria-pressed:[&_line:last-of-type]:opacity-100"
+            className="[&_line:last-of-type]:stroke-(--c) [&_line:last-of-type]:opacity-40
+              hover:[&_line:last-of-type]:opacity-100 aria-pressed:[&_line:last-of-type]:opacity-100"
           >
             <line x1={a.x} y1={a.y} x2={b.x} y2={b.y} strokeWidth={9} stroke="transparent" />
             <line

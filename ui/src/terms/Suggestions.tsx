@@ -214,7 +214,8 @@ function Line({ s, current, near, ticked, tick, show, take: takeIt, refuse }: Li
     <li
       ref={ref}
       data-part="suggestion"
-      className={`grid grid-cols-[minmax(0,1fr)_auto] items-baseline gap-3.5 border-t border-hair pt-1.5 pr-2 pb-1.75 pl-2 ${current ? 'bg-mosspale forced-colors:outline' : ''}`}
+      className={`grid grid-cols-[minmax(0,1fr)_auto] items-baseline gap-3.5 border-t border-hair pt-1.5 pr-2 pb-1.75
+        pl-2 ${current ? 'bg-mosspale forced-colors:outline' : ''}`}
       aria-current={current}
     >
       <Stops across>

@@ -127,7 +127,8 @@ function Treemap({ terms, pressed, open }: TreemapProps) {
             key={t.label}
             {...press(() => open(t.label), `${t.label} ${many(t.answers, 'answer')}; show them`, pressed(t.label))}
             data-part="tile"
-            className="[&_rect:first-of-type]:fill-mosspale hover:[&_rect:first-of-type]:fill-straw aria-pressed:[&_rect:first-of-type]:fill-straw"
+            className="[&_rect:first-of-type]:fill-mosspale hover:[&_rect:first-of-type]:fill-straw
+              aria-pressed:[&_rect:first-of-type]:fill-straw"
           >
             <rect x={l.x0} y={l.y0} width={w} height={h} />
             <rect

@@ -18,7 +18,7 @@ import (
 type Answer struct {
 	Number  survey.Respondent `json:"number" doc:"of the respondent; it stays, whatever rows come and go"`
 	Parts   []focus.Part      `json:"parts" doc:"the original, cut at its highlights"`
-	Who     []string          `json:"who" doc:"what is known of the respondent, shortly"`
+	Who     []state.About     `json:"who" doc:"what is known of the respondent, shortly"`
 	Status  string            `json:"status"`
 	Settled bool              `json:"settled,omitempty"`
 	Codes   []Code            `json:"codes"`

@@ -2,6 +2,7 @@
 package chart
 
 import (
+	"cmp"
 	"context"
 	"fmt"
 
@@ -63,16 +64,20 @@ func ChartOf(ctx context.Context, s *state.State, f focus.Focus, segment, base s
 		Small:    crosstab.SmallBase,
 		Tiny:     crosstab.TinyBase,
 	}
+	first := "" // what parts respondents into groups, before what may be charted too
 	for _, v := range s.Study.Variables {
 		if v.Role == survey.Weight && c.Weight == "" {
 			c.Weight = v.Name
 		}
 		if len(v.Values) > 0 && len(v.Values) <= report.MaxColumns {
 			c.Segments = append(c.Segments, report.NameOf(v))
+			if first == "" && v.Role != survey.Number {
+				first = v.Name
+			}
 		}
 	}
 	if c.Segment == "" && len(c.Segments) > 0 {
-		c.Segment = c.Segments[0].Name
+		c.Segment = cmp.Or(first, c.Segments[0].Name)
 	}
 	var weights []float64
 	if weighted && s.Study.Weights != nil {

@@ -3,7 +3,7 @@ package clean
 import (
 	"cmp"
 	"context"
-	"regexp"
+	"fmt"
 	"slices"
 	"strings"
 
@@ -58,6 +58,8 @@ type Checks struct {
 type HazardFound struct {
 	First   int         `json:"first" doc:"place of the step that does harm, from 0"`
 	Second  int         `json:"second" doc:"place of the later step"`
+	Name    string      `json:"name" doc:"by which it is put aside"`
+	Aside   bool        `json:"aside,omitempty"`
 	Late    bool        `json:"late" doc:"the second makes what the first looks for; else the first takes away what the second looks for"`
 	Answers int         `json:"answers"`
 	Proof   []Proof     `json:"proof" doc:"some of them"`
@@ -67,11 +69,13 @@ type HazardFound struct {
 // LeftoverFound is a word that looks like a left-over of cleaning.
 type LeftoverFound struct {
 	Word    string       `json:"word"`
+	Name    string       `json:"name" doc:"by which it is put aside"`
+	Aside   bool         `json:"aside,omitempty"`
 	Answers int          `json:"answers"`
 	From    []LeftoverOf `json:"from" doc:"what the originals say there, the most frequent first"`
 	Mend    []text.Step  `json:"mend,omitempty" doc:"the steps with a replacement that takes it away, if there is one"`
 	Rule    string       `json:"rule,omitempty" doc:"what the replacement finds"`
-	Mends   int          `json:"mends" doc:"answers in which the replacement finds something"`
+	Mends   int          `json:"mends" doc:"among the first 400 answers with the word: those that it makes read differently"`
 }
 
 // LeftoverOf is a stretch of the originals.
@@ -86,7 +90,18 @@ const maxTraced = 400
 // ChecksOf looks for orders of steps that spoil something, and for left-overs. The first time after cleaning it reads all
 // answers several times over.
 func ChecksOf(ctx context.Context, s *state.State) (Checks, error) {
-	return state.Remember(ctx, s.Text, checksKey{s.Scheme.Mask}, func(ctx context.Context) (Checks, error) { return checks(ctx, s) })
+	found, err := state.Remember(
+		ctx, s.Text, checksKey{s.Scheme.Mask}, func(ctx context.Context) (Checks, error) { return checks(ctx, s) },
+	)
+	// What was put aside changes with no reading.
+	out := Checks{slices.Clone(found.Hazards), slices.Clone(found.Leftovers)}
+	for i := range out.Hazards {
+		out.Hazards[i].Aside = slices.Contains(s.Scheme.Aside, out.Hazards[i].Name)
+	}
+	for i := range out.Leftovers {
+		out.Leftovers[i].Aside = slices.Contains(s.Scheme.Aside, out.Leftovers[i].Name)
+	}
+	return out, err
 }
 
 // checksKey names the checks of a reading; what is shown of them depends on whether personal data is masked.
@@ -99,11 +114,17 @@ func Warnings(s *state.State) int {
 	found, _ := state.Known[checksKey, Checks](s.Text, checksKey{s.Scheme.Mask})
 	mends := map[string]bool{}
 	for _, l := range found.Leftovers {
-		if l.Mends > 0 {
+		if l.Mends > 0 && !slices.Contains(s.Scheme.Aside, l.Name) {
 			mends[l.Rule] = true
 		}
 	}
-	return len(found.Hazards) + len(mends)
+	n := len(mends)
+	for _, h := range found.Hazards {
+		if !slices.Contains(s.Scheme.Aside, h.Name) {
+			n++
+		}
+	}
+	return n
 }
 
 func checks(ctx context.Context, s *state.State) (Checks, error) {
@@ -113,7 +134,9 @@ func checks(ctx context.Context, s *state.State) (Checks, error) {
 		return out, err
 	}
 	for _, h := range hazards {
+		first, second := s.Scheme.Cleaning[h.First].ID, s.Scheme.Cleaning[h.Second].ID
 		found := HazardFound{
+			Name:    fmt.Sprintf("order of %s and %s, late %v", first, second, h.Late),
 			First:   h.First,
 			Second:  h.Second,
 			Late:    h.Late,
@@ -143,6 +166,7 @@ func leftover(s *state.State, l text.Leftover, word uint32) LeftoverFound {
 	at := s.Reading.Index.Postings(word)
 	out := LeftoverFound{
 		Word:    l.Word,
+		Name:    "leftover " + l.Word,
 		Answers: int(roaring.BitmapOf(at...).AndCardinality(s.Reading.Index.Answered())),
 		From:    []LeftoverOf{},
 	}
@@ -156,7 +180,7 @@ func leftover(s *state.State, l text.Leftover, word uint32) LeftoverFound {
 				if i > 0 {
 					start = min(start, c.Words[i-1].Start)
 				}
-				from[strings.ToLower(strings.Join(strings.Fields(s.Answers[n][start:w.End]), " "))]++
+				from[strings.ToLower(state.OneLine(s.Answers[n][start:w.End]))]++
 				break
 			}
 		}
@@ -166,21 +190,31 @@ func leftover(s *state.State, l text.Leftover, word uint32) LeftoverFound {
 	}
 	slices.SortFunc(out.From, func(a, b LeftoverOf) int { return cmp.Or(b.Answers-a.Answers, strings.Compare(a.Text, b.Text)) })
 	out.From = out.From[:min(3, len(out.From))]
-	find := l.Mend.Find
-	if !l.Mend.Regex {
-		find = `(?i)\b` + regexp.QuoteMeta(find) + `\b`
-	}
-	if re, err := regexp.Compile(find); err == nil {
-		for _, n := range at {
-			if re.MatchString(s.Answers[n]) {
-				out.Mends++
-			}
-		}
-	}
-	if out.Mends > 0 {
-		out.Mend, out.Rule = withReplacement(s.Scheme.Cleaning, l.Mend), l.Mend.Find
+	mend := withReplacement(s.Scheme.Cleaning, l.Mend)
+	if out.Mends = differently(s, mend, at[:min(maxTraced, len(at))]); out.Mends > 0 {
+		out.Mend, out.Rule = mend, l.Mend.Find
 	}
 	return out
+}
+
+// differently counts the answers in some rows whose words other steps read otherwise.
+func differently(s *state.State, steps []text.Step, rows []uint32) (n int) {
+	other, err := text.NewPipeline(s.Scheme.Language, steps)
+	if err != nil {
+		return 0
+	}
+	if s.Scheme.Mask {
+		other = other.Masking(s.Reading.Masker)
+	}
+	var a, b text.Cleaned
+	for _, row := range rows {
+		s.Reading.Pipeline.CleanInto(&a, s.Answers[row])
+		other.CleanInto(&b, s.Answers[row])
+		if !slices.EqualFunc(a.Words, b.Words, func(x, y text.Word) bool { return x.Surface == y.Surface }) {
+			n++
+		}
+	}
+	return n
 }
 
 // withReplacement adds a replacement where it does good: to the first step of replacements that stands before the

@@ -17,9 +17,7 @@ type Cleaning struct {
 	Steps     []StepFigure `json:"steps" doc:"those that are on, in their order, then the others"`
 	Proof     []Proof      `json:"proof"`
 	NoAnswers []string     `json:"noAnswers" doc:"phrases of refusal"`
-	Mask      bool         `json:"mask" doc:"mail addresses and phone numbers are masked"`
-	Mail      int          `json:"mail" doc:"answers whose original holds a mail address"`
-	Phone     int          `json:"phone" doc:"answers whose original holds a phone number"`
+	Mask      bool         `json:"mask" doc:"personal data is masked"`
 	Alike     Alike        `json:"alike"`
 	Short     int          `json:"short" doc:"answers with fewer words than asked for"`
 }
@@ -35,6 +33,7 @@ type StepFigure struct {
 type Proof struct {
 	Number survey.Respondent `json:"number" doc:"of the respondent"`
 	Pieces []ProofPiece      `json:"pieces"`
+	Was    []ProofPiece      `json:"was,omitempty" doc:"in previews: as it is read now"`
 }
 
 // ProofPiece is a stretch of the original: kept, or struck and read as something else.
@@ -59,8 +58,7 @@ func CleaningOf(ctx context.Context, s *state.State, f focus.Focus, limit, short
 	}
 	ix := s.Reading.Index
 	c := Cleaning{Steps: []StepFigure{}, Proof: []Proof{}, NoAnswers: s.Scheme.NoAnswers, Mask: s.Scheme.Mask,
-		Mail: int(ix.Mail().GetCardinality()), Phone: int(ix.Phone().GetCardinality()), Alike: alike,
-		Short: int(ix.Shorter(short).AndCardinality(ix.Answered()))}
+		Alike: alike, Short: int(ix.Shorter(short).AndCardinality(ix.Answered()))}
 	on := map[string]bool{}
 	var touched []*roaring.Bitmap
 	for i, step := range s.Scheme.Cleaning {
@@ -119,7 +117,7 @@ func proof(s *state.State, row int) Proof {
 	if at < len(original.Text) {
 		add(at, len(original.Text), ProofPiece{})
 	}
-	return Proof{s.Respondent(row), out}
+	return Proof{Number: s.Respondent(row), Pieces: out}
 }
 
 // Changed counts the answers whose words two states read otherwise, and shows some of them as the later one reads them.
@@ -145,7 +143,10 @@ func Changed(ctx context.Context, before, after *state.State) (n int, shown []Pr
 		}
 		if differs {
 			if n++; n <= maxChanged {
-				shown = append(shown, proof(after, row))
+				was := proof(before, row)
+				then := proof(after, row)
+				then.Was = was.Pieces
+				shown = append(shown, then)
 			}
 		}
 	}

@@ -99,7 +99,7 @@ func Complete(ctx context.Context, s *state.State, src string, at int) (Completi
 			break
 		}
 		for _, v := range s.Study.Variables {
-			if !strings.EqualFold(v.Name, t.Variable) {
+			if !v.Named(t.Variable) {
 				continue
 			}
 			for _, value := range append(slices.Clone(v.Values), survey.Missing) {

@@ -15,16 +15,19 @@ import (
 
 // Effect is what an edit does to the coding of all answers.
 type Effect struct {
-	Revision    int              `json:"revision"`
-	Edit        int64            `json:"edit" doc:"what undo is told to take this back; 0 in previews"`
-	Summary     string           `json:"summary"`
-	CodedBefore int              `json:"codedBefore"`
-	Coded       int              `json:"coded"`
-	Categories  []CategoryEffect `json:"categories" doc:"those that gain or lose answers"`
-	Read        int              `json:"read" doc:"answers that are read otherwise, whose words change"`
-	Proof       []clean.Proof    `json:"proof" doc:"some of those, as they are read then"`
-	Misfits     []Misfit         `json:"misfits" doc:"rules that can no longer be read, or are new and can't be"`
-	History     History          `json:"history" doc:"what undo and redo would do then; nothing in previews"`
+	Revision       int              `json:"revision"`
+	StudyRevision  int              `json:"studyRevision,omitempty" doc:"of the study, where its setup was what was undone or done again"`
+	Edit           int64            `json:"edit" doc:"what undo is told to take this back; 0 in previews"`
+	Summary        string           `json:"summary"`
+	CodedBefore    int              `json:"codedBefore"`
+	Coded          int              `json:"coded"`
+	AnsweredBefore int              `json:"answeredBefore" doc:"answers that say something: the base"`
+	Answered       int              `json:"answered"`
+	Categories     []CategoryEffect `json:"categories" doc:"those that gain or lose answers"`
+	Read           int              `json:"read" doc:"answers that are read otherwise, whose words change"`
+	Proof          []clean.Proof    `json:"proof" doc:"some of those, as they are read then"`
+	Misfits        []Misfit         `json:"misfits" doc:"rules that can no longer be read, or are new and can't be"`
+	History        History          `json:"history" doc:"what undo and redo would do then; nothing in previews"`
 }
 
 // History is what undo and redo would do. They go through the edits of the question and of its study as one line: a new edit on
@@ -60,13 +63,15 @@ type Misfit struct {
 // Of compares two states.
 func Of(ctx context.Context, before, after *state.State, summary string) (Effect, error) {
 	e := Effect{
-		Revision:    after.Revision,
-		Summary:     summary,
-		CodedBefore: int(before.Coding.Coded.GetCardinality()),
-		Coded:       int(after.Coding.Coded.GetCardinality()),
-		Categories:  []CategoryEffect{},
-		Proof:       []clean.Proof{},
-		Misfits:     misfits(before, after),
+		Revision:       after.Revision,
+		Summary:        summary,
+		CodedBefore:    int(before.Coding.Coded.GetCardinality()),
+		Coded:          int(after.Coding.Coded.GetCardinality()),
+		AnsweredBefore: before.Answered(),
+		Answered:       after.Answered(),
+		Categories:     []CategoryEffect{},
+		Proof:          []clean.Proof{},
+		Misfits:        misfits(before, after),
 	}
 	for _, r := range after.Coding.Results {
 		was := roaring.New()

@@ -102,9 +102,9 @@ type ContextPage struct {
 // contextWords is how many words are shown on each side.
 const contextWords = 12
 
-// Context gives lines of a subject in context.
+// Context gives lines of a subject in context: as people read them, or as they were written, with tags and entities.
 func Context(
-	ctx context.Context, s *state.State, f focus.Focus, x Subject, by terms.Order, offset, limit int,
+	ctx context.Context, s *state.State, f focus.Focus, x Subject, by terms.Order, asRead bool, offset, limit int,
 ) (ContextPage, error) {
 	places, err := placesOf(ctx, s, f, x, by)
 	if err != nil {
@@ -116,13 +116,13 @@ func Context(
 	}
 	page := ContextPage{Total: len(places), Answers: int(seen.GetCardinality()), Lines: []ContextLine{}}
 	for _, p := range places[min(offset, len(places)):min(offset+limit, len(places))] {
-		page.Lines = append(page.Lines, contextLine(s, p))
+		page.Lines = append(page.Lines, contextLine(s, p, asRead))
 	}
 	return page, nil
 }
 
 // contextLine cuts the original around a place. White space counts as one blank, line breaks too.
-func contextLine(s *state.State, p terms.Place) ContextLine {
+func contextLine(s *state.State, p terms.Place, asRead bool) ContextLine {
 	shown := s.Original(int(p.Answer))
 	original := shown.Text
 	words := s.Reading.Pipeline.Clean(original).Words
@@ -135,15 +135,17 @@ func contextLine(s *state.State, p terms.Place) ContextLine {
 		to = words[last+contextWords].End
 	}
 	start, end := words[first].Start, words[last].End
-	cut := func(from, to int) string {
-		return strings.Join(strings.Fields(shown.Cut(from, to)), " ")
+	show := shown.Cut
+	if asRead {
+		show = shown.Read
 	}
+	cut := func(from, to int) string { return state.OneLine(show(from, to)) }
 	line := ContextLine{
 		Answer: s.Respondent(int(p.Answer)),
 		Before: cut(from, start),
 		Hit:    cut(start, end),
 		After:  cut(end, to),
-		Who:    strings.Join(s.Who(int(p.Answer)), " · "),
+		Who:    state.Line(s.Who(int(p.Answer))),
 	}
 	if from > 0 {
 		line.Before = "… " + line.Before
