@@ -1,4 +1,4 @@
-// Package naming is the one grammar for names and paths of names, in rules, files and messages: names are parted by "/", and a
+// Package naming is the one grammar for names and paths of names, in rules, files and messages: names are separated by "/", and a
 // name with a special sign in it, or a blank at an end, stands in quotes, with each quote inside it written twice:
 // People / "Food / drink" / "The ""Swan""".
 package naming
@@ -103,7 +103,7 @@ func readQuoted(src []rune, at int) Name {
 // ReadQuoted reads a quoted name at a rune, which must be a quote.
 func ReadQuoted(src []rune, at int) Name { return readQuoted(src, at) }
 
-// ReadPath reads names parted by separators from a rune up to a sign of ends outside quotes. Ok is false if a quote is not
+// ReadPath reads names separated by separators from a rune up to a sign of ends outside quotes. Ok is false if a quote is not
 // closed, or something stands beside a quoted name.
 func ReadPath(src []rune, at int, ends string) (names []string, end int, ok bool) {
 	ok = true

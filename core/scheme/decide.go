@@ -20,6 +20,15 @@ type Settle struct {
 	On      bool                `json:"on"`
 }
 
+// TakeOver has what was decided by hand on answers hold for others, too: for the same answers after their rows were replaced.
+type TakeOver struct {
+	From []survey.Respondent `json:"from" minItems:"1" doc:"whose decisions"`
+	To   []survey.Respondent `json:"to" minItems:"1" doc:"for each of them, who has them then, too"`
+}
+
+// Kind tells it apart.
+func (TakeOver) Kind() string { return "take over" }
+
 // Kind tells it apart.
 func (Decide) Kind() string { return "decide" }
 
@@ -49,6 +58,38 @@ func (e Settle) change(s *Scheme, at Situation) (string, error) {
 	}
 	n, err := s.mark("", ByRules, e.Answers, at.Rows)
 	return "Unsettled " + answers(n), err
+}
+
+func (e TakeOver) change(s *Scheme, at Situation) (string, error) {
+	if len(e.From) != len(e.To) {
+		return "", refuse("there are decisions of %d respondents for %d others", len(e.From), len(e.To))
+	}
+	to := map[survey.Respondent][]survey.Respondent{}
+	for i, p := range e.From {
+		if _, there := at.Rows.Row(e.To[i]); !there {
+			return "", refuse("respondent %d is not there", e.To[i])
+		}
+		to[p] = append(to[p], e.To[i])
+	}
+	var taken []Marks
+	held := map[survey.Respondent]bool{}
+	for _, m := range s.Decisions.All() {
+		over := Marks{Category: m.Category, To: m.To}
+		for _, p := range m.Respondents {
+			for _, now := range to[p] {
+				over.Respondents = append(over.Respondents, now)
+				held[now] = true
+			}
+		}
+		if len(over.Respondents) > 0 {
+			taken = append(taken, over)
+		}
+	}
+	if len(taken) == 0 {
+		return "", refuse("nothing was decided on these answers")
+	}
+	s.Decisions = s.Decisions.With(taken)
+	return "Took over what was decided by hand on " + answers(len(held)), nil
 }
 
 // mark decides on answers, each of which must be there, and gives how many different ones they are.

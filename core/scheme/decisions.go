@@ -115,6 +115,17 @@ func (d Decisions) categories(others ...Decisions) []string {
 	return slices.Sorted(maps.Keys(keys))
 }
 
+// Decided are the respondents on whose answers anything was decided.
+func (d Decisions) Decided() survey.Respondents {
+	out := d.Settled
+	for _, sets := range []map[string]survey.Respondents{d.On, d.Off} {
+		for _, set := range sets {
+			out = out.Or(set)
+		}
+	}
+	return out
+}
+
 // All gives all decisions as marks that lead to them from none.
 func (d Decisions) All() []Marks { return Decisions{}.To(d) }
 

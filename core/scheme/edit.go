@@ -30,7 +30,7 @@ var Kinds = []Edit{
 	AddCategory{}, ChangeCategory{}, MoveCategory{}, RemoveCategory{}, DuplicateCategory{}, SplitCategory{}, MergeCategories{},
 	WriteRule{}, RestRule{}, BringFrame{}, RefuseDraft{}, ProposeAgain{},
 	TakePlaybook{}, CopyFrom{}, GoBack{},
-	Decide{}, Settle{},
+	Decide{}, Settle{}, TakeOver{},
 }
 
 // Situation is what edits may ask about the question as it is.

@@ -79,7 +79,7 @@ func (e MergeTerms) change(s *Scheme, at Situation) (string, error) {
 		if len(at.View.Typed(term)) == 0 {
 			return "", refuse("cleaning leaves nothing of %q, so no answer holds it", term)
 		}
-		// A word that was parted by hand from what it is merged with belongs there again.
+		// A word that was separated by hand from what it is merged with belongs there again.
 		l.Parted = slices.DeleteFunc(l.Parted, func(w string) bool { return w == term })
 		if other := mergeCalled(l.Merges, term); other >= 0 {
 			variants := l.Merges[other].Variants
@@ -114,7 +114,7 @@ func (e SplitMerge) change(s *Scheme, at Situation) (string, error) {
 }
 
 // throwOut takes a member out of a merge: its variant goes, and a single word that the label or another variant would still reach
-// is parted by hand.
+// is separated by hand.
 func throwOut(l *lexicon.Lexicon, m *lexicon.Merge, v *lexicon.View, member string) {
 	typed := v.Typed(member)
 	m.Variants = slices.DeleteFunc(m.Variants, func(variant string) bool {

@@ -99,7 +99,7 @@ func (f *numberForms) ask(g *Guess) {
 		}
 		words := strconv.FormatFloat(x, 'f', -1, 64)
 		if x == math.Trunc(x) {
-			words += ", thousands parted"
+			words += ", thousands separated"
 		} else {
 			words += ", a fraction"
 		}
@@ -170,7 +170,7 @@ func (f *numberForms) outliers() (found []string) {
 type dateForms struct {
 	iso, written, dayFirst, monthFirst, either int // slashed dates: those that can be read in one way only, or in both
 	compact                                    int // of the written ones: eight digits
-	points                                     int // of those that can be read in both ways: parted by points
+	points                                     int // of those that can be read in both ways: separated by points
 	example                                    string
 }
 

@@ -190,7 +190,7 @@ func (c *column) guess(name string, file habits) Guess {
 	for _, d := range []string{";", "|", "\n", ",", "/", "&"} {
 		if c.severalParts(d) > 0 {
 			g.Delimiter = d
-			return set(Several, "values such as %q repeat, parted by %q", c.firstPart, d)
+			return set(Several, "values such as %q repeat, separated by %q", c.firstPart, d)
 		}
 	}
 	switch {
@@ -219,7 +219,7 @@ func (c *column) date(g *Guess, file habits) {
 	}
 	switch {
 	case f.points == f.either:
-		g.Days, g.Reason = "dmy", "every value is a date; parted by points, the day stands first"
+		g.Days, g.Reason = "dmy", "every value is a date; separated by points, the day stands first"
 	case file.dayFirst > 0 && file.monthFirst == 0:
 		g.Days, g.Reason = "dmy", "every value is a date; the day first, as in another column of the file"
 	case file.monthFirst > 0 && file.dayFirst == 0:

@@ -22,7 +22,7 @@ func (n number) open() bool { return n.byPoint() && n.byComma() && n.point != n.
 var noNumber = number{math.NaN(), math.NaN()}
 
 // parseNumber reads a number as people write it: with a unit before or after it if one is given; a minus of any kind, or brackets
-// for less than nothing; thousands parted by blanks, apostrophes, or the sign that is not the decimal one.
+// for less than nothing; thousands separated by blanks, apostrophes, or the sign that is not the decimal one.
 func parseNumber(cell, unit string, comma bool) (float64, error) {
 	n := readNumber(cell, unit)
 	x := n.point

@@ -101,16 +101,39 @@ func (r Rows) RowFrom(p Respondent) int {
 	return row
 }
 
+// RowsOf are the rows of the respondents of a set, in the order of their numbers.
+func RowsOf(set Respondents) (out Rows) {
+	for p := range set.All() {
+		if last := len(out) - 1; last >= 0 && out[last].To == p {
+			out[last].To++
+			continue
+		}
+		out = append(out, Range{p, p + 1})
+	}
+	return out
+}
+
+// Set are the respondents who stand in the rows.
+func (r Rows) Set() Respondents {
+	set := roaring.New()
+	for _, x := range r {
+		set.AddRange(uint64(x.From), uint64(x.To))
+	}
+	return Respondents{set}
+}
+
+// Without are the rows without those of some respondents; the others move up.
+func (r Rows) Without(gone Respondents) Rows { return RowsOf(r.Set().AndNot(gone)) }
+
 // Of gives the rows of respondents, those left aside who are not there.
 func (r Rows) Of(set Respondents) *roaring.Bitmap {
 	out := roaring.New()
-	row := int64(0)
+	row, it := 0, set.bits().Iterator()
 	for _, x := range r {
-		part := set.bits().Clone()
-		part.RemoveRange(0, uint64(x.From))
-		part.RemoveRange(uint64(x.To), 1<<32)
-		out.Or(roaring.AddOffset64(part, row-int64(x.From)))
-		row += int64(x.To - x.From)
+		for it.AdvanceIfNeeded(uint32(x.From)); it.HasNext() && it.PeekNext() < uint32(x.To); {
+			out.Add(uint32(row) + it.Next() - uint32(x.From))
+		}
+		row += int(x.To - x.From)
 	}
 	return out
 }
@@ -118,14 +141,13 @@ func (r Rows) Of(set Respondents) *roaring.Bitmap {
 // Respondents gives who stands in a set of rows; what is no row is left aside.
 func (r Rows) Respondents(rows *roaring.Bitmap) Respondents {
 	out := roaring.New()
-	row := int64(0)
+	row, it := 0, rows.Iterator()
 	for _, x := range r {
-		n := int64(x.To - x.From)
-		part := rows.Clone()
-		part.RemoveRange(0, uint64(row))
-		part.RemoveRange(uint64(row+n), 1<<32)
-		out.Or(roaring.AddOffset64(part, int64(x.From)-row))
-		row += n
+		past := row + int(x.To-x.From)
+		for it.HasNext() && int(it.PeekNext()) < past {
+			out.Add(uint32(x.From) + it.Next() - uint32(row))
+		}
+		row = past
 	}
 	return Respondents{out}
 }

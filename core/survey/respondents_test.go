@@ -1,6 +1,7 @@
 package survey
 
 import (
+	"slices"
 	"testing"
 
 	"github.com/RoaringBitmap/roaring/v2"
@@ -12,7 +13,7 @@ import (
 func TestRowsAndRespondents(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		var rows Rows
-		var list []Respondent
+		list := []Respondent{}
 		next := Respondent(0)
 		for range rapid.IntRange(0, 4).Draw(t, "additions") {
 			next += Respondent(rapid.IntRange(0, 3).Draw(t, "taken away before"))
@@ -57,6 +58,12 @@ func TestRowsAndRespondents(t *testing.T) {
 		require.True(t, set.And(rows.Respondents(rangeOf(len(list)))).Same(back))
 		got.Add(uint32(len(list) + 2))
 		require.True(t, back.Same(rows.Respondents(got)), "what is no row is nobody")
+		require.Equal(t, list, rows.Set().List())
+		left := slices.DeleteFunc(slices.Clone(list), set.Has)
+		without := rows.Without(set)
+		require.NoError(t, without.Check())
+		require.Equal(t, left, without.Set().List())
+		require.Equal(t, len(left), without.Len())
 	})
 }
 

@@ -38,7 +38,7 @@ func NewDivider(d Division) (func(text string) []string, error) {
 		cut = func(s string) []string { return equalParts(s, d.N) }
 	case "delimiter":
 		if d.At == "" {
-			return nil, fmt.Errorf("%w: say what parts the texts", ErrDivision)
+			return nil, fmt.Errorf("%w: say what separates the texts", ErrDivision)
 		}
 		cut = func(s string) []string { return strings.Split(s, d.At) }
 	case "pattern":

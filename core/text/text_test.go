@@ -30,7 +30,7 @@ func surfaces(c Cleaned) string {
 	return strings.Join(out, " ")
 }
 
-// sentences joins the words of each sentence, sentences parted by a bar.
+// sentences joins the words of each sentence, sentences separated by a bar.
 func sentences(c Cleaned) string {
 	var b strings.Builder
 	for i, w := range c.Words {

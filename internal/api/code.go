@@ -151,7 +151,7 @@ func readFrame(name string, data []byte) (out ReadFrame, err error) {
 	return out, nil
 }
 
-// readTable reads a CSV file in UTF-8, parted by commas or semicolons. What a spreadsheet was kept from running as a formula
+// readTable reads a CSV file in UTF-8, separated by commas or semicolons. What a spreadsheet was kept from running as a formula
 // is as it was before.
 func readTable(data []byte) ([][]string, error) {
 	if !utf8.Valid(data) {

@@ -81,6 +81,9 @@ func register(a huma.API, s *server) {
 	)
 	huma.Register(a, op(http.MethodPost, "/studies/{study}/rows", "add-rows", "Add the rows of a file as respondents"), s.addRows)
 	huma.Register(
+		a, op(http.MethodPost, "/studies/{study}/divide", "try-divide", "What cutting the answers of a column would do"), s.tryDivide,
+	)
+	huma.Register(
 		a, op(http.MethodPost, "/studies/{study}/columns/try", "try-columns", "What adding the columns of a file would bring"),
 		s.tryColumns,
 	)

@@ -348,6 +348,18 @@ func (s *server) addRows(ctx context.Context, in *rowsInput) (*body[Done], error
 	return done(kept, err)
 }
 
+func (s *server) tryDivide(ctx context.Context, in *struct {
+	StudyInput
+	Body intake.Divide
+}) (*body[intake.Divided], error) {
+	study, err := s.desk.Study(ctx, in.Study)
+	if err != nil {
+		return nil, problem(err)
+	}
+	out, err := s.desk.TryDivide(ctx, study, in.Body)
+	return &body[intake.Divided]{out}, problem(err)
+}
+
 type columnsInput struct {
 	StudyInput
 	Body struct {

@@ -93,6 +93,50 @@ func further(t testing.TB, d *Desk, study int64, lines ...string) {
 	require.NoError(t, err)
 }
 
+// addition adds a row, replaces those with an identifier, or cuts answers, and gives what the history says of it; nothing where there
+// was nothing to cut.
+func addition(t testing.TB, rt *rapid.T, d *Desk, q *window, n int) string {
+	switch rapid.IntRange(0, 3).Draw(rt, "addition") {
+	case 0:
+		further(t, d, q.StudyID, fmt.Sprintf("%d,North,4,1,late and long", 100+n))
+		return "Added one respondent"
+	case 1:
+		s, err := d.Study(ctx, q.StudyID)
+		require.NoError(rt, err)
+		how := intake.Divide{
+			Column: "answer", Division: text.Division{By: "delimiter", At: rapid.SampledFrom([]string{",", " and ", "zz"}).Draw(rt, "at")},
+		}
+		tried, err := d.TryDivide(ctx, s, how)
+		require.NoError(rt, err)
+		e, err := d.EditStudy(ctx, q.StudyID, s.Revision, SetupEdit{Kind: "divide", Divide: &how})
+		require.Equal(rt, tried.Cut == 0, err != nil && isRefusal(err), "%v", err)
+		if err != nil {
+			return ""
+		}
+		require.Equal(rt, tried.Rows, q.State().Study.Respondents())
+		return e.Summary
+	}
+	s, err := d.Study(ctx, q.StudyID)
+	require.NoError(rt, err)
+	f := intake.Further{Known: intake.ReplaceKnown, Columns: []intake.ColumnTo{{Column: "id", To: "id"}, {Column: "answer", To: "answer"}}}
+	lines := []string{"id,answer"}
+	for range rapid.IntRange(1, 3).Draw(rt, "rows") {
+		r := rapid.SampledFrom(sample).Draw(rt, "who")
+		words := r[4]
+		if rapid.Bool().Draw(rt, "other words") {
+			words = "a long queue and cold tea"
+		}
+		lines = append(lines, r[0]+`,"`+words+`"`)
+	}
+	file := csvSource(t, lines...)
+	tried, err := d.TryRows(ctx, s, file, f)
+	require.NoError(rt, err)
+	e, err := d.AddRows(ctx, q.StudyID, s.Revision, file, f)
+	require.NoError(rt, err)
+	require.Equal(rt, s.Respondents()+tried.Rows-tried.Replaced, q.State().Study.Respondents())
+	return e.Summary
+}
+
 // Decisions belong to respondents. Rows that are undone take theirs along; other rows that come in their place have none of them.
 func TestDecisionsStayWithTheirRespondents(t *testing.T) {
 	d, q := open(t, sample...)
@@ -166,7 +210,7 @@ func TestHistoryAgainstAPlainList(t *testing.T) {
 		p.Frame.Complete(nil, 0)
 		return p
 	}
-	undone, redone, refused, past := 0, 0, 0, 0
+	undone, redone, refused, past, carried := 0, 0, 0, 0, 0
 	rapid.Check(t, func(rt *rapid.T) {
 		study, err := d.LoadTable(ctx, "Ferries", specs, &files.Table{Rows: sample}, begun)
 		require.NoError(rt, err)
@@ -260,9 +304,27 @@ func TestHistoryAgainstAPlainList(t *testing.T) {
 				take(made{id: e.Edit, window: -1, summary: e.Summary}, before)
 			case 6:
 				added++
-				before := all()
-				further(t, d, q.StudyID, fmt.Sprintf("%d,North,4,1,late and long", 100+added))
-				take(made{id: window.history(rt).Undo.Edit, window: -1, summary: "Added one respondent"}, before)
+				before, first := all(), [2]scheme.Scheme{windows[0].State().Scheme, windows[1].State().Scheme}
+				summary := addition(t, rt, d, q, added)
+				if summary == "" {
+					require.Equal(rt, before, all())
+					continue
+				}
+				for w, window := range windows { // what was decided goes along in an edit of the question, after that of the study
+					line, err := d.store.Line(ctx, q.StudyID, window.ID, 2)
+					require.NoError(rt, err)
+					rows, over := line[0], line[0]
+					if over.QuestionID != nil {
+						rows = line[1]
+					}
+					if w == 0 {
+						take(made{id: rows.ID, window: -1, summary: summary}, before)
+					}
+					if over.QuestionID != nil {
+						carried++
+						take(made{over.ID, w, over.Summary, over.Number, first[w]}, "")
+					}
+				}
 			default:
 				e := schemetest.AnyEdit(rt, window.State().Scheme.Frame)
 				if c, ok := e.(scheme.CopyFrom); ok {
@@ -319,7 +381,7 @@ func TestHistoryAgainstAPlainList(t *testing.T) {
 	require.Greater(t, undone, 30)
 	require.Greater(t, redone, 10)
 	require.Greater(t, past, 30)
-	t.Logf("%d undone, %d done again, %d refused, %d looked back", undone, redone, refused, past)
+	t.Logf("%d undone, %d done again, %d refused, %d looked back, %d taken over", undone, redone, refused, past, carried)
 }
 
 // listed holds what lists say of questions, once they are open, against the questions.

@@ -15,7 +15,6 @@ import (
 	"aftermath/core/playbook"
 	"aftermath/core/survey"
 	"aftermath/internal/desk/intake"
-	"aftermath/internal/desk/report"
 	"aftermath/internal/desk/state"
 	"aftermath/internal/files"
 	"aftermath/internal/store"
@@ -23,7 +22,7 @@ import (
 
 // SetupEdit is one change to what a study's columns are. Kind says which of the other parts count.
 type SetupEdit struct {
-	Kind    string          `json:"kind" enum:"column,columns,rename,derive,remove variable,study name,under answers"`
+	Kind    string          `json:"kind" enum:"column,columns,rename,derive,remove variable,study name,under answers,divide"`
 	Column  *survey.Spec    `json:"column,omitempty" doc:"column: all of it; its name says which"`
 	Columns []survey.Spec   `json:"columns,omitempty" maxItems:"2000" doc:"columns: several at once, each as in column"`
 	To      string          `json:"to,omitempty" doc:"rename: the new name of the column; as it is if left out"`
@@ -31,6 +30,7 @@ type SetupEdit struct {
 	Derived *survey.Derived `json:"derived,omitempty" doc:"derive: the variable; it takes the place of one of that name"`
 	Name    string          `json:"name,omitempty" doc:"rename: the column; remove variable: a derived one; study name: the new one"`
 	Names   []string        `json:"names,omitempty" maxItems:"20" doc:"under answers: the variables that stand there; none for the usual ones"`
+	Divide  *intake.Divide  `json:"divide,omitempty" doc:"divide: how the answers of a column are cut into several"`
 }
 
 // apply changes a setup and says in a few words what was done.
@@ -248,6 +248,9 @@ func (d *Desk) begin(ctx context.Context, study int64) store.Begin {
 // EditStudy makes an edit on the revision of a study that the caller has seen, and keeps it.
 func (d *Desk) EditStudy(ctx context.Context, id int64, revision int, change SetupEdit) (StudyEffect, error) {
 	return d.editStudy(ctx, id, revision, func(e editing) (StudyEffect, error) {
+		if change.Kind == "divide" && change.Divide != nil {
+			return e.divide(ctx, *change.Divide)
+		}
 		after := e.record.Setup
 		summary, err := change.apply(&after)
 		if err != nil {
@@ -348,51 +351,6 @@ func (d *Desk) LoadTable(
 	}
 	d.Events.Send(Event{Kind: "studies"})
 	return d.Record(ctx, study.ID)
-}
-
-// TryRows reads a further file whole and tells what adding its rows would bring.
-func (d *Desk) TryRows(ctx context.Context, s *state.Study, from intake.Source, f intake.Further) (intake.FurtherReport, error) {
-	return intake.TryFurther(ctx, s, from, f, d.progress)
-}
-
-// AddRows adds the rows of a further file as respondents, in one edit of the study.
-func (d *Desk) AddRows(ctx context.Context, id int64, revision int, from intake.Source, f intake.Further) (StudyEffect, error) {
-	return d.editStudy(ctx, id, revision, func(e editing) (StudyEffect, error) {
-		a, err := intake.AddRows(ctx, e.before, from, f, d.progress)
-		if err != nil {
-			return StudyEffect{}, err
-		}
-		edit := store.StudyEdit{Before: e.record.Setup, After: a.Setup}
-		return e.keep(ctx, &edit, func(tx pgx.Tx) error {
-			if len(a.Before) > 0 {
-				if err := store.AddColumns(ctx, e.record, intake.Repeat(a.Before, e.before.Respondents()))(tx); err != nil {
-					return err
-				}
-			}
-			added := 0
-			err := store.AddRows(ctx, e.record, a.Rows, &edit.After, &added)(tx)
-			edit.Summary = "Added " + report.Plural(added, "respondent")
-			return err
-		})
-	})
-}
-
-// TryColumns reads a second file whole and tells what its columns would bring.
-func (d *Desk) TryColumns(ctx context.Context, s *state.Study, from intake.Source, j intake.Join) (intake.JoinReport, error) {
-	return intake.TryJoin(ctx, s, from, j, d.progress)
-}
-
-// AddColumns adds columns of a second file to the respondents with the same key, in one edit of the study.
-func (d *Desk) AddColumns(ctx context.Context, id int64, revision int, from intake.Source, j intake.Join) (StudyEffect, error) {
-	return d.editStudy(ctx, id, revision, func(e editing) (StudyEffect, error) {
-		a, matched, err := intake.AddColumns(ctx, e.before, from, j, d.progress)
-		if err != nil {
-			return StudyEffect{}, err
-		}
-		edit := store.StudyEdit{Before: e.record.Setup, After: a.Setup}
-		edit.Summary = "Added " + report.Plural(len(j.Columns), "column") + " to " + report.Plural(matched, "respondent")
-		return e.keep(ctx, &edit, store.AddColumns(ctx, e.record, a.Rows))
-	})
 }
 
 // renew puts a study as it was kept in the place of the one before. Open questions go on with the new variables; if there are

@@ -82,14 +82,14 @@ func TestStudyAndQuestionShareOneHistory(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(
 		t,
-		intake.FurtherReport{Rows: 2, Blank: []string{}, LeftOut: []string{"deck"}, Known: 1, Samples: []string{"7"}, Revision: 1,
+		intake.FurtherReport{Rows: 2, Blank: []string{}, LeftOut: []string{"deck"}, Known: 1, Samples: []string{"7"}, Changed: []intake.Changed{}, Revision: 1,
 			Values: []intake.FreshValues{
 				{Column: "route", Values: []survey.ValueCount{{Value: "West", Count: 1}}},
 			}, Notes: files.Notes{Rows: 2}},
 		report,
 	)
 	skipping := further
-	skipping.Skip = true
+	skipping.Known = intake.SkipKnown
 	report, err = d.TryRows(ctx, s, more, skipping)
 	require.NoError(t, err)
 	assert.Equal(t, []int{1, 1}, []int{report.Rows, report.Known}, "who is there already is passed over")
@@ -330,4 +330,75 @@ func TestCellsComeBackFromTheDatabase(t *testing.T) {
 		_, err = d.Study(ctx, study.ID)
 		require.ErrorIs(rt, err, ErrNotFound)
 	})
+}
+
+// Rows that take the place of others keep what the file doesn't say and what was decided by hand on the same words, and nothing of
+// what was decided on other words; what they replaced comes back, whatever was edited meanwhile.
+func TestRowsTakeThePlaceOfOthers(t *testing.T) {
+	d, q := open(t, sample...)
+	edit(t, q, category("Waiting", "queue"))
+	w := id(t, q, "Waiting")
+	edit(t, q, scheme.Decide{Category: w, Answers: []survey.Respondent{3, 6}, To: scheme.On})
+	edit(t, q, scheme.Settle{Answers: []survey.Respondent{2}, On: true})
+	before := written(t, q)
+
+	s, err := d.Study(ctx, q.StudyID)
+	require.NoError(t, err)
+	file := csvSource(t, "id,route,answer", "4,East,\"cold tea, didn’t like it\"", "7,South,early", "3,South,tailback at the pier", "9,West,new")
+	f := intake.Further{Known: intake.ReplaceKnown, Columns: []intake.ColumnTo{
+		{Column: "id", To: "id"}, {Column: "route", To: "route"}, {Column: "answer", To: "answer"},
+	}}
+	report, err := d.TryRows(ctx, s, file, f)
+	require.NoError(t, err)
+	assert.Equal(t, []int{4, 3, 3, 0}, []int{report.Rows, report.Known, report.Replaced, report.Twice})
+	assert.Equal(t, []intake.Changed{{Column: "answer", Answers: 1}}, report.Changed)
+	e, err := d.AddRows(ctx, q.StudyID, s.Revision, file, f)
+	require.NoError(t, err)
+	assert.Equal(t, "Replaced 3 respondents, added 1", e.Summary)
+
+	_, cells, _ := shape(t, d, q.StudyID)
+	assert.Equal(t, []string{"1", "2", "5", "6", "4", "7", "3", "9"}, cells[0])
+	assert.Equal(t, []string{"North", "North", "", "North", "East", "South", "South", "West"}, cells[1])
+	assert.Equal(t, []string{"3", "9", "7", "8", "5", "2", "", ""}, cells[2], "not in the file: as it was")
+	assert.Equal(t, []uint32{0, 1, 4}, coded(q)["Waiting"], "“early” is another answer than “late” was")
+	assert.Equal(t, []uint32{6}, q.State().Scheme.Decisions.In(q.State().Study.Rows).Settled.ToArray())
+
+	editStudy(t, d, q.StudyID, SetupEdit{Kind: "study name", Name: "Ferries again"})
+	edit(t, q, scheme.Hide{Terms: []string{"late"}})
+	undo(t, q, 2)
+	assert.Equal(t, "Took over what was decided by hand on 2 answers", q.history(t).Undo.Summary)
+	undo(t, q, 2)
+	assert.Equal(t, before, written(t, q))
+	assert.Equal(t, before, written(t, anew(d, q)), "in the database, too")
+}
+
+// Parts of an answer are rows of their own, which know where they stand; what else was said stays with the first.
+func TestAnswersAreCutIntoParts(t *testing.T) {
+	d, q := open(t, sample...)
+	columns := must(d.Study(ctx, q.StudyID)).Columns
+	route := columns[1]
+	route.Role = survey.OpenEnded
+	editStudy(t, d, q.StudyID, SetupEdit{Kind: "column", Column: &route})
+	edit(t, q, category("Late", "late"))
+	edit(t, q, scheme.Decide{Category: id(t, q, "Late"), Answers: []survey.Respondent{1, 0}, To: scheme.Off})
+	before := written(t, q)
+	how := intake.Divide{Column: "answer", Division: text.Division{By: "delimiter", At: ","}}
+	tried, err := d.TryDivide(ctx, must(d.Study(ctx, q.StudyID)), how)
+	require.NoError(t, err)
+	assert.Equal(t, intake.Divided{Cut: 2, Parts: 4, Rows: 9, Longest: 2, Revision: tried.Revision, Samples: []intake.Sample{
+		{Number: 1, Parts: []string{"queues", "late boat"}}, {Number: 3, Parts: []string{"cold tea", "didn’t like it"}},
+	}}, tried)
+	editStudy(t, d, q.StudyID, SetupEdit{Kind: "divide", Divide: &how})
+	names, cells, _ := shape(t, d, q.StudyID)
+	assert.Equal(t, []string{"id", "route", "recommend", "weight", "answer", "document", "part", "position"}, names)
+	assert.Equal(t, []string{"1", "3", "5", "6", "7", "2", "2", "4", "4"}, cells[0])
+	assert.Equal(t, []string{"North", "South", "", "North", "South", "North", "", "South", ""}, cells[1])
+	assert.Equal(t, []string{"queues", "late boat", "cold tea", "didn’t like it"}, cells[4][5:])
+	assert.Equal(t, []string{"1", "3", "5", "6", "7", "2", "2", "4", "4"}, cells[5])
+	assert.Equal(t, []string{"1st quarter", "3rd quarter", "1st quarter", "3rd quarter"}, cells[7][5:])
+	assert.Equal(t, []uint32{4, 6}, coded(q)["Late"], "what was decided on the whole answer does not hold for its parts")
+	_, err = d.EditStudy(ctx, q.StudyID, must(d.Study(ctx, q.StudyID)).Revision, SetupEdit{Kind: "divide", Divide: &how})
+	require.ErrorIs(t, err, state.ErrRequest, "nothing is left to cut")
+	undo(t, q, 1)
+	assert.Equal(t, before, written(t, q))
 }

@@ -264,7 +264,7 @@ func TestLexiconEdits(t *testing.T) {
 	edit(t, q, scheme.MergeTerms{Label: "queue", Terms: []string{"tailback", "cold tea", "lat*"}})
 	assert.Equal(t, 5, answersOf("queue"))
 	edit(t, q, scheme.SplitMerge{Label: "queue", Variants: []string{"queues"}})
-	assert.Equal(t, []string{"queues"}, book().Parted, "the label would reach it, so it is parted by hand")
+	assert.Equal(t, []string{"queues"}, book().Parted, "the label would reach it, so it is separated by hand")
 	assert.Equal(t, 1, answersOf("queues"))
 	edit(t, q, scheme.SplitMerge{Label: "queue", Variants: []string{"cold tea"}})
 	assert.Equal(t, 4, answersOf("queue"))

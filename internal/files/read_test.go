@@ -16,7 +16,7 @@ import (
 	"aftermath/core/text"
 )
 
-// bar writes rows shortly: cells parted by " | ".
+// bar writes rows shortly: cells separated by " | ".
 func bar(t *Table) (rows []string) {
 	for _, r := range append([][]string{t.Columns}, t.Rows...) {
 		rows = append(rows, strings.Join(r, " | "))

@@ -7,12 +7,12 @@ type Format string
 
 // The formats that can be read.
 const (
-	Delimited Format = "delimited" // cells parted by a sign: CSV, TSV and their kin
+	Delimited Format = "delimited" // cells separated by a sign: CSV, TSV and their kin
 	Sheet     Format = "sheet"     // a workbook (XLSX, ODS)
 	JSON      Format = "json"      // an array of objects, arrays or texts, alone or inside an object
 	NDJSON    Format = "ndjson"    // a JSON value per line
 	Lines     Format = "lines"     // plain text, an answer per line
-	Blocks    Format = "blocks"    // plain text, answers parted by blank lines
+	Blocks    Format = "blocks"    // plain text, answers separated by blank lines
 	Page      Format = "page"      // a web page, an answer per block of text
 )
 

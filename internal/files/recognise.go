@@ -291,20 +291,20 @@ func (g *Recognised) recognisePlain(ctx context.Context, text, ending string) {
 	case g.ragged(ctx, text, table):
 	case table && len(best.rows) > 0 && best.share == 1:
 		g.Recipe = best.Recipe
-		g.Because["format"] = "its name ends in " + ending + ", and no sign parts its rows: one column"
+		g.Because["format"] = "its name ends in " + ending + ", and no character separates its cells: one column"
 		g.recogniseHeader(best.rows)
 	case table:
 		g.Format, g.Headers = Lines, 1
-		g.Because["format"] = "its name ends in " + ending + ", but no sign parts its rows evenly: one column"
+		g.Because["format"] = "its name ends in " + ending + ", but no character separates its cells evenly: one column"
 		g.Because["headers"] = "its name says that it is a table"
 	case inBlocks(text):
-		g.Format, g.Because["format"] = Blocks, "no sign parts its rows evenly, and sentences go on from line to line between blank lines"
+		g.Format, g.Because["format"] = Blocks, "no character separates its cells evenly, and sentences go on from line to line between blank lines"
 	default:
-		g.Format, g.Because["format"] = Lines, "no sign parts its rows evenly"
+		g.Format, g.Because["format"] = Lines, "no character separates its cells evenly"
 	}
 }
 
-// ragged recognises a table of uneven rows by its first one: a row of names, parted by a sign that nearly every row has. A comma parts
+// ragged recognises a table of uneven rows by its first one: a row of names, separated by a sign that nearly every row has. A comma parts
 // sentences, too: it counts only where the file's name says that it is a table.
 func (g *Recognised) ragged(ctx context.Context, text string, table bool) bool {
 	var best trial
@@ -332,7 +332,7 @@ func (g *Recognised) ragged(ctx context.Context, text string, table bool) bool {
 	}
 	g.Recipe = best.Recipe
 	g.Headers = 1
-	g.Because["format"] = fmt.Sprintf("the first row names %d columns, parted by %s; not every row has as many cells", len(best.rows[0]), best.says)
+	g.Because["format"] = fmt.Sprintf("the first row names %d columns, separated by %s; not every row has as many cells", len(best.rows[0]), best.says)
 	g.Because["delimiter"] = "nearly every row has it"
 	g.Because["quotes"] = "each line is a row"
 	g.Because["headers"] = "each cell of the first row is a name"

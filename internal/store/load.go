@@ -156,22 +156,35 @@ func putSetup(ctx context.Context, tx pgx.Tx, study *Study, setup Setup) error {
 	return nil
 }
 
-// dropUnreachable deletes the respondents, with the decisions on them, that a new edit has made unreachable: those whose addition
-// was undone before, which can't be done again now. What stands in a setup of an edit that stands is always among the rows of
-// now.
+// dropUnreachable deletes the respondents, with the decisions on them, that a new edit has made unreachable: those who stand in no
+// setup that undo or redo can still lead to.
 func dropUnreachable(ctx context.Context, tx pgx.Tx, study Study) error {
-	var from, to []int64
-	for _, r := range study.Rows {
-		from, to = append(from, int64(r.From)), append(to, int64(r.To))
-	}
-	gone := `not exists (select from unnest($2::bigint[], $3::bigint[]) as part(first, past) where number >= first and number < past)`
-	if _, err := tx.Exec(ctx, "delete from decisions where question_id in (select id from questions where study_id = $1) and "+gone, study.ID, from, to); err != nil {
+	reachable := study.Rows.Set()
+	setups, err := tx.Query(ctx, `select coalesce(undo->'rows', '[]'), coalesce(redo->'rows', '[]') from history
+		where study_id = $1 and question_id is null and not ended`, study.ID)
+	if err != nil {
 		return err
 	}
-	if study.Respondents() == int(study.NextRespondent) {
-		return nil // none was ever taken away
+	var undo, redo survey.Rows
+	_, err = pgx.ForEachRow(setups, []any{&undo, &redo}, func() error {
+		reachable = reachable.Or(undo.Set()).Or(redo.Set())
+		undo, redo = nil, nil
+		return nil
+	})
+	if err != nil {
+		return err
 	}
-	_, err := tx.Exec(ctx, "delete from respondents where study_id = $1 and "+gone, study.ID, from, to)
+	gone := survey.RowsOf(survey.FirstRows(int(study.NextRespondent)).Set().AndNot(reachable))
+	var from, to []int64
+	for _, r := range gone {
+		from, to = append(from, int64(r.From)), append(to, int64(r.To))
+	}
+	gones := ` using unnest($2::bigint[], $3::bigint[]) as part(first, past) where number >= first and number < past and `
+	_, err = tx.Exec(ctx, "delete from decisions"+gones+"question_id in (select id from questions where study_id = $1)", study.ID, from, to)
+	if err != nil {
+		return err
+	}
+	_, err = tx.Exec(ctx, "delete from respondents"+gones+"study_id = $1", study.ID, from, to)
 	return err
 }
 

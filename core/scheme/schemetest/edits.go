@@ -128,6 +128,10 @@ func AnyEdit(t *rapid.T, f frame.Frame) scheme.Edit {
 		return scheme.GoBack{State: rapid.SampledFrom(States).Draw(t, "state")}
 	case scheme.Decide:
 		return scheme.Decide{Category: key("category"), Answers: respondents.Draw(t, "answers"), To: rapid.SampledFrom([]scheme.Mark{scheme.On, scheme.Off, scheme.ByRules, "x"}).Draw(t, "to")}
+	case scheme.TakeOver:
+		from := respondents.Draw(t, "from")
+		to := rapid.SliceOfN(rapid.SampledFrom(Respondents), len(from), len(from)).Draw(t, "to")
+		return scheme.TakeOver{From: from, To: to}
 	case scheme.Settle:
 		return scheme.Settle{Answers: respondents.Draw(t, "answers"), On: yes}
 	default:

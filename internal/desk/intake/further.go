@@ -16,8 +16,14 @@ import (
 type Further struct {
 	Columns []ColumnTo `json:"columns" doc:"for each column of the file, in its order"`
 	Fill    []Fill     `json:"fill,omitempty" doc:"columns that the file does not have, and what its rows say there"`
-	Skip    bool       `json:"skip,omitempty" doc:"rows whose identifier a respondent of the study has are passed over"`
+	Known   string     `json:"known,omitempty" enum:"add,skip,replace" doc:"what becomes of rows whose identifier a respondent of the study has: they come in beside (add, also if left out), are passed over, or take that respondent's place"`
 }
+
+// What may become of rows whose identifier is known.
+const (
+	SkipKnown    = "skip"
+	ReplaceKnown = "replace"
+)
 
 // ColumnTo says where a column of a further file goes.
 type ColumnTo struct {
@@ -40,9 +46,19 @@ type FurtherReport struct {
 	LeftOut  []string      `json:"leftOut" doc:"columns of the file that are left out"`
 	Known    int           `json:"known" doc:"rows whose identifier a respondent has already"`
 	Samples  []string      `json:"samples" doc:"the first of these identifiers"`
+	Twice    int           `json:"twice" doc:"rows whose identifier an earlier row of the file has"`
+	Replaced int           `json:"replaced" doc:"replace: respondents whose place is taken"`
+	Changed  []Changed     `json:"changed" doc:"replace: open-ended columns in which some of them say something else then"`
 	Values   []FreshValues `json:"values" doc:"values that no respondent has yet"`
 	Notes    files.Notes   `json:"notes"`
 	Revision int           `json:"revision" doc:"of the study"`
+}
+
+// Changed counts the answers that say something else after rows took the place of others: what was decided by hand on them does not
+// hold for these.
+type Changed struct {
+	Column  string `json:"column"`
+	Answers int    `json:"answers"`
 }
 
 // FreshValues are the values of a column that are new.
@@ -144,20 +160,82 @@ func (p plan) row(cells []string) []string {
 	return out
 }
 
-// known are the identifiers of the respondents who are there, and the column they stand in; -1 where the file brings none.
-func (p plan) known(s *state.Study) (column int, known map[string]bool) {
-	known = map[string]bool{}
-	for i, c := range s.Columns {
-		if c.Role == survey.Identifier && p.from[i] >= 0 {
-			for _, cell := range s.Cells[i] {
-				if cell = strings.TrimSpace(cell); cell != "" {
-					known[cell] = true
-				}
+// arrivals tells the rows of a further file whose identifier is known from the others, and makes of each what comes of it.
+type arrivals struct {
+	plan
+	further Further
+	study   *state.Study
+	id      int              // the column that identifies; -1 where the file brings none
+	holders map[string][]int // rows of the study by identifier
+	seen    map[string]bool  // identifiers of the file
+
+	known, twice, rows int
+	samples            []string
+	replaced           map[int]bool // rows of the study
+	changed            []int        // answers, by column
+	instead            []Instead
+}
+
+func newArrivals(s *state.Study, f Further) (*arrivals, error) {
+	p, err := newPlan(s, f)
+	if err != nil {
+		return nil, err
+	}
+	a := &arrivals{plan: p, further: f, study: s, id: -1, holders: map[string][]int{}, seen: map[string]bool{}, samples: []string{},
+		replaced: map[int]bool{}, changed: make([]int, len(s.Columns))}
+	a.id = slices.IndexFunc(s.Columns, func(c survey.Spec) bool { return c.Role == survey.Identifier })
+	if a.id >= 0 && p.from[a.id] < 0 {
+		a.id = -1
+	}
+	if a.id >= 0 {
+		for row, cell := range s.Cells[a.id] {
+			if cell = strings.TrimSpace(cell); cell != "" {
+				a.holders[cell] = append(a.holders[cell], row)
 			}
-			return i, known
 		}
 	}
-	return -1, known
+	return a, nil
+}
+
+// arrive makes a row of the file one of the study: nil where it is passed over.
+func (a *arrivals) arrive(cells []string) []string {
+	row := a.row(cells)
+	if a.id >= 0 {
+		id := strings.TrimSpace(row[a.id])
+		if a.seen[id] {
+			a.twice++
+		}
+		a.seen[id] = id != ""
+		if holders := a.holders[id]; len(holders) > 0 {
+			a.known++
+			list(&a.samples, id)
+			switch a.further.Known {
+			case SkipKnown:
+				return nil
+			case ReplaceKnown:
+				a.replace(row, holders)
+			}
+		}
+	}
+	a.rows++
+	return row
+}
+
+// replace puts a row in the place of respondents: what the file doesn't say stays as the last of them has it.
+func (a *arrivals) replace(row []string, holders []int) {
+	last := holders[len(holders)-1]
+	for i := range a.study.Columns {
+		if a.from[i] < 0 && a.value[i] == "" {
+			row[i] = a.study.Cells[i][last]
+		}
+		if a.study.Columns[i].Role == survey.OpenEnded && row[i] != a.study.Cells[i][last] {
+			a.changed[i]++
+		}
+	}
+	for _, h := range holders {
+		a.replaced[h] = true
+		a.instead = append(a.instead, Instead{Of: a.study.Rows.Respondent(h), Row: a.rows})
+	}
 }
 
 // maxListed is how many samples a report lists.
@@ -171,8 +249,8 @@ func dropRow([]string) error { return nil }
 
 // TryFurther reads a further file whole and tells what adding its rows would bring.
 func TryFurther(ctx context.Context, s *state.Study, from Source, f Further, progress Progress) (FurtherReport, error) {
-	out := FurtherReport{Blank: []string{}, LeftOut: []string{}, Samples: []string{}, Values: []FreshValues{}, Revision: s.Revision}
-	p, err := newPlan(s, f)
+	out := FurtherReport{Blank: []string{}, LeftOut: []string{}, Samples: []string{}, Values: []FreshValues{}, Changed: []Changed{}, Revision: s.Revision}
+	a, err := newArrivals(s, f)
 	if err != nil {
 		return out, err
 	}
@@ -181,41 +259,36 @@ func TryFurther(ctx context.Context, s *state.Study, from Source, f Further, pro
 			out.LeftOut = append(out.LeftOut, c.Column)
 		}
 	}
-	id, known := p.known(s)
 	fresh := make([]freshValues, len(s.Columns))
 	for i, c := range s.Columns {
-		if p.from[i] < 0 && p.value[i] == "" {
+		if a.from[i] < 0 && a.value[i] == "" {
 			out.Blank = append(out.Blank, c.Name)
 		}
 		if v, ok := s.Find(c.Name); ok && (c.Role == survey.Segment || c.Role == survey.Wave) {
 			fresh[i] = newFreshValues(v)
 		}
 	}
-	check := checker(p.setup.Columns)
+	check := checker(a.setup.Columns)
 	err = from.rows(ctx, "reading", progress, &out.Notes, anyColumns, func(cells []string) ([]string, error) {
-		row, err := check(p.row(cells))
-		if err != nil {
-			return nil, err
+		row := a.arrive(cells)
+		if row == nil {
+			return nil, nil
 		}
-		if id >= 0 && known[strings.TrimSpace(row[id])] {
-			out.Known++
-			list(&out.Samples, strings.TrimSpace(row[id]))
-			if f.Skip {
-				return nil, nil
-			}
-		}
-		out.Rows++
 		for i, f := range fresh {
 			f.add(row[i])
 		}
-		return row, nil
+		return check(row)
 	})(dropRow)
 	for i, f := range fresh {
 		if len(f.counts) > 0 {
 			top := survey.TopValues(f.counts)
 			out.Values = append(out.Values, FreshValues{s.Columns[i].Name, top, len(f.counts) - len(top)})
 		}
+		if a.changed[i] > 0 {
+			out.Changed = append(out.Changed, Changed{s.Columns[i].Name, a.changed[i]})
+		}
 	}
+	out.Rows, out.Known, out.Twice, out.Samples, out.Replaced = a.rows, a.known, a.twice, a.samples, len(a.replaced)
 	return out, err
 }
 
@@ -242,34 +315,43 @@ func (f freshValues) add(cell string) {
 	}
 }
 
+// Instead says that a new row stands in the place of a respondent: rows are counted from the first that is added, from 0.
+type Instead struct {
+	Of  survey.Respondent
+	Row int
+}
+
 // Addition is further data on its way into a study.
 type Addition struct {
-	Setup  store.Setup // the study's, as it will be; rows that are added are still to come
-	Before []string    // what those who are there say in the columns that are new; none if there are none
-	Rows   store.Rows
+	Setup   store.Setup // the study's, as it will be; rows that are added are still to come
+	Before  store.Rows  // what those who are there say in the columns that are new; nil if there are none
+	Rows    store.Rows
+	Instead func() []Instead // once all rows have come: which of them stand in the place of whom
 }
 
 // AddRows makes rows for the store of a further file.
 func AddRows(ctx context.Context, s *state.Study, from Source, f Further, progress Progress) (Addition, error) {
-	p, err := newPlan(s, f)
+	a, err := newArrivals(s, f)
 	if err != nil {
 		return Addition{}, err
 	}
-	check := checker(p.setup.Columns)
-	notes := new(files.Notes)
-	id, known := p.known(s)
-	rows := from.rows(ctx, "loading", progress, notes, anyColumns, func(cells []string) ([]string, error) {
-		row := p.row(cells)
-		if f.Skip && id >= 0 && known[strings.TrimSpace(row[id])] {
+	check := checker(a.setup.Columns)
+	rows := from.rows(ctx, "loading", progress, new(files.Notes), anyColumns, func(cells []string) ([]string, error) {
+		row := a.arrive(cells)
+		if row == nil {
 			return nil, nil
 		}
 		return check(row)
 	})
-	return Addition{p.setup, p.before, rows}, nil
+	out := Addition{Setup: a.setup, Rows: rows, Instead: func() []Instead { return a.instead }}
+	if len(a.before) > 0 {
+		out.Before = repeat(a.before, s.Respondents())
+	}
+	return out, nil
 }
 
-// Repeat gives the same row n times.
-func Repeat(cells []string, n int) store.Rows {
+// repeat gives the same row n times.
+func repeat(cells []string, n int) store.Rows {
 	return func(row func([]string) error) error {
 		for range n {
 			if err := row(cells); err != nil {

@@ -16,7 +16,7 @@ import (
 // MaxColumns is how many values a variable may have that tables and charts are made by.
 const MaxColumns = 60
 
-// SegmentName is a variable that answers can be parted by.
+// SegmentName is a variable that answers can be separated by.
 type SegmentName struct {
 	Name   string `json:"name"`
 	Role   string `json:"role"`

@@ -9,6 +9,7 @@ import { Collapsible } from '../parts/Collapsible';
 import { bare, CellSettings, RoleSelect } from '../parts/ColumnSettings';
 import { TextField } from '../parts/Text';
 import { Heading } from '../parts/Tooltip';
+import { Cut } from './Cut';
 import { MakeVariable } from './MakeVariable';
 import { Rename } from './Rename';
 
@@ -17,6 +18,7 @@ export function ColumnBody({ column: c, total, made }: { column: Column; total: 
   const { editStudy } = useDesk();
   const [making, setMaking] = useState(false);
   const [renaming, setRenaming] = useState(false);
+  const [cutting, setCutting] = useState(false);
   const charted = ['segment', 'several answers', 'wave', 'number', 'date'].includes(c.role);
   const words = [
     `${many(c.filled, 'cell')} filled`,
@@ -49,10 +51,12 @@ export function ColumnBody({ column: c, total, made }: { column: Column; total: 
         <p className="flex flex-wrap items-baseline gap-2.5">
           {charted && <Button onClick={() => setMaking(true)}>Make a variable of it…</Button>}
           <Button onClick={() => setRenaming(true)}>Rename…</Button>
+          {c.role === 'open-ended' && <Button onClick={() => setCutting(true)}>Cut into parts…</Button>}
           {!!c.was?.length && <span className="text-sm text-soft">called {c.was.join(', ')} earlier</span>}
         </p>
       )}
       {renaming && <Rename column={c} close={() => setRenaming(false)} />}
+      {cutting && <Cut column={c} close={() => setCutting(false)} />}
       {making && <MakeVariable column={c} made={made} close={() => setMaking(false)} />}
     </div>
   );

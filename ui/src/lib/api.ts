@@ -29,6 +29,7 @@ export type Notes = S['Notes'];
 export type Derived = S['Derived'];
 export type Made = S['MadeVariable'];
 export type Further = S['Further'];
+export type Division = Omit<S['Divide'], 'column'>;
 export type Proof = S['Proof'];
 export type Checks = S['Checks'];
 export type Trying = S['Trying'];

@@ -1,6 +1,6 @@
 const thousands = new Intl.NumberFormat('en-GB'); // made once: making one takes longer than all figures of a screen
 
-/** A count, with its thousands parted. */
+/** A count, with its thousands separated. */
 export const count = (n: number) => thousands.format(n);
 
 /** A share from 0 to 1 as a percentage with one decimal. */

@@ -184,6 +184,7 @@ const reach: Record<Edit['kind'], 'text' | 'terms' | 'lists' | 'coding'> = {
   'draft again': 'coding',
   decide: 'coding',
   settle: 'coding',
+  'take over': 'coding',
 };
 
 const asksForCoding = (focus: string) =>

@@ -1134,6 +1134,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/studies/{study}/divide": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What cutting the answers of a column would do */
+        post: operations["try-divide"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/studies/{study}/edits": {
         parameters: {
             query?: never;
@@ -1541,6 +1558,11 @@ export interface components {
             /** @description left out, as it was */
             short?: string;
         };
+        Changed: {
+            /** Format: int64 */
+            answers: number;
+            column: string;
+        };
         Chart: {
             /** @enum {string} */
             base: "answered" | "respondents" | "coded";
@@ -1895,6 +1917,50 @@ export interface components {
             /** @description groups: one name for all values that are in none */
             rest?: string;
         };
+        Divide: {
+            /** @description delimiter: the text that parts; pattern: the expression */
+            at?: string;
+            /**
+             * @description paragraph: at blank lines; parts: n parts of about as many words each; pattern: at what a regular expression (RE2) matches
+             * @enum {string}
+             */
+            by: "paragraph" | "line" | "sentence" | "parts" | "delimiter" | "pattern";
+            column: string;
+            /**
+             * Format: int64
+             * @description parts: how many
+             */
+            n?: number;
+        };
+        Divided: {
+            /**
+             * Format: int64
+             * @description answers of several parts
+             */
+            cut: number;
+            /**
+             * Format: int64
+             * @description parts of the answer with the most
+             */
+            longest: number;
+            /**
+             * Format: int64
+             * @description of these
+             */
+            parts: number;
+            /**
+             * Format: int64
+             * @description of the study
+             */
+            revision: number;
+            /**
+             * Format: int64
+             * @description of the study then
+             */
+            rows: number;
+            /** @description the first answers that are cut */
+            samples: components["schemas"]["Sample"][];
+        };
         Done: {
             /**
              * Format: int64
@@ -1952,7 +2018,7 @@ export interface components {
             kind: "duplicate category";
         };
         /** @description An edit of a question's scheme. */
-        Edit: components["schemas"]["Hide"] | components["schemas"]["Show"] | components["schemas"]["MergeTerms"] | components["schemas"]["SplitMerge"] | components["schemas"]["PartWords"] | components["schemas"]["JoinWords"] | components["schemas"]["PutOnList"] | components["schemas"]["TakeOffList"] | components["schemas"]["RenameMerge"] | components["schemas"]["RenameList"] | components["schemas"]["KeepApart"] | components["schemas"]["SuggestAgain"] | components["schemas"]["JoinInflections"] | components["schemas"]["SetBaseStopWords"] | components["schemas"]["SetLanguage"] | components["schemas"]["AddLexiconRows"] | components["schemas"]["SetCleaning"] | components["schemas"]["SetNoAnswers"] | components["schemas"]["MaskPersonalData"] | components["schemas"]["PassPersonal"] | components["schemas"]["PutAside"] | components["schemas"]["AddCategory"] | components["schemas"]["ChangeCategory"] | components["schemas"]["MoveCategory"] | components["schemas"]["RemoveCategory"] | components["schemas"]["DuplicateCategory"] | components["schemas"]["SplitCategory"] | components["schemas"]["MergeCategories"] | components["schemas"]["WriteRule"] | components["schemas"]["RestRule"] | components["schemas"]["BringFrame"] | components["schemas"]["RefuseDraft"] | components["schemas"]["ProposeAgain"] | components["schemas"]["TakePlaybook"] | components["schemas"]["CopyFrom"] | components["schemas"]["GoBack"] | components["schemas"]["Decide"] | components["schemas"]["Settle"];
+        Edit: components["schemas"]["Hide"] | components["schemas"]["Show"] | components["schemas"]["MergeTerms"] | components["schemas"]["SplitMerge"] | components["schemas"]["PartWords"] | components["schemas"]["JoinWords"] | components["schemas"]["PutOnList"] | components["schemas"]["TakeOffList"] | components["schemas"]["RenameMerge"] | components["schemas"]["RenameList"] | components["schemas"]["KeepApart"] | components["schemas"]["SuggestAgain"] | components["schemas"]["JoinInflections"] | components["schemas"]["SetBaseStopWords"] | components["schemas"]["SetLanguage"] | components["schemas"]["AddLexiconRows"] | components["schemas"]["SetCleaning"] | components["schemas"]["SetNoAnswers"] | components["schemas"]["MaskPersonalData"] | components["schemas"]["PassPersonal"] | components["schemas"]["PutAside"] | components["schemas"]["AddCategory"] | components["schemas"]["ChangeCategory"] | components["schemas"]["MoveCategory"] | components["schemas"]["RemoveCategory"] | components["schemas"]["DuplicateCategory"] | components["schemas"]["SplitCategory"] | components["schemas"]["MergeCategories"] | components["schemas"]["WriteRule"] | components["schemas"]["RestRule"] | components["schemas"]["BringFrame"] | components["schemas"]["RefuseDraft"] | components["schemas"]["ProposeAgain"] | components["schemas"]["TakePlaybook"] | components["schemas"]["CopyFrom"] | components["schemas"]["GoBack"] | components["schemas"]["Decide"] | components["schemas"]["Settle"] | components["schemas"]["TakeOver"];
         "Edit-studyRequest": {
             edit: components["schemas"]["SetupEdit"];
             /**
@@ -2205,8 +2271,11 @@ export interface components {
             columns: components["schemas"]["ColumnTo"][];
             /** @description columns that the file does not have, and what its rows say there */
             fill?: components["schemas"]["Fill"][];
-            /** @description rows whose identifier a respondent of the study has are passed over */
-            skip?: boolean;
+            /**
+             * @description what becomes of rows whose identifier a respondent of the study has: they come in beside (add, also if left out), are passed over, or take that respondent's place
+             * @enum {string}
+             */
+            known?: "add" | "skip" | "replace";
         };
         GoBack: {
             /**
@@ -3597,6 +3666,14 @@ export interface components {
         RuleText: {
             rule: string;
         };
+        Sample: {
+            /**
+             * Format: int32
+             * @description of the respondent
+             */
+            number: number;
+            parts: string[];
+        };
         SegmentCount: {
             /** Format: int64 */
             answers: number;
@@ -3726,8 +3803,10 @@ export interface components {
             columns?: components["schemas"]["Spec"][];
             /** @description derive: the variable; it takes the place of one of that name */
             derived?: components["schemas"]["Derived"];
+            /** @description divide: how the answers of a column are cut into several */
+            divide?: components["schemas"]["Divide"];
             /** @enum {string} */
-            kind: "column" | "columns" | "rename" | "derive" | "remove variable" | "study name" | "under answers";
+            kind: "column" | "columns" | "rename" | "derive" | "remove variable" | "study name" | "under answers" | "divide";
             /** @description rename: the column; remove variable: a derived one; study name: the new one */
             name?: string;
             /** @description under answers: the variables that stand there; none for the usual ones */
@@ -4001,6 +4080,17 @@ export interface components {
              */
             kind: "unlist";
             list: string;
+        };
+        TakeOver: {
+            /** @description whose decisions */
+            from: number[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "take over";
+            /** @description for each of them, who has them then, too */
+            to: number[];
         };
         TakePlaybook: {
             /**
@@ -4276,6 +4366,8 @@ export interface components {
         TriedRows: {
             /** @description columns of the study that the new rows have blank */
             blank: string[];
+            /** @description replace: open-ended columns in which some of them say something else then */
+            changed: components["schemas"]["Changed"][];
             /** @description how the columns were matched */
             further: components["schemas"]["Further"];
             /**
@@ -4290,6 +4382,11 @@ export interface components {
             problem?: string;
             /**
              * Format: int64
+             * @description replace: respondents whose place is taken
+             */
+            replaced: number;
+            /**
+             * Format: int64
              * @description of the study
              */
             revision: number;
@@ -4297,6 +4394,11 @@ export interface components {
             rows: number;
             /** @description the first of these identifiers */
             samples: string[];
+            /**
+             * Format: int64
+             * @description rows whose identifier an earlier row of the file has
+             */
+            twice: number;
             /** @description values that no respondent has yet */
             values: components["schemas"]["FreshValues"][];
         };
@@ -7083,6 +7185,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Making"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "try-divide": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Divide"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Divided"];
                 };
             };
             /** @description Error */

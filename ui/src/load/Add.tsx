@@ -12,6 +12,7 @@ import { Collapsible } from '../parts/Collapsible';
 import { bare } from '../parts/ColumnSettings';
 import { Combobox } from '../parts/Combobox';
 import { Odd } from '../parts/Notes';
+import { Radios } from '../parts/Radios';
 import { TextField } from '../parts/Text';
 import { Arriving, ColumnTable, Undecided, unasked } from './Load';
 import { Finish, Loading } from './Loading';
@@ -195,19 +196,47 @@ function Rows({ incoming, question, back }: PartProps) {
       )}
       <ul data-part="report" className="grid list-disc gap-0.75 pl-5" aria-busy={tried.isPlaceholderData}>
         {report.problem && <li className="text-clay">{report.problem}</li>}
-        {!report.problem && <li>{many(report.rows, 'respondent')} would be added.</li>}
+        {!report.problem && <li>{many(report.rows - report.replaced, 'respondent')} would be added.</li>}
         {report.blank.length > 0 && <li>Blank for them: {report.blank.join(', ')}.</li>}
         {report.leftOut.length > 0 && <li>Left out: {report.leftOut.join(', ')}.</li>}
         {report.known > 0 && (
           <li className="text-clay">
             {many(report.known, 'row')} {report.known === 1 ? 'has an identifier' : 'have identifiers'} that a
             respondent has already: {report.samples.slice(0, 8).join(', ')}
-            {report.known > 8 && ' …'}.{' '}
-            <label className="text-ink">
-              <Checkbox checked={!!now.skip} change={(skip) => setFurther({ ...now, skip: skip || undefined })} /> pass
-              over {report.known === 1 ? 'this row' : 'these rows'}
-            </label>{' '}
-            {now.skip ? 'They are left out.' : 'Else they are there twice.'}
+            {report.known > 8 && ' …'}.
+            <div className="text-ink">
+              <Radios
+                label="What becomes of these rows"
+                value={now.known ?? 'add'}
+                change={(known) => setFurther({ ...now, known })}
+                options={[
+                  { value: 'add', words: 'Add them: these respondents are there twice then' },
+                  { value: 'skip', words: 'Skip them' },
+                  {
+                    value: 'replace',
+                    words: 'Replace what is there: columns that the file does not have stay as they are',
+                  },
+                ]}
+              />
+            </div>
+          </li>
+        )}
+        {report.replaced > 0 && (
+          <li>
+            {many(report.replaced, 'respondent')} would be replaced.{' '}
+            {report.changed
+              .map(
+                (c) => `${many(c.answers, 'answer')} to ${c.column} ${c.answers === 1 ? 'says' : 'say'} something else`,
+              )
+              .join(', ')}
+            {report.changed.length > 0
+              ? ': what was decided by hand does not hold for these.'
+              : 'Their answers stay the same, with what was decided by hand.'}
+          </li>
+        )}
+        {report.twice > 0 && (
+          <li className="text-clay">
+            {many(report.twice, 'row has', 'rows have')} an identifier that an earlier row of the file has.
           </li>
         )}
         {report.values.map((v) => (
@@ -235,7 +264,12 @@ function Rows({ incoming, question, back }: PartProps) {
               )
             }
           >
-            Add {many(report.rows, 'respondent')}
+            {[
+              report.rows > report.replaced && `Add ${many(report.rows - report.replaced, 'respondent')}`,
+              report.replaced > 0 && `Replace ${count(report.replaced)}`,
+            ]
+              .filter(Boolean)
+              .join(', ') || 'Add 0 respondents'}
           </Button>
           <Link to={back}>Cancel</Link>
         </Finish>

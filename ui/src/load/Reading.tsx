@@ -2,17 +2,17 @@ import type { ReactNode } from 'react';
 import type { Recipe } from '../lib/api';
 import type { Incoming } from '../lib/upload';
 import { Combobox } from '../parts/Combobox';
+import { DivisionSettings } from '../parts/DivisionSettings';
 import { NumberField } from '../parts/NumberField';
 import { Select } from '../parts/Select';
-import { TextField } from '../parts/Text';
 
 const formats: [Recipe['format'], string][] = [
-  ['delimited', 'a table, cells parted by a sign (CSV, TSV)'],
-  ['sheet', 'a workbook (XLSX)'],
+  ['delimited', 'a table, cells separated by a sign (CSV, TSV)'],
+  ['sheet', 'a workbook (XLSX, ODS)'],
   ['json', 'a JSON array'],
   ['ndjson', 'JSON, a value per line'],
   ['lines', 'plain text, an answer per line'],
-  ['blocks', 'plain text, answers parted by blank lines'],
+  ['blocks', 'plain text, answers separated by blank lines'],
   ['page', 'a web page, an answer per block'],
 ];
 const signs: [string, string][] = [
@@ -28,15 +28,6 @@ const quotes: [NonNullable<Recipe['quotes']>, string][] = [
   ['lines', 'hold cells together, but end with their line'],
   ['none', 'are signs like any other'],
 ];
-const ways: [NonNullable<Recipe['split']>['by'], string][] = [
-  ['paragraph', 'paragraphs'],
-  ['line', 'lines'],
-  ['sentence', 'sentences'],
-  ['parts', 'equal parts'],
-  ['delimiter', 'a sign or word'],
-  ['pattern', 'a regular expression'],
-];
-
 /** How a file is read: each setting a guess with its reason, to be overruled. */
 export function Reading({ incoming }: { incoming: Incoming }) {
   const { upload, recipe, setRecipe, preview } = incoming;
@@ -161,34 +152,7 @@ export function Reading({ incoming }: { incoming: Incoming }) {
           ]}
         />
         {recipe.split && (
-          <>
-            {' at '}
-            <Select
-              label="cut at"
-              value={recipe.split.by}
-              change={(v) => set({ split: { ...recipe.split!, by: v as typeof recipe.split.by } })}
-              options={ways.map(([w, words]) => ({ value: w, words }))}
-            />
-            {recipe.split.by === 'parts' && (
-              <NumberField
-                quiet
-                label="how many parts"
-                value={recipe.split.n ?? 10}
-                least={2}
-                most={1000}
-                change={(n) => set({ split: { ...recipe.split!, n } })}
-              />
-            )}
-            {(recipe.split.by === 'delimiter' || recipe.split.by === 'pattern') && (
-              <TextField
-                className="font-mono"
-                aria-label="what parts the answers"
-                placeholder={recipe.split.by === 'pattern' ? '\\n-{3,}\\n' : '***'}
-                value={recipe.split.at ?? ''}
-                onChange={(e) => set({ split: { ...recipe.split!, at: e.target.value } })}
-              />
-            )}
-          </>
+          <DivisionSettings division={recipe.split} change={(to) => set({ split: { ...recipe.split!, ...to } })} />
         )}
       </Setting>
     </section>

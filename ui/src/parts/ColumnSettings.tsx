@@ -71,10 +71,10 @@ export function CellSettings({ column: c, change }: { column: Spec; change: (to:
     <>
       {c.role === 'several answers' && (
         <label>
-          parted by{' '}
+          separated by{' '}
           <TextField
             className="w-[4.5em]"
-            aria-label={`what parts the values of ${c.name}`}
+            aria-label={`what separates the values of ${c.name}`}
             value={c.delimiter ?? ';'}
             onChange={(e) => change({ delimiter: e.target.value })}
           />

@@ -70,7 +70,7 @@ function Other({ what, bring, close }: OtherProps) {
       >
         <label className="grid gap-0.75 text-sm text-soft *:text-base *:text-ink" htmlFor="given">
           {paste
-            ? 'An answer per line, answers parted by blank lines, or rows copied from a spreadsheet'
+            ? 'An answer per line, answers separated by blank lines, or rows copied from a spreadsheet'
             : 'The address of a file or web page; the server fetches it, http and https only, up to 256 MiB'}
         </label>
         {paste ? (

@@ -110,7 +110,7 @@ function Chip({ word, out, label, faint }: { word: string; out: () => void; labe
   );
 }
 
-/** A field that adds words, several parted by commas. */
+/** A field that adds words, several separated by commas. */
 function Adding({ label, hint, add }: { label: string; hint: string; add: (words: string[]) => void }) {
   const [typed, setTyped] = useState('');
   return (

@@ -59,7 +59,7 @@ function MergeSheet({ terms, close, done }: Props) {
           <TextField wide value={label} onChange={(e) => setLabel(e.target.value)} />
         </Labelled>
         <Chips terms={terms} take={setLabel} />
-        <Labelled name="and further words, parted by commas; several words may make one, and * stands for any ending">
+        <Labelled name="and further words, separated by commas; several words may make one, and * stands for any ending">
           <TextField wide value={more} onChange={(e) => setMore(e.target.value)} placeholder="tailback*, long wait" />
         </Labelled>
         <Sentence>

@@ -1,0 +1,149 @@
+package desk
+
+import (
+	"context"
+	"fmt"
+	"strconv"
+
+	"github.com/jackc/pgx/v5"
+
+	"aftermath/core/scheme"
+	"aftermath/core/survey"
+	"aftermath/internal/desk/intake"
+	"aftermath/internal/desk/report"
+	"aftermath/internal/desk/state"
+	"aftermath/internal/store"
+)
+
+// TryRows reads a further file whole and tells what adding its rows would bring.
+func (d *Desk) TryRows(ctx context.Context, s *state.Study, from intake.Source, f intake.Further) (intake.FurtherReport, error) {
+	return intake.TryFurther(ctx, s, from, f, d.progress)
+}
+
+// AddRows adds the rows of a further file as respondents, in one edit of the study.
+func (d *Desk) AddRows(ctx context.Context, id int64, revision int, from intake.Source, f intake.Further) (StudyEffect, error) {
+	return d.editStudy(ctx, id, revision, func(e editing) (StudyEffect, error) {
+		a, err := intake.AddRows(ctx, e.before, from, f, d.progress)
+		if err != nil {
+			return StudyEffect{}, err
+		}
+		return e.add(ctx, a, func(added, replaced int) string {
+			switch fresh := added - replaced; {
+			case replaced == 0:
+				return "Added " + report.Plural(added, "respondent")
+			case fresh <= 0:
+				return "Replaced " + report.Plural(replaced, "respondent")
+			default:
+				return fmt.Sprintf("Replaced %s, added %s", report.Plural(replaced, "respondent"), strconv.Itoa(fresh))
+			}
+		})
+	})
+}
+
+// TryDivide tells what cutting the answers of a column into several would do.
+func (d *Desk) TryDivide(ctx context.Context, s *state.Study, how intake.Divide) (intake.Divided, error) {
+	return intake.TryDivide(ctx, s, how)
+}
+
+// TryColumns reads a second file whole and tells what its columns would bring.
+func (d *Desk) TryColumns(ctx context.Context, s *state.Study, from intake.Source, j intake.Join) (intake.JoinReport, error) {
+	return intake.TryJoin(ctx, s, from, j, d.progress)
+}
+
+// AddColumns adds columns of a second file to the respondents with the same key, in one edit of the study.
+func (d *Desk) AddColumns(ctx context.Context, id int64, revision int, from intake.Source, j intake.Join) (StudyEffect, error) {
+	return d.editStudy(ctx, id, revision, func(e editing) (StudyEffect, error) {
+		a, matched, err := intake.AddColumns(ctx, e.before, from, j, d.progress)
+		if err != nil {
+			return StudyEffect{}, err
+		}
+		edit := store.StudyEdit{Before: e.record.Setup, After: a.Setup}
+		edit.Summary = "Added " + report.Plural(len(j.Columns), "column") + " to " + report.Plural(matched, "respondent")
+		return e.keep(ctx, &edit, store.AddColumns(ctx, e.record, a.Rows))
+	})
+}
+
+// divide cuts the answers of a column into several.
+func (e editing) divide(ctx context.Context, how intake.Divide) (StudyEffect, error) {
+	a, err := intake.DivideRows(ctx, e.before, how)
+	if err != nil {
+		return StudyEffect{}, err
+	}
+	return e.add(ctx, a, func(parts, cut int) string {
+		return fmt.Sprintf("Cut %s to %s into %s", report.Plural(cut, "answer"), how.Column, strconv.Itoa(parts))
+	})
+}
+
+// add keeps further rows, and takes those away in whose place they stand. Summary says what was done, by how many came and went.
+func (e editing) add(ctx context.Context, a intake.Addition, summary func(came, went int) string) (StudyEffect, error) {
+	edit := store.StudyEdit{Before: e.record.Setup, After: a.Setup}
+	effect, err := e.keep(ctx, &edit, func(tx pgx.Tx) error {
+		if a.Before != nil {
+			if err := store.AddColumns(ctx, e.record, a.Before)(tx); err != nil {
+				return err
+			}
+		}
+		came := 0
+		if err := store.AddRows(ctx, e.record, a.Rows, &edit.After, &came)(tx); err != nil {
+			return err
+		}
+		if came == 0 {
+			return fmt.Errorf("%w: nothing changes", state.ErrRequest)
+		}
+		var gone []survey.Respondent
+		for _, i := range a.Instead() {
+			gone = append(gone, i.Of)
+		}
+		set := survey.RespondentsOf(gone...)
+		edit.After.Rows = edit.After.Rows.Without(set)
+		edit.Summary = summary(came, set.Len())
+		return nil
+	})
+	if err != nil {
+		return effect, err
+	}
+	return effect, e.takeOver(ctx, a.Instead())
+}
+
+// takeOver has what was decided by hand on answers hold for the rows that stand in their place, where these say the same to the
+// letter: an edit of each question that this concerns.
+func (e editing) takeOver(ctx context.Context, instead []intake.Instead) error {
+	if len(instead) == 0 {
+		return nil
+	}
+	after, err := e.desk.Study(ctx, e.record.ID)
+	if err != nil {
+		return err
+	}
+	questions, err := e.desk.store.Questions(ctx, e.record.ID)
+	if err != nil {
+		return err
+	}
+	for _, q := range questions {
+		decisions, err := e.desk.store.Decisions(ctx, q.ID)
+		if err != nil {
+			return err
+		}
+		decided := decisions.Decided()
+		var over scheme.TakeOver
+		for n, i := range instead {
+			last := n+1 == len(instead) || instead[n+1].Row != i.Row // of several who give way to one row
+			if !last || !decided.Has(i.Of) {
+				continue
+			}
+			now := e.record.NextRespondent + survey.Respondent(i.Row)
+			was, _ := e.before.Rows.Row(i.Of)
+			row, _ := after.Rows.Row(now)
+			if e.before.Cells[q.Column][was] == after.Cells[q.Column][row] {
+				over.From, over.To = append(over.From, i.Of), append(over.To, now)
+			}
+		}
+		if len(over.From) == 0 {
+			continue
+		}
+		if _, err := e.desk.Edit(ctx, q.ID, q.Revision, over); err != nil {
+			return err
+		}
+	}
+	return nil
+}
