@@ -86,6 +86,42 @@ func TestARenamedColumnIsFound(t *testing.T) {
 	w.until("%s.includes('100')", line)
 }
 
+// Rows take the place of those with their identifiers, and answers are cut into parts after loading; undo brings all of it back.
+func TestRowsAreReplacedAndAnswersCut(t *testing.T) {
+	t.Parallel()
+	w := openWindow(t)
+	rows := [][]string{{"id", "route", "answer"}}
+	for i := range 40 {
+		rows = append(rows, []string{fmt.Sprintf("P%d", i), []string{"North", "South"}[i%2], "the boat was late; the tea was cold"})
+	}
+	w.loadStudy(rows)
+	w.do(chromedp.Navigate(w.base + "/q/1/data"))
+	w.until(`document.querySelector('main')?.innerText.includes('40 respondents, 3 columns')`)
+	again := file(t, t.TempDir(), "again.csv", "id,answer\nP1,all was well\nP2,the boat was late; the tea was cold\nX1,a new one\n")
+	w.do(chromedp.SetUploadFiles(`main input[type=file]`, []string{again}, chromedp.ByQuery))
+	w.until(`document.querySelector('[data-part=report]')?.innerText.includes('3 respondents would be added')`)
+	w.press("Replace what is there")
+	w.until(`document.querySelector('[data-part=report]').innerText.includes('one answer to answer says something else')`)
+	w.axe("replacing rows")
+	w.press("Add one respondent, replace 2")
+	w.until(
+		`['41 respondents, 3 columns', 'Replaced 2 respondents, added 1'].every(t => document.querySelector('main')?.innerText.includes(t))`,
+	)
+
+	w.strip("answer")
+	w.press("Cut into parts…")
+	w.choose("cut at", "a character or word")
+	w.choose("what separates the answers", ";")
+	w.until(`document.querySelector('[role=dialog]').innerText.includes('39 answers would be cut into 78 parts')`)
+	w.axe("cutting answers")
+	w.press("Cut them")
+	w.until(`document.querySelector('main')?.innerText.includes('80 respondents, 6 columns')`)
+	w.keys("z")
+	w.until(`document.querySelector('main')?.innerText.includes('41 respondents, 3 columns')`)
+	w.keys("z")
+	w.until(`document.querySelector('main')?.innerText.includes('40 respondents, 3 columns')`)
+}
+
 // A file of 300 columns is set in under ten presses, at load and after; the sheet of rows keeps who they are of in sight.
 func TestManyColumnsAtOnce(t *testing.T) {
 	t.Parallel()

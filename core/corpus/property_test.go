@@ -1,6 +1,7 @@
 package corpus
 
 import (
+	"fmt"
 	"slices"
 	"strings"
 	"testing"
@@ -181,4 +182,70 @@ func TestNearlyAlikeAgainstComparingAll(t *testing.T) {
 	})
 	require.GreaterOrEqual(t, float64(found), 0.99*float64(wanted))
 	require.Greater(t, wanted, 100)
+}
+
+// Blocks against the definition: what is found can't be made longer, has just the answers that hold it, and every row of words that
+// enough answers share is in one that they all have.
+func TestBlocksAgainstTheDefinition(t *testing.T) {
+	word := rapid.SampledFrom(strings.Fields("boat late cold tea a b"))
+	found := 0
+	rapid.Check(t, func(rt *rapid.T) {
+		length, least := rapid.IntRange(2, 4).Draw(rt, "words"), rapid.IntRange(2, 3).Draw(rt, "answers")
+		var answers []string
+		block := rapid.SliceOfN(word, length, length+4).Draw(rt, "block")
+		for range rapid.IntRange(0, 6).Draw(rt, "number") {
+			words := rapid.SliceOfN(word, 0, 5).Draw(rt, "before")
+			for range rapid.IntRange(0, 2).Draw(rt, "times") {
+				words = append(append(words, block...), rapid.SliceOfN(word, 0, 3).Draw(rt, "after")...)
+			}
+			answers = append(answers, strings.Join(words, " "))
+		}
+		ix := build(t, answers, 2)
+		holding := func(row string) (out []uint32) {
+			for i, a := range answers {
+				if strings.Contains(" "+a+" ", " "+row+" ") {
+					out = append(out, uint32(i))
+				}
+			}
+			return out
+		}
+		blocks, err := ix.Blocks(t.Context(), length, least)
+		require.NoError(rt, err)
+		held := map[string]bool{}
+		for _, b := range blocks {
+			row := surfaces(ix, b.Words)
+			require.Equal(rt, holding(row), b.Answers, row)
+			require.Equal(rt, b.Answers, ix.Holding(b.Words).ToArray())
+			require.GreaterOrEqual(rt, len(b.Answers), least)
+			require.GreaterOrEqual(rt, len(b.Words), length)
+			for _, w := range strings.Fields("boat late cold tea a b") {
+				require.NotEqual(rt, b.Answers, holding(w+" "+row), "%s before %s", w, row)
+				require.NotEqual(rt, b.Answers, holding(row+" "+w), "%s after %s", w, row)
+			}
+			key := row + fmt.Sprint(b.Answers)
+			require.False(rt, held[key], "%s stands there once", row)
+			held[key] = true
+			found++
+		}
+		for _, a := range answers {
+			words := strings.Fields(a)
+			for i := 0; i+length <= len(words); i++ {
+				row := strings.Join(words[i:i+length], " ")
+				if in := holding(row); len(in) >= least {
+					require.True(rt, slices.ContainsFunc(blocks, func(b Block) bool {
+						return slices.Equal(b.Answers, in) && strings.Contains(" "+surfaces(ix, b.Words)+" ", " "+row+" ")
+					}), "%s is in no block", row)
+				}
+			}
+		}
+	})
+	require.Greater(t, found, 50)
+}
+
+func surfaces(ix *Index, words []uint32) string {
+	out := make([]string, len(words))
+	for i, w := range words {
+		out[i] = ix.Surface(w)
+	}
+	return strings.Join(out, " ")
 }

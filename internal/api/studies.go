@@ -357,6 +357,17 @@ func (s *server) tryDivide(ctx context.Context, in *struct {
 		return nil, problem(err)
 	}
 	out, err := s.desk.TryDivide(ctx, study, in.Body)
+	if err != nil {
+		return nil, problem(err)
+	}
+	record, err := s.desk.Record(ctx, in.Study)
+	for _, q := range record.Questions {
+		for i := range out.Samples {
+			if q.Masker != nil {
+				out.Samples[i] = out.Samples[i].Masked(*q.Masker)
+			}
+		}
+	}
 	return &body[intake.Divided]{out}, problem(err)
 }
 

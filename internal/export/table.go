@@ -12,12 +12,15 @@ import (
 func number(n int) string { return strconv.Itoa(n) }
 
 // Table writes a chart as a table: bases first, then per category the unweighted answers and the share of each column.
-// Shares are written in full; rounding is left to whoever reads them.
+// Columns are headed by the short label of the segment and their value. Shares are written in full; rounding is left to whoever reads them.
 func Table(w io.Writer, c chart.Chart) error {
 	out := files.NewWriter(w)
 	full := func(x float64) string { return strconv.FormatFloat(x, 'g', -1, 64) }
 	header := []string{"category"}
-	for _, name := range c.Columns {
+	for i, name := range c.Columns {
+		if i > 0 && c.Label != "" {
+			name = c.Label + " " + name
+		}
 		header = append(header, name+": answers", name+": weighted", name+": share")
 	}
 	if err := out.Write(header); err != nil {

@@ -284,7 +284,7 @@ func (g *Recognised) recognisePlain(ctx context.Context, text, ending string) {
 	switch {
 	case best.width > 1 && (best.share >= 0.85 || table && best.share >= 0.5) && (len(best.rows) > 1 || table):
 		g.Recipe = best.Recipe
-		g.Because["format"] = fmt.Sprintf("%s part each row into %d cells", best.says, best.width)
+		g.Because["format"] = fmt.Sprintf("%s separate each row into %d cells", best.says, best.width)
 		g.Because["delimiter"] = fmt.Sprintf("%.0f %% of the first rows have %d cells so", 100*best.share, best.width)
 		g.Because["quotes"] = map[string]string{"strict": "every quote in the first rows opens or closes a cell", "lax": "some quotes stand inside cells", "none": "quotes do not pair up", "lines": "some quotes are not closed on their line"}[best.Quotes]
 		g.recogniseHeader(best.rows)

@@ -18,8 +18,8 @@ import (
 
 // Condition is one piece of a focus. Kind says which of the other parts count.
 type Condition struct {
-	Kind   string   `json:"kind" enum:"words,term,row,variable,category,rule,coded,settled,status,step,decided,answers,alike,short,personal,hazard,changed"`
-	Text   string   `json:"text,omitempty" doc:"words: a rule; term: its label; row: two or three terms; status, step: its name; personal: mail, phone, card, iban, postcode or link; changed: gained or lost"`
+	Kind   string   `json:"kind" enum:"words,term,row,variable,category,rule,coded,settled,status,step,decided,answers,alike,block,short,personal,hazard,changed"`
+	Text   string   `json:"text,omitempty" doc:"words: a rule; term: its label; row: two or three terms; block: words in a row, as they are read; status, step: its name; personal: mail, phone, card, iban, postcode or link; changed: gained or lost"`
 	Name   string   `json:"name,omitempty" doc:"variable: its name"`
 	Op     string   `json:"op,omitempty" doc:"variable: = != < <= > >="`
 	Values []string `json:"values,omitempty" doc:"variable: one is enough; changed: two states of the scheme, each the number of a revision, = and a name, or now"`
@@ -134,6 +134,8 @@ func (c Condition) answers(ctx context.Context, s *state.State) (*roaring.Bitmap
 			return lexicon.NewPhrases(sequence).Answers(s.View.Index), nil
 		}
 		return roaring.New(), nil
+	case "block":
+		return ix.Holding(c.block(s)), nil
 	case "variable":
 		return c.byVariable(s)
 	case "category", "rule":
@@ -219,6 +221,18 @@ func (c Condition) byCategory(s *state.State) (*roaring.Bitmap, error) {
 		return nil, gone("the rule in the focus")
 	}
 	return r.Rules[c.Rule-1].Answers, nil
+}
+
+// block are the words of a block; none where one of them is in no answer.
+func (c Condition) block(s *state.State) (row []uint32) {
+	for _, surface := range strings.Fields(c.Text) {
+		w, ok := s.Reading.Index.Word(surface)
+		if !ok {
+			return nil
+		}
+		row = append(row, w)
+	}
+	return row
 }
 
 func (c Condition) alike(ctx context.Context, s *state.State) (*roaring.Bitmap, error) {

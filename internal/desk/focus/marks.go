@@ -4,6 +4,7 @@ import (
 	"slices"
 	"strings"
 
+	"aftermath/core/corpus"
 	"aftermath/core/lexicon"
 	"aftermath/core/rule"
 	"aftermath/internal/desk/state"
@@ -21,6 +22,7 @@ type Marker struct {
 	state    *state.State
 	programs []*rule.Program
 	phrases  []lexicon.Phrases
+	blocks   [][]uint32 // words in a row
 }
 
 // Marker collects all that a focus names by words: its rules, terms, and the rules of its categories.
@@ -45,6 +47,10 @@ func (f Focus) Marker(s *state.State) Marker {
 		case "row":
 			if _, sequence, ok := s.View.FindRow(c.Text); ok {
 				m.phrases = append(m.phrases, lexicon.NewPhrases(sequence))
+			}
+		case "block":
+			if row := c.block(s); row != nil {
+				m.blocks = append(m.blocks, row)
 			}
 		case "category":
 			place, ok := s.Coding.Of(c.ID)
@@ -83,6 +89,13 @@ func (m Marker) Parts(row int) []Part {
 				hit[start+i] = true
 			}
 		})
+	}
+	for _, block := range m.blocks {
+		for _, start := range corpus.RowIn(ix.Answer(row), block) {
+			for i := range block {
+				hit[start+i] = true
+			}
+		}
 	}
 	if len(hit) > 0 {
 		spans = append(spans, m.wordSpans(original.Text, hit)...)

@@ -36,6 +36,15 @@ type Sample struct {
 	Parts  []string          `json:"parts"`
 }
 
+// Masked is the sample with personal data masked.
+func (s Sample) Masked(m text.Masker) Sample {
+	s.Parts = slices.Clone(s.Parts)
+	for i := range s.Parts {
+		s.Parts[i] = m.Mask(s.Parts[i])
+	}
+	return s
+}
+
 // How much of answers that are cut is shown.
 const (
 	maxCutShown   = 5

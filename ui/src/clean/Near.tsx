@@ -83,6 +83,36 @@ export function NearDialog({ close }: { close: () => void }) {
                   </li>
                 ))}
               </ul>
+              {found.blocks.length > 0 && (
+                <>
+                  <h3 className="pt-4 pb-1 font-semibold">Copied blocks</h3>
+                  <p className="pb-1 text-soft">
+                    Ten words or more that stand word for word in three answers or more, the rest of which differs.
+                    {found.allBlocks > found.blocks.length && ` The largest of ${count(found.allBlocks)}:`}
+                  </p>
+                  <ul aria-label="Copied blocks">
+                    {found.blocks.map((b) => (
+                      <li key={b.row} className="grid grid-cols-[1fr_7rem] items-baseline gap-x-5 border-t py-2">
+                        <p className="font-serif">{b.text}</p>
+                        <span className="text-right text-sm text-soft">
+                          <Button
+                            look="plain"
+                            aria-label={`${many(b.answers, 'answer')} with “${b.text.slice(0, 60)}”: show them`}
+                            onClick={() => {
+                              close();
+                              setPick([{ kind: 'block', text: b.row }]);
+                            }}
+                          >
+                            {many(b.answers, 'answer')}
+                          </Button>
+                          <br />
+                          {count(b.words)} words
+                        </span>
+                      </li>
+                    ))}
+                  </ul>
+                </>
+              )}
             </>
           )}
         </Asked>

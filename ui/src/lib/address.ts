@@ -28,6 +28,7 @@ const condition = z.object({
     'decided',
     'answers',
     'alike',
+    'block',
     'short',
     'personal',
     'hazard',
@@ -199,6 +200,8 @@ export function say(c: Condition, frame: FrameLine[] = []): string {
     case 'alike':
       if (c.m) return c.not ? `not ${c.m} % like another` : c.n ? `${c.m} % alike` : `${c.m} % like another`;
       return c.n ? 'alike in their words' : c.not ? 'like no other' : 'alike to another';
+    case 'block':
+      return `holds “${c.text!.length > 40 ? `${c.text!.slice(0, 40)}…` : c.text}”`;
     case 'short':
       return c.not ? `${c.n} words or more` : `under ${c.n} words`;
     case 'personal':

@@ -1570,6 +1570,8 @@ export interface components {
             cells: components["schemas"]["Cell"][][];
             /** @description the total, then the segment's values */
             columns: string[];
+            /** @description the short label of the segment, or its name */
+            label: string;
             /**
              * Format: int64
              * @description answers left out because they have no value in the segment
@@ -1777,7 +1779,7 @@ export interface components {
             /** @description category, rule, changed: the category; changed: none for any */
             id?: string;
             /** @enum {string} */
-            kind: "words" | "term" | "row" | "variable" | "category" | "rule" | "coded" | "settled" | "status" | "step" | "decided" | "answers" | "alike" | "short" | "personal" | "hazard" | "changed";
+            kind: "words" | "term" | "row" | "variable" | "category" | "rule" | "coded" | "settled" | "status" | "step" | "decided" | "answers" | "alike" | "block" | "short" | "personal" | "hazard" | "changed";
             /**
              * Format: int64
              * @description hazard: place of the second step; alike: nearly, by so many percent
@@ -1799,7 +1801,7 @@ export interface components {
              * @description rule: which of the category's rules, from 1
              */
             rule?: number;
-            /** @description words: a rule; term: its label; row: two or three terms; status, step: its name; personal: mail, phone, card, iban, postcode or link; changed: gained or lost */
+            /** @description words: a rule; term: its label; row: two or three terms; block: words in a row, as they are read; status, step: its name; personal: mail, phone, card, iban, postcode or link; changed: gained or lost */
             text?: string;
             /** @description variable: one is enough; changed: two states of the scheme, each the number of a revision, = and a name, or now */
             values?: string[];
@@ -1828,6 +1830,16 @@ export interface components {
              * @description places
              */
             total: number;
+        };
+        CopiedBlock: {
+            /** Format: int64 */
+            answers: number;
+            /** @description its words as they are read, which name it in a focus */
+            row: string;
+            /** @description as it is mostly spelled */
+            text: string;
+            /** Format: int64 */
+            words: number;
         };
         CopyFrom: {
             /**
@@ -2825,8 +2837,15 @@ export interface components {
             number: number;
         };
         Near: {
+            /**
+             * Format: int64
+             * @description how many there are
+             */
+            allBlocks: number;
             /** Format: int64 */
             answers: number;
+            /** @description the largest rows of ten words or more that stand word for word in three answers or more that are not all the same; not those within a listed one that most of their answers hold */
+            blocks: components["schemas"]["CopiedBlock"][];
             /** Format: int64 */
             groups: number;
             /**

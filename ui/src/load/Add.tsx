@@ -266,7 +266,8 @@ function Rows({ incoming, question, back }: PartProps) {
           >
             {[
               report.rows > report.replaced && `Add ${many(report.rows - report.replaced, 'respondent')}`,
-              report.replaced > 0 && `Replace ${count(report.replaced)}`,
+              report.replaced > 0 &&
+                `${report.rows > report.replaced ? 'replace' : 'Replace'} ${count(report.replaced)}`,
             ]
               .filter(Boolean)
               .join(', ') || 'Add 0 respondents'}

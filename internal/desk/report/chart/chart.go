@@ -27,6 +27,7 @@ const (
 type Chart struct {
 	crosstab.Table
 	Segment  string               `json:"segment"`
+	Label    string               `json:"label" doc:"the short label of the segment, or its name"`
 	Base     string               `json:"base" enum:"answered,respondents,coded"`
 	Weighted bool                 `json:"weighted"`
 	Weight   string               `json:"weight,omitempty" doc:"the variable with the weights, if there is one"`
@@ -98,7 +99,7 @@ func ChartOf(ctx context.Context, s *state.State, f focus.Focus, segment, base s
 				"%w: %q has %d values; a chart takes up to %d", state.ErrRequest, v.Name, len(v.Values), report.MaxColumns,
 			)
 		}
-		c.Several = v.Role == survey.Several
+		c.Several, c.Label = v.Role == survey.Several, v.Spec.Short()
 		c.Missing = report.CountWithout(all, v.Filled())
 		all = roaring.And(all, v.Filled())
 		for _, value := range v.Values {

@@ -2,6 +2,8 @@ package clean
 
 import (
 	"context"
+	"slices"
+	"strings"
 
 	"aftermath/core/survey"
 	"aftermath/internal/desk/state"
@@ -13,6 +15,22 @@ type Near struct {
 	Answers int         `json:"answers"`
 	Groups  int         `json:"groups"`
 	Top     []NearGroup `json:"top" doc:"the largest groups of answers that are not all the same in their words"`
+
+	Blocks    []CopiedBlock `json:"blocks" doc:"the largest rows of ten words or more that stand word for word in three answers or more that are not all the same; not those within a listed one that most of their answers hold"`
+	AllBlocks int           `json:"allBlocks" doc:"how many there are"`
+}
+
+// CopiedBlock is a row of words that stands in several answers.
+type CopiedBlock struct {
+	Text    string `json:"text" doc:"as it is mostly spelled"`
+	Row     string `json:"row" doc:"its words as they are read, which name it in a focus"`
+	Words   int    `json:"words"`
+	Answers int    `json:"answers"`
+}
+
+// within says whether it is a piece of a longer one that nearly all its answers hold: nothing worth a line of its own.
+func (b CopiedBlock) within(longer CopiedBlock) bool {
+	return 3*longer.Answers >= 2*b.Answers && strings.Contains(" "+longer.Row+" ", " "+b.Row+" ")
 }
 
 // NearGroup is a group of answers that are nearly alike: its first one, and the one of the others that is least like it.
@@ -37,7 +55,27 @@ func NearOf(ctx context.Context, s *state.State, percent int) (Near, error) {
 	if err != nil {
 		return Near{}, err
 	}
-	out := Near{Percent: percent, Groups: len(found.Groups), Answers: int(found.All.GetCardinality()), Top: []NearGroup{}}
+	blocks, err := s.Blocks(ctx)
+	if err != nil {
+		return Near{}, err
+	}
+	out := Near{Percent: percent, Groups: len(found.Groups), Answers: int(found.All.GetCardinality()), Top: []NearGroup{},
+		Blocks: []CopiedBlock{}, AllBlocks: len(blocks)}
+	for _, b := range blocks {
+		if len(out.Blocks) == maxGroups {
+			break
+		}
+		row := make([]string, len(b.Words))
+		for i, w := range b.Words {
+			row[i] = s.Reading.Index.Surface(w)
+		}
+		one := CopiedBlock{
+			state.Shortened(s.Reading.Index.Spelled(b.Words), maxNearText), strings.Join(row, " "), len(b.Words), len(b.Answers),
+		}
+		if !slices.ContainsFunc(out.Blocks, one.within) {
+			out.Blocks = append(out.Blocks, one)
+		}
+	}
 	text := func(row uint32) string { return state.Shortened(s.Original(int(row)).All(), maxNearText) }
 	for _, g := range found.Groups[:min(len(found.Groups), maxLooked)] {
 		if len(out.Top) == maxGroups {
