@@ -82,7 +82,7 @@ lead: led
 lend: lent
 mean: meant
 ring: rang rung
-rise: rose risen
+rise: risen
 shake: shook shaken
 shut: shutting
 sing: sang sung

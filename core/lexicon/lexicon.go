@@ -11,12 +11,13 @@ import (
 
 // Lexicon is what the analyst has decided about words, as the playbook writes it.
 type Lexicon struct {
-	Inflections bool      `json:"inflections" doc:"words of one stem count as one term"`
-	StopWords   StopWords `json:"stopWords"`
-	Merges      []Merge   `json:"merges,omitempty"`
-	Lists       []List    `json:"lists,omitempty"`
-	Parted      []string  `json:"parted,omitempty" doc:"words that stand apart from the others of their stem"`
-	Apart       []Merge   `json:"apart,omitempty" doc:"terms that are not to be suggested as one"`
+	Inflections       bool      `json:"inflections" doc:"words of one stem count as one term"`
+	ComparativesApart bool      `json:"comparativesApart,omitempty" doc:"cheaper and cheapest, better and best are terms of their own, whatever inflections say"`
+	StopWords         StopWords `json:"stopWords"`
+	Merges            []Merge   `json:"merges,omitempty"`
+	Lists             []List    `json:"lists,omitempty"`
+	Parted            []string  `json:"parted,omitempty" doc:"words that stand apart from the others of their stem"`
+	Apart             []Merge   `json:"apart,omitempty" doc:"terms that are not to be suggested as one"`
 }
 
 // KeptApart says whether two terms are not to be suggested as one.

@@ -3,6 +3,7 @@ package lexicon_test
 import (
 	"context"
 	"fmt"
+	"strings"
 	"testing"
 
 	"github.com/RoaringBitmap/roaring/v2"
@@ -68,13 +69,13 @@ func TestMerges(t *testing.T) {
 func TestMergePrecedenceAndClash(t *testing.T) {
 	l := lexicon.Default("en")
 	l.Merges = []lexicon.Merge{
-		{Term: "pattern", Variants: []string{"lin*"}}, {Term: "stem", Variants: []string{"line"}},
-		{Term: "named", Variants: []string{"lines", "line"}},
+		{Term: "pattern", Variants: []string{"wait*"}}, {Term: "stem", Variants: []string{"wait"}},
+		{Term: "named", Variants: []string{"waits", "wait"}},
 	}
-	v := view(t, l, "line", "lines", "lined", "linen")
+	v := view(t, l, "wait", "waits", "waited", "waiter")
 	got := table(v)
 	assert.Equal(t, map[string][2]int{"pattern": {1, 1}, "stem": {2, 2}, "named": {1, 1}}, got)
-	assert.Equal(t, []lexicon.Clash{{"line", "stem", "named"}}, v.Clashes)
+	assert.Equal(t, []lexicon.Clash{{"wait", "stem", "named"}}, v.Clashes)
 }
 
 func TestStopWordsKeepWins(t *testing.T) {
@@ -87,10 +88,10 @@ func TestStopWordsKeepWins(t *testing.T) {
 
 func TestParted(t *testing.T) {
 	l := lexicon.Default("en")
-	l.Parted = []string{"university"}
-	got := table(view(t, l, "universe", "university", "universities"))
-	assert.Equal(t, [2]int{1, 1}, got["university"])
-	assert.Equal(t, [2]int{2, 2}, got["universe"])
+	l.Parted = []string{"waits"}
+	got := table(view(t, l, "wait", "waits", "waited"))
+	assert.Equal(t, [2]int{1, 1}, got["waits"])
+	assert.Equal(t, [2]int{2, 2}, got["wait"])
 }
 
 func TestPartedWordsStandApartFromPatternsToo(t *testing.T) {
@@ -141,4 +142,34 @@ func ExampleView() {
 	term, _ := v.Find("tailback")
 	fmt.Println(v.Terms[term].Label, v.Phrases(term).Answers(v.Index).ToArray())
 	// Output: queue [0 1 2]
+}
+
+func TestComparativesStandApartIfSet(t *testing.T) {
+	l := lexicon.Default("en")
+	got := table(view(t, l, "cheap", "cheaper cheapest", "good", "better"))
+	assert.Equal(t, [2]int{2, 3}, got["cheap"])
+	assert.Equal(t, [2]int{2, 2}, got["better"])
+	l.ComparativesApart = true
+	v := view(t, l, "cheap", "cheaper cheapest", "good", "better", "queue queues")
+	got = table(v)
+	for _, word := range []string{"cheap", "cheaper", "cheapest", "good", "better"} {
+		assert.Equal(t, [2]int{1, 1}, got[word], word)
+	}
+	assert.Equal(t, [2]int{1, 2}, got["queue"])
+	_, ok := v.Find("cheapest of all")
+	assert.False(t, ok)
+}
+
+// What stands by endings alone where there is no table of words.
+func TestInflectionsOfOtherLanguages(t *testing.T) {
+	for language, words := range map[string][2]string{
+		"de": {"nicht | nichts", "Schiff Schiffe"},
+		"fr": {"chaleureux chaleureuse chaleureuses | chaleur", "nombreux nombreuses"},
+	} {
+		for _, w := range words {
+			groups := strings.Split(w, " | ")
+			v := lexicontest.View(t, language, lexicon.Lexicon{Inflections: true}, groups...)
+			assert.Len(t, v.Terms, len(groups), w)
+		}
+	}
 }

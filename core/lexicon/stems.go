@@ -1,6 +1,7 @@
 package lexicon
 
 import (
+	"strings"
 	"unicode"
 
 	snowball "github.com/blevesearch/snowballstem"
@@ -14,15 +15,18 @@ import (
 
 	"aftermath/core/corpus"
 	"aftermath/core/text"
+	"aftermath/core/words"
 )
 
 // stemmers are the Snowball stemmers by language.
 var stemmers = map[string]func(*snowball.Env) bool{"en": english.Stem, "de": german.Stem, "fr": french.Stem,
 	"es": spanish.Stem, "it": italian.Stem, "nl": dutch.Stem, "pt": portuguese.Stem}
 
-// Stems holds the stem of every word of an index. It is made once per index; every lexicon view shares it.
+// Stems holds the stem of every word of an index: what all inflections of a word have in common. It is made once per index; every
+// lexicon view shares it.
 type Stems struct {
 	language string
+	table    *words.Table // what is known of the words of the language; nil where nothing is
 	index    *corpus.Index
 	of       []int32          // the number of its stem, by word
 	numbers  map[string]int32 // of stems
@@ -31,7 +35,7 @@ type Stems struct {
 
 // NewStems stems the vocabulary of an index.
 func NewStems(language string, ix *corpus.Index) *Stems {
-	s := &Stems{language: language, index: ix, of: make([]int32, ix.Vocabulary()), numbers: map[string]int32{}}
+	s := &Stems{language: language, table: words.Of(language), index: ix, of: make([]int32, ix.Vocabulary()), numbers: map[string]int32{}}
 	for w := range s.of {
 		stem := s.stem(ix.Spelling(uint32(w)))
 		n, known := s.numbers[stem]
@@ -54,7 +58,8 @@ func (s *Stems) with(word string) []uint32 {
 	return nil
 }
 
-// stem brings a word to its stem, accents folded after. A stem is a key, never shown.
+// stem brings a word to its stem, accents folded after: the word that it is an inflection of, where the language's table knows it, else
+// what Snowball's stemmer leaves. A stem is a key, never shown.
 func (s *Stems) stem(word string) string {
 	stemmer := stemmers[s.language]
 	if stemmer == nil {
@@ -68,7 +73,40 @@ func (s *Stems) stem(word string) string {
 	if base, ok := irregular[s.language][word]; ok {
 		word = base
 	}
+	if plain := text.Fold(word); s.table.Knows(plain) {
+		return s.table.Lemma(plain)
+	}
+	if alone[s.language][word] {
+		return text.Fold(word)
+	}
+	word = inflectedEnding(s.language, word)
 	env := snowball.NewEnv(word)
 	stemmer(env)
-	return text.Fold(env.Current())
+	stem := text.Fold(env.Current())
+	if s.table != nil {
+		return unknown + stem
+	}
+	return stem
+}
+
+// unknown marks the stems of words that the table doesn't have: they are not those of any that it has.
+const unknown = "~"
+
+// alone are words whose stem is that of others, which they are no inflections of.
+var alone = map[string]map[string]bool{
+	"de": {"nichts": true},
+}
+
+// inflectedEnding takes off what makes a French adjective in -eux feminine, so that the stemmer, which takes -eux and -euse off whole,
+// doesn't bring it to the noun that it is made of.
+func inflectedEnding(language, word string) string {
+	if language != "fr" {
+		return word
+	}
+	for _, e := range []string{"euses", "euse", "eux"} {
+		if root, ok := strings.CutSuffix(word, e); ok && len(root) >= 3 {
+			return root + "eux\u0308" // no letter that an ending of the stemmer has
+		}
+	}
+	return word
 }

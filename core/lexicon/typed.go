@@ -94,12 +94,12 @@ func (v *View) first(prefix string) uint32 {
 // Inflected is the set of a word and the others of its stem (if inflections are joined), or of a pattern. Merges do
 // not count here.
 func (v *View) Inflected(word string) WordSet {
-	if Wild(word) || !v.Lexicon.Inflections || v.parted[word] {
+	if Wild(word) || !v.Lexicon.Inflections || v.isApart(word) {
 		return v.Exact(word)
 	}
 	var out []uint32
 	for _, w := range v.stems.with(word) {
-		if !v.parted[v.Index.Surface(w)] {
+		if !v.isApart(v.Index.Surface(w)) {
 			out = append(out, w)
 		}
 	}

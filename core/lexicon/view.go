@@ -74,6 +74,11 @@ func NewView(stems *Stems, p *text.Pipeline, l Lexicon) *View {
 	return v
 }
 
+// isApart says whether a word stands apart from the others of its stem.
+func (v *View) isApart(surface string) bool {
+	return v.parted[surface] || v.Lexicon.ComparativesApart && v.stems.table.Comparative(text.Fold(surface))
+}
+
 func (v *View) addMerges() {
 	for i, m := range v.Lexicon.Merges {
 		for _, variant := range append([]string{m.Term}, m.Variants...) {
@@ -88,7 +93,7 @@ func (v *View) addMerges() {
 			case Wild(words[0]):
 				v.patterns = append(v.patterns, pattern{words[0], i})
 			default:
-				if v.claim(v.literal, words[0], i, variant) && v.Lexicon.Inflections && !v.parted[words[0]] {
+				if v.claim(v.literal, words[0], i, variant) && v.Lexicon.Inflections && !v.isApart(words[0]) {
 					if _, taken := v.stem[v.stems.stem(words[0])]; !taken {
 						v.stem[v.stems.stem(words[0])] = i
 					}
@@ -120,13 +125,13 @@ func (v *View) mergeOf(surface, stem string) int {
 	if i, ok := v.literal[surface]; ok {
 		return i
 	}
-	if v.Lexicon.Inflections && !v.parted[surface] {
+	if v.Lexicon.Inflections && !v.isApart(surface) {
 		if i, ok := v.stem[stem]; ok {
 			return i
 		}
 	}
 	for _, p := range v.patterns {
-		if !v.parted[surface] && GlobMatch(p.glob, surface) {
+		if !v.isApart(surface) && GlobMatch(p.glob, surface) {
 			return p.merge
 		}
 	}
@@ -138,7 +143,7 @@ func (v *View) mergeOf(surface, stem string) int {
 func (v *View) claimed() []int32 {
 	of := make([]int32, v.Index.Vocabulary())
 	take := func(w uint32, merge int, named bool) {
-		if of[w] == 0 && (named || !v.parted[v.Index.Surface(w)]) {
+		if of[w] == 0 && (named || !v.isApart(v.Index.Surface(w))) {
 			of[w] = int32(merge) + 1
 		}
 	}
@@ -173,7 +178,7 @@ func (v *View) addTerms() {
 		if claimed[w] > 0 {
 			continue
 		}
-		t, joined := int32(len(sizes))+1, v.Lexicon.Inflections && !v.parted[v.Index.Surface(uint32(w))]
+		t, joined := int32(len(sizes))+1, v.Lexicon.Inflections && !v.isApart(v.Index.Surface(uint32(w)))
 		if joined && ofStem[v.stems.of[w]] > 0 {
 			t = ofStem[v.stems.of[w]]
 		} else {
@@ -225,7 +230,7 @@ func (v *View) addTerms() {
 // With is the view under another lexicon of the same index. What counts as one term is worked out anew only if that
 // changed: other stop words and term lists cost next to nothing.
 func (v *View) With(l Lexicon) *View {
-	if l.Inflections != v.Lexicon.Inflections || !slices.Equal(l.Parted, v.Lexicon.Parted) ||
+	if l.Inflections != v.Lexicon.Inflections || l.ComparativesApart != v.Lexicon.ComparativesApart || !slices.Equal(l.Parted, v.Lexicon.Parted) ||
 		!slices.EqualFunc(
 			l.Merges, v.Lexicon.Merges, func(a, b Merge) bool { return a.Term == b.Term && slices.Equal(a.Variants, b.Variants) },
 		) {
@@ -333,10 +338,10 @@ func (v *View) term(surface string) (int, bool) {
 	if w, ok := v.Index.Word(surface); ok {
 		return int(v.termOf[w]), true
 	}
-	if v.Lexicon.Inflections && !v.parted[surface] {
+	if v.Lexicon.Inflections && !v.isApart(surface) {
 		for _, w := range v.stems.with(surface) {
 			t := int(v.termOf[w])
-			if v.Terms[t].Merge < 0 && !v.parted[v.Index.Surface(w)] {
+			if v.Terms[t].Merge < 0 && !v.isApart(v.Index.Surface(w)) {
 				return t, true
 			}
 		}

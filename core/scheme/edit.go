@@ -25,7 +25,7 @@ type Edit interface {
 // Kinds are all edits there are, each with nothing in it.
 var Kinds = []Edit{
 	Hide{}, Show{}, MergeTerms{}, SplitMerge{}, PartWords{}, JoinWords{}, PutOnList{}, TakeOffList{}, RenameMerge{}, RenameList{},
-	KeepApart{}, SuggestAgain{}, JoinInflections{}, SetBaseStopWords{}, SetLanguage{}, AddLexiconRows{},
+	KeepApart{}, SuggestAgain{}, JoinInflections{}, JoinComparatives{}, SetBaseStopWords{}, SetLanguage{}, AddLexiconRows{},
 	SetCleaning{}, SetNoAnswers{}, MaskPersonalData{}, PassPersonal{}, PutAside{},
 	AddCategory{}, ChangeCategory{}, MoveCategory{}, RemoveCategory{}, DuplicateCategory{}, SplitCategory{}, MergeCategories{},
 	WriteRule{}, RestRule{}, BringFrame{}, RefuseDraft{}, ProposeAgain{},

@@ -17,7 +17,8 @@ type Patch struct {
 	Language    *string                `json:"language,omitempty"`
 	Mask        *bool                  `json:"mask,omitempty"`
 	Inflections *bool                  `json:"inflections,omitempty"`
-	Base        *string                `json:"base,omitempty"` // language of the base stop words
+	Compared    *bool                  `json:"compared,omitempty"` // whether comparatives stand apart
+	Base        *string                `json:"base,omitempty"`     // language of the base stop words
 	Cleaning    Splices[text.Step]     `json:"cleaning,omitempty"`
 	NoAnswers   Splices[string]        `json:"noAnswers,omitempty"`
 	Hidden      Splices[string]        `json:"hidden,omitempty"`
@@ -51,7 +52,7 @@ func (p Patch) Touches() Touched {
 	}
 	return Touched{
 		Text: p.Language != nil || len(p.Cleaning) > 0 || len(p.NoAnswers) > 0 || p.Mask != nil || len(p.NotPersonal) > 0,
-		Lexicon: p.Inflections != nil || p.Base != nil || len(p.Hidden) > 0 || len(p.Kept) > 0 || len(p.Merges) > 0 || len(p.Lists) > 0 ||
+		Lexicon: p.Inflections != nil || p.Compared != nil || p.Base != nil || len(p.Hidden) > 0 || len(p.Kept) > 0 || len(p.Merges) > 0 || len(p.Lists) > 0 ||
 			len(p.Parted) > 0 ||
 			len(p.Apart) > 0,
 		Frame:     len(p.Frame) > 0,
@@ -64,7 +65,7 @@ func Diff(from, to Scheme) Patch {
 	l, m := from.Lexicon, to.Lexicon
 	return Patch{
 		Language: other(from.Language, to.Language), Mask: other(from.Mask, to.Mask),
-		Inflections: other(l.Inflections, m.Inflections), Base: other(l.StopWords.Base, m.StopWords.Base),
+		Inflections: other(l.Inflections, m.Inflections), Compared: other(l.ComparativesApart, m.ComparativesApart), Base: other(l.StopWords.Base, m.StopWords.Base),
 		Cleaning: splices(from.Cleaning, to.Cleaning), NoAnswers: splices(from.NoAnswers, to.NoAnswers),
 		Hidden: splices(l.StopWords.Add, m.StopWords.Add), Kept: splices(l.StopWords.Keep, m.StopWords.Keep),
 		Merges: splices(l.Merges, m.Merges), Lists: splices(l.Lists, m.Lists),
@@ -111,6 +112,7 @@ func (p Patch) settings(to *playbook.Playbook) {
 	set(&to.Mask, p.Mask)
 	l := &to.Lexicon
 	set(&l.Inflections, p.Inflections)
+	set(&l.ComparativesApart, p.Compared)
 	set(&l.StopWords.Base, p.Base)
 	to.Cleaning, to.NoAnswers = p.Cleaning.apply(to.Cleaning), p.NoAnswers.apply(to.NoAnswers)
 	l.StopWords.Add, l.StopWords.Keep = p.Hidden.apply(l.StopWords.Add), p.Kept.apply(l.StopWords.Keep)

@@ -40,6 +40,14 @@ func (PartWords) Kind() string { return "part" }
 // Kind tells it apart.
 func (JoinWords) Kind() string { return "join" }
 
+// JoinComparatives says whether comparatives and superlatives count with what they are of, as other inflections do.
+type JoinComparatives struct {
+	On bool `json:"on"`
+}
+
+// Kind tells it apart.
+func (JoinComparatives) Kind() string { return "comparatives" }
+
 // Kind tells it apart.
 func (JoinInflections) Kind() string { return "inflections" }
 
@@ -89,4 +97,12 @@ func (e SetLanguage) change(s *Scheme, _ Situation) (string, error) {
 	}
 	s.Language = e.Language
 	return "Set the language to " + cmp.Or(lexicon.LanguageNames[e.Language], "none that is known"), nil
+}
+
+func (e JoinComparatives) change(s *Scheme, _ Situation) (string, error) {
+	s.Lexicon.ComparativesApart = !e.On
+	if e.On {
+		return "Joined comparatives", nil
+	}
+	return "Counted comparatives as terms of their own", nil
 }

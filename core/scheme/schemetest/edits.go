@@ -76,6 +76,8 @@ func AnyEdit(t *rapid.T, f frame.Frame) scheme.Edit {
 		return scheme.KeepApart{Label: word.Draw(t, "label"), Terms: some("terms")}
 	case scheme.SuggestAgain:
 		return scheme.SuggestAgain{Label: word.Draw(t, "label"), Terms: some("terms")}
+	case scheme.JoinComparatives:
+		return scheme.JoinComparatives{On: yes}
 	case scheme.JoinInflections:
 		return scheme.JoinInflections{On: yes}
 	case scheme.SetBaseStopWords:

@@ -158,6 +158,7 @@ const reach: Record<Edit['kind'], 'text' | 'terms' | 'lists' | 'coding'> = {
   'go back': 'text',
   lexicon: 'text',
   inflections: 'terms',
+  comparatives: 'terms',
   hide: 'lists',
   show: 'lists',
   merge: 'terms',

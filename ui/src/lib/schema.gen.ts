@@ -2030,7 +2030,7 @@ export interface components {
             kind: "duplicate category";
         };
         /** @description An edit of a question's scheme. */
-        Edit: components["schemas"]["Hide"] | components["schemas"]["Show"] | components["schemas"]["MergeTerms"] | components["schemas"]["SplitMerge"] | components["schemas"]["PartWords"] | components["schemas"]["JoinWords"] | components["schemas"]["PutOnList"] | components["schemas"]["TakeOffList"] | components["schemas"]["RenameMerge"] | components["schemas"]["RenameList"] | components["schemas"]["KeepApart"] | components["schemas"]["SuggestAgain"] | components["schemas"]["JoinInflections"] | components["schemas"]["SetBaseStopWords"] | components["schemas"]["SetLanguage"] | components["schemas"]["AddLexiconRows"] | components["schemas"]["SetCleaning"] | components["schemas"]["SetNoAnswers"] | components["schemas"]["MaskPersonalData"] | components["schemas"]["PassPersonal"] | components["schemas"]["PutAside"] | components["schemas"]["AddCategory"] | components["schemas"]["ChangeCategory"] | components["schemas"]["MoveCategory"] | components["schemas"]["RemoveCategory"] | components["schemas"]["DuplicateCategory"] | components["schemas"]["SplitCategory"] | components["schemas"]["MergeCategories"] | components["schemas"]["WriteRule"] | components["schemas"]["RestRule"] | components["schemas"]["BringFrame"] | components["schemas"]["RefuseDraft"] | components["schemas"]["ProposeAgain"] | components["schemas"]["TakePlaybook"] | components["schemas"]["CopyFrom"] | components["schemas"]["GoBack"] | components["schemas"]["Decide"] | components["schemas"]["Settle"] | components["schemas"]["TakeOver"];
+        Edit: components["schemas"]["Hide"] | components["schemas"]["Show"] | components["schemas"]["MergeTerms"] | components["schemas"]["SplitMerge"] | components["schemas"]["PartWords"] | components["schemas"]["JoinWords"] | components["schemas"]["PutOnList"] | components["schemas"]["TakeOffList"] | components["schemas"]["RenameMerge"] | components["schemas"]["RenameList"] | components["schemas"]["KeepApart"] | components["schemas"]["SuggestAgain"] | components["schemas"]["JoinInflections"] | components["schemas"]["JoinComparatives"] | components["schemas"]["SetBaseStopWords"] | components["schemas"]["SetLanguage"] | components["schemas"]["AddLexiconRows"] | components["schemas"]["SetCleaning"] | components["schemas"]["SetNoAnswers"] | components["schemas"]["MaskPersonalData"] | components["schemas"]["PassPersonal"] | components["schemas"]["PutAside"] | components["schemas"]["AddCategory"] | components["schemas"]["ChangeCategory"] | components["schemas"]["MoveCategory"] | components["schemas"]["RemoveCategory"] | components["schemas"]["DuplicateCategory"] | components["schemas"]["SplitCategory"] | components["schemas"]["MergeCategories"] | components["schemas"]["WriteRule"] | components["schemas"]["RestRule"] | components["schemas"]["BringFrame"] | components["schemas"]["RefuseDraft"] | components["schemas"]["ProposeAgain"] | components["schemas"]["TakePlaybook"] | components["schemas"]["CopyFrom"] | components["schemas"]["GoBack"] | components["schemas"]["Decide"] | components["schemas"]["Settle"] | components["schemas"]["TakeOver"];
         "Edit-studyRequest": {
             edit: components["schemas"]["SetupEdit"];
             /**
@@ -2473,6 +2473,14 @@ export interface components {
             /** @description earlier names: rules, focuses and files still find the column by them */
             was?: string[];
         };
+        JoinComparatives: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "comparatives";
+            on: boolean;
+        };
         JoinInflections: {
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -2593,6 +2601,8 @@ export interface components {
         Lexicon: {
             /** @description terms that are not to be suggested as one */
             apart?: components["schemas"]["Merge"][];
+            /** @description cheaper and cheapest, better and best are terms of their own, whatever inflections say */
+            comparativesApart?: boolean;
             /** @description words of one stem count as one term */
             inflections: boolean;
             lists?: components["schemas"]["List"][];

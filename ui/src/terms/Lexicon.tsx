@@ -70,6 +70,24 @@ function Language({ s }: { s: LexiconState }) {
           Inflections count as one term (queue, queues, queuing; go, went)
         </label>
       </p>
+      {s.lexicon.inflections && s.language === 'en' && (
+        <p>
+          <label>
+            <Checkbox
+              data-stop=""
+              checked={!s.lexicon.comparativesApart}
+              change={(on) => edit({ kind: 'comparatives', on })}
+            />{' '}
+            Comparatives too (cheap, cheaper, cheapest; good, better, best)
+          </label>
+        </p>
+      )}
+      {s.language !== 'en' && (
+        <p className="text-soft">
+          There is no table of words for this language: inflections are joined by their endings alone, and suggestions
+          of misspellings and of words used alike are weaker.
+        </p>
+      )}
       {!!s.lexicon.parted?.length && (
         <p className="flex flex-wrap items-baseline gap-2.5">
           <span>Kept separate:</span>

@@ -1,0 +1,262 @@
+// Package words knows the words of a language: which there are, how they are inflected, what classes they are of, how often people say
+// them, and which mean the same, the opposite, or another thing of the same kind.
+package words
+
+import (
+	"bufio"
+	"bytes"
+	"compress/gzip"
+	_ "embed"
+	"fmt"
+	"slices"
+	"strconv"
+	"strings"
+	"sync"
+)
+
+// Class is a word class.
+type Class uint8
+
+// The word classes that are told apart.
+const (
+	Noun Class = iota
+	Verb
+	Adjective
+	Adverb
+)
+
+// Classes are all word classes, in order.
+var Classes = []Class{Noun, Verb, Adjective, Adverb}
+
+// String names the class.
+func (c Class) String() string { return [...]string{"noun", "verb", "adjective", "adverb"}[c] }
+
+// found is how often WordNet's texts have a word in each class; -1 where it is not of that class.
+type found [4]int
+
+// entry is a word of the table.
+type entry struct {
+	found found
+	name  bool // of a person or place
+	said  int
+	sets  []int32 // synonym sets
+}
+
+// Table is what is known of the words of a language. It does not change. A nil table knows nothing.
+type Table struct {
+	entries   map[string]entry
+	irregular [3]map[string][]string // bases by form, by class
+	over      [][]int32              // by synonym set: those above it
+	like      [][]int32              // by synonym set: of adjectives, those like it
+	opposites map[[2]string]bool
+	said      int // of all words
+}
+
+//go:embed english.txt.gz
+var english []byte
+
+var tables = map[string]func() *Table{"en": sync.OnceValue(func() *Table {
+	t, err := read(english)
+	if err != nil {
+		panic(fmt.Sprintf("the built-in table of English words can't be read: %v", err)) // a test reads it
+	}
+	return t
+})}
+
+// Of is the table of a language by its code; nil where there is none. The first time it is read, which takes about 0.2 s.
+func Of(language string) *Table {
+	if t, ok := tables[language]; ok {
+		return t()
+	}
+	return nil
+}
+
+// read reads a table as scripts/words/english.mjs writes it.
+func read(packed []byte) (*Table, error) {
+	from, err := gzip.NewReader(bytes.NewReader(packed))
+	if err != nil {
+		return nil, err
+	}
+	t := &Table{entries: make(map[string]entry, 1<<17), opposites: map[[2]string]bool{}}
+	for i := range t.irregular {
+		t.irregular[i] = map[string][]string{}
+	}
+	lines := bufio.NewScanner(from)
+	lines.Buffer(nil, 1<<20)
+	for lines.Scan() {
+		if err := t.line(lines.Text()); err != nil {
+			return nil, err
+		}
+	}
+	return t, lines.Err()
+}
+
+func (t *Table) line(line string) error {
+	parts := strings.Split(line, "\t")
+	switch {
+	case line[0] == '=' && len(parts) == 3:
+		over, err := numbers(parts[1])
+		if err != nil {
+			return err
+		}
+		like, err := numbers(parts[2])
+		t.over, t.like = append(t.over, over), append(t.like, like)
+		return err
+	case line[0] == '~' && len(parts) == 2:
+		t.opposites[[2]string{parts[0][1:], parts[1]}] = true
+		return nil
+	case line[0] == '!' && len(parts) == 3:
+		class := strings.Index("nva", line[1:2])
+		t.irregular[class][parts[1]] = append(t.irregular[class][parts[1]], parts[2])
+		return nil
+	case len(parts) == 4:
+		said, err := strconv.Atoi(parts[2])
+		if err != nil {
+			return err
+		}
+		sets, err := numbers(parts[3])
+		e := entry{found: found{-1, -1, -1, -1}, said: said, sets: sets}
+		for rest := parts[1]; rest != ""; {
+			class, after := rest[0], rest[1:]
+			digits := strings.TrimLeft(after, "0123456789")
+			n, _ := strconv.Atoi(after[:len(after)-len(digits)])
+			if class == 'p' {
+				e.name = true
+			} else {
+				e.found[strings.IndexByte("nvar", class)] = n
+			}
+			rest = digits
+		}
+		t.entries[parts[0]] = e
+		t.said += said
+		return err
+	}
+	return fmt.Errorf("line %q", line)
+}
+
+func numbers(s string) (out []int32, err error) {
+	for _, x := range strings.Fields(s) {
+		n, err := strconv.ParseInt(x, 36, 32)
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, int32(n))
+	}
+	return out, nil
+}
+
+// get gives a word of the table; ok is false where it is none.
+func (t *Table) get(word string) (entry, bool) {
+	if t == nil {
+		return entry{}, false
+	}
+	e, ok := t.entries[word]
+	return e, ok
+}
+
+// Knows says whether this is a word of the language, or the name of somebody or some place: itself, or an inflection of one.
+func (t *Table) Knows(word string) bool {
+	if _, ok := t.get(word); ok {
+		return true
+	}
+	return t != nil && t.Lemma(word) != word
+}
+
+// Said is how often a word is said among a million words of everyday speech, all its inflections apart: 0 for none.
+func (t *Table) Said(word string) float64 {
+	e, ok := t.get(word)
+	if !ok {
+		return 0
+	}
+	return 1e6 * float64(e.said) / float64(t.said)
+}
+
+// Of says which classes a word is of, its inflections' included, those it is most often of first. Classes that are seldom meant are
+// left out: under a tenth of the most frequent.
+func (t *Table) Of(word string) []Class {
+	if t == nil {
+		return nil
+	}
+	e, ok := t.get(t.Lemma(word))
+	if !ok {
+		return nil
+	}
+	most := slices.Max(e.found[:])
+	var out []Class
+	for _, c := range Classes {
+		if e.found[c] >= 0 && 10*(e.found[c]+1) > most {
+			out = append(out, c)
+		}
+	}
+	slices.SortStableFunc(out, func(a, b Class) int { return e.found[b] - e.found[a] })
+	return out
+}
+
+// sets are the synonym sets of a word, as it stands and as an inflection.
+func (t *Table) sets(word string) []int32 {
+	e, _ := t.get(word)
+	if lemma := t.Lemma(word); lemma != word {
+		of, _ := t.get(lemma)
+		return append(slices.Clone(e.sets), of.sets...)
+	}
+	return e.sets
+}
+
+// Same says whether two words mean the same in one of their more frequent senses: they share a synonym set, or, as adjectives, stand in
+// sets that are like each other.
+func (t *Table) Same(a, b string) bool {
+	if t == nil {
+		return false
+	}
+	near := map[int32]bool{}
+	for _, s := range t.sets(a) {
+		near[s] = true
+		for _, l := range t.like[s] {
+			near[l] = true
+		}
+	}
+	return slices.ContainsFunc(t.sets(b), func(s int32) bool { return near[s] })
+}
+
+// Opposite says whether two words are opposites, or one is the opposite of a word that is like the other.
+func (t *Table) Opposite(a, b string) bool {
+	if t == nil {
+		return false
+	}
+	a, b = t.Lemma(a), t.Lemma(b)
+	if a > b {
+		a, b = b, a
+	}
+	return t.opposites[[2]string{a, b}]
+}
+
+// Kin says whether two words are different things of one kind, as dog and cat or years and months are: something that stands up to so
+// many steps above a sense of each stands above both, and they don't mean the same.
+func (t *Table) Kin(a, b string, steps int) bool {
+	if t == nil || t.Same(a, b) {
+		return false
+	}
+	above := func(word string) map[int32]bool {
+		out, last := map[int32]bool{}, t.sets(word)
+		for range steps {
+			var next []int32
+			for _, s := range last {
+				for _, o := range t.over[s] {
+					if !out[o] {
+						out[o] = true
+						next = append(next, o)
+					}
+				}
+			}
+			last = next
+		}
+		return out
+	}
+	one := above(a)
+	for o := range above(b) {
+		if one[o] {
+			return true
+		}
+	}
+	return false
+}
