@@ -8,6 +8,8 @@ import (
 	"strings"
 
 	"github.com/RoaringBitmap/roaring/v2"
+
+	"aftermath/core/words"
 )
 
 // How words used alike are looked for: among so many of the most frequent terms, by the words up to so far away, of which
@@ -16,10 +18,16 @@ const (
 	likened     = 800
 	around      = 2
 	surround    = 1500
-	leastAlike  = 0.6 // cosine from which it is worth a look
-	leastShared = 8   // words around both
-	mostOfOne   = 0.5 // of the likeness may come from one word around
-	leastUsed   = 8   // occurrences of the rarer one
+	leastAlike  = 0.6  // cosine from which it is worth a look
+	leastSame   = 0.12 // where the table of the language says that both mean the same,
+	leastClose  = 0.15 // as nearly as this,
+	betterAlike = 0.35 // or else from this cosine on,
+	leastBoth   = 0.32 // and both figures together come to this
+	kinSteps    = 3    // that things of one kind, as dog and cat, stand below what both are
+	leastShared = 8    // words around both
+	mostOfOne   = 0.5  // of the likeness may come from one word around
+	leastUsed   = 8    // occurrences of the rarer one
+	mostPairs   = 4    // with one term
 )
 
 // alike looks for terms around which the same words stand: what stands one or two words before and after each, by
@@ -87,6 +95,7 @@ func (s Suggester) alike(ctx context.Context) []Suggestion {
 	for p := range vectors {
 		vectors[p] = informative(counts[p*width:(p+1)*width], columns, total)
 	}
+	table := words.Of(s.Language)
 	together, err := s.Pairs(ctx, ix.Answered(), chosen, s.Workers)
 	if err != nil {
 		return nil
@@ -104,11 +113,16 @@ func (s Suggester) alike(ctx context.Context) []Suggestion {
 		}
 		for b := a + 1; b < len(chosen); b++ {
 			score := cosine(own, vectors[b])
-			if score < leastAlike {
+			if score < leastSame {
+				continue
+			}
+			one, two := v.Terms[chosen[a]].Label, v.Terms[chosen[b]].Label
+			close := table.Closeness(one, two)
+			if close == 0 && score < leastAlike || close+score < leastBoth || close < leastClose && score < betterAlike || table.Opposite(one, two) || things(table, one, two) {
 				continue
 			}
 			shared := telling(own, vectors[b], score)
-			if len(shared) < leastShared {
+			if len(shared) < leastShared && close == 0 {
 				continue
 			}
 			// Words that are often said together are parts of one phrase, not two words for one thing.
@@ -124,10 +138,11 @@ func (s Suggester) alike(ctx context.Context) []Suggestion {
 				Term:     term,
 				Times:    times[chosen[a]],
 				Score:    score,
+				Close:    close,
 				Variants: []Variant{{Text: other, Times: times[chosen[b]]}},
 			}
 			g.Answers = roaring.And(v.Phrases(chosen[b]).Answers(ix), ix.Answered())
-			for _, c := range shared[:4] {
+			for _, c := range shared[:min(len(shared), 4)] {
 				name := v.Terms[contexts[c%len(contexts)]].Label
 				if c < len(contexts) {
 					name += " …"
@@ -141,14 +156,28 @@ func (s Suggester) alike(ctx context.Context) []Suggestion {
 	}
 	// The likest pairs only, and no term in more than a few.
 	slices.SortFunc(out, func(a, b Suggestion) int {
-		return cmp.Or(cmp.Compare(b.Score, a.Score), strings.Compare(a.Term, b.Term))
+		return cmp.Or(cmp.Compare(b.likely(), a.likely()), strings.Compare(a.Term, b.Term))
 	})
 	used := map[string]int{}
 	return slices.DeleteFunc(out, func(g Suggestion) bool {
 		used[g.Term]++
 		used[g.Variants[0].Text]++
-		return used[g.Term] > 2 || used[g.Variants[0].Text] > 2
+		return used[g.Term] > mostPairs || used[g.Variants[0].Text] > mostPairs
 	})
+}
+
+// things says whether two words are different things of one kind.
+func things(table *words.Table, a, b string) bool {
+	noun := func(word string) bool {
+		classes := table.Of(word)
+		return len(classes) > 0 && classes[0] == words.Noun
+	}
+	return noun(a) && noun(b) && table.Kin(a, b, kinSteps)
+}
+
+// likely puts pairs in order: how near they are in meaning counts as much as what stands around them.
+func (g Suggestion) likely() float64 {
+	return g.Score + g.Close
 }
 
 // worthy says whether a label can be merged with another: it is a word of letters.

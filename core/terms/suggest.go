@@ -3,6 +3,7 @@ package terms
 import (
 	"cmp"
 	"context"
+	"math"
 	"slices"
 	"strings"
 	"unicode/utf8"
@@ -10,6 +11,7 @@ import (
 	"github.com/RoaringBitmap/roaring/v2"
 
 	"aftermath/core/lexicon"
+	"aftermath/core/words"
 )
 
 // Kind is why terms may be one.
@@ -34,6 +36,7 @@ type Suggestion struct {
 	Variants []Variant
 	Answers  *roaring.Bitmap // those with a variant
 	Score    float64         // alike: cosine of the contexts, 0 to 1
+	Close    float64         // alike: how near they are in meaning by the table of the language, 0 to 1
 	Shared   []string        // alike: the words that say most of that they are used alike
 }
 
@@ -52,7 +55,7 @@ type Suggester struct {
 	Workers  int
 }
 
-// Find looks for all kinds of suggestions, those with most answers first within a kind. What the lexicon keeps apart is
+// Find looks for all kinds of suggestions, within a kind those with most answers first, of words used alike the likeliest. What the lexicon keeps apart is
 // left out, as is what rests on a single answer. It stops early when ctx ends.
 func (s Suggester) Find(ctx context.Context) ([]Suggestion, error) {
 	if s.Progress == nil {
@@ -65,6 +68,9 @@ func (s Suggester) Find(ctx context.Context) ([]Suggestion, error) {
 		}
 		found := look(ctx)
 		slices.SortStableFunc(found, func(a, b Suggestion) int {
+			if a.Kind == Alike {
+				return cmp.Or(cmp.Compare(b.likely(), a.likely()), strings.Compare(a.Term, b.Term))
+			}
 			return cmp.Or(
 				cmp.Compare(b.Answers.GetCardinality(), a.Answers.GetCardinality()), b.Times-a.Times, strings.Compare(a.Term, b.Term),
 			)
@@ -106,16 +112,51 @@ const (
 	rarer        = 8
 	longWord     = 8 // from this many letters on, two changes are allowed
 	certainTimes = 12
+
+	longEnough = 6 // letters: seldom near a word that is not meant
+	nearness   = 6 // what costs half as much outweighs what is 64 times as frequent
+	saidEnough = 1 // per million words: a word of everyday speech
 )
 
-// misspelt looks for rare words that one or two changes make a far more frequent one of.
+// rarerUnknown is how many times as frequent a word is, at least, that the language's table knows, where it doesn't know the rare one,
+// of so many letters.
+func rarerUnknown(letters int) float64 {
+	switch {
+	case letters >= longEnough:
+		return 0.5
+	case letters == longEnough-1:
+		return 3
+	}
+	return rarer
+}
+
+// nearerTo says whether a word of everyday speech that is no inflection of a term is nearer to a misspelling than that term is.
+func (s Suggester) nearerTo(table *words.Table, surface string, term int, cost float64) bool {
+	for _, near := range table.Near(surface) {
+		if table.Said(near) < saidEnough {
+			continue
+		}
+		if t, ok := s.View.Find(near); ok && t == term {
+			continue
+		}
+		if _, c := compare(surface, near); c > 0 && c < cost {
+			return true
+		}
+	}
+	return false
+}
+
+// misspelt looks for rare words that one or two changes make a far more frequent one of. What the language's table knows is a word, and
+// no misspelling of another.
 func (s Suggester) misspelt(ctx context.Context) []Suggestion {
 	v := s.View
 	ix := v.Index
+	table := words.Of(s.Language)
 	near := newNeighbourhood(func(yield func(uint32, string, int)) {
 		for w := range uint32(ix.Vocabulary()) {
 			surface := ix.Surface(w)
-			if ix.Count(w) >= leastTimes && letters(surface) && utf8.RuneCountInString(surface) >= shortest {
+			certain := table.Knows(surface) && utf8.RuneCountInString(surface) >= longEnough
+			if (certain || ix.Count(w) >= leastTimes) && letters(surface) && utf8.RuneCountInString(surface) >= shortest {
 				yield(w, surface, changes(surface))
 			}
 		}
@@ -131,25 +172,36 @@ func (s Suggester) misspelt(ctx context.Context) []Suggestion {
 		surface := ix.Surface(w)
 		term := v.TermOf(w)
 		if !letters(surface) || utf8.RuneCountInString(surface) < shortest || lexicon.Common(s.Language, surface) ||
-			v.Terms[term].Merge >= 0 {
+			v.Terms[term].Merge >= 0 || table.Knows(surface) || table.Composed(surface) {
 			continue
 		}
-		best, bestScore, edits := -1, 0.0, []string(nil)
+		made := map[int]bool{} // terms that it is made of by an ending
+		for _, base := range lexicon.Bases(s.Language, surface) {
+			if b, ok := ix.Word(base); ok {
+				made[v.TermOf(b)] = true
+			}
+		}
+		best, bestScore, bestCost, edits := -1, 0.0, 0.0, []string(nil)
 		for _, t := range near.of(surface, changes(surface)) {
 			to := v.TermOf(t)
-			if to == term || ix.Count(t) < rarer*ix.Count(w) || s.times(to) < rarer*s.times(term) {
+			least := float64(rarer)
+			if table.Knows(ix.Surface(t)) {
+				least = rarerUnknown(utf8.RuneCountInString(surface))
+			}
+			if to == term || float64(ix.Count(t)) < least*float64(ix.Count(w)) || float64(s.times(to)) < least*float64(s.times(term)) ||
+				made[to] {
 				continue
 			}
 			did, cost := compare(surface, ix.Surface(t))
-			if cost == 0 || !s.plausible(w, t, cost) {
+			if cost == 0 || !s.plausible(w, t, cost, least) {
 				continue
 			}
-			// The more frequent of two, and the one nearer, is the likelier to be meant.
-			if score := float64(ix.Count(t)) / (cost * cost * cost); score > bestScore {
-				best, bestScore, edits = to, score, did
+			// The one nearer, and of two as near the more frequent, is the likelier to be meant.
+			if score := float64(ix.Count(t)) / math.Pow(cost, nearness); score > bestScore {
+				best, bestScore, bestCost, edits = to, score, cost, did
 			}
 		}
-		if best >= 0 { // a stop word too: what is merged with it is hidden with it
+		if best >= 0 && !s.nearerTo(table, surface, best, bestCost) { // a stop word too: what is merged with it is hidden with it
 			byTerm[best] = append(byTerm[best], Variant{ix.Spelling(w), ix.Count(w), edits})
 		}
 	}
@@ -168,15 +220,21 @@ func (s Suggester) collect(kind Kind, byTerm map[int][]Variant) []Suggestion {
 
 // plausible weighs how a word differs from a frequent one against how often each occurs: a change that keyboards and
 // hurry make (cost 1) needs less of a difference in frequency than others, and a short word more.
-func (s Suggester) plausible(rare, frequent uint32, cost float64) bool {
+func (s Suggester) plausible(rare, frequent uint32, cost, least float64) bool {
 	ix := s.View.Index
 	n := float64(utf8.RuneCountInString(ix.Surface(rare)))
-	need := rarer * cost * cost
+	if ix.Count(rare) == 1 && (n < longEnough || cost > likely) {
+		return false // written once, it may be anything
+	}
+	if cost > likely { // seldom a slip: then it has to be far rarer, or it is a name
+		least = max(least, rarer)
+	}
+	need := least * cost * cost
 	if n < 6 {
 		need *= 2.5
 	}
 	return float64(ix.Count(frequent)) >= need*float64(ix.Count(rare)) &&
-		float64(ix.Count(frequent)) >= certainTimes*cost/max(n-3, 1)
+		(least < 1 || float64(ix.Count(frequent)) >= certainTimes*cost/max(n-3, 1))
 }
 
 // changes is how many letters may differ in a word of that length.
@@ -235,9 +293,14 @@ func (s Suggester) joined(ctx context.Context) []Suggestion {
 			}
 		}
 	}
+	table := words.Of(s.Language)
 	byTerm := map[int][]Variant{}
 	for pair, n := range times {
 		w := whole[pair]
+		little := lexicon.Common(s.Language, ix.Surface(pair[0])) && lexicon.Common(s.Language, ix.Surface(pair[1]))
+		if little && !table.Knows(ix.Surface(w)) || s.chance(table, ix.Surface(w), pair, n) {
+			continue
+		}
 		term := v.TermOf(w)
 		text := ix.Surface(pair[0]) + " " + ix.Surface(pair[1])
 		if _, merged := v.Find(text); merged || n+ix.Count(w) < 3 {
@@ -248,10 +311,24 @@ func (s Suggester) joined(ctx context.Context) []Suggestion {
 	return s.collect(Joined, byTerm)
 }
 
+// chance says whether two words that make a third stand side by side for their own sake (of ten, me at): the one word is known and
+// frequent, and both others say little.
+func (s Suggester) chance(table *words.Table, whole string, pair [2]uint32, n int) bool {
+	ix := s.View.Index
+	w, _ := ix.Word(whole)
+	for _, part := range pair {
+		if !lexicon.Common(s.Language, ix.Surface(part)) && !s.View.Terms[s.View.TermOf(part)].Stop && !table.Counts(ix.Surface(part)) {
+			return false
+		}
+	}
+	return table.Knows(whole) && ix.Count(w) > n
+}
+
 // stems looks for words that differ by an ending the stemmer did not take off.
 func (s Suggester) stems(context.Context) []Suggestion {
 	v := s.View
 	ix := v.Index
+	table := words.Of(s.Language)
 	byTerm := map[int][]Variant{}
 	seen := map[[2]int]bool{}
 	for w := range uint32(ix.Vocabulary()) {
@@ -261,6 +338,9 @@ func (s Suggester) stems(context.Context) []Suggestion {
 			continue
 		}
 		for _, base := range lexicon.Bases(s.Language, surface) {
+			if table.Knows(surface) && table.Knows(base) {
+				continue // two words, or one already
+			}
 			b, ok := ix.Word(base)
 			if !ok {
 				continue

@@ -69,7 +69,7 @@ func (t *Table) once(form string) (string, Class) {
 	take := func(base string, c Class, irregular bool) {
 		e, ok := t.get(base)
 		short := len(form) <= 3 && !irregular && (c != Noun || e.found[c] == 0 || own.said > e.said) // his, ups
-		if !ok || e.found[c] < 0 || c == Adjective && e.found[c] == 0 || e.name && c == Noun || base == form || len(base) < 2 || short {
+		if !ok || e.found[c] < 0 || e.name && c == Noun || base == form || len(base) < 2 || short {
 			return
 		}
 		if (!known || belongs(form, own, e, c, irregular)) && e.found[c] > most {

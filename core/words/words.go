@@ -48,8 +48,8 @@ type Table struct {
 	irregular [3]map[string][]string // bases by form, by class
 	over      [][]int32              // by synonym set: those above it
 	like      [][]int32              // by synonym set: of adjectives, those like it
-	opposites map[[2]string]bool
-	said      int // of all words
+	opposites map[int32][]int32      // by synonym set
+	said      int                    // of all words
 }
 
 //go:embed english.txt.gz
@@ -77,7 +77,7 @@ func read(packed []byte) (*Table, error) {
 	if err != nil {
 		return nil, err
 	}
-	t := &Table{entries: make(map[string]entry, 1<<17), opposites: map[[2]string]bool{}}
+	t := &Table{entries: make(map[string]entry, 1<<17), opposites: map[int32][]int32{}}
 	for i := range t.irregular {
 		t.irregular[i] = map[string][]string{}
 	}
@@ -103,8 +103,12 @@ func (t *Table) line(line string) error {
 		t.over, t.like = append(t.over, over), append(t.like, like)
 		return err
 	case line[0] == '~' && len(parts) == 2:
-		t.opposites[[2]string{parts[0][1:], parts[1]}] = true
-		return nil
+		pair, err := numbers(parts[0][1:] + " " + parts[1])
+		if err == nil {
+			t.opposites[pair[0]] = append(t.opposites[pair[0]], pair[1])
+			t.opposites[pair[1]] = append(t.opposites[pair[1]], pair[0])
+		}
+		return err
 	case line[0] == '!' && len(parts) == 3:
 		class := strings.Index("nva", line[1:2])
 		t.irregular[class][parts[1]] = append(t.irregular[class][parts[1]], parts[2])
@@ -195,39 +199,58 @@ func (t *Table) Of(word string) []Class {
 // sets are the synonym sets of a word, as it stands and as an inflection.
 func (t *Table) sets(word string) []int32 {
 	e, _ := t.get(word)
-	if lemma := t.Lemma(word); lemma != word {
-		of, _ := t.get(lemma)
-		return append(slices.Clone(e.sets), of.sets...)
+	lemma := t.Lemma(word)
+	if lemma == word {
+		return e.sets
 	}
-	return e.sets
+	of, _ := t.get(lemma)
+	if slices.Max(e.found[:]) <= 0 { // crackers are more than one cracker, not mad
+		return of.sets
+	}
+	return append(slices.Clone(e.sets), of.sets...)
 }
 
-// Same says whether two words mean the same in one of their more frequent senses: they share a synonym set, or, as adjectives, stand in
-// sets that are like each other.
-func (t *Table) Same(a, b string) bool {
+// Same says whether two words mean the same in one of their more frequent senses.
+func (t *Table) Same(a, b string) bool { return t.Closeness(a, b) > 0 }
+
+// Closeness is how near two words are in meaning, 0 to 1: 1 where the most frequent sense of both is one synonym set, less where it is
+// rarer senses that share one, or, of adjectives, sets that are like each other; 0 where nothing is shared.
+func (t *Table) Closeness(a, b string) (most float64) {
 	if t == nil {
-		return false
+		return 0
 	}
-	near := map[int32]bool{}
-	for _, s := range t.sets(a) {
-		near[s] = true
+	place := map[int32]float64{}
+	for i, s := range t.sets(a) {
+		place[s] = max(place[s], 1/float64(1+i))
 		for _, l := range t.like[s] {
-			near[l] = true
+			place[l] = max(place[l], likeness/float64(1+i))
 		}
 	}
-	return slices.ContainsFunc(t.sets(b), func(s int32) bool { return near[s] })
+	for i, s := range t.sets(b) {
+		most = max(most, place[s]/float64(1+i))
+	}
+	return most
 }
+
+// likeness is what synonym sets are worth that are like each other, beside one that both words are in.
+const likeness = 0.7
 
 // Opposite says whether two words are opposites, or one is the opposite of a word that is like the other.
 func (t *Table) Opposite(a, b string) bool {
-	if t == nil {
-		return false
+	return t != nil && (t.against(a, b) || t.against(b, a))
+}
+
+func (t *Table) against(a, b string) bool {
+	is := map[int32]bool{}
+	for _, s := range t.sets(a) {
+		is[s] = true
+		for _, l := range t.like[s] {
+			is[l] = true
+		}
 	}
-	a, b = t.Lemma(a), t.Lemma(b)
-	if a > b {
-		a, b = b, a
-	}
-	return t.opposites[[2]string{a, b}]
+	return slices.ContainsFunc(t.sets(b), func(s int32) bool {
+		return slices.ContainsFunc(t.opposites[s], func(o int32) bool { return is[o] })
+	})
 }
 
 // Kin says whether two words are different things of one kind, as dog and cat or years and months are: something that stands up to so
@@ -260,3 +283,62 @@ func (t *Table) Kin(a, b string, steps int) bool {
 	}
 	return false
 }
+
+// Near lists the words of the table that one changed letter, one more, one less, or two swapped make of a text, in no order.
+func (t *Table) Near(text string) (out []string) {
+	if t == nil {
+		return nil
+	}
+	const letters = "abcdefghijklmnopqrstuvwxyz"
+	add := func(word string) {
+		if _, ok := t.entries[word]; ok && word != text {
+			out = append(out, word)
+		}
+	}
+	for i := 0; i <= len(text); i++ {
+		for _, c := range letters {
+			add(text[:i] + string(c) + text[i:])
+			if i < len(text) {
+				add(text[:i] + string(c) + text[i+1:])
+			}
+		}
+		if i < len(text) {
+			add(text[:i] + text[i+1:])
+		}
+		if i+1 < len(text) {
+			add(text[:i] + text[i+1:i+2] + text[i:i+1] + text[i+2:])
+		}
+	}
+	return out
+}
+
+// leastPart is how many letters each of the words has, at least, that a compound is made of.
+const leastPart = 3
+
+// Composed says whether a text is two words of the table in one, or one with a common prefix before it.
+func (t *Table) Composed(text string) bool {
+	if t == nil {
+		return false
+	}
+	for _, prefix := range []string{"non", "pre", "re", "un", "over", "super", "anti", "semi", "mini"} {
+		if rest, ok := strings.CutPrefix(text, prefix); ok && len(rest) > leastPart && t.Knows(rest) && t.Said(t.Lemma(rest)) >= commonPart {
+			return true
+		}
+	}
+	for i := leastPart; i+leastPart <= len(text); i++ {
+		if a, b := text[:i], text[i:]; t.Said(a) >= commonPart && t.Said(b) >= commonPart {
+			return true
+		}
+	}
+	return false
+}
+
+// commonPart is how often, per million words, the parts of a compound are said.
+const commonPart = 5
+
+// Counts says whether a word is a number.
+func (t *Table) Counts(word string) bool {
+	return t != nil && slices.Contains(numerals, word)
+}
+
+var numerals = strings.Fields("one two three four five six seven eight nine ten eleven twelve hundred thousand")

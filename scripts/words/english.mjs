@@ -3,7 +3,7 @@
 //
 //   word  classes  said  sets         a word: "n12v3" (noun 12 times, verb 3 times in WordNet's texts), times said, synonym sets
 //   =set  over  like                  a synonym set: the sets above it and, of adjectives, those like it
-//   ~word word                        opposites
+//   ~set set                          opposites
 //   !class form base                  an irregular form
 import { createRequire } from 'node:module';
 import { readFileSync, writeFileSync } from 'node:fs';
@@ -47,23 +47,21 @@ for (const [file, c] of Object.entries({ noun: 'n', verb: 'v', adj: 'a', adv: 'r
     if (!/^\d{8} /.test(line)) continue;
     const part = line.split(' | ')[0].trim().split(' ');
     const n = Number.parseInt(part[3], 16);
-    const lemmas = [];
     for (let i = 0; i < n; i++) {
       const spelled = part[4 + 2 * i].replace(/\(.*\)$/, '');
-      lemmas.push(spelled.toLowerCase());
       const isName = spelled !== spelled.toLowerCase();
       named.set(spelled.toLowerCase(), (named.get(spelled.toLowerCase()) ?? true) && isName);
     }
     const set = { over: [], like: [] };
     let at = 4 + 2 * n;
     for (let left = Number(part[at++]); left > 0; left--, at += 4) {
-      const [symbol, offset, other, ends] = part.slice(at, at + 4);
+      const [symbol, offset, other] = part.slice(at, at + 3);
       const to = (other === 's' ? 'a' : other) + offset;
       if (symbol === '@' || symbol === '@i') set.over.push(to);
       if (symbol === '&') set.like.push(to);
-      if (symbol === '!') opposites.add([c + part[0], Number.parseInt(ends.slice(0, 2), 16), to, Number.parseInt(ends.slice(2), 16)].join(' '));
+      if (symbol === '!') opposites.add([c + part[0], to].sort().join(' '));
     }
-    sets.set(c + part[0], { ...set, lemmas });
+    sets.set(c + part[0], set);
   }
 }
 
@@ -93,13 +91,8 @@ for (const key of kept.keys()) {
   const { over, like } = sets.get(key);
   lines.push(`=${number(key)}\t${over.map(number).join(' ')}\t${like.map(number).join(' ')}`);
 }
-const pairs = new Set();
-for (const line of opposites) {
-  const [a, i, b, j] = line.split(' ');
-  const pair = [sets.get(a).lemmas[i - 1], sets.get(b)?.lemmas[j - 1]];
-  if (pair.every((w) => w && words.has(w))) pairs.add(pair.sort().join('\t'));
-}
-lines.push(...[...pairs].sort().map((p) => `~${p}`));
+const pairs = [...opposites].map((pair) => pair.split(' ')).filter((pair) => pair.every((key) => kept.has(key)));
+lines.push(...pairs.map((pair) => `~${pair.map(number).join('\t')}`));
 for (const [c, file] of Object.entries({ n: 'noun', v: 'verb', a: 'adjective' })) {
   const exceptions = require(`wink-lexicon/src/wn-${file}-exceptions.js`);
   for (const [form, base] of Object.entries(exceptions)) {
@@ -108,4 +101,4 @@ for (const [c, file] of Object.entries({ n: 'noun', v: 'verb', a: 'adjective' })
 }
 const table = `${lines.join('\n')}\n`;
 writeFileSync(new URL('../../core/words/english.txt.gz', import.meta.url), gzipSync(table, { level: 9, mtime: 0 }));
-console.log(`${all.size} words, ${kept.size} synonym sets, ${pairs.size} pairs of opposites, ${table.length} bytes`);
+console.log(`${all.size} words, ${kept.size} synonym sets, ${pairs.length} pairs of opposites, ${table.length} bytes`);

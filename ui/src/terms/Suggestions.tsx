@@ -17,10 +17,10 @@ import { useEffectOf } from '../rule/EffectOf';
 import { EffectInWords } from './Sheets';
 
 const kinds = {
-  misspelt: ['misspelt', 'rare words that one or two letters make a frequent word of'],
+  misspelt: ['misspelt', 'rare words, in no dictionary, that one or two letters make a frequent word of'],
   joined: ['joined and parted', 'one word here, two words there'],
-  stem: ['of one stem', 'words that differ by an ending that was not taken off'],
-  alike: ['used alike', 'words around which the same words stand; read before you take them'],
+  stem: ['of one stem', 'words that differ by an ending, one of them in no dictionary'],
+  alike: ['used alike', 'words that mean much the same and stand in the same surroundings; read before you take them'],
 } as const;
 type Kind = keyof typeof kinds;
 
@@ -50,7 +50,9 @@ export default function Suggestions() {
   const current = Math.min(at, Math.max(list.length - 1, 0));
   const now = list[current];
   const key = (s: Suggestion) => `${s.kind} ${s.term}`;
-  const ticked = (s: Suggestion) => s.variants.filter((v) => !left[key(s)]?.includes(v.text)).map((v) => v.text);
+  // What would be hidden with its term is left out unless one ticks it.
+  const leftOut = (s: Suggestion) => left[key(s)] ?? (s.stop ? s.variants.map((v) => v.text) : []);
+  const ticked = (s: Suggestion) => s.variants.filter((v) => !leftOut(s).includes(v.text)).map((v) => v.text);
   // Once one walks through them, the answers pane shows those of the current one, whichever comes up.
   const [walking, setWalking] = useState(false);
   const rule = now?.variants.map((v) => v.text).join(' / ');
@@ -170,7 +172,7 @@ export default function Suggestions() {
             near={i === current || i === current + 1}
             ticked={ticked(s)}
             tick={(text, on) => {
-              const out = left[key(s)] ?? [];
+              const out = leftOut(s);
               setLeft({ ...left, [key(s)]: on ? out.filter((x) => x !== text) : [...out, text] });
             }}
             show={() => show(i)}
@@ -230,7 +232,7 @@ function Line({ s, current, near, ticked, tick, show, take: takeIt, refuse }: Li
           ←{' '}
           {s.variants.map((v) => (
             <span key={v.text} className="mr-3 whitespace-nowrap" title={v.edits.join(', ')}>
-              {s.variants.length > 1 && (
+              {(s.variants.length > 1 || s.stop) && (
                 <Checkbox
                   stop={false}
                   {...(current ? { 'data-stop': '' } : {})}

@@ -3,6 +3,7 @@ package terms
 import (
 	"context"
 	"log/slog"
+	"slices"
 	"sync"
 	"time"
 
@@ -136,7 +137,26 @@ func stillOpen(s *state.State, g terms.Suggestion) (Suggestion, bool) {
 	}
 	answers.And(s.View.Index.Answered())
 	out.Answers = int(answers.GetCardinality())
+	if g.Kind == terms.Joined {
+		out.usualForm()
+	}
 	return out, out.Answers >= 2
+}
+
+// usualForm has the form that is written most often stay, be it of two words.
+func (s *Suggestion) usualForm() {
+	most := slices.IndexFunc(s.Variants, func(v VariantInfo) bool { return v.Times > s.Times })
+	if most < 0 {
+		return
+	}
+	for i, v := range s.Variants {
+		if v.Times > s.Variants[most].Times {
+			most = i
+		}
+	}
+	v := &s.Variants[most]
+	s.Term, v.Text = v.Text, s.Term
+	s.Times, v.Times = v.Times, s.Times
 }
 
 // patience is how long is waited for suggestions before it is said that they are being looked for.
