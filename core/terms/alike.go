@@ -23,7 +23,7 @@ const (
 	leastClose  = 0.15 // as nearly as this,
 	betterAlike = 0.35 // or else from this cosine on,
 	leastBoth   = 0.32 // and both figures together come to this
-	kinSteps    = 3    // that things of one kind, as dog and cat, stand below what both are
+	kinSteps    = 6    // that things of one kind, as dog and cat, stand below what both are
 	leastShared = 8    // words around both
 	mostOfOne   = 0.5  // of the likeness may come from one word around
 	leastUsed   = 8    // occurrences of the rarer one

@@ -113,6 +113,7 @@ const (
 	longWord     = 8 // from this many letters on, two changes are allowed
 	certainTimes = 12
 
+	manyTimes  = 50
 	longEnough = 6 // letters: seldom near a word that is not meant
 	nearness   = 6 // what costs half as much outweighs what is 64 times as frequent
 	saidEnough = 1 // per million words: a word of everyday speech
@@ -223,7 +224,8 @@ func (s Suggester) collect(kind Kind, byTerm map[int][]Variant) []Suggestion {
 func (s Suggester) plausible(rare, frequent uint32, cost, least float64) bool {
 	ix := s.View.Index
 	n := float64(utf8.RuneCountInString(ix.Surface(rare)))
-	if ix.Count(rare) == 1 && (n < longEnough || cost > likely) {
+	often := n >= longEnough || n >= longEnough-1 && ix.Count(frequent) >= manyTimes
+	if ix.Count(rare) == 1 && (!often || cost > likely) {
 		return false // written once, it may be anything
 	}
 	if cost > likely { // seldom a slip: then it has to be far rarer, or it is a name

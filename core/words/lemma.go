@@ -97,6 +97,9 @@ func (t *Table) once(form string) (string, Class) {
 	return best, class
 }
 
+// fewTimes is how often a noun in -ing is found that is hardly more than what its verb says: unloading.
+const fewTimes = 3
+
 // belongs says whether a form that is a word by itself is rather an inflection of another: of the same class only if that is irregular
 // and far more frequent (found, of find), else if the other is mostly of its class, and more frequent than the form is by itself.
 func belongs(form string, own, base entry, c Class, irregular bool) bool {
@@ -110,7 +113,7 @@ func belongs(form string, own, base entry, c Class, irregular bool) bool {
 	if own.found[c] > 0 && (c == Verb || c == Noun && !strings.HasSuffix(form, "s")) {
 		return irregular && base.found[c] > 3*own.found[c]
 	}
-	if strings.HasSuffix(form, "ing") && own.found[Noun] > 0 && 4*own.found[Noun] > base.found[c] {
+	if strings.HasSuffix(form, "ing") && own.found[Noun] > fewTimes && 4*own.found[Noun] > base.found[c] {
 		return false // a thing: building, of build
 	}
 	if c == Adjective && (own.found[Noun] > 0 || own.found[Verb] > 0) {

@@ -61,16 +61,18 @@ func registerTerms(a huma.API, s *server, op func(method, path, id, summary stri
 
 // TermFilters say which terms are asked for.
 type TermFilters struct {
-	Row        int    `query:"row" minimum:"1" maximum:"3" default:"1" doc:"single terms, or two or three in a row"`
-	Search     string `query:"search" doc:"letters in the label or a member; with * or ? a pattern"`
-	Stop       bool   `query:"stop" doc:"what is hidden instead"`
-	Answers    int    `query:"answers" minimum:"0" doc:"at least"`
-	Letters    int    `query:"letters" minimum:"0" doc:"at least"`
-	List       string `query:"list" doc:"in this term list"`
-	NotMerged  bool   `query:"notMerged" doc:"in no merge"`
-	NotInRules bool   `query:"notInRules" doc:"in no rule"`
-	Sort       string `query:"sort" enum:"answers,times,uncoded,distinct,term" default:"answers"`
-	Up         bool   `query:"up" doc:"the smallest first"`
+	Row        int     `query:"row" minimum:"1" maximum:"3" default:"1" doc:"single terms, or two or three in a row"`
+	Search     string  `query:"search" doc:"letters in the label or a member; with * or ? a pattern"`
+	Stop       bool    `query:"stop" doc:"what is hidden instead"`
+	Answers    int     `query:"answers" minimum:"0" doc:"at least"`
+	Letters    int     `query:"letters" minimum:"0" doc:"at least"`
+	List       string  `query:"list" doc:"in this term list"`
+	NotMerged  bool    `query:"notMerged" doc:"in no merge"`
+	NotInRules bool    `query:"notInRules" doc:"in no rule"`
+	Class      string  `query:"class" enum:"any,noun,verb,adjective,adverb,other" default:"any" doc:"of this word class; other: not in the table of words"`
+	Everyday   float64 `query:"everyday" minimum:"0" doc:"said at least so many times as often as in everyday speech"`
+	Sort       string  `query:"sort" enum:"answers,times,uncoded,distinct,everyday,term" default:"answers"`
+	Up         bool    `query:"up" doc:"the smallest first"`
 }
 
 func (f TermFilters) query(offset, limit int) said.TermQuery {
@@ -83,6 +85,8 @@ func (f TermFilters) query(offset, limit int) said.TermQuery {
 		List:       f.List,
 		NotMerged:  f.NotMerged,
 		NotInRules: f.NotInRules,
+		Class:      f.Class,
+		Everyday:   f.Everyday,
 		Sort:       f.Sort,
 		Descending: !f.Up,
 		Offset:     offset,

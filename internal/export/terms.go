@@ -26,7 +26,7 @@ func rows(header []any, n int, row func(i int) []any) iter.Seq[[]any] {
 func Terms(t said.TermTable) iter.Seq[[]any] {
 	header := []any{
 		"term", "answers", "share of answers", "occurrences", "share of words", "uncoded answers", "uncoded share", "distinctiveness",
-		"members",
+		"times everyday speech", "members",
 	}
 	return rows(header, len(t.Terms), func(i int) []any {
 		x := t.Terms[i]
@@ -38,7 +38,11 @@ func Terms(t said.TermTable) iter.Seq[[]any] {
 		if x.Answers > 0 {
 			uncoded = float64(x.Uncoded) / float64(x.Answers)
 		}
-		return []any{x.Label, x.Answers, x.Share, x.Times, x.OfWords, x.Uncoded, uncoded, x.Distinct, strings.Join(members, ", ")}
+		usual := any("") // not known
+		if t.Everyday {
+			usual = x.Everyday
+		}
+		return []any{x.Label, x.Answers, x.Share, x.Times, x.OfWords, x.Uncoded, uncoded, x.Distinct, usual, strings.Join(members, ", ")}
 	})
 }
 

@@ -4057,6 +4057,8 @@ export interface components {
             answers: number;
             /** @enum {string} */
             kind: "misspelt" | "joined" | "stem" | "alike";
+            /** @description alike: both mean much the same, by the table of the language */
+            same?: boolean;
             /**
              * Format: double
              * @description alike: cosine of what stands around both, 0 to 1
@@ -4137,6 +4139,11 @@ export interface components {
              * @description single terms: mean distinctiveness in the answers with it, 0 to 1; 0 for stop words
              */
             distinct: number;
+            /**
+             * Format: double
+             * @description single terms: how many times as often as in everyday speech it is said; 0 where that is not known
+             */
+            everyday: number;
             /** @description rows of terms: as they are mostly written */
             label: string;
             /** @description term lists that it is in */
@@ -4243,6 +4250,8 @@ export interface components {
              * @description answers in the focus
              */
             base: number;
+            /** @description it is known how often words are said in everyday speech */
+            everyday: boolean;
             /**
              * Format: int64
              * @description stop words among all terms in the focus; of rows of terms those that were hidden by themselves
@@ -6636,7 +6645,11 @@ export interface operations {
                 notMerged?: boolean;
                 /** @description in no rule */
                 notInRules?: boolean;
-                sort?: "answers" | "times" | "uncoded" | "distinct" | "term";
+                /** @description of this word class; other: not in the table of words */
+                class?: "any" | "noun" | "verb" | "adjective" | "adverb" | "other";
+                /** @description said at least so many times as often as in everyday speech */
+                everyday?: number;
+                sort?: "answers" | "times" | "uncoded" | "distinct" | "everyday" | "term";
                 /** @description the smallest first */
                 up?: boolean;
             };
@@ -6689,7 +6702,11 @@ export interface operations {
                 notMerged?: boolean;
                 /** @description in no rule */
                 notInRules?: boolean;
-                sort?: "answers" | "times" | "uncoded" | "distinct" | "term";
+                /** @description of this word class; other: not in the table of words */
+                class?: "any" | "noun" | "verb" | "adjective" | "adverb" | "other";
+                /** @description said at least so many times as often as in everyday speech */
+                everyday?: number;
+                sort?: "answers" | "times" | "uncoded" | "distinct" | "everyday" | "term";
                 /** @description the smallest first */
                 up?: boolean;
             };

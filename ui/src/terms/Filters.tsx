@@ -3,6 +3,7 @@ import { Checkbox } from '../parts/Checkbox';
 import { Combobox } from '../parts/Combobox';
 import { NumberField } from '../parts/NumberField';
 import { Popover } from '../parts/Popover';
+import { optionsOf, Select } from '../parts/Select';
 import { TextField } from '../parts/Text';
 import { useLexicon } from './lexicon';
 
@@ -13,13 +14,41 @@ export type Filter = {
   list: string;
   notMerged: boolean;
   notInRules: boolean;
+  class: 'any' | 'noun' | 'verb' | 'adjective' | 'adverb' | 'other';
+  everyday: number;
 };
 
-export const noFilter: Filter = { search: '', answers: 0, letters: 0, list: '', notMerged: false, notInRules: false };
+export const noFilter: Filter = {
+  search: '',
+  answers: 0,
+  letters: 0,
+  list: '',
+  notMerged: false,
+  notInRules: false,
+  class: 'any',
+  everyday: 0,
+};
+
+const classes = {
+  any: 'any class',
+  noun: 'nouns',
+  verb: 'verbs',
+  adjective: 'adjectives',
+  adverb: 'adverbs',
+  other: 'not in the dictionary',
+};
 
 /** Which terms the ledger lists. */
-export function Filters({ filter: f, change }: { filter: Filter; change: (f: Filter) => void }) {
-  const set = [f.answers > 1, f.letters > 1, !!f.list, f.notMerged, f.notInRules].filter(Boolean).length;
+export function Filters({ filter: f, change, known }: { filter: Filter; change: (f: Filter) => void; known: boolean }) {
+  const set = [
+    f.answers > 1,
+    f.letters > 1,
+    !!f.list,
+    f.notMerged,
+    f.notInRules,
+    f.class !== 'any',
+    f.everyday > 0,
+  ].filter(Boolean).length;
   return (
     <>
       <TextField
@@ -45,6 +74,24 @@ export function Filters({ filter: f, change }: { filter: Filter; change: (f: Fil
           <p>
             on the list <Lists value={f.list} change={(list) => change({ ...f, list })} />
           </p>
+          {known && (
+            <>
+              <p>
+                word class{' '}
+                <Select
+                  label="word class"
+                  value={f.class}
+                  change={(c) => change({ ...f, class: c })}
+                  options={optionsOf(classes)}
+                />
+              </p>
+              <NumberField
+                label="said at least so many times as often as in everyday English"
+                value={f.everyday}
+                change={(everyday) => change({ ...f, everyday })}
+              />
+            </>
+          )}
           <label>
             <Checkbox checked={f.notMerged} change={(on) => change({ ...f, notMerged: on })} /> in no merge
           </label>

@@ -27,7 +27,7 @@ import { useSheets } from './Sheets';
 import { conditionOf, subjectOf } from './subject';
 
 const page = 100;
-const sorts = ['answers', 'times', 'uncoded', 'distinct', 'term'] as const;
+const sorts = ['answers', 'times', 'uncoded', 'distinct', 'everyday', 'term'] as const;
 type Sort = (typeof sorts)[number];
 
 /** A ledger of what is said, one line per term, with what stands around the current one beneath it. */
@@ -240,6 +240,15 @@ export default function Ledger() {
           ) : (
             <span role="columnheader" />
           )}
+          {row === 1 && head.data?.everyday ? (
+            column(
+              'everyday',
+              'unusual',
+              'How many times as often it is said here as in everyday English; 1 is as often. Once in a million words is added on both sides.',
+            )
+          ) : (
+            <span role="columnheader" />
+          )}
           {figure(strip?.by || 'order of the file', strip ? stripInWords(strip) : '')}
         </Stops>
         <div
@@ -316,7 +325,7 @@ export default function Ledger() {
               set({ row: r === '1' ? '' : r, pick: '' });
             }}
           />
-          <Filters filter={filter} change={setFilter} />
+          <Filters filter={filter} change={setFilter} known={!!head.data?.everyday} />
         </span>
         <span className="flex flex-wrap items-baseline gap-2.25 text-soft">
           {chosen.length > 0 && <b className="font-semibold text-ink">{chosen.length} ticked</b>}

@@ -25,7 +25,7 @@ type Props = {
 
 /** The columns of the ledger: figures stand near their terms, however wide the window is. */
 export const lineColumns =
-  'grid grid-cols-[minmax(0,1fr)_3.9rem_3.7rem_3.4rem_3.9rem_4.2rem_3.9rem_5.3rem] items-baseline gap-x-1.5';
+  'grid grid-cols-[minmax(0,1fr)_3.6rem_3.3rem_3.1rem_3.7rem_3.9rem_3.6rem_4rem_5.3rem] items-baseline gap-x-1.5';
 
 /** A line of the ledger; what is joined under it opens with it. It is drawn anew only when something in it is another. */
 export const Line = memo(function Line({ term: t, strip, on, single, pending, chosen, index, does }: Props) {
@@ -67,6 +67,7 @@ export const Line = memo(function Line({ term: t, strip, on, single, pending, ch
       {figure(`${(100 * t.ofWords).toFixed(2)} %`, 'text-soft')}
       {figure(`${(100 * uncoded).toFixed(0)} %`, uncoded >= 0.5 ? 'font-semibold text-clay' : '')}
       {figure(!single ? '' : pending ? '…' : t.stop ? '–' : t.distinct.toFixed(2), 'text-soft')}
+      {figure(t.everyday ? times(t.everyday) : '', 'text-soft')}
       <span role="gridcell">
         <Spread counts={t.strip} strip={strip} />
       </span>
@@ -74,6 +75,9 @@ export const Line = memo(function Line({ term: t, strip, on, single, pending, ch
     </>
   );
 });
+
+/** A factor in as many digits as say something. */
+const times = (x: number) => `${x < 10 ? x.toFixed(1) : count(Math.round(x))} ×`;
 
 /** A small strip of where a term falls: its share of the answers in each stretch of time, or of the file. */
 export function Spread({ counts, strip }: { counts: number[]; strip: TermTable['strip'] }) {

@@ -248,7 +248,9 @@ function Line({ s, current, near, ticked, tick, show, take: takeIt, refuse }: Li
         </p>
         <p className="text-sm text-soft">
           {many(s.answers, 'answer')}
-          {s.kind === 'alike' && ` · likeness ${(s.score ?? 0).toFixed(2)}: ${s.shared.join(', ')}`}
+          {s.same && ' · mean much the same'}
+          {s.kind === 'alike' &&
+            ` · surroundings ${(s.score ?? 0).toFixed(2)} alike${s.shared.length ? `: ${s.shared.join(', ')}` : ''}`}
           {current && ticked.length > 0 && (
             <>
               {' · '}

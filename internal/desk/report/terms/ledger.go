@@ -33,6 +33,7 @@ type Term struct {
 	OfWords  float64  `json:"ofWords" doc:"share of all words in the focus, 0 to 1"`
 	Uncoded  int      `json:"uncoded" doc:"answers with it that no category has"`
 	Distinct float64  `json:"distinct" doc:"single terms: mean distinctiveness in the answers with it, 0 to 1; 0 for stop words"`
+	Everyday float64  `json:"everyday" doc:"single terms: how many times as often as in everyday speech it is said; 0 where that is not known"`
 	Strip    []int    `json:"strip" doc:"answers with it in each bucket of the strip"`
 }
 
@@ -52,6 +53,8 @@ type TermTable struct {
 	Strip  Strip  `json:"strip"`
 	Terms  []Term `json:"terms"`
 
+	Everyday bool `json:"everyday" doc:"it is known how often words are said in everyday speech"`
+
 	Pending bool `json:"pending" doc:"distinctiveness is still being worked out: ask again in a second"`
 }
 
@@ -65,7 +68,9 @@ type TermQuery struct {
 	List          string // in this term list
 	NotMerged     bool
 	NotInRules    bool
-	Sort          string // answers, times, uncoded, distinct or term
+	Class         string  // of this word class: noun, verb, adjective, adverb, or OtherClass
+	Everyday      float64 // said at least so many times as often as in everyday speech
+	Sort          string  // answers, times, uncoded, distinct, everyday or term
 	Descending    bool
 	Offset, Limit int
 	NoStrips      bool // strips are not wanted: the files have none
@@ -88,12 +93,17 @@ func Terms(ctx context.Context, s *state.State, f focus.Focus, want TermQuery) (
 	if err != nil {
 		return TermTable{}, err
 	}
+	usual, err := everydayOf(ctx, s)
+	if err != nil {
+		return TermTable{}, err
+	}
+	t.Everyday = usual != nil && want.Row == 1
 	var rows []terms.Row
 	for _, r := range counted.Rows {
 		if want.Row == 1 && s.View.Terms[r.Terms[0]].Stop {
 			t.Hidden++
 		}
-		if keep(r) {
+		if keep(r) && (want.Everyday <= 0 || !t.Everyday || usual.more(r, t.Words) >= want.Everyday) {
 			rows = append(rows, r)
 		}
 	}
@@ -108,10 +118,10 @@ func Terms(ctx context.Context, s *state.State, f focus.Focus, want TermQuery) (
 		t.Pending = distinct == nil
 	}
 	t.Total = len(rows)
-	rows = firstOf(rows, want.Offset+want.Limit, order(s, want, distinct))
+	rows = firstOf(rows, want.Offset+want.Limit, order(s, want, distinct, func(r terms.Row) float64 { return usual.more(r, t.Words) }))
 	page := rows[min(want.Offset, len(rows)):min(want.Offset+want.Limit, len(rows))]
 	t.Terms = make([]Term, len(page))
-	l := lines{s: s, set: set, in: t, lists: listsOf(s), distinct: distinct}
+	l := lines{s: s, set: set, in: t, lists: listsOf(s), distinct: distinct, usual: usual}
 	if l.words, err = wordsIn(ctx, s, f); err != nil {
 		return TermTable{}, err
 	}
@@ -169,6 +179,10 @@ func filter(s *state.State, want TermQuery) (func(terms.Row) bool, error) {
 			}
 		}
 	}
+	var classed func(int32) bool
+	if want.Class != "" && want.Class != "any" {
+		classed = ofClass(s, want.Class)
+	}
 	var ruled []bool
 	if want.NotInRules {
 		ruled = Ruled(s)
@@ -181,6 +195,7 @@ func filter(s *state.State, want TermQuery) (func(terms.Row) bool, error) {
 		case want.Row == 1 && s.View.Terms[r.Terms[0]].Stop != want.Stop, r.Answers < want.Answers,
 			listed != nil && !any(r, func(t int32) bool { return listed[int(t)] }),
 			want.NotMerged && any(r, func(t int32) bool { return s.View.Terms[t].Merge >= 0 }),
+			classed != nil && !any(r, classed),
 			ruled != nil && any(r, func(t int32) bool { return ruled[t] }):
 			return false
 		}
@@ -233,13 +248,15 @@ func listsOf(s *state.State) map[int][]string {
 }
 
 // order compares rows by what is asked for; ties go by answers, and then by the alphabet.
-func order(s *state.State, want TermQuery, distinct []float64) func(a, b terms.Row) int {
+func order(s *state.State, want TermQuery, distinct []float64, everyday func(terms.Row) float64) func(a, b terms.Row) int {
 	key := func(r terms.Row) float64 { return float64(r.Answers) }
 	switch want.Sort {
 	case "times":
 		key = func(r terms.Row) float64 { return float64(r.Times) }
 	case "uncoded":
 		key = func(r terms.Row) float64 { return report.Share(r.Uncoded, r.Answers) }
+	case "everyday":
+		key = everyday
 	case "distinct":
 		if distinct != nil {
 			key = func(r terms.Row) float64 { return distinct[r.Terms[0]] }
@@ -298,6 +315,7 @@ type lines struct {
 	strip    *strip // nil for none
 	lists    map[int][]string
 	distinct []float64 // nil while it is not there
+	usual    everyday
 }
 
 func (l lines) line(ctx context.Context, r terms.Row) (Term, error) {
@@ -316,6 +334,7 @@ func (l lines) line(ctx context.Context, r terms.Row) (Term, error) {
 		of := s.View.Terms[term]
 		t.Label, t.Merge, t.Stop, found = of.Label, of.Merge >= 0, of.Stop, s.View.Phrases(term)
 		t.Lists = append(t.Lists, l.lists[term]...)
+		t.Everyday = l.usual.more(r, l.in.Words)
 		if l.distinct != nil {
 			t.Distinct = l.distinct[term]
 		}
@@ -371,7 +390,7 @@ func MatrixTerms(ctx context.Context, s *state.State, f focus.Focus, least, limi
 	rows := slices.DeleteFunc(
 		slices.Clone(counted.Rows), func(r terms.Row) bool { return s.View.Terms[r.Terms[0]].Stop || r.Answers < least },
 	)
-	rows = firstOf(rows, limit, order(s, TermQuery{Descending: true}, nil))
+	rows = firstOf(rows, limit, order(s, TermQuery{Descending: true}, nil, nil))
 	return set, rows[:min(limit, len(rows))], nil
 }
 

@@ -35,6 +35,7 @@ type Suggestion struct {
 	Answers  int           `json:"answers" doc:"answers with a variant"`
 	Score    float64       `json:"score,omitempty" doc:"alike: cosine of what stands around both, 0 to 1"`
 	Shared   []string      `json:"shared" doc:"alike: what says most of that"`
+	Same     bool          `json:"same,omitempty" doc:"alike: both mean much the same, by the table of the language"`
 }
 
 // VariantInfo is what would be merged with a term.
@@ -122,6 +123,7 @@ func stillOpen(s *state.State, g terms.Suggestion) (Suggestion, bool) {
 		Stop:     s.View.Terms[to].Stop,
 		Times:    g.Times,
 		Score:    g.Score,
+		Same:     g.Close > 0,
 		Shared:   append([]string{}, g.Shared...),
 		Variants: []VariantInfo{},
 	}
