@@ -76,7 +76,8 @@ func TestARenamedColumnIsFound(t *testing.T) {
 	w.choose("North is called", "Northern line")
 	w.axe("renaming a column")
 	w.press("Rename")
-	w.until(`(document.querySelector('[data-part=notice]')?.innerText ?? '').includes('Renamed route to Crossing')`)
+	w.until(`(document.querySelector('[data-part=notice]')?.innerText ?? '').includes('Renamed route to Crossing') &&
+		!document.querySelector('[role=dialog]')`)
 	w.view("Chart")
 	w.until(`document.querySelector('figure')?.innerText.includes('Northern line') && document.querySelector('figure').innerText.includes('by Crossing')`)
 	line := `[...document.querySelectorAll('figure tr')].find(r => r.innerText.includes('Late'))?.innerText.replace(/\s+/g, ' ')`
