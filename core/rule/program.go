@@ -128,10 +128,11 @@ type compiler struct {
 func Compile(src string, scope *Scope) (*Program, []Problem) {
 	tree, problems := Parse(src)
 	if len(problems) > 0 {
-		return nil, problems
+		return nil, append(problems, slips(src)...)
 	}
 	c := &compiler{scope: scope}
 	root := c.op(tree)
+	c.problems = append(slips(src), c.problems...)
 	slices.SortStableFunc(c.problems, func(a, b Problem) int { return boolInt(a.Warning) - boolInt(b.Warning) })
 	if len(c.problems) > 0 && !c.problems[0].Warning {
 		return nil, c.problems
@@ -429,11 +430,31 @@ func (c *compiler) unknownList(n *ListNode) *op {
 
 func (c *compiler) unknownCategory(n *CategoryNode, err error) *op {
 	p := c.problem(n, "%s", err)
-	if near := nearest(naming.Path(n.Path), c.scope.Categories); near != "" {
+	if near := c.categoryLike(n.Path); near != "" {
 		p.Message += fmt.Sprintf("; the nearest is %q", near)
 		p.Mend = c.mend(n, &CategoryNode{n.span, n.leaf, c.scope.CategoryPaths[slices.Index(c.scope.Categories, near)]})
 	}
 	return c.failed(p)
+}
+
+// categoryLike is the path of the one category whose own name it is, else the nearest path.
+func (c *compiler) categoryLike(path []string) (found string) {
+	last := path[len(path)-1]
+	for i, known := range c.scope.CategoryPaths {
+		if strings.EqualFold(known[len(known)-1], last) {
+			if found != "" {
+				return "" // two of that name: which is meant can't be told
+			}
+			found = c.scope.Categories[i]
+		}
+	}
+	if found == "" {
+		found = nearest(naming.Path(path), c.scope.Categories)
+	}
+	if found == naming.Path(path) {
+		return ""
+	}
+	return found
 }
 
 func abs(n int) int { return max(n, -n) }

@@ -42,6 +42,63 @@ func TestMends(t *testing.T) {
 	}
 }
 
+// What is read otherwise than it was meant is said, with a mend that says the same without a warning of its kind.
+func TestSlips(t *testing.T) {
+	s := scope(t, worked)
+	s.Categories, s.CategoryPaths = append(s.Categories, "People / Crew"), append(s.CategoryPaths, []string{"People", "Crew"})
+	for src, want := range map[string]string{
+		`queue +4 kind`:                     `queue +4w kind`,
+		`queue +>4 kind`:                    `queue +>4w kind`,
+		`queue+3w kind`:                     `queue +3w kind`,
+		`queue+kind`:                        `queue + kind`,
+		`queue +3 w kind`:                   `queue +3w kind`,
+		`queue +3W kind`:                    `queue +3w kind`,
+		`queue -2 kind`:                     `queue -2w kind`,
+		`queue AND kind`:                    `queue + kind`,
+		`queue OR kind`:                     `queue / kind`,
+		`queue NOT kind`:                    `queue - kind`,
+		`queue !kind`:                       `queue - kind`,
+		`queue, kind`:                       `queue / kind`,
+		`queue,kind`:                        `queue / kind`,
+		`[recommend =< 6]`:                  `[recommend <= 6]`,
+		`2 of queue / kind`:                 `2 of (queue / kind)`,
+		`queue + 2 of queue / kind + long`:  `queue + 2 of (queue / kind) + long`,
+		`queue / (kind / helpful) +4w long`: `queue / kind / helpful +4w long`,
+		`{Crew} + kind`:                     `{People / Crew} + kind`,
+	} {
+		_, problems := Compile(src, s)
+		i := 0
+		for i < len(problems)-1 && problems[i].Mend == nil {
+			i++
+		}
+		require.NotEmpty(t, problems, src)
+		m := problems[i].Mend
+		require.NotNil(t, m, "%s: %v", src, problems)
+		runes := []rune(src)
+		assert.Equal(t, want, string(runes[:m.Start])+m.With+string(runes[m.End:]), src)
+		assert.Empty(t, slips(want), want)
+	}
+	for _, src := range []string{
+		`check-in`, `24 hours`, `4 of us`, `"queue, kind"`, `queue + 4 kind`, `(queue / kind) + long`, `long (queue / kind)`, `and or not`,
+		`(queue / kind) long / kind`, `["a =< b" = Day]`, `re"a,b"`, `don't`, `queue / (kind + long)`, `(a / b) / (c + d)`, `2 of (queue / kind)`,
+		`queue / (kind / long) late`,
+	} {
+		if src == `(a / b) / (c + d)` {
+			assert.Len(t, slips(src), 1, src)
+			continue
+		}
+		assert.Empty(t, slips(src), src)
+	}
+	// Whatever is written, places are inside it, and mends don't fail.
+	rapid.Check(t, func(t *rapid.T) {
+		src := rapid.StringOfN(rapid.SampledFrom([]rune("ab2 +-/()!,<>=w[]{}\"@éAND")), 0, 24, -1).Draw(t, "rule")
+		n := len([]rune(src))
+		for _, p := range slips(src) {
+			require.True(t, 0 <= p.Start && p.Start <= p.End && p.End <= n && 0 <= p.Mend.Start && p.Mend.Start <= p.Mend.End && p.Mend.End <= n)
+		}
+	})
+}
+
 func TestWarnings(t *testing.T) {
 	s := scope(t, worked, "kite")
 	warned := func(src string) (out []Problem) {

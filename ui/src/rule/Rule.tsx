@@ -80,6 +80,13 @@ export function RuleText({ source }: { source: string }) {
   );
 }
 
+/** What a mend changes, in words. */
+function mendInWords(source: string, m: { start: number; end: number; with: string }) {
+  const gone = [...source].slice(m.start, m.end).join('').trim();
+  if (!m.with) return `Take out ${gone}`;
+  return gone ? `Change ${gone} to ${m.with.trim()}` : `Add ${m.with.trim()}`;
+}
+
 type ProblemsProps = { source: string; problems: Problem[]; mend?: (s: string) => void; keys?: boolean };
 
 /** What is wrong with a rule, each with its mend one press away; where there are keys, the first mend has one. */
@@ -94,7 +101,7 @@ export function Problems({ source, problems, mend, keys }: ProblemsProps) {
             {p.end > p.start && <code>{[...source].slice(p.start, p.end).join('')}</code>} {p.message}{' '}
             {m && mend && (
               <Button look="plain" onClick={() => mend(mended(source, m))}>
-                {m.with ? `Put ${m.with.trim()}` : 'Take it out'} {keys && p === first && <Kbd>Alt m</Kbd>}
+                {mendInWords(source, m)} {keys && p === first && <Kbd>Alt m</Kbd>}
               </Button>
             )}
           </li>

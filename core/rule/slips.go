@@ -1,0 +1,157 @@
+package rule
+
+import (
+	"fmt"
+	"regexp"
+	"strings"
+)
+
+// slip is a way of writing that is read as something, and seldom as what was meant.
+type slip struct {
+	pattern *regexp.Regexp // of the text of a word, or of the rule from a sign on
+	message string         // ${1} and so on stand for the groups of the pattern
+	with    string         // what to write in its place
+}
+
+// reaches are slips that begin at a + or - that was read as the joint of whole answers.
+var reaches = []slip{
+	{regexp.MustCompile(`^([+-][<>]?\d+) +([wWsS])(?:\s|$|[("@=])`), "a reach is written in one, as ${1}${2}", "${1}${2}"},
+	{regexp.MustCompile(`^([+-][<>]?\d+)([WS])(?:\s|$|[("@=])`), "the unit of a reach is a small letter: ${1}${2}", "${1}${2}"},
+	{regexp.MustCompile(`^([+-][<>]?\d+)()(?:\s|$|[("@=])`), "without a unit this is no reach; words are ${1}w, sentences ${1}s", "${1}w"},
+}
+
+// within are slips of words.
+var within = []slip{
+	{regexp.MustCompile(`^(AND NOT|NOT|BUT NOT)$`), "this is read as a word; what must not be there comes after -", "-"},
+	{regexp.MustCompile(`^(AND|&&|&)$`), "this is read as a word; both in one answer are joined by +", "+"},
+	{regexp.MustCompile(`^(OR|\|\||\|)$`), "this is read as a word; either is written with /", "/"},
+	{regexp.MustCompile(`^(.+?)([+-][<>]?\d+[wsWS])$`), "a joint stands apart from the word before it: ${1} ${2}", "${1} ${2}"},
+	{regexp.MustCompile(`^(.+?)\+(.+)$`), "a joint stands apart from the word before it: ${1} + ${2}", "${1} + ${2}"},
+	{regexp.MustCompile(`^!(.+)$`), "! says nothing here; what must not be there comes after -: - ${1}", "- ${1}"},
+	{regexp.MustCompile(`^(.+),$`), "a comma joins nothing, so this is a row of words; either is written with /", "${1} /"},
+	{regexp.MustCompile(`^(.+),(.+)$`), "a comma joins nothing, so this is a row of words; either is written with /", "${1} / ${2}"},
+}
+
+// comparisons are slips of the signs in conditions.
+var comparisons = map[string]string{"=<": "<=", "=>": ">=", "==": "=", "<>": "!="}
+
+// slips warns of what is read otherwise than it was most likely meant. Places count runes.
+func slips(src string) (out []Problem) {
+	runes := []rune(src)
+	for i, c := range runes {
+		runes[i] = plain(c)
+	}
+	text := func(from, to int) string { return string(runes[from:to]) }
+	tokens, _ := scan(src)
+	warn := func(start, end int, s slip, match []int, in string) {
+		filled := func(template string) string { return string(s.pattern.ExpandString(nil, template, in, match)) }
+		out = append(out, Problem{start, end, filled(s.message), &Mend{start, end, filled(s.with)}, true})
+	}
+	for i, t := range tokens {
+		next := tokens[min(i+1, len(tokens)-1)]
+		switch t.kind {
+		case plus, minus:
+			if next.kind != word || next.start != t.end {
+				continue
+			}
+			rest := text(t.start, len(runes))
+			for _, s := range reaches {
+				if m := s.pattern.FindStringSubmatchIndex(rest); m != nil {
+					end := m[3]
+					if m[5] > end {
+						end = m[5]
+					}
+					lowered := strings.ToLower(rest[:end]) + rest[end:]
+					warn(t.start, t.start+len([]rune(rest[:end])), s, s.pattern.FindStringSubmatchIndex(rest), lowered)
+					break
+				}
+			}
+		case word:
+			for _, s := range within {
+				if m := s.pattern.FindStringSubmatchIndex(t.text); m != nil && !joins(tokens, i, s) {
+					warn(t.start, t.end, s, m, t.text)
+					break
+				}
+			}
+			if p, ok := uncounted(tokens, i, text); ok {
+				out = append(out, p)
+			}
+		case condition:
+			for wrong, right := range comparisons {
+				written := text(t.start, t.end)
+				at := strings.Index(written, wrong)
+				if at < 0 || strings.Contains(written[:at], `"`) {
+					continue
+				}
+				from := t.start + len([]rune(written[:at]))
+				out = append(out, Problem{from, from + 2, fmt.Sprintf("a comparison is written %s", right), &Mend{from, from + 2, right}, true})
+			}
+		case open:
+			if p, ok := idleBrackets(tokens, i, text); ok {
+				out = append(out, p)
+			}
+		}
+	}
+	return out
+}
+
+// joins says whether the joint that would be put in the place of a word has nothing on one side.
+func joins(tokens []token, i int, s slip) bool {
+	if s.with != "-" && s.with != "+" && s.with != "/" {
+		return false
+	}
+	return i == 0 && s.with != "-" || tokens[i+1].kind == end
+}
+
+// uncounted finds "2 of a / b", which counts only before a bracket or a term list.
+func uncounted(tokens []token, i int, text func(from, to int) string) (Problem, bool) {
+	if strings.Trim(tokens[i].text, "0123456789") != "" || tokens[i+1].kind != word || tokens[i+1].text != "of" ||
+		!startsPart(tokens[min(i+2, len(tokens)-1)].kind) {
+		return Problem{}, false
+	}
+	last, slashes := i+2, 0
+	for j := last; startsPart(tokens[j].kind) || tokens[j].kind == slash; j++ {
+		if tokens[j].kind == slash {
+			slashes++
+		} else {
+			last = j
+		}
+	}
+	if slashes == 0 {
+		return Problem{}, false
+	}
+	from, to := tokens[i+2].start, tokens[last].end
+	return Problem{tokens[i].start, to, "this is read as words in a row; what is counted stands in brackets", &Mend{from, to, "(" + text(from, to) + ")"}, true}, true
+}
+
+// idleBrackets finds brackets around alternatives that stand among alternatives: "a / (b / c)" is "a / b / c", and a joint with a reach
+// after it speaks of all of them.
+func idleBrackets(tokens []token, i int, text func(from, to int) string) (Problem, bool) {
+	closed := i + 1
+	for ; startsPart(tokens[closed].kind) || tokens[closed].kind == slash; closed++ {
+		if tokens[closed].kind == open || tokens[closed].kind == count {
+			return Problem{}, false
+		}
+	}
+	if tokens[closed].kind != closing || !hasSlash(tokens[i+1:closed]) {
+		return Problem{}, false
+	}
+	before := i > 0 && tokens[i-1].kind == slash
+	after := tokens[closed+1].kind == slash
+	alone := func(k kind) bool { return !startsPart(k) }
+	if !before && !after || i > 0 && !before && (startsPart(tokens[i-1].kind) || tokens[i-1].kind == closing) || !alone(tokens[closed+1].kind) {
+		return Problem{}, false
+	}
+	from, to := tokens[i].start, tokens[closed].end
+	return Problem{from, to, "these brackets change nothing: / holds all of these together, before a reach, + and -",
+		&Mend{from, to, text(tokens[i].end, tokens[closed].start)}, true}, true
+}
+
+func hasSlash(tokens []token) bool {
+	for _, t := range tokens {
+		if t.kind == slash {
+			return true
+		}
+	}
+	return false
+}
