@@ -375,7 +375,7 @@ func TestTheWholeJobInTheBrowser(t *testing.T) {
 	w.until(`document.querySelector('.cm-content')`)
 	w.do(chromedp.SendKeys(`.cm-content`, "(late / nevver", chromedp.ByQuery))
 	w.until(`document.querySelector('[data-part=problems]')?.innerText.includes('not closed')`)
-	w.press("Put )")
+	w.press("Add )")
 	w.until(
 		`document.querySelector('[data-part=effect]')?.innerText.includes('Catches %d answers')`,
 		count(func(p person) bool { return has(p, "late") }),

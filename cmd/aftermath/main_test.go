@@ -113,13 +113,13 @@ func TestTermsHeadless(t *testing.T) {
 		require.NoError(t, err)
 		return string(got)
 	}
-	const header = "term,answers,share of answers,occurrences,share of words,uncoded answers,uncoded share,distinctiveness,members\n"
+	const header = "term,answers,share of answers,occurrences,share of words,uncoded answers,uncoded share,distinctiveness,times everyday speech,members\n"
 	assert.Equal(
 		t,
-		header+"queue,3,1,3,0.375,0,0,0.7071067811865475,\"queue, queues, tailback\"\nslow,3,1,3,0.375,0,0,0.7071067811865475,slow\n",
+		header+"queue,3,1,3,0.375,0,0,0.7071067811865475,153001.11834814306,\"queue, queues, tailback\"\nslow,3,1,3,0.375,0,0,0.7071067811865475,4543.944544822845,slow\n",
 		run("t.csv"),
 	)
-	assert.Equal(t, header+"slow queues,2,0.6666666666666666,2,0.25,0,0,0,\n", run("t.csv", "--row", "2"))
+	assert.Equal(t, header+"slow queues,2,0.6666666666666666,2,0.25,0,0,0,,\n", run("t.csv", "--row", "2"))
 	assert.Equal(
 		t, "respondent,queue,slow\n10,1,1\n",
 		run("m.csv", "--matrix", "counts", "--focus", `[{"kind":"variable","name":"route","op":"=","values":["S"]}]`),

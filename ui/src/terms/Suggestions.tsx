@@ -27,7 +27,7 @@ type Kind = keyof typeof kinds;
 /** Terms that may be one, each with what speaks for it: one key takes it, one refuses it. */
 export default function Suggestions() {
   const id = useQuestionId();
-  const { edit } = useDesk();
+  const { edit, say } = useDesk();
   const { one, set, setPick } = useAddress();
   const [at, setAt] = useState(0);
   const [left, setLeft] = useKept<Record<string, string[]>>('unticked variants', {});
@@ -70,9 +70,12 @@ export default function Suggestions() {
   const act =
     (how: 'merge' | 'apart') =>
     async (s = now) => {
-      if (!s || !ticked(s).length) return;
+      if (!s) return;
+      // With none ticked, it is the whole suggestion that is refused.
+      const meant = how === 'apart' && !ticked(s).length ? s.variants.map((v) => v.text) : ticked(s);
+      if (!meant.length) return say({ text: `Nothing is ticked: ${s.term} is hidden, and these would be, too.` });
       if (list.length === 1) rest();
-      await edit({ kind: how, label: s.term, terms: ticked(s) });
+      await edit({ kind: how, label: s.term, terms: meant });
     };
   const takeIt = act('merge');
   const refuse = act('apart');
@@ -264,7 +267,7 @@ function Line({ s, current, near, ticked, tick, show, take: takeIt, refuse }: Li
           <Button onClick={takeIt} disabled={!ticked.length}>
             Accept
           </Button>
-          <Button look="plain" onClick={refuse} disabled={!ticked.length}>
+          <Button look="plain" onClick={refuse}>
             Keep apart
           </Button>
         </span>

@@ -8,10 +8,11 @@ import (
 
 	"github.com/RoaringBitmap/roaring/v2"
 
-	"aftermath/core/crosstab"
 	"aftermath/core/frame"
+	"aftermath/core/lexicon"
 	"aftermath/core/rule"
 	"aftermath/core/terms"
+	known "aftermath/core/words"
 	"aftermath/internal/desk/focus"
 	"aftermath/internal/desk/state"
 )
@@ -34,12 +35,10 @@ type Draft struct {
 }
 
 const (
-	draftTerms = 200 // most frequent terms among which drafts are looked for
-	draftWords = 6   // terms of one draft at most
-	leastDraft = 3   // uncoded answers that a term must stand in
-	mostDrafts = 12
-	surelyMore = 3.84 // G² from which a term stands in the uncoded more than by chance (5 %)
-	broadTerm  = 0.25 // share of uncoded answers from which a term says too little by itself
+	leastDraft  = 3 // uncoded answers that it gains
+	mostDrafts  = 12
+	mostMatches = 0.15 // share of the answers of a focus from which a draft says too little
+	fewAnswers  = 100  // of a focus, of which any share may be said alike
 )
 
 // DraftsOf looks for categories in the answers of a focus that no category has.
@@ -50,54 +49,27 @@ func DraftsOf(ctx context.Context, s *state.State, f focus.Focus) (Drafts, error
 	}
 	left := roaring.AndNot(set, s.Coding.Coded)
 	left.AndNot(s.Decisions.Settled)
-	n, base := int(set.GetCardinality()), int(left.GetCardinality())
-	out := Drafts{Base: base, Drafts: []Draft{}, Refused: len(s.Scheme.RefusedDrafts)}
-	uncoded, err := s.Counter.AnswersPer(ctx, left, state.Workers())
+	out := Drafts{Base: int(left.GetCardinality()), Drafts: []Draft{}, Refused: len(s.Scheme.RefusedDrafts)}
+	table := known.Of(s.Scheme.Language)
+	var said func(int) float64
+	if table != nil {
+		said = func(t int) (n float64) {
+			for _, w := range s.View.Terms[t].Words {
+				n += table.Said(s.View.Index.Surface(w))
+			}
+			return n
+		}
+	}
+	themes, err := terms.Suggester{Counter: s.Counter, Language: s.Scheme.Language, Workers: state.Workers()}.Themes(ctx, left, said)
 	if err != nil {
 		return out, err
-	}
-	all, err := s.Counter.AnswersPer(ctx, set, state.Workers())
-	if err != nil {
-		return out, err
-	}
-	var chosen []int
-	for t := range s.View.Terms {
-		k := int(uncoded[t])
-		if k < leastDraft || s.View.Terms[t].Stop || float64(k) > broadTerm*float64(base) && base > 100 ||
-			len(s.View.Terms[t].Label) < 3 {
-			continue
-		}
-		// What stands in the uncoded no more than elsewhere is no theme of theirs, unless all is uncoded.
-		if c := crosstab.NewCoOccurrence(k, base, int(all[t]), n); base == n || c.Lift > 1 && c.G2 >= surelyMore {
-			chosen = append(chosen, t)
-		}
-	}
-	slices.SortFunc(chosen, func(a, b int) int { return cmp.Or(int(uncoded[b]-uncoded[a]), a-b) })
-	chosen = chosen[:min(len(chosen), draftTerms)]
-	links, _, err := s.Counter.Network(
-		ctx, left, chosen, terms.NetworkQuery{Measure: terms.ByG2, Least: surelyMore, Both: 2, Most: 4 * draftTerms}, state.Workers(),
-	)
-	if err != nil {
-		return out, err
-	}
-	grouped := map[int]bool{}
-	var groups [][]int
-	for _, members := range terms.Clusters(links, terms.ByG2) {
-		var group []int
-		for _, m := range members { // ascending, and so the most frequent first
-			grouped[m] = true
-			group = append(group, chosen[m])
-		}
-		groups = append(groups, group)
-	}
-	for i, t := range chosen {
-		if !grouped[i] {
-			groups = append(groups, []int{t})
-		}
 	}
 	refused := refusedTerms(s)
-	for _, group := range groups {
-		d, err := draft(ctx, s, set, left, group[:min(len(group), draftWords)])
+	for _, theme := range themes {
+		d, err := draft(ctx, s, set, left, theme.Rows)
+		if all := set.GetCardinality(); err == nil && float64(d.Matches) > mostMatches*float64(all) && all > fewAnswers {
+			d, err = draft(ctx, s, set, left, theme.Rows[:1])
+		}
 		if err != nil {
 			return out, err
 		}
@@ -105,42 +77,38 @@ func DraftsOf(ctx context.Context, s *state.State, f focus.Focus) (Drafts, error
 			out.Drafts = append(out.Drafts, d)
 		}
 	}
-	slices.SortStableFunc(out.Drafts, func(a, b Draft) int { return cmp.Or(b.Gained-a.Gained, cmp.Compare(a.Name, b.Name)) })
+	slices.SortStableFunc(out.Drafts, func(a, b Draft) int {
+		return cmp.Or(b.Gained-a.Gained, cmp.Compare(a.Name, b.Name))
+	})
 	out.Drafts = out.Drafts[:min(len(out.Drafts), mostDrafts)]
 	return out, nil
 }
 
-// draft makes a category of terms: any of them, less those that find more of what is coded than of what is not.
-func draft(ctx context.Context, s *state.State, set, left *roaring.Bitmap, group []int) (Draft, error) {
-	var labels []rule.Node
+// draft makes a category of a theme: any of its terms and rows of terms, but for those that find more of what is coded than of what is
+// not. It gains nothing if none is left.
+func draft(ctx context.Context, s *state.State, set, left *roaring.Bitmap, theme [][]int) (Draft, error) {
 	d := Draft{}
-	var kept []int
-	for _, t := range group {
-		found := roaring.And(s.View.Phrases(t).Answers(s.View.Index), set)
-		if 2*found.AndCardinality(left) >= found.GetCardinality() {
-			kept = append(kept, t)
+	var parts []rule.Node
+	for _, row := range theme {
+		label, phrases := s.View.Terms[row[0]].Label, s.View.Phrases(row[0])
+		if len(row) > 1 {
+			label += " " + s.View.Terms[row[1]].Label
+			phrases = lexicon.NewPhrases(s.View.RowSequence([3]int32{int32(row[0]), int32(row[1]), -1}))
 		}
-	}
-	if len(kept) == 0 { // each alone is said of other things too: two together are not
-		kept = group
-	}
-	for _, t := range kept {
-		label := s.View.Terms[t].Label
-		labels = append(labels, rule.Term(label))
+		if found := roaring.And(phrases.Answers(s.View.Index), set); 2*found.AndCardinality(left) < found.GetCardinality() {
+			continue
+		}
+		parts = append(parts, rule.Term(label))
 		d.Terms = append(d.Terms, label)
 	}
+	if len(parts) == 0 {
+		return d, nil
+	}
 	d.Name = draftName(d.Terms)
-	any := rule.AnyOf(labels...)
-	d.Rule = any.String()
+	d.Rule = rule.AnyOf(parts...).String()
 	then, err := s.Coding.Outcome(ctx, frame.Slot{}, d.Rule)
 	if err != nil {
 		return d, err
-	}
-	if found := roaring.And(then.Rule.Answers, set); len(kept) >= 3 && 2*found.AndCardinality(left) < found.GetCardinality() {
-		d.Rule = rule.AtLeast(2, any).String()
-		if then, err = s.Coding.Outcome(ctx, frame.Slot{}, d.Rule); err != nil {
-			return d, err
-		}
 	}
 	found := roaring.And(then.Rule.Answers, set)
 	d.Matches, d.Gained = int(found.GetCardinality()), int(found.AndCardinality(left))

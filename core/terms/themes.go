@@ -1,0 +1,243 @@
+package terms
+
+import (
+	"cmp"
+	"context"
+	"slices"
+	"strings"
+
+	"github.com/RoaringBitmap/roaring/v2"
+
+	"aftermath/core/words"
+)
+
+// Theme is a few terms that seem to speak of one subject, the one that most answers hold first.
+type Theme struct {
+	Rows [][]int // each one term, or two that stand side by side
+}
+
+// What a subject is looked for among, and what is taken for one.
+const (
+	themeTerms    = 400  // most frequent terms among which subjects are looked for
+	mostOfFocus   = 0.15 // share of answers from which a term is what all speak of
+	leastOfFocus  = 0.004
+	leastAnswers  = 4
+	unusualEnough = 3    // times as often as in everyday speech, for nouns and names
+	unusualOther  = 20   // and for other words
+	sameSentence  = 0.6  // of the sentences of the rarer of two terms, those with both, from which they speak of one subject,
+	moreOften     = 5    // so many times as many as by chance
+	sameMeaning   = 0.33 // closeness in meaning from which two terms name one subject
+	themeSize     = 6
+	mostBeside    = 2   // terms of a theme that only stand in the same sentences
+	ofRow         = 0.3 // of the places of the rarer of two terms, those beside the other, from which both are a name of two words;
+	// a term of whose places as many are in such names is no subject by itself
+	rowMoreOften = 10 // so many times as many as by chance
+)
+
+// Themes looks for subjects in the answers of a focus: terms that are said more often than in everyday speech, by about as many as one
+// would make a category of, with those that share their sentences or their meaning. Words of praise and blame are no subjects. Said
+// gives how often a term is said among a million words of everyday speech; it may be nil. The most frequent comes first.
+func (s Suggester) Themes(ctx context.Context, focus *roaring.Bitmap, said func(term int) float64) ([]Theme, error) {
+	v := s.View
+	table := words.Of(s.Language)
+	answers, err := s.AnswersPer(ctx, focus, s.Workers)
+	if err != nil {
+		return nil, err
+	}
+	base := float64(focus.GetCardinality())
+	total := 0
+	for it := focus.Iterator(); it.HasNext(); {
+		total += len(v.Index.Answer(int(it.Next())))
+	}
+	var chosen []int
+	for t, term := range v.Terms {
+		k := float64(answers[t])
+		if term.Stop || k < leastAnswers || k < leastOfFocus*base || k > mostOfFocus*base && base > 100 || !s.subject(table, term.Label) {
+			continue
+		}
+		if said != nil {
+			unusual := (1e6*k/float64(max(total, 1)) + 1) / (said(t) + 1)
+			if unusual < unusualEnough || unusual < unusualOther && !noun(table, term.Label) {
+				continue
+			}
+		}
+		chosen = append(chosen, t)
+	}
+	slices.SortFunc(chosen, func(a, b int) int { return cmp.Or(int(answers[b])-int(answers[a]), a-b) })
+	chosen = chosen[:min(len(chosen), themeTerms)]
+	seen, err := s.beside(ctx, focus, chosen)
+	if err != nil {
+		return nil, err
+	}
+	least := max(leastAnswers, leastOfFocus*base)
+	inRows := make([]int32, len(chosen))
+	type anchor struct {
+		row   []int // places among the chosen
+		times int32
+	}
+	var anchors []anchor
+	for pair, n := range seen.rows {
+		a, b := pair[0], pair[1]
+		x, y := seen.times[a], seen.times[b]
+		if !noun(table, v.Terms[chosen[b]].Label) {
+			continue // what such a name is of stands last
+		}
+		if float64(n) >= least && float64(n) >= ofRow*float64(min(x, y)) && float64(n)*float64(seen.words) >= rowMoreOften*float64(x)*float64(y) {
+			anchors = append(anchors, anchor{[]int{a, b}, n})
+			inRows[a] += n
+			inRows[b] += n
+		}
+	}
+	for a, n := range seen.times {
+		if float64(inRows[a]) < ofRow*float64(n) {
+			anchors = append(anchors, anchor{[]int{a}, n})
+		}
+	}
+	slices.SortFunc(anchors, func(x, y anchor) int { return cmp.Or(int(y.times-x.times), slices.Compare(x.row, y.row)) })
+	tied := func(x, y anchor) float64 {
+		if len(x.row)+len(y.row) > 2 {
+			return 0
+		}
+		a, b := x.row[0], y.row[0]
+		both, p, q := float64(seen.pairs[a][b]), float64(seen.pairs[a][a]), float64(seen.pairs[b][b])
+		if part, lift := both/q, both*float64(seen.sentences)/(p*q); both >= 3 && part >= sameSentence && lift >= moreOften {
+			return part
+		}
+		if c := table.Closeness(v.Terms[chosen[a]].Label, v.Terms[chosen[b]].Label); c >= sameMeaning {
+			return c
+		}
+		return 0
+	}
+	// From the most frequent on, each takes those that are tied to it and to no earlier one.
+	taken := make([]bool, len(anchors))
+	var out []Theme
+	for i, x := range anchors {
+		if taken[i] {
+			continue
+		}
+		var near []int
+		for j := i + 1; j < len(anchors); j++ {
+			if !taken[j] && tied(x, anchors[j]) > 0 {
+				near = append(near, j)
+			}
+		}
+		slices.SortStableFunc(near, func(a, b int) int { return cmp.Compare(tied(x, anchors[b]), tied(x, anchors[a])) })
+		var theme Theme
+		beside := 0
+		for _, j := range append([]int{i}, near...) {
+			if j != i && !s.close(table, chosen, x.row, anchors[j].row) {
+				if beside++; beside > mostBeside {
+					continue
+				}
+			}
+			if len(theme.Rows) == themeSize {
+				break
+			}
+			taken[j] = true
+			var row []int
+			for _, place := range anchors[j].row {
+				row = append(row, chosen[place])
+			}
+			theme.Rows = append(theme.Rows, row)
+		}
+		out = append(out, theme)
+	}
+	return out, nil
+}
+
+// close says whether two anchors of one term each mean much the same.
+func (s Suggester) close(table *words.Table, chosen, a, b []int) bool {
+	label := func(row []int) string { return s.View.Terms[chosen[row[0]]].Label }
+	return len(a)+len(b) == 2 && table.Closeness(label(a), label(b)) >= sameMeaning
+}
+
+// subject says whether a word may name what somebody speaks of: not how they like it.
+func (s Suggester) subject(table *words.Table, label string) bool {
+	if len(label) < 3 || strings.IndexFunc(label, func(c rune) bool { return c >= '0' && c <= '9' }) >= 0 || !letters(strings.ReplaceAll(label, " ", "")) {
+		return false
+	}
+	if table == nil {
+		return true
+	}
+	if evaluative[table.Lemma(label)] || evaluative[label] {
+		return false
+	}
+	return true
+}
+
+// noun says whether a word is mostly a noun, or not in the table: a name.
+func noun(table *words.Table, label string) bool {
+	classes := table.Of(label)
+	return len(classes) == 0 || classes[0] == words.Noun
+}
+
+var evaluative = func() map[string]bool {
+	out := map[string]bool{}
+	for _, w := range strings.Fields(`good great nice excellent amazing awesome wonderful fantastic perfect lovely brilliant superb best well
+love like enjoy happy please pleasant delight glad thank bad poor terrible awful horrible disappoint disappointing hate dislike worst waste
+favorite recommend impress satisfy okay fine decent fabulous outstanding incredible delicious tasty yummy thing lot way bit time year day
+week month hour minute people person problem issue reason review star experience product item stuff shocking dreadful joke shame disgrace anything something everything anyone someone everyone plus sort kind half part whole rest
+order buy purchase try use add get receive arrive highly look feel`) {
+		out[w] = true
+	}
+	return out
+}()
+
+// besides is what is counted of chosen terms.
+type besides struct {
+	times            []int32          // places of each
+	rows             map[[2]int]int32 // two side by side
+	pairs            [][]int32        // sentences with both, and with each in pairs[a][a]
+	words, sentences int              // in all
+}
+
+// beside counts what stands with and beside each of the chosen terms in the sentences of a focus.
+func (s Suggester) beside(ctx context.Context, focus *roaring.Bitmap, chosen []int) (besides, error) {
+	v := s.View
+	place := make([]int32, len(v.Terms))
+	for i, t := range chosen {
+		place[t] = int32(i) + 1
+	}
+	out := besides{times: make([]int32, len(chosen)), rows: map[[2]int]int32{}, pairs: make([][]int32, len(chosen))}
+	for i := range out.pairs {
+		out.pairs[i] = make([]int32, len(chosen))
+	}
+	var here []int
+	n := 0
+	for it := focus.Iterator(); it.HasNext(); n++ {
+		if n%4096 == 0 && ctx.Err() != nil {
+			return out, ctx.Err()
+		}
+		a := int(it.Next())
+		said, of := v.Index.Answer(a), v.Index.Sentences(a)
+		out.words += len(said)
+		for i := 0; i < len(said); {
+			here = here[:0]
+			before, j := -1, i
+			for ; j < len(said) && of[j] == of[i]; j++ {
+				p := int(place[v.TermOf(said[j])]) - 1
+				if p >= 0 {
+					out.times[p]++
+					if before >= 0 && before != p {
+						out.rows[[2]int{before, p}]++
+					}
+					if !slices.Contains(here, p) {
+						here = append(here, p)
+					}
+				}
+				before = p
+			}
+			out.sentences++
+			for x, p := range here {
+				for _, q := range here[x:] {
+					out.pairs[p][q]++
+					if p != q {
+						out.pairs[q][p]++
+					}
+				}
+			}
+			i = j
+		}
+	}
+	return out, nil
+}
