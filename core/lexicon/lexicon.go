@@ -16,7 +16,7 @@ type Lexicon struct {
 	StopWords         StopWords `json:"stopWords"`
 	Merges            []Merge   `json:"merges,omitempty"`
 	Lists             []List    `json:"lists,omitempty"`
-	Parted            []string  `json:"parted,omitempty" doc:"words that stand apart from the others of their stem"`
+	Parted            []string  `json:"parted,omitempty" doc:"words that stand apart from the others of their stem; several in one, separated by commas, stand together"`
 	Apart             []Merge   `json:"apart,omitempty" doc:"terms that are not to be suggested as one"`
 }
 
@@ -28,6 +28,17 @@ func (l Lexicon) KeptApart(a, b string) bool {
 		)
 	}
 	return has(a, b) || has(b, a)
+}
+
+// PartedWords are the words of an entry of Parted: they stand apart together.
+func PartedWords(entry string) []string {
+	var out []string
+	for w := range strings.SplitSeq(entry, ",") {
+		if w = strings.TrimSpace(w); w != "" {
+			out = append(out, w)
+		}
+	}
+	return out
 }
 
 // StopWords hide terms from lists, never from rules. Keep wins over both others.

@@ -173,3 +173,22 @@ func TestInflectionsOfOtherLanguages(t *testing.T) {
 		}
 	}
 }
+
+// Words that were separated together count as one term of their own, in rules and merges, too.
+func TestPartedTogether(t *testing.T) {
+	l := lexicon.Default("en")
+	l.Parted = []string{"waits, waited"}
+	v := view(t, l, "wait", "waits", "waited", "waiting", "queue")
+	got := table(v)
+	assert.Equal(t, [2]int{2, 2}, got["wait"])
+	assert.Equal(t, [2]int{2, 2}, got["waited"])
+	assert.Len(t, v.Inflected("waits"), 2)
+	assert.Len(t, v.Inflected("wait"), 2)
+	term, ok := v.Find("waits")
+	require.True(t, ok)
+	assert.Equal(t, "waited", v.Terms[term].Label)
+	l.Merges = []lexicon.Merge{{Term: "queue", Variants: []string{"waits"}}}
+	got = table(view(t, l, "wait", "waits", "waited", "waiting", "queue"))
+	assert.Equal(t, [2]int{3, 3}, got["queue"])
+	assert.Equal(t, [2]int{2, 2}, got["wait"])
+}

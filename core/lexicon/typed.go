@@ -94,10 +94,16 @@ func (v *View) first(prefix string) uint32 {
 // Inflected is the set of a word and the others of its stem (if inflections are joined), or of a pattern. Merges do
 // not count here.
 func (v *View) Inflected(word string) WordSet {
-	if Wild(word) || !v.Lexicon.Inflections || v.isApart(word) {
+	if Wild(word) || !v.Lexicon.Inflections {
 		return v.Exact(word)
 	}
 	var out []uint32
+	if v.isApart(word) {
+		for _, w := range v.together(word) {
+			out = append(out, v.Exact(w)...)
+		}
+		return newWordSet(out...)
+	}
 	for _, w := range v.stems.with(word) {
 		if !v.isApart(v.Index.Surface(w)) {
 			out = append(out, w)

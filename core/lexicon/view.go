@@ -20,9 +20,10 @@ type View struct {
 
 	pipeline *text.Pipeline
 	stems    *Stems
-	parted   map[string]bool
-	termOf   []int32   // the term of each word
-	sets     []WordSet // the single words of each term
+	parted   map[string]int // words that stand apart, to the place of their entry, plus one
+	apart    [][]string     // the words of each entry
+	termOf   []int32        // the term of each word
+	sets     []WordSet      // the single words of each term
 	merges   []merge
 	literal  map[string]int // typed single-word variants, to their merge
 	stem     map[string]int // their stems
@@ -60,12 +61,17 @@ type pattern struct {
 
 // NewView applies a lexicon. The pipeline is that of the index: variants pass through the same cleaning.
 func NewView(stems *Stems, p *text.Pipeline, l Lexicon) *View {
-	v := &View{Lexicon: l, Index: stems.index, pipeline: p, stems: stems, parted: map[string]bool{},
+	v := &View{Lexicon: l, Index: stems.index, pipeline: p, stems: stems, parted: map[string]int{},
 		termOf: make([]int32, stems.index.Vocabulary()), merges: make([]merge, len(l.Merges)),
 		literal: map[string]int{}, stem: map[string]int{}, phrases: map[string]int{}}
-	for _, w := range l.Parted {
-		for _, s := range p.Surfaces(w) {
-			v.parted[s] = true
+	for i, entry := range l.Parted {
+		var surfaces []string
+		for _, w := range PartedWords(entry) {
+			surfaces = append(surfaces, p.Surfaces(w)...)
+		}
+		v.apart = append(v.apart, surfaces)
+		for _, s := range surfaces {
+			v.parted[s] = i + 1
 		}
 	}
 	v.addMerges()
@@ -76,7 +82,15 @@ func NewView(stems *Stems, p *text.Pipeline, l Lexicon) *View {
 
 // isApart says whether a word stands apart from the others of its stem.
 func (v *View) isApart(surface string) bool {
-	return v.parted[surface] || v.Lexicon.ComparativesApart && v.stems.table.Comparative(text.Fold(surface))
+	return v.parted[surface] > 0 || v.Lexicon.ComparativesApart && v.stems.table.Comparative(text.Fold(surface))
+}
+
+// together are the words that stand apart from the others of their stem with this one, itself among them.
+func (v *View) together(surface string) []string {
+	if i := v.parted[surface]; i > 0 {
+		return slices.DeleteFunc(slices.Clone(v.apart[i-1]), func(s string) bool { return v.parted[s] != i })
+	}
+	return []string{surface}
 }
 
 func (v *View) addMerges() {
@@ -96,6 +110,11 @@ func (v *View) addMerges() {
 				if v.claim(v.literal, words[0], i, variant) && v.Lexicon.Inflections && !v.isApart(words[0]) {
 					if _, taken := v.stem[v.stems.stem(words[0])]; !taken {
 						v.stem[v.stems.stem(words[0])] = i
+					}
+				}
+				for _, w := range v.together(words[0]) {
+					if _, taken := v.literal[w]; !taken {
+						v.literal[w] = i
 					}
 				}
 			}
@@ -173,20 +192,27 @@ func (v *View) claimed() []int32 {
 func (v *View) addTerms() {
 	claimed := v.claimed()
 	ofStem := make([]int32, len(v.stems.words)) // term, plus one
+	ofEntry := make([]int32, len(v.apart)+1)    // of words that stand apart together
 	sizes := make([]int32, 0, len(v.stems.words)+len(v.merges))
 	for w := range v.termOf {
 		if claimed[w] > 0 {
 			continue
 		}
-		t, joined := int32(len(sizes))+1, v.Lexicon.Inflections && !v.isApart(v.Index.Surface(uint32(w)))
-		if joined && ofStem[v.stems.of[w]] > 0 {
-			t = ofStem[v.stems.of[w]]
+		surface, t := v.Index.Surface(uint32(w)), int32(len(sizes))+1
+		of := &t // of the term that it joins
+		switch {
+		case !v.Lexicon.Inflections:
+		case v.parted[surface] > 0:
+			of = &ofEntry[v.parted[surface]]
+		case !v.isApart(surface):
+			of = &ofStem[v.stems.of[w]]
+		}
+		if of != &t && *of > 0 {
+			t = *of
 		} else {
 			sizes = append(sizes, 0)
 		}
-		if joined {
-			ofStem[v.stems.of[w]] = t
-		}
+		*of = t
 		v.termOf[w] = t - 1
 		sizes[t-1]++
 	}
@@ -337,6 +363,11 @@ func (v *View) term(surface string) (int, bool) {
 	}
 	if w, ok := v.Index.Word(surface); ok {
 		return int(v.termOf[w]), true
+	}
+	for _, other := range v.together(surface) {
+		if w, ok := v.Index.Word(other); ok && v.Lexicon.Inflections {
+			return int(v.termOf[w]), true
+		}
 	}
 	if v.Lexicon.Inflections && !v.isApart(surface) {
 		for _, w := range v.stems.with(surface) {

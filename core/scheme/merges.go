@@ -80,7 +80,7 @@ func (e MergeTerms) change(s *Scheme, at Situation) (string, error) {
 			return "", refuse("cleaning leaves nothing of %q, so no answer holds it", term)
 		}
 		// A word that was separated by hand from what it is merged with belongs there again.
-		l.Parted = slices.DeleteFunc(l.Parted, func(w string) bool { return w == term })
+		joinParted(l, []string{term})
 		if other := mergeCalled(l.Merges, term); other >= 0 {
 			variants := l.Merges[other].Variants
 			l.Merges = slices.Delete(l.Merges, other, other+1)
@@ -123,8 +123,8 @@ func throwOut(l *lexicon.Lexicon, m *lexicon.Merge, v *lexicon.View, member stri
 	reached := slices.ContainsFunc(
 		append([]string{m.Term}, m.Variants...), func(variant string) bool { return reaches(v, variant, typed) },
 	)
-	if len(typed) == 1 && reached && !slices.Contains(l.Parted, member) {
-		l.Parted = append(l.Parted, member)
+	if len(typed) == 1 && reached {
+		partWord(l, member)
 	}
 }
 

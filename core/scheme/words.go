@@ -11,8 +11,9 @@ import (
 
 // PartWords makes words count apart from the others that inflections join them with.
 type PartWords struct {
-	Words []string `json:"words" minItems:"1"`
-	From  string   `json:"from,omitempty" doc:"the term they are taken out of, for what is said about it"`
+	Words    []string `json:"words" minItems:"1"`
+	Together bool     `json:"together,omitempty" doc:"they count as one term; else each by itself"`
+	From     string   `json:"from,omitempty" doc:"the term they are taken out of, for what is said about it"`
 }
 
 // JoinWords lets words that were parted count with their inflections again.
@@ -59,21 +60,49 @@ func (e PartWords) change(s *Scheme, at Situation) (string, error) {
 		return "", refuse("say which words")
 	}
 	for _, w := range e.Words {
-		if len(at.View.Typed(w)) != 1 {
+		if len(at.View.Typed(w)) != 1 || strings.Contains(w, ",") {
 			return "", refuse("%q is not one word", w)
 		}
-		if !slices.Contains(s.Lexicon.Parted, w) {
-			s.Lexicon.Parted = append(s.Lexicon.Parted, w)
+	}
+	if e.Together {
+		joinParted(&s.Lexicon, e.Words)
+		s.Lexicon.Parted = append(s.Lexicon.Parted, strings.Join(e.Words, ", "))
+	} else {
+		for _, w := range e.Words {
+			partWord(&s.Lexicon, w)
 		}
 	}
 	return "Parted " + words(e.Words) + " from " + cmp.Or(e.From, "the others of the stem"), nil
+}
+
+// partWord makes a word stand apart, if it does not yet.
+func partWord(l *lexicon.Lexicon, word string) {
+	if !slices.ContainsFunc(l.Parted, func(entry string) bool { return slices.Contains(lexicon.PartedWords(entry), word) }) {
+		l.Parted = append(l.Parted, word)
+	}
+}
+
+// joinParted has words stand apart no longer; what they stood apart with goes on to.
+func joinParted(l *lexicon.Lexicon, gone []string) {
+	var out []string
+	for _, entry := range l.Parted {
+		left := slices.DeleteFunc(lexicon.PartedWords(entry), func(w string) bool { return slices.Contains(gone, w) })
+		if len(left) > 0 {
+			out = append(out, strings.Join(left, ", "))
+		}
+	}
+	l.Parted = out
 }
 
 func (e JoinWords) change(s *Scheme, _ Situation) (string, error) {
 	if len(e.Words) == 0 {
 		return "", refuse("say which words")
 	}
-	s.Lexicon.Parted = slices.DeleteFunc(s.Lexicon.Parted, func(w string) bool { return slices.Contains(e.Words, w) })
+	var all []string
+	for _, w := range e.Words {
+		all = append(all, lexicon.PartedWords(w)...)
+	}
+	joinParted(&s.Lexicon, all)
 	return "Joined " + words(e.Words) + " with the others of the stem again", nil
 }
 

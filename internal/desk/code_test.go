@@ -437,8 +437,8 @@ func TestHelpWhileWriting(t *testing.T) {
 	}
 	// Answers that were taken off by hand speak for an exclusion.
 	var wrong []survey.Respondent
-	for i := range 320 {
-		if i%16 == 3 {
+	for i := range 480 {
+		if i%24 == 3 {
 			wrong = append(wrong, survey.Respondent(i))
 		}
 	}

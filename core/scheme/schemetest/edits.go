@@ -61,7 +61,7 @@ func AnyEdit(t *rapid.T, f frame.Frame) scheme.Edit {
 	case scheme.SplitMerge:
 		return scheme.SplitMerge{Label: word.Draw(t, "label"), Variants: rapid.SliceOfN(word, 0, 2).Draw(t, "variants")}
 	case scheme.PartWords:
-		return scheme.PartWords{Words: some("words"), From: ""}
+		return scheme.PartWords{Words: some("words"), From: "", Together: yes}
 	case scheme.JoinWords:
 		return scheme.JoinWords{Words: some("words")}
 	case scheme.PutOnList:

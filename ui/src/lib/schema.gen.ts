@@ -2607,7 +2607,7 @@ export interface components {
             inflections: boolean;
             lists?: components["schemas"]["List"][];
             merges?: components["schemas"]["Merge"][];
-            /** @description words that stand apart from the others of their stem */
+            /** @description words that stand apart from the others of their stem; several in one, separated by commas, stand together */
             parted?: string[];
             stopWords: components["schemas"]["StopWords"];
         };
@@ -3050,6 +3050,8 @@ export interface components {
              * @enum {string}
              */
             kind: "part";
+            /** @description they count as one term; else each by itself */
+            together?: boolean;
             words: string[];
         };
         PassPersonal: {

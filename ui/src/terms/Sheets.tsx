@@ -140,13 +140,14 @@ export function ListSheet({ terms, close, done }: Props) {
 function PartSheet({ term, start, close }: { term: Term; start: string[]; close: () => void }) {
   const { edit } = useDesk();
   const [out, setOut] = useState(start);
+  const [together, setTogether] = useState(true);
   const all = useAsk('members', { term: term.label });
   const others = (all.data ?? []).map((m) => m.word).filter((w) => w !== term.label);
   // Without anything but its label a merge is none.
   const whole = term.merge && others.length > 0 && others.every((w) => out.includes(w));
   const change: Edit = term.merge
     ? { kind: 'split', label: term.label, variants: whole ? [] : out }
-    : { kind: 'part', words: out, from: term.label };
+    : { kind: 'part', words: out, from: term.label, together: (out.length > 1 && together) || undefined };
   const preview = useEffectOf(change, out.length > 0);
   return (
     <Dialog title={`What is joined as ${term.label}`} close={close}>
@@ -180,6 +181,13 @@ function PartSheet({ term, start, close }: { term: Term; start: string[]; close:
             'Nothing is ticked yet.'
           )}
         </Sentence>
+        {!term.merge && out.length > 1 && (
+          <p className="pt-1">
+            <label>
+              <Checkbox checked={together} change={setTogether} /> they count as one term, apart from {term.label}
+            </label>
+          </p>
+        )}
         <Ends go="Split" ready={out.length > 0} close={close}>
           {term.merge && <Button onClick={() => setOut(others)}>Tick all</Button>}
         </Ends>
