@@ -418,3 +418,28 @@ func gone() context.Context {
 	leave()
 	return gone
 }
+
+// What is said of a merge before it is made is what it has then, what it takes from terms it doesn't name included.
+func TestMergesSayWhatTheyTake(t *testing.T) {
+	_, q := open(t,
+		[]string{"1", "North", "3", "1", "the parcel came"}, []string{"2", "North", "3", "1", "parcels everywhere"},
+		[]string{"3", "North", "3", "1", "package here"}, []string{"4", "North", "3", "1", "packages, packaging"},
+		[]string{"5", "North", "3", "1", "packer"}, []string{"6", "North", "3", "1", "up"},
+	)
+	e, err := q.Preview(scheme.MergeTerms{Label: "parcel", Terms: []string{"pack*"}})
+	require.NoError(t, err)
+	require.Len(t, e.Merged, 1)
+	assert.Equal(t, []any{"parcel", 2, 5, false}, []any{e.Merged[0].Label, e.Merged[0].Before, e.Merged[0].After, e.Merged[0].Hidden})
+	assert.ElementsMatch(t, []effect.TermTaken{
+		{Label: "package", Words: []string{"package", "packages", "packaging"}, Times: 3},
+		{Label: "packer", Words: []string{"packer"}, Times: 1},
+	}, e.Merged[0].Takes)
+	e, err = q.Preview(scheme.MergeTerms{Label: "parcel", Terms: []string{"up"}})
+	require.NoError(t, err)
+	assert.Equal(t, []bool{true}, []bool{e.Merged[0].Hidden}, "up is a stop word")
+	kept := edit(t, q, scheme.MergeTerms{Label: "parcel", Terms: []string{"up"}})
+	assert.Equal(t, e.Merged, kept.Merged)
+	e, err = q.Preview(scheme.Hide{Terms: []string{"package"}})
+	require.NoError(t, err)
+	assert.Empty(t, e.Merged)
+}

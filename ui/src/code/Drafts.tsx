@@ -94,8 +94,7 @@ export default function Drafts() {
         </span>
       </div>
       <p className="text-sm text-soft">
-        Made of terms that come together in the {many(base, 'answer')} of the focus that no category has and that are
-        not settled.
+        Subjects of the {many(base, 'answer')} of the focus that no category has and that are not settled.
         {refused > 0 && (
           <>
             {' '}

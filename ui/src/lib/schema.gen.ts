@@ -2068,6 +2068,8 @@ export interface components {
             edit: number;
             /** @description what undo and redo would do then; nothing in previews */
             history: components["schemas"]["History"];
+            /** @description merges that are new or have other variants */
+            merged: components["schemas"]["MergedTerm"][];
             /** @description rules that can no longer be read, or are new and can't be */
             misfits: components["schemas"]["Misfit"][];
             /** @description some of those, as they are read then */
@@ -2776,6 +2778,23 @@ export interface components {
             kind: "merge";
             label: string;
             terms: string[];
+        };
+        MergedTerm: {
+            /**
+             * Format: int64
+             * @description answers that say something and hold it then
+             */
+            after: number;
+            /**
+             * Format: int64
+             * @description answers that say something and held what is called so before
+             */
+            before: number;
+            /** @description a stop word is among it: it is hidden from lists */
+            hidden?: boolean;
+            label: string;
+            /** @description other terms that it takes words from which it does not name */
+            takes: components["schemas"]["TermTaken"][];
         };
         Misfit: {
             category: string;
@@ -4278,6 +4297,16 @@ export interface components {
              * @description words in the focus
              */
             words: number;
+        };
+        TermTaken: {
+            label: string;
+            /**
+             * Format: int64
+             * @description occurrences of the words in the whole question
+             */
+            times: number;
+            /** @description the most frequent first; at most 6 */
+            words: string[];
         };
         TermWith: {
             /**

@@ -14,6 +14,7 @@ import { Stops } from '../parts/Stops';
 import { Skeleton, TextField } from '../parts/Text';
 import { CopyFrom } from '../rule/CopyFrom';
 import { useLexicon } from './lexicon';
+import { useWeigh, WeighProvider } from './Weigh';
 
 /** What was decided about words: language, inflections, stop words, merges, term lists. */
 export default function Lexicon() {
@@ -22,19 +23,21 @@ export default function Lexicon() {
   const s = state.data;
   if (!s) return <Skeleton lines={6} />;
   return (
-    <div data-part="lexicon" className="min-h-0 flex-1 overflow-auto pt-0.5 pr-2 max-w-280">
-      <Language s={s} />
-      <StopWords s={s} />
-      <Merges s={s} />
-      <Lists s={s} />
-      <Apart s={s} />
-      <CopyFrom first="lexicon" />
-    </div>
+    <WeighProvider>
+      <div data-part="lexicon" className="min-h-0 flex-1 overflow-auto pt-0.5 pr-2 max-w-280">
+        <Language s={s} />
+        <StopWords s={s} />
+        <Merges s={s} />
+        <Lists s={s} />
+        <Apart s={s} />
+        <CopyFrom first="lexicon" />
+      </div>
+    </WeighProvider>
   );
 }
 
 function Language({ s }: { s: LexiconState }) {
-  const { edit } = useDesk();
+  const weigh = useWeigh();
   const named = (code: string) => s.languages.find((l) => l.code === code)?.name;
   return (
     <Section name="Language">
@@ -45,7 +48,7 @@ function Language({ s }: { s: LexiconState }) {
           <Combobox
             label="The answers are in"
             value={s.language}
-            change={(v) => edit({ kind: 'language', language: v })}
+            change={(v) => weigh({ kind: 'language', language: v }, 'Set another language')}
             options={[
               ...s.languages.map((l) => ({ value: l.code, words: l.name })),
               { value: 'und', words: 'another language' },
@@ -65,7 +68,7 @@ function Language({ s }: { s: LexiconState }) {
           <Checkbox
             data-stop=""
             checked={s.lexicon.inflections}
-            change={(on) => edit({ kind: 'inflections', on: on })}
+            change={(on) => weigh({ kind: 'inflections', on }, on ? 'Join inflections' : 'Count every form apart')}
           />{' '}
           Inflections count as one term (queue, queues, queuing; go, went)
         </label>
@@ -76,7 +79,9 @@ function Language({ s }: { s: LexiconState }) {
             <Checkbox
               data-stop=""
               checked={!s.lexicon.comparativesApart}
-              change={(on) => edit({ kind: 'comparatives', on })}
+              change={(on) =>
+                weigh({ kind: 'comparatives', on }, on ? 'Join comparatives' : 'Count comparatives apart')
+              }
             />{' '}
             Comparatives too (cheap, cheaper, cheapest; good, better, best)
           </label>
@@ -92,7 +97,12 @@ function Language({ s }: { s: LexiconState }) {
         <p className="flex flex-wrap items-baseline gap-2.5">
           <span>Kept separate:</span>
           {s.lexicon.parted.map((w) => (
-            <Chip key={w} word={w} out={() => edit({ kind: 'join', words: [w] })} label={`join ${w} again`} />
+            <Chip
+              key={w}
+              word={w}
+              out={() => weigh({ kind: 'join', words: [w] }, `Join ${w} again`)}
+              label={`join ${w} again`}
+            />
           ))}
         </p>
       )}
@@ -281,6 +291,7 @@ function Name({ name, give, children }: { name: string; give: (to: string) => vo
 
 function Merges({ s }: { s: LexiconState }) {
   const { edit } = useDesk();
+  const weigh = useWeigh();
   const { setPick } = useAddress();
   const merges = s.lexicon.merges ?? [];
   return (
@@ -299,7 +310,9 @@ function Merges({ s }: { s: LexiconState }) {
           <Button
             data-stop=""
             look="plain"
-            onClick={() => edit({ kind: 'split', label: c.wanted, variants: [c.variant] })}
+            onClick={() =>
+              weigh({ kind: 'split', label: c.wanted, variants: [c.variant] }, `Take ${c.variant} out of ${c.wanted}`)
+            }
           >
             take it out of {c.wanted}
           </Button>
@@ -331,17 +344,21 @@ function Merges({ s }: { s: LexiconState }) {
                   key={v}
                   word={v}
                   faint={s.merges[i]?.unseen.includes(v)}
-                  out={() => edit({ kind: 'split', label: m.term, variants: [v] })}
+                  out={() => weigh({ kind: 'split', label: m.term, variants: [v] }, `Take ${v} out of ${m.term}`)}
                   label={`take ${v} out of ${m.term}`}
                 />
               ))}
               <Adding
                 label={`Add to ${m.term}`}
                 hint="add…"
-                add={(terms) => edit({ kind: 'merge', label: m.term, terms })}
+                add={(terms) => weigh({ kind: 'merge', label: m.term, terms }, `Add to ${m.term}`)}
               />
             </span>
-            <Button data-stop="" look="plain" onClick={() => edit({ kind: 'split', label: m.term })}>
+            <Button
+              data-stop=""
+              look="plain"
+              onClick={() => weigh({ kind: 'split', label: m.term }, `Split ${m.term}`, 'Split')}
+            >
               Split
             </Button>
           </li>
@@ -354,6 +371,7 @@ function Merges({ s }: { s: LexiconState }) {
 
 function Lists({ s }: { s: LexiconState }) {
   const { edit } = useDesk();
+  const weigh = useWeigh();
   const { setPick } = useAddress();
   const lists = s.lexicon.lists ?? [];
   const called = (name: string) => (/^[\p{L}\p{N}_'-]+$/u.test(name) ? `@${name}` : `@"${name}"`);
@@ -390,18 +408,22 @@ function Lists({ s }: { s: LexiconState }) {
                   key={e}
                   word={e}
                   faint={s.lists[i]?.unseen.includes(e)}
-                  out={() => edit({ kind: 'unlist', list: l.name, entries: [e] })}
+                  out={() => weigh({ kind: 'unlist', list: l.name, entries: [e] }, `Take ${e} off @${l.name}`)}
                   label={`take ${e} off @${l.name}`}
                 />
               ))}
               <Adding
                 label={`Add to @${l.name}`}
                 hint="add…"
-                add={(entries) => edit({ kind: 'list', list: l.name, entries })}
+                add={(entries) => weigh({ kind: 'list', list: l.name, entries }, `Add to @${l.name}`)}
               />
             </span>
-            <Button data-stop="" look="plain" onClick={() => edit({ kind: 'unlist', list: l.name })}>
-              remove
+            <Button
+              data-stop=""
+              look="plain"
+              onClick={() => weigh({ kind: 'unlist', list: l.name }, `Delete @${l.name}`, 'Delete')}
+            >
+              Delete
             </Button>
           </li>
         ))}

@@ -12,6 +12,27 @@ import { useEffectOf } from '../rule/EffectOf';
 import { useLexicon } from './lexicon';
 
 /** What an edit would do to the categories, in words. */
+/** What becomes of the merge itself. */
+export function MergedInWords({ effect }: { effect: Pick<Effect, 'merged'> }) {
+  return effect.merged.map((m) => (
+    <span key={m.label}>
+      {m.label} has{' '}
+      {m.before === m.after ? many(m.after, 'answer') : `${many(m.after, 'answer')} then, ${count(m.before)} now`}
+      {m.takes.length > 0 &&
+        `; it takes ${m.takes
+          .slice(0, 4)
+          .map((t) => `${t.words.join(', ')} (${count(t.times)})${t.words.includes(t.label) ? '' : ` from ${t.label}`}`)
+          .join('; ')}${m.takes.length > 4 ? ` and words of ${count(m.takes.length - 4)} more` : ''} along`}
+      {'. '}
+      {m.hidden && (
+        <b className="font-semibold text-clay">
+          A stop word is among it, so the whole of it would be hidden from lists.{' '}
+        </b>
+      )}
+    </span>
+  ));
+}
+
 export function EffectInWords({ effect }: { effect: Pick<Effect, 'categories'> }) {
   if (!effect.categories.length) return <>No category gains or loses an answer by it.</>;
   return (
@@ -69,6 +90,7 @@ function MergeSheet({ terms, close, done }: Props) {
             <span className="text-clay">{preview.error.message}</span>
           ) : preview.now ? (
             <>
+              <MergedInWords effect={preview.now} />
               <EffectInWords effect={preview.now} /> {many(preview.now.coded, 'answer')} coded in the end.
             </>
           ) : (

@@ -14,7 +14,7 @@ import { Stops } from '../parts/Stops';
 import { Empty, Skeleton } from '../parts/Text';
 import { ToggleGroup } from '../parts/ToggleGroup';
 import { useEffectOf } from '../rule/EffectOf';
-import { EffectInWords } from './Sheets';
+import { EffectInWords, MergedInWords } from './Sheets';
 
 const kinds = {
   misspelt: ['misspelt', 'rare words, in no dictionary, that one or two letters make a frequent word of'],
@@ -257,7 +257,16 @@ function Line({ s, current, near, ticked, tick, show, take: takeIt, refuse }: Li
           {current && ticked.length > 0 && (
             <>
               {' · '}
-              {effect.error ? effect.error.message : effect.now ? <EffectInWords effect={effect.now} /> : '…'}
+              {effect.error ? (
+                effect.error.message
+              ) : effect.now ? (
+                <>
+                  <MergedInWords effect={effect.now} />
+                  <EffectInWords effect={effect.now} />
+                </>
+              ) : (
+                '…'
+              )}
             </>
           )}
         </p>

@@ -26,6 +26,7 @@ type Effect struct {
 	Categories     []CategoryEffect `json:"categories" doc:"those that gain or lose answers"`
 	Read           int              `json:"read" doc:"answers that are read otherwise, whose words change"`
 	Proof          []clean.Proof    `json:"proof" doc:"some of those, as they are read then"`
+	Merged         []MergedTerm     `json:"merged" doc:"merges that are new or have other variants"`
 	Misfits        []Misfit         `json:"misfits" doc:"rules that can no longer be read, or are new and can't be"`
 	History        History          `json:"history" doc:"what undo and redo would do then; nothing in previews"`
 }
@@ -71,6 +72,7 @@ func Of(ctx context.Context, before, after *state.State, summary string) (Effect
 		Answered:       after.Answered(),
 		Categories:     []CategoryEffect{},
 		Proof:          []clean.Proof{},
+		Merged:         merged(before, after),
 		Misfits:        misfits(before, after),
 	}
 	for _, r := range after.Coding.Results {
