@@ -1,11 +1,12 @@
 package export
 
 import (
-	"aftermath/core/survey"
-	said "aftermath/internal/desk/report/terms"
-
+	"fmt"
 	"iter"
 	"strings"
+
+	"aftermath/core/survey"
+	said "aftermath/internal/desk/report/terms"
 )
 
 // rows is a table: a header, then a row for each of n things.
@@ -54,21 +55,17 @@ func Context(p said.ContextPage, called func(survey.Respondent) string) iter.Seq
 	})
 }
 
-// Compared gives a comparison as rows; the first two hold the answers and words of each side.
+// Compared gives a comparison as rows; the header says of how many answers and words each side is.
 func Compared(c said.Comparison) iter.Seq[[]any] {
-	a, b := c.A.Name, c.B.Name
-	header := []any{
-		"term", a + ": answers", a + ": share of answers", a + ": occurrences", b + ": answers", b + ": share of answers",
-		b + ": occurrences", "G2", "log2 ratio",
-	}
-	return rows(header, len(c.Terms)+2, func(i int) []any {
-		switch i {
-		case 0:
-			return []any{"(answers)", c.A.Answers, "", "", c.B.Answers, "", "", "", ""}
-		case 1:
-			return []any{"(words)", "", "", c.A.Words, "", "", c.B.Words, "", ""}
+	side := func(x said.Side) []any {
+		return []any{
+			fmt.Sprintf("%s: answers (of %d)", x.Name, x.Answers), x.Name + ": share of answers",
+			fmt.Sprintf("%s: occurrences (of %d words)", x.Name, x.Words),
 		}
-		t := c.Terms[i-2]
+	}
+	header := append(append(append([]any{"term"}, side(c.A)...), side(c.B)...), "G2", "log2 ratio")
+	return rows(header, len(c.Terms), func(i int) []any {
+		t := c.Terms[i]
 		return []any{t.Label, t.A, t.AShare, t.ATimes, t.B, t.BShare, t.BTimes, t.G2, t.Ratio}
 	})
 }

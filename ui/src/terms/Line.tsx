@@ -25,7 +25,7 @@ type Props = {
 
 /** The columns of the ledger: figures stand near their terms, however wide the window is. */
 export const lineColumns =
-  'grid grid-cols-[minmax(0,1fr)_3.6rem_3.3rem_3.1rem_3.7rem_3.9rem_3.6rem_4rem_5.3rem] items-baseline gap-x-1.5';
+  'grid grid-cols-[minmax(0,1fr)_4.3rem_3.3rem_3.4rem_3.7rem_4.4rem_4.1rem_4.4rem_4.9rem] items-baseline gap-x-1.5';
 
 /** A line of the ledger; what is joined under it opens with it. It is drawn anew only when something in it is another. */
 export const Line = memo(function Line({ term: t, strip, on, single, pending, chosen, index, does }: Props) {
