@@ -22,8 +22,9 @@ type place struct{ answer, at uint32 }
 // blockBits is how large the table is that tells most rows of words apart which stand once only: 2^27 bits.
 const blockBits = 27
 
-// Blocks finds the rows of at least so many words (2 or more) that stand in at least so many answers (2 or more): the one with the most
-// words times answers first. Each row of just that many words that so many answers have is in one of them that all of these have.
+// Blocks finds the rows of at least so many words (2 or more) that stand in at least so many answers (2 or more): the one with
+// the most words times answers first. Each row of just that many words that so many answers have is in one of them that all of
+// these have.
 func (ix *Index) Blocks(ctx context.Context, length, answers int) ([]Block, error) {
 	places, err := ix.repeated(ctx, length, answers)
 	if err != nil {
@@ -53,8 +54,8 @@ func (ix *Index) Blocks(ctx context.Context, length, answers int) ([]Block, erro
 	return out, nil
 }
 
-// repeated are the rows of just so many words that stand in at least so many answers, by their hashes, with all places. A first pass
-// leaves aside nearly all that stand once, so that memory is needed for what repeats only.
+// repeated are the rows of just so many words that stand in at least so many answers, by their hashes, with all places. A first
+// pass leaves aside nearly all that stand once, so that memory is needed for what repeats only.
 func (ix *Index) repeated(ctx context.Context, length, answers int) (map[uint64][]place, error) {
 	once, twice := make([]uint64, 1<<(blockBits-6)), make([]uint64, 1<<(blockBits-6))
 	each := func(do func(hash uint64, p place)) error {
@@ -132,7 +133,8 @@ func (ix *Index) widen(places []place, length int) Block {
 	return Block{ix.Answer(int(first.answer))[first.at:][:length], answers}
 }
 
-// common are the places at which the same word stands beside the row, if each of so many answers has one; nil if there is none such.
+// common are the places at which the same word stands beside the row, if each of so many answers has one; nil if there is none
+// such.
 func (ix *Index) common(places []place, answers int, beside func(place) int) []place {
 	tried := map[uint32]bool{}
 	for _, p := range places {

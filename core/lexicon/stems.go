@@ -35,7 +35,9 @@ type Stems struct {
 
 // NewStems stems the vocabulary of an index.
 func NewStems(language string, ix *corpus.Index) *Stems {
-	s := &Stems{language: language, table: words.Of(language), index: ix, of: make([]int32, ix.Vocabulary()), numbers: map[string]int32{}}
+	s := &Stems{
+		language: language, table: words.Of(language), index: ix, of: make([]int32, ix.Vocabulary()), numbers: map[string]int32{},
+	}
 	for w := range s.of {
 		stem := s.stem(ix.Spelling(uint32(w)))
 		n, known := s.numbers[stem]
@@ -58,8 +60,8 @@ func (s *Stems) with(word string) []uint32 {
 	return nil
 }
 
-// stem brings a word to its stem, accents folded after: the word that it is an inflection of, where the language's table knows it, else
-// what Snowball's stemmer leaves. A stem is a key, never shown.
+// stem brings a word to its stem, accents folded after: the word that it is an inflection of, where the language's table knows
+// it, else what Snowball's stemmer leaves. A stem is a key, never shown.
 func (s *Stems) stem(word string) string {
 	stemmer := stemmers[s.language]
 	if stemmer == nil {
@@ -97,8 +99,8 @@ var alone = map[string]map[string]bool{
 	"de": {"nichts": true},
 }
 
-// inflectedEnding takes off what makes a French adjective in -eux feminine, so that the stemmer, which takes -eux and -euse off whole,
-// doesn't bring it to the noun that it is made of.
+// inflectedEnding takes off what makes a French adjective in -eux feminine, so that the stemmer, which takes -eux and -euse off
+// whole, doesn't bring it to the noun that it is made of.
 func inflectedEnding(language, word string) string {
 	if language != "fr" {
 		return word

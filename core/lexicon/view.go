@@ -256,7 +256,8 @@ func (v *View) addTerms() {
 // With is the view under another lexicon of the same index. What counts as one term is worked out anew only if that
 // changed: other stop words and term lists cost next to nothing.
 func (v *View) With(l Lexicon) *View {
-	if l.Inflections != v.Lexicon.Inflections || l.ComparativesApart != v.Lexicon.ComparativesApart || !slices.Equal(l.Parted, v.Lexicon.Parted) ||
+	if l.Inflections != v.Lexicon.Inflections || l.ComparativesApart != v.Lexicon.ComparativesApart ||
+		!slices.Equal(l.Parted, v.Lexicon.Parted) ||
 		!slices.EqualFunc(
 			l.Merges, v.Lexicon.Merges, func(a, b Merge) bool { return a.Term == b.Term && slices.Equal(a.Variants, b.Variants) },
 		) {

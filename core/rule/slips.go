@@ -84,7 +84,8 @@ func slips(src string) (out []Problem) {
 					continue
 				}
 				from := t.start + len([]rune(written[:at]))
-				out = append(out, Problem{from, from + 2, fmt.Sprintf("a comparison is written %s", right), &Mend{from, from + 2, right}, true})
+				message := fmt.Sprintf("a comparison is written %s", right)
+				out = append(out, Problem{from, from + 2, message, &Mend{from, from + 2, right}, true})
 			}
 		case open:
 			if p, ok := idleBrackets(tokens, i, text); ok {
@@ -121,11 +122,12 @@ func uncounted(tokens []token, i int, text func(from, to int) string) (Problem, 
 		return Problem{}, false
 	}
 	from, to := tokens[i+2].start, tokens[last].end
-	return Problem{tokens[i].start, to, "this is read as words in a row; what is counted stands in brackets", &Mend{from, to, "(" + text(from, to) + ")"}, true}, true
+	const message = "this is read as words in a row; what is counted stands in brackets"
+	return Problem{tokens[i].start, to, message, &Mend{from, to, "(" + text(from, to) + ")"}, true}, true
 }
 
-// idleBrackets finds brackets around alternatives that stand among alternatives: "a / (b / c)" is "a / b / c", and a joint with a reach
-// after it speaks of all of them.
+// idleBrackets finds brackets around alternatives that stand among alternatives: "a / (b / c)" is "a / b / c", and a joint with
+// a reach after it speaks of all of them.
 func idleBrackets(tokens []token, i int, text func(from, to int) string) (Problem, bool) {
 	closed := i + 1
 	for ; startsPart(tokens[closed].kind) || tokens[closed].kind == slash; closed++ {
@@ -138,8 +140,8 @@ func idleBrackets(tokens []token, i int, text func(from, to int) string) (Proble
 	}
 	before := i > 0 && tokens[i-1].kind == slash
 	after := tokens[closed+1].kind == slash
-	alone := func(k kind) bool { return !startsPart(k) }
-	if !before && !after || i > 0 && !before && (startsPart(tokens[i-1].kind) || tokens[i-1].kind == closing) || !alone(tokens[closed+1].kind) {
+	ofRow := i > 0 && (startsPart(tokens[i-1].kind) || tokens[i-1].kind == closing) || startsPart(tokens[closed+1].kind)
+	if !before && !after || ofRow {
 		return Problem{}, false
 	}
 	from, to := tokens[i].start, tokens[closed].end

@@ -52,9 +52,8 @@ func (p Patch) Touches() Touched {
 	}
 	return Touched{
 		Text: p.Language != nil || len(p.Cleaning) > 0 || len(p.NoAnswers) > 0 || p.Mask != nil || len(p.NotPersonal) > 0,
-		Lexicon: p.Inflections != nil || p.Compared != nil || p.Base != nil || len(p.Hidden) > 0 || len(p.Kept) > 0 || len(p.Merges) > 0 || len(p.Lists) > 0 ||
-			len(p.Parted) > 0 ||
-			len(p.Apart) > 0,
+		Lexicon: p.Inflections != nil || p.Compared != nil || p.Base != nil || len(p.Hidden) > 0 || len(p.Kept) > 0 ||
+			len(p.Merges) > 0 || len(p.Lists) > 0 || len(p.Parted) > 0 || len(p.Apart) > 0,
 		Frame:     len(p.Frame) > 0,
 		Decisions: len(p.Decisions) > 0,
 	}
@@ -65,7 +64,8 @@ func Diff(from, to Scheme) Patch {
 	l, m := from.Lexicon, to.Lexicon
 	return Patch{
 		Language: other(from.Language, to.Language), Mask: other(from.Mask, to.Mask),
-		Inflections: other(l.Inflections, m.Inflections), Compared: other(l.ComparativesApart, m.ComparativesApart), Base: other(l.StopWords.Base, m.StopWords.Base),
+		Inflections: other(l.Inflections, m.Inflections), Compared: other(l.ComparativesApart, m.ComparativesApart),
+		Base:     other(l.StopWords.Base, m.StopWords.Base),
 		Cleaning: splices(from.Cleaning, to.Cleaning), NoAnswers: splices(from.NoAnswers, to.NoAnswers),
 		Hidden: splices(l.StopWords.Add, m.StopWords.Add), Kept: splices(l.StopWords.Keep, m.StopWords.Keep),
 		Merges: splices(l.Merges, m.Merges), Lists: splices(l.Lists, m.Lists),

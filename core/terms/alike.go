@@ -118,7 +118,8 @@ func (s Suggester) alike(ctx context.Context) []Suggestion {
 			}
 			one, two := v.Terms[chosen[a]].Label, v.Terms[chosen[b]].Label
 			close := table.Closeness(one, two)
-			if close == 0 && score < leastAlike || close+score < leastBoth || close < leastClose && score < betterAlike || table.Opposite(one, two) || things(table, one, two) {
+			if close == 0 && score < leastAlike || close+score < leastBoth || close < leastClose && score < betterAlike ||
+				table.Opposite(one, two) || things(table, one, two) {
 				continue
 			}
 			shared := telling(own, vectors[b], score)

@@ -55,8 +55,8 @@ type Suggester struct {
 	Workers  int
 }
 
-// Find looks for all kinds of suggestions, within a kind those with most answers first, of words used alike the likeliest. What the lexicon keeps apart is
-// left out, as is what rests on a single answer. It stops early when ctx ends.
+// Find looks for all kinds of suggestions, within a kind those with most answers first, of words used alike the likeliest. What
+// the lexicon keeps apart is left out, as is what rests on a single answer. It stops early when ctx ends.
 func (s Suggester) Find(ctx context.Context) ([]Suggestion, error) {
 	if s.Progress == nil {
 		s.Progress = func(float64) {}
@@ -119,8 +119,8 @@ const (
 	saidEnough = 1 // per million words: a word of everyday speech
 )
 
-// rarerUnknown is how many times as frequent a word is, at least, that the language's table knows, where it doesn't know the rare one,
-// of so many letters.
+// rarerUnknown is how many times as frequent a word is, at least, that the language's table knows, where it doesn't know the
+// rare one, of so many letters.
 func rarerUnknown(letters int) float64 {
 	switch {
 	case letters >= longEnough:
@@ -147,8 +147,8 @@ func (s Suggester) nearerTo(table *words.Table, surface string, term int, cost f
 	return false
 }
 
-// misspelt looks for rare words that one or two changes make a far more frequent one of. What the language's table knows is a word, and
-// no misspelling of another.
+// misspelt looks for rare words that one or two changes make a far more frequent one of. What the language's table knows is a
+// word, and no misspelling of another.
 func (s Suggester) misspelt(ctx context.Context) []Suggestion {
 	v := s.View
 	ix := v.Index
@@ -313,8 +313,8 @@ func (s Suggester) joined(ctx context.Context) []Suggestion {
 	return s.collect(Joined, byTerm)
 }
 
-// chance says whether two words that make a third stand side by side for their own sake (of ten, me at): the one word is known and
-// frequent, and both others say little.
+// chance says whether two words that make a third stand side by side for their own sake (of ten, me at): the one word is known
+// and frequent, and both others say little.
 func (s Suggester) chance(table *words.Table, whole string, pair [2]uint32, n int) bool {
 	ix := s.View.Index
 	w, _ := ix.Word(whole)

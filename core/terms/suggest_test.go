@@ -72,7 +72,8 @@ func TestSuggestions(t *testing.T) {
 	assert.Empty(t, suggested(t, l, checkin), "what is merged is not suggested")
 }
 
-// Words are used alike if they stand in the same surroundings and mean the same by the table: neither opposites nor things of one kind.
+// Words are used alike if they stand in the same surroundings and mean the same by the table: neither opposites nor things of
+// one kind.
 func TestWordsUsedAlike(t *testing.T) {
 	var texts []string
 	for i, before := range []string{"very", "so", "such a", "really", "quite", "always", "often", "too", "somewhat", "terribly"} {

@@ -34,9 +34,10 @@ const (
 	rowMoreOften = 10 // so many times as many as by chance
 )
 
-// Themes looks for subjects in the answers of a focus: terms that are said more often than in everyday speech, by about as many as one
-// would make a category of, with those that share their sentences or their meaning. Words of praise and blame are no subjects. Said
-// gives how often a term is said among a million words of everyday speech; it may be nil. The most frequent comes first.
+// Themes looks for subjects in the answers of a focus: terms that are said more often than in everyday speech, by about as many
+// as one would make a category of, with those that share their sentences or their meaning. Words of praise and blame are no
+// subjects. Said gives how often a term is said among a million words of everyday speech; it may be nil. The most frequent comes
+// first.
 func (s Suggester) Themes(ctx context.Context, focus *roaring.Bitmap, said func(term int) float64) ([]Theme, error) {
 	v := s.View
 	table := words.Of(s.Language)
@@ -52,7 +53,8 @@ func (s Suggester) Themes(ctx context.Context, focus *roaring.Bitmap, said func(
 	var chosen []int
 	for t, term := range v.Terms {
 		k := float64(answers[t])
-		if term.Stop || k < leastAnswers || k < leastOfFocus*base || k > mostOfFocus*base && base > 100 || !s.subject(table, term.Label) {
+		if term.Stop || k < leastAnswers || k < leastOfFocus*base || k > mostOfFocus*base && base > 100 ||
+			!s.subject(table, term.Label) {
 			continue
 		}
 		if said != nil {
@@ -82,7 +84,8 @@ func (s Suggester) Themes(ctx context.Context, focus *roaring.Bitmap, said func(
 		if !noun(table, v.Terms[chosen[b]].Label) {
 			continue // what such a name is of stands last
 		}
-		if float64(n) >= least && float64(n) >= ofRow*float64(min(x, y)) && float64(n)*float64(seen.words) >= rowMoreOften*float64(x)*float64(y) {
+		if float64(n) >= least && float64(n) >= ofRow*float64(min(x, y)) &&
+			float64(n)*float64(seen.words) >= rowMoreOften*float64(x)*float64(y) {
 			anchors = append(anchors, anchor{[]int{a, b}, n})
 			inRows[a] += n
 			inRows[b] += n
@@ -153,7 +156,7 @@ func (s Suggester) close(table *words.Table, chosen, a, b []int) bool {
 
 // subject says whether a word may name what somebody speaks of: not how they like it.
 func (s Suggester) subject(table *words.Table, label string) bool {
-	if len(label) < 3 || strings.IndexFunc(label, func(c rune) bool { return c >= '0' && c <= '9' }) >= 0 || !letters(strings.ReplaceAll(label, " ", "")) {
+	if len(label) < 3 || !letters(strings.ReplaceAll(label, " ", "")) {
 		return false
 	}
 	if table == nil {
@@ -171,12 +174,14 @@ func noun(table *words.Table, label string) bool {
 	return len(classes) == 0 || classes[0] == words.Noun
 }
 
+// evaluative are English words that say how somebody likes something, and words that are said of anything.
 var evaluative = func() map[string]bool {
 	out := map[string]bool{}
 	for _, w := range strings.Fields(`good great nice excellent amazing awesome wonderful fantastic perfect lovely brilliant superb best well
 love like enjoy happy please pleasant delight glad thank bad poor terrible awful horrible disappoint disappointing hate dislike worst waste
 favorite recommend impress satisfy okay fine decent fabulous outstanding incredible delicious tasty yummy thing lot way bit time year day
-week month hour minute people person problem issue reason review star experience product item stuff shocking dreadful joke shame disgrace anything something everything anyone someone everyone plus sort kind half part whole rest
+week month hour minute people person problem issue reason review star experience product item stuff shocking dreadful joke shame disgrace
+anything something everything anyone someone everyone plus sort kind half part whole rest
 order buy purchase try use add get receive arrive highly look feel`) {
 		out[w] = true
 	}

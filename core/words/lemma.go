@@ -32,8 +32,9 @@ var compared = map[string]string{"better": "good", "best": "good", "worse": "bad
 var apart = map[string]bool{"arms": true, "customs": true, "dressing": true, "goods": true, "icing": true, "later": true, "latest": true,
 	"news": true, "pants": true, "rather": true, "rose": true, "stuffing": true}
 
-// Lemma is the word that a form is an inflection of, by its ending, its class and how often each is used; the form itself where it is a
-// word of its own, or unknown. Words made of others by an ending (hardly of hard, wellness of well) are words of their own.
+// Lemma is the word that a form is an inflection of, by its ending, its class and how often each is used; the form itself where
+// it is a word of its own, or unknown. Words made of others by an ending (hardly of hard, wellness of well) are words of their
+// own.
 func (t *Table) Lemma(form string) string {
 	base, _ := t.lemma(form)
 	return base
@@ -45,7 +46,8 @@ func (t *Table) Comparative(form string) bool {
 	return class == Adjective
 }
 
-// lemma gives the lemma and the class in which the form is inflected: of meetings, of which meeting is an inflection of meet, this.
+// lemma gives the lemma and the class in which the form is inflected: of meetings, of which meeting is an inflection of meet,
+// this.
 func (t *Table) lemma(form string) (string, Class) {
 	base, class := t.once(form)
 	if base != form && class == Noun {
@@ -100,8 +102,9 @@ func (t *Table) once(form string) (string, Class) {
 // fewTimes is how often a noun in -ing is found that is hardly more than what its verb says: unloading.
 const fewTimes = 3
 
-// belongs says whether a form that is a word by itself is rather an inflection of another: of the same class only if that is irregular
-// and far more frequent (found, of find), else if the other is mostly of its class, and more frequent than the form is by itself.
+// belongs says whether a form that is a word by itself is rather an inflection of another: of the same class only if that is
+// irregular and far more frequent (found, of find), else if the other is mostly of its class, and more frequent than the form is
+// by itself.
 func belongs(form string, own, base entry, c Class, irregular bool) bool {
 	most := slices.Max(own.found[:])
 	if own.name {

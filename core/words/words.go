@@ -1,5 +1,5 @@
-// Package words knows the words of a language: which there are, how they are inflected, what classes they are of, how often people say
-// them, and which mean the same, the opposite, or another thing of the same kind.
+// Package words knows the words of a language: which there are, how they are inflected, what classes they are of, how often
+// people say them, and which mean the same, the opposite, or another thing of the same kind.
 package words
 
 import (
@@ -175,8 +175,8 @@ func (t *Table) Said(word string) float64 {
 	return 1e6 * float64(e.said) / float64(t.said)
 }
 
-// Of says which classes a word is of, its inflections' included, those it is most often of first. Classes that are seldom meant are
-// left out: under a tenth of the most frequent.
+// Of says which classes a word is of, its inflections' included, those it is most often of first. Classes that are seldom meant
+// are left out: under a tenth of the most frequent.
 func (t *Table) Of(word string) []Class {
 	if t == nil {
 		return nil
@@ -213,8 +213,8 @@ func (t *Table) sets(word string) []int32 {
 // Same says whether two words mean the same in one of their more frequent senses.
 func (t *Table) Same(a, b string) bool { return t.Closeness(a, b) > 0 }
 
-// Closeness is how near two words are in meaning, 0 to 1: 1 where the most frequent sense of both is one synonym set, less where it is
-// rarer senses that share one, or, of adjectives, sets that are like each other; 0 where nothing is shared.
+// Closeness is how near two words are in meaning, 0 to 1: 1 where the most frequent sense of both is one synonym set, less where
+// it is rarer senses that share one, or, of adjectives, sets that are like each other; 0 where nothing is shared.
 func (t *Table) Closeness(a, b string) (most float64) {
 	if t == nil {
 		return 0
@@ -253,8 +253,8 @@ func (t *Table) against(a, b string) bool {
 	})
 }
 
-// Kin says whether two words are different things of one kind, as dog and cat or years and months are: something that stands up to so
-// many steps above a sense of each stands above both, and they don't mean the same.
+// Kin says whether two words are different things of one kind, as dog and cat or years and months are: something that stands up
+// to so many steps above a sense of each stands above both, and they don't mean the same.
 func (t *Table) Kin(a, b string, steps int) bool {
 	if t == nil || t.Same(a, b) {
 		return false
@@ -321,7 +321,8 @@ func (t *Table) Composed(text string) bool {
 		return false
 	}
 	for _, prefix := range []string{"non", "pre", "re", "un", "over", "super", "anti", "semi", "mini"} {
-		if rest, ok := strings.CutPrefix(text, prefix); ok && len(rest) > leastPart && t.Knows(rest) && t.Said(t.Lemma(rest)) >= commonPart {
+		rest, ok := strings.CutPrefix(text, prefix)
+		if ok && len(rest) > leastPart && t.Knows(rest) && t.Said(t.Lemma(rest)) >= commonPart {
 			return true
 		}
 	}

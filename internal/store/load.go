@@ -156,8 +156,8 @@ func putSetup(ctx context.Context, tx pgx.Tx, study *Study, setup Setup) error {
 	return nil
 }
 
-// dropUnreachable deletes the respondents, with the decisions on them, that a new edit has made unreachable: those who stand in no
-// setup that undo or redo can still lead to.
+// dropUnreachable deletes the respondents, with the decisions on them, that a new edit has made unreachable: those who stand in
+// no setup that undo or redo can still lead to.
 func dropUnreachable(ctx context.Context, tx pgx.Tx, study Study) error {
 	reachable := study.Rows.Set()
 	setups, err := tx.Query(ctx, `select coalesce(undo->'rows', '[]'), coalesce(redo->'rows', '[]') from history

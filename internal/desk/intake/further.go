@@ -54,8 +54,8 @@ type FurtherReport struct {
 	Revision int           `json:"revision" doc:"of the study"`
 }
 
-// Changed counts the answers that say something else after rows took the place of others: what was decided by hand on them does not
-// hold for these.
+// Changed counts the answers that say something else after rows took the place of others: what was decided by hand on them does
+// not hold for these.
 type Changed struct {
 	Column  string `json:"column"`
 	Answers int    `json:"answers"`
@@ -249,7 +249,9 @@ func dropRow([]string) error { return nil }
 
 // TryFurther reads a further file whole and tells what adding its rows would bring.
 func TryFurther(ctx context.Context, s *state.Study, from Source, f Further, progress Progress) (FurtherReport, error) {
-	out := FurtherReport{Blank: []string{}, LeftOut: []string{}, Samples: []string{}, Values: []FreshValues{}, Changed: []Changed{}, Revision: s.Revision}
+	out := FurtherReport{
+		Blank: []string{}, LeftOut: []string{}, Samples: []string{}, Values: []FreshValues{}, Changed: []Changed{}, Revision: s.Revision,
+	}
 	a, err := newArrivals(s, f)
 	if err != nil {
 		return out, err

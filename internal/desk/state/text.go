@@ -98,8 +98,8 @@ func (s *State) NearlyAlike(ctx context.Context, percent int) (*NearlyAlike, err
 	})
 }
 
-// How long a copied block is, and how many answers have it, at least. Of 2,500 reviews and 2,500 short comments of people who wrote
-// by themselves, none has one.
+// How long a copied block is, and how many answers have it, at least. Of 2,500 reviews and 2,500 short comments of people who
+// wrote by themselves, none has one.
 const (
 	blockWords   = 10
 	blockAnswers = 3
@@ -152,8 +152,8 @@ func (s *State) Shown(original string) Original {
 	return out
 }
 
-// Cut is a stretch of the original as it was written, with personal data in it masked; of data that begins before the stretch nothing
-// shows.
+// Cut is a stretch of the original as it was written, with personal data in it masked; of data that begins before the stretch
+// nothing shows.
 func (o Original) Cut(start, end int) string {
 	out := ""
 	for _, p := range o.masked {
@@ -205,8 +205,8 @@ func (o Original) Pieces(start, end int) (out []Piece) {
 	return out
 }
 
-// hides says whether the stretch is a part of personal data that is masked, and holds none whole with something around it: a tag may,
-// and is not read at all.
+// hides says whether the stretch is a part of personal data that is masked, and holds none whole with something around it: a tag
+// may, and is not read at all.
 func (o Original) hides(start, end int) bool {
 	for _, p := range o.masked {
 		if p.Start < end && start < p.End {
@@ -252,8 +252,8 @@ type About struct {
 	Value string `json:"value"`
 }
 
-// Who says in a few words who gave an answer: by the chosen variables, or else by at most two segments, the date, and a number. What
-// is missing is left out.
+// Who says in a few words who gave an answer: by the chosen variables, or else by at most two segments, the date, and a number.
+// What is missing is left out.
 func (s *State) Who(row int) []About {
 	out := []About{}
 	if len(s.Study.Under) > 0 {

@@ -84,8 +84,8 @@ func DraftsOf(ctx context.Context, s *state.State, f focus.Focus) (Drafts, error
 	return out, nil
 }
 
-// draft makes a category of a theme: any of its terms and rows of terms, but for those that find more of what is coded than of what is
-// not. It gains nothing if none is left.
+// draft makes a category of a theme: any of its terms and rows of terms, but for those that find more of what is coded than of
+// what is not. It gains nothing if none is left.
 func draft(ctx context.Context, s *state.State, set, left *roaring.Bitmap, theme [][]int) (Draft, error) {
 	d := Draft{}
 	var parts []rule.Node

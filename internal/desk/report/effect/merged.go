@@ -29,7 +29,8 @@ const mostTaken = 6
 // merged compares the merges of two states.
 func merged(before, after *state.State) []MergedTerm {
 	out := []MergedTerm{}
-	if slices.EqualFunc(before.View.Lexicon.Merges, after.View.Lexicon.Merges, sameMerge) || before.Reading.Index != after.Reading.Index {
+	if before.Reading.Index != after.Reading.Index ||
+		slices.EqualFunc(before.View.Lexicon.Merges, after.View.Lexicon.Merges, sameMerge) {
 		return out
 	}
 	answers := func(s *state.State, term int) int {

@@ -15,8 +15,8 @@ type saidKey struct{}
 
 func (saidKey) Most() int { return 1 }
 
-// everyday compares how often terms are said with how often people say them in everyday speech. It is nil for languages of which that
-// is not known.
+// everyday compares how often terms are said with how often people say them in everyday speech. It is nil for languages of which
+// that is not known.
 type everyday []float64 // times among a million words, by term: of its single words together; below 0 for signs and numbers
 
 func everydayOf(ctx context.Context, s *state.State) (everyday, error) {
@@ -39,8 +39,8 @@ func everydayOf(ctx context.Context, s *state.State) (everyday, error) {
 	})
 }
 
-// more is how many times as often a single term is said among so many words as in everyday speech. Once in a million words is added on
-// both sides, so that words that nobody says there have a figure. 0 where nothing is known.
+// more is how many times as often a single term is said among so many words as in everyday speech. Once in a million words is
+// added on both sides, so that words that nobody says there have a figure. 0 where nothing is known.
 func (e everyday) more(r terms.Row, said int) float64 {
 	if e == nil || r.Terms[1] >= 0 || said == 0 || e[r.Terms[0]] < 0 {
 		return 0

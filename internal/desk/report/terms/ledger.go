@@ -118,7 +118,8 @@ func Terms(ctx context.Context, s *state.State, f focus.Focus, want TermQuery) (
 		t.Pending = distinct == nil
 	}
 	t.Total = len(rows)
-	rows = firstOf(rows, want.Offset+want.Limit, order(s, want, distinct, func(r terms.Row) float64 { return usual.more(r, t.Words) }))
+	unusual := func(r terms.Row) float64 { return usual.more(r, t.Words) }
+	rows = firstOf(rows, want.Offset+want.Limit, order(s, want, distinct, unusual))
 	page := rows[min(want.Offset, len(rows)):min(want.Offset+want.Limit, len(rows))]
 	t.Terms = make([]Term, len(page))
 	l := lines{s: s, set: set, in: t, lists: listsOf(s), distinct: distinct, usual: usual}
