@@ -5,7 +5,7 @@ FUZZTIME ?= 20s
 GO_FILES := $(shell find cmd core internal ui -name node_modules -prune -o -name '*.go' -print)
 UI_FILES := $(shell find ui/src -type f) ui/index.html ui/vite.config.ts ui/tsconfig.json
 
-.PHONY: demo build ui setup setup-test types lint test race busy bench fuzz shots clean
+.PHONY: demo build ui setup setup-test types lint test race busy bench fuzz quality shots clean
 
 demo: setup bin/aftermath
 	@echo "== starting Aftermath with the demo study"
@@ -75,6 +75,12 @@ fuzz:
 	go test ./core/playbook -run '^$$' -fuzz FuzzParse -fuzztime $(FUZZTIME)
 	go test ./core/survey -run '^$$' -fuzz FuzzGuessRole -fuzztime $(FUZZTIME)
 	go test ./internal/files -run '^$$' -fuzz FuzzRead -fuzztime $(FUZZTIME)
+
+# How good proposals are: on the demo's truth, and, with TEXTS=FOLDER, what is proposed from files of your own, to be read.
+quality:
+	go test ./core/words ./internal/demo ./internal/desk ./core/text ./internal/desk/intake -v \
+	  -run 'InflectionsNot|Misspellings|DraftsAgainstTheTruth|PersonalDataIsFound|Guesses' | grep -E '^(---|ok|FAIL)|precision|recall|of 12|wrong'
+	@test -z "$(TEXTS)" || go run ./cmd/quality "$(TEXTS)"
 
 # Pictures of a fresh demo, taken by a server of its own.
 shots: setup-test bin/aftermath
