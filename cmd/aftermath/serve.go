@@ -15,6 +15,7 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"aftermath/core/words"
 	"aftermath/internal/api"
 	"aftermath/internal/demo"
 	"aftermath/internal/desk"
@@ -103,6 +104,7 @@ func serve(ctx context.Context, o serveOptions, prepare func(context.Context, *d
 	}
 	defer s.Close()
 	d := desk.New(s)
+	go words.Of("en") // it is read once, and the first question that is opened need not wait for it
 	if prepare != nil {
 		if err := prepare(ctx, d); err != nil {
 			return err
