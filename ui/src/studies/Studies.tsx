@@ -58,13 +58,18 @@ export default function Studies() {
           </Toast>
         )}
       </div>
-      <Bring />
-      <p className="flex flex-wrap items-baseline gap-2.5">
-        <Button onClick={demo} disabled={!!work.what}>
-          Load the demo study
-        </Button>
-        <span className="text-soft">6,000 made-up passengers of Larkmoor Ferries, in two waves</span>
-      </p>
+      {/* What stands below the list comes with it: nothing moves away from under the mouse. */}
+      {!studies.isPending && (
+        <>
+          <Bring />
+          <p className="flex flex-wrap items-baseline gap-2.5">
+            <Button onClick={demo} disabled={!!work.what}>
+              Load the demo study
+            </Button>
+            <span className="text-soft">6,000 made-up passengers of Larkmoor Ferries, in two waves</span>
+          </p>
+        </>
+      )}
       {!!deleted.data?.length && <Deleted studies={deleted.data} say={say} />}
     </main>
   );
