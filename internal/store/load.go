@@ -174,17 +174,19 @@ func dropUnreachable(ctx context.Context, tx pgx.Tx, study Study) error {
 	if err != nil {
 		return err
 	}
-	gone := survey.RowsOf(survey.FirstRows(int(study.NextRespondent)).Set().AndNot(reachable))
-	var from, to []int64
-	for _, r := range gone {
-		from, to = append(from, int64(r.From)), append(to, int64(r.To))
+	var gone []int64
+	for p := range survey.FirstRows(int(study.NextRespondent)).Set().AndNot(reachable).All() {
+		gone = append(gone, int64(p))
 	}
-	gones := ` using unnest($2::bigint[], $3::bigint[]) as part(first, past) where number >= first and number < past and `
-	_, err = tx.Exec(ctx, "delete from decisions"+gones+"question_id in (select id from questions where study_id = $1)", study.ID, from, to)
+	if len(gone) == 0 {
+		return nil
+	}
+	_, err = tx.Exec(ctx, `delete from decisions where number = any($2::bigint[])
+		and question_id in (select id from questions where study_id = $1)`, study.ID, gone)
 	if err != nil {
 		return err
 	}
-	_, err = tx.Exec(ctx, "delete from respondents"+gones+"study_id = $1", study.ID, from, to)
+	_, err = tx.Exec(ctx, "delete from respondents where study_id = $1 and number = any($2::bigint[])", study.ID, gone)
 	return err
 }
 
@@ -204,7 +206,9 @@ func AddColumns(ctx context.Context, study Study, rows Rows) func(tx pgx.Tx) err
 		if _, err := tx.Exec(ctx, "create temporary table added (study_id bigint, number bigint primary key, cells text[]) on commit drop"); err != nil {
 			return err
 		}
-		if _, err := copyRows(ctx, tx, "added", study.ID, study.Rows.Respondent, rows); err != nil {
+		there := study.Rows.Set().List()
+		number := func(row int) survey.Respondent { return there[row] }
+		if _, err := copyRows(ctx, tx, "added", study.ID, number, rows); err != nil {
 			return err
 		}
 		_, err := tx.Exec(ctx, `update respondents r set cells = (r.cells || array_fill(''::text, array[$2::int]))[1:$2::int] || a.cells

@@ -162,25 +162,25 @@ func (s *Store) Columns(ctx context.Context, study Study) ([][]string, error) {
 		return nil, err
 	}
 	defer conn.Close()
-	var from, to []int64
-	for _, r := range study.Rows {
-		from, to = append(from, int64(r.From)), append(to, int64(r.To))
-	}
+	in := study.Rows.Set()
 	return out, conn.Raw(func(driver any) error {
 		rows, err := driver.(*stdlib.Conn).Conn().Query(
 			ctx,
-			`select cells from respondents r, unnest($2::bigint[], $3::bigint[]) as part(first, past)
-			where study_id = $1 and number >= first and number < past order by number`,
+			`select number, cells from respondents where study_id = $1 and number < $2 order by number`,
 			study.ID,
-			from,
-			to,
+			int64(study.Rows.Next()),
 		)
 		if err != nil {
 			return err
 		}
 		same := make([]intern, len(out))
+		var number int64
 		var cells []string
-		_, err = pgx.ForEachRow(rows, []any{&cells}, func() error {
+		_, err = pgx.ForEachRow(rows, []any{&number, &cells}, func() error {
+			if !in.Has(survey.Respondent(number)) { // taken away, and may come back
+				cells = nil
+				return nil
+			}
 			// A row is shorter where a later file brought further columns, and longer where that was undone.
 			for i := range out {
 				cell := ""

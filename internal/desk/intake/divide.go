@@ -161,6 +161,7 @@ func DivideRows(ctx context.Context, s *state.Study, how Divide) (Addition, erro
 		return nil
 	}
 	var instead []Instead
+	there := s.Rows.Set().List()
 	out.Rows = func(put func([]string) error) error {
 		n := 0
 		return d.each(ctx, func(row int, parts []string) error {
@@ -168,7 +169,7 @@ func DivideRows(ctx context.Context, s *state.Study, how Divide) (Addition, erro
 				return nil
 			}
 			for i, part := range parts {
-				instead = append(instead, Instead{Of: s.Rows.Respondent(row), Row: n})
+				instead = append(instead, Instead{Of: there[row], Row: n})
 				n++
 				if err := put(append(d.cells(row, i, part), place(row, i, len(parts))...)); err != nil {
 					return err

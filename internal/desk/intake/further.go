@@ -167,7 +167,8 @@ type arrivals struct {
 	study   *state.Study
 	id      int              // the column that identifies; -1 where the file brings none
 	holders map[string][]int // rows of the study by identifier
-	seen    map[string]bool  // identifiers of the file
+	there   []survey.Respondent
+	seen    map[string]bool // identifiers of the file
 
 	known, twice, rows int
 	samples            []string
@@ -188,6 +189,7 @@ func newArrivals(s *state.Study, f Further) (*arrivals, error) {
 		a.id = -1
 	}
 	if a.id >= 0 {
+		a.there = s.Rows.Set().List()
 		for row, cell := range s.Cells[a.id] {
 			if cell = strings.TrimSpace(cell); cell != "" {
 				a.holders[cell] = append(a.holders[cell], row)
@@ -234,7 +236,7 @@ func (a *arrivals) replace(row []string, holders []int) {
 	}
 	for _, h := range holders {
 		a.replaced[h] = true
-		a.instead = append(a.instead, Instead{Of: a.study.Rows.Respondent(h), Row: a.rows})
+		a.instead = append(a.instead, Instead{Of: a.there[h], Row: a.rows})
 	}
 }
 
