@@ -116,7 +116,7 @@ func TestRowsAreReplacedAndAnswersCut(t *testing.T) {
 	w.until(`document.querySelector('[role=dialog]').innerText.includes('39 answers would be cut into 78 parts')`)
 	w.axe("cutting answers")
 	w.press("Cut them")
-	w.until(`document.querySelector('main')?.innerText.includes('80 respondents, 6 columns')`)
+	w.until(`document.querySelector('main')?.innerText.includes('80 respondents, 6 columns') && !document.querySelector('[role=dialog]')`)
 	w.keys("z")
 	w.until(`document.querySelector('main')?.innerText.includes('41 respondents, 3 columns')`)
 	w.keys("z")
