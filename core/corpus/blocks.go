@@ -90,6 +90,7 @@ func (ix *Index) repeated(ctx context.Context, length, answers int) (map[uint64]
 	return places, err
 }
 
+// rowHash is the hash of words in a row.
 func rowHash(words []uint32) (hash uint64) {
 	for _, w := range words {
 		hash = mixed(hash ^ uint64(w) + 0x9e3779b97f4a7c15)

@@ -107,11 +107,7 @@ func largestFirst(groups map[uint32][]uint32) [][]uint32 {
 func (ix *Index) shingles(to []uint64, answer uint32) []uint64 {
 	words := ix.Answer(int(answer))
 	for i := 0; i+shingle <= len(words); i++ {
-		hash := uint64(0)
-		for _, w := range words[i : i+shingle] {
-			hash = mixed(hash ^ uint64(w) + 0x9e3779b97f4a7c15)
-		}
-		to = append(to, hash)
+		to = append(to, rowHash(words[i:i+shingle]))
 	}
 	slices.Sort(to)
 	return slices.Compact(to)

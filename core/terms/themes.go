@@ -11,10 +11,8 @@ import (
 	"aftermath/core/words"
 )
 
-// Theme is a few terms that seem to speak of one subject, the one that most answers hold first.
-type Theme struct {
-	Rows [][]int // each one term, or two that stand side by side
-}
+// Theme is what seems to speak of one subject, the most frequent first: each one term, or two that stand side by side.
+type Theme [][]int
 
 // What a subject is looked for among, and what is taken for one.
 const (
@@ -36,10 +34,10 @@ const (
 
 // Themes looks for subjects in the answers of a focus: terms that are said more often than in everyday speech, by about as many
 // as one would make a category of, with those that share their sentences or their meaning. Words of praise and blame are no
-// subjects. Said gives how often a term is said among a million words of everyday speech; it may be nil. The most frequent comes
-// first.
-func (s Suggester) Themes(ctx context.Context, focus *roaring.Bitmap, said func(term int) float64) ([]Theme, error) {
+// subjects. The most frequent comes first.
+func (s Suggester) Themes(ctx context.Context, focus *roaring.Bitmap) ([]Theme, error) {
 	v := s.View
+	usual := NewEveryday(v, s.Language)
 	table := words.Of(s.Language)
 	answers, err := s.AnswersPer(ctx, focus, s.Workers)
 	if err != nil {
@@ -54,11 +52,11 @@ func (s Suggester) Themes(ctx context.Context, focus *roaring.Bitmap, said func(
 	for t, term := range v.Terms {
 		k := float64(answers[t])
 		if term.Stop || k < leastAnswers || k < leastOfFocus*base || k > mostOfFocus*base && base > 100 ||
-			!s.subject(table, term.Label) {
+			!subject(table, term.Label) {
 			continue
 		}
-		if said != nil {
-			unusual := (1e6*k/float64(max(total, 1)) + 1) / (said(t) + 1)
+		if usual != nil {
+			unusual := usual.More(t, int(answers[t]), total)
 			if unusual < unusualEnough || unusual < unusualOther && !noun(table, term.Label) {
 				continue
 			}
@@ -133,7 +131,7 @@ func (s Suggester) Themes(ctx context.Context, focus *roaring.Bitmap, said func(
 					continue
 				}
 			}
-			if len(theme.Rows) == themeSize {
+			if len(theme) == themeSize {
 				break
 			}
 			taken[j] = true
@@ -141,7 +139,7 @@ func (s Suggester) Themes(ctx context.Context, focus *roaring.Bitmap, said func(
 			for _, place := range anchors[j].row {
 				row = append(row, chosen[place])
 			}
-			theme.Rows = append(theme.Rows, row)
+			theme = append(theme, row)
 		}
 		out = append(out, theme)
 	}
@@ -155,7 +153,7 @@ func (s Suggester) close(table *words.Table, chosen, a, b []int) bool {
 }
 
 // subject says whether a word may name what somebody speaks of: not how they like it.
-func (s Suggester) subject(table *words.Table, label string) bool {
+func subject(table *words.Table, label string) bool {
 	if len(label) < 3 || !letters(strings.ReplaceAll(label, " ", "")) {
 		return false
 	}

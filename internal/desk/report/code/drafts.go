@@ -12,7 +12,6 @@ import (
 	"aftermath/core/lexicon"
 	"aftermath/core/rule"
 	"aftermath/core/terms"
-	known "aftermath/core/words"
 	"aftermath/internal/desk/focus"
 	"aftermath/internal/desk/state"
 )
@@ -50,25 +49,15 @@ func DraftsOf(ctx context.Context, s *state.State, f focus.Focus) (Drafts, error
 	left := roaring.AndNot(set, s.Coding.Coded)
 	left.AndNot(s.Decisions.Settled)
 	out := Drafts{Base: int(left.GetCardinality()), Drafts: []Draft{}, Refused: len(s.Scheme.RefusedDrafts)}
-	table := known.Of(s.Scheme.Language)
-	var said func(int) float64
-	if table != nil {
-		said = func(t int) (n float64) {
-			for _, w := range s.View.Terms[t].Words {
-				n += table.Said(s.View.Index.Surface(w))
-			}
-			return n
-		}
-	}
-	themes, err := terms.Suggester{Counter: s.Counter, Language: s.Scheme.Language, Workers: state.Workers()}.Themes(ctx, left, said)
+	themes, err := terms.Suggester{Counter: s.Counter, Language: s.Scheme.Language, Workers: state.Workers()}.Themes(ctx, left)
 	if err != nil {
 		return out, err
 	}
 	refused := refusedTerms(s)
 	for _, theme := range themes {
-		d, err := draft(ctx, s, set, left, theme.Rows)
+		d, err := draft(ctx, s, set, left, theme)
 		if all := set.GetCardinality(); err == nil && float64(d.Matches) > mostMatches*float64(all) && all > fewAnswers {
-			d, err = draft(ctx, s, set, left, theme.Rows[:1])
+			d, err = draft(ctx, s, set, left, theme[:1])
 		}
 		if err != nil {
 			return out, err
@@ -86,7 +75,7 @@ func DraftsOf(ctx context.Context, s *state.State, f focus.Focus) (Drafts, error
 
 // draft makes a category of a theme: any of its terms and rows of terms, but for those that find more of what is coded than of
 // what is not. It gains nothing if none is left.
-func draft(ctx context.Context, s *state.State, set, left *roaring.Bitmap, theme [][]int) (Draft, error) {
+func draft(ctx context.Context, s *state.State, set, left *roaring.Bitmap, theme terms.Theme) (Draft, error) {
 	d := Draft{}
 	var parts []rule.Node
 	for _, row := range theme {

@@ -103,7 +103,7 @@ func Terms(ctx context.Context, s *state.State, f focus.Focus, want TermQuery) (
 		if want.Row == 1 && s.View.Terms[r.Terms[0]].Stop {
 			t.Hidden++
 		}
-		if keep(r) && (want.Everyday <= 0 || !t.Everyday || usual.more(r, t.Words) >= want.Everyday) {
+		if keep(r) && (want.Everyday <= 0 || !t.Everyday || more(usual, r, t.Words) >= want.Everyday) {
 			rows = append(rows, r)
 		}
 	}
@@ -118,7 +118,7 @@ func Terms(ctx context.Context, s *state.State, f focus.Focus, want TermQuery) (
 		t.Pending = distinct == nil
 	}
 	t.Total = len(rows)
-	unusual := func(r terms.Row) float64 { return usual.more(r, t.Words) }
+	unusual := func(r terms.Row) float64 { return more(usual, r, t.Words) }
 	rows = firstOf(rows, want.Offset+want.Limit, order(s, want, distinct, unusual))
 	page := rows[min(want.Offset, len(rows)):min(want.Offset+want.Limit, len(rows))]
 	t.Terms = make([]Term, len(page))
@@ -316,7 +316,7 @@ type lines struct {
 	strip    *strip // nil for none
 	lists    map[int][]string
 	distinct []float64 // nil while it is not there
-	usual    everyday
+	usual    terms.Everyday
 }
 
 func (l lines) line(ctx context.Context, r terms.Row) (Term, error) {
@@ -335,7 +335,7 @@ func (l lines) line(ctx context.Context, r terms.Row) (Term, error) {
 		of := s.View.Terms[term]
 		t.Label, t.Merge, t.Stop, found = of.Label, of.Merge >= 0, of.Stop, s.View.Phrases(term)
 		t.Lists = append(t.Lists, l.lists[term]...)
-		t.Everyday = l.usual.more(r, l.in.Words)
+		t.Everyday = more(l.usual, r, l.in.Words)
 		if l.distinct != nil {
 			t.Distinct = l.distinct[term]
 		}
