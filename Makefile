@@ -5,7 +5,7 @@ FUZZTIME ?= 20s
 GO_FILES := $(shell find cmd core internal ui -name node_modules -prune -o -name '*.go' -print)
 UI_FILES := $(shell find ui/src -type f) ui/index.html ui/vite.config.ts ui/tsconfig.json
 
-.PHONY: demo build ui setup setup-test types lint test race busy bench fuzz quality shots clean
+.PHONY: demo build ui setup setup-test types lint test race busy bench fuzz quality words shots clean
 
 demo: setup bin/aftermath
 	@echo "== starting Aftermath with the demo study"
@@ -81,6 +81,10 @@ quality:
 	go test ./core/words ./internal/demo ./internal/desk ./core/text ./internal/desk/intake -v \
 	  -run 'InflectionsNot|Misspellings|DraftsAgainstTheTruth|PersonalDataIsFound|Guesses' | grep -E '^(---|ok|FAIL)|precision|recall|of 12|wrong'
 	@test -z "$(TEXTS)" || go run ./cmd/quality "$(TEXTS)"
+
+# Makes the table of English words anew, core/words/english.txt.gz; it is in the repository, and not made by any other target.
+words:
+	cd scripts/words && npm ci --no-audit --no-fund && node english.mjs
 
 # Pictures of a fresh demo, taken by a server of its own.
 shots: setup-test bin/aftermath

@@ -154,16 +154,8 @@ func (s Suggester) close(table *words.Table, chosen, a, b []int) bool {
 
 // subject says whether a word may name what somebody speaks of: not how they like it.
 func subject(table *words.Table, label string) bool {
-	if len(label) < 3 || !letters(strings.ReplaceAll(label, " ", "")) {
-		return false
-	}
-	if table == nil {
-		return true
-	}
-	if evaluative[table.Lemma(label)] || evaluative[label] {
-		return false
-	}
-	return true
+	word := len(label) >= 3 && letters(strings.ReplaceAll(label, " ", ""))
+	return word && (table == nil || !evaluative[label] && !evaluative[table.Lemma(label)])
 }
 
 // noun says whether a word is mostly a noun, or not in the table: a name.

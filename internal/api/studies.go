@@ -350,7 +350,7 @@ func (s *server) addRows(ctx context.Context, in *rowsInput) (*body[Done], error
 
 func (s *server) tryDivide(ctx context.Context, in *struct {
 	StudyInput
-	Body intake.Divide
+	Body files.Split
 }) (*body[intake.Divided], error) {
 	study, err := s.desk.Study(ctx, in.Study)
 	if err != nil {

@@ -12,6 +12,7 @@ import (
 	"aftermath/internal/desk/intake"
 	"aftermath/internal/desk/report"
 	"aftermath/internal/desk/state"
+	"aftermath/internal/files"
 	"aftermath/internal/store"
 )
 
@@ -41,7 +42,7 @@ func (d *Desk) AddRows(ctx context.Context, id int64, revision int, from intake.
 }
 
 // TryDivide tells what cutting the answers of a column into several would do.
-func (d *Desk) TryDivide(ctx context.Context, s *state.Study, how intake.Divide) (intake.Divided, error) {
+func (d *Desk) TryDivide(ctx context.Context, s *state.Study, how files.Split) (intake.Divided, error) {
 	return intake.TryDivide(ctx, s, how)
 }
 
@@ -64,7 +65,7 @@ func (d *Desk) AddColumns(ctx context.Context, id int64, revision int, from inta
 }
 
 // divide cuts the answers of a column into several.
-func (e editing) divide(ctx context.Context, how intake.Divide) (StudyEffect, error) {
+func (e editing) divide(ctx context.Context, how files.Split) (StudyEffect, error) {
 	a, err := intake.DivideRows(ctx, e.before, how)
 	if err != nil {
 		return StudyEffect{}, err

@@ -103,7 +103,7 @@ func addition(t testing.TB, rt *rapid.T, d *Desk, q *window, n int) string {
 	case 1:
 		s, err := d.Study(ctx, q.StudyID)
 		require.NoError(rt, err)
-		how := intake.Divide{
+		how := files.Split{
 			Column: "answer", Division: text.Division{By: "delimiter", At: rapid.SampledFrom([]string{",", " and ", "zz"}).Draw(rt, "at")},
 		}
 		tried, err := d.TryDivide(ctx, s, how)

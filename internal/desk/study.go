@@ -30,7 +30,7 @@ type SetupEdit struct {
 	Derived *survey.Derived `json:"derived,omitempty" doc:"derive: the variable; it takes the place of one of that name"`
 	Name    string          `json:"name,omitempty" doc:"rename: the column; remove variable: a derived one; study name: the new one"`
 	Names   []string        `json:"names,omitempty" maxItems:"20" doc:"under answers: the variables that stand there; none for the usual ones"`
-	Divide  *intake.Divide  `json:"divide,omitempty" doc:"divide: how the answers of a column are cut into several"`
+	Divide  *files.Split    `json:"divide,omitempty" doc:"divide: how the answers of a column are cut into several"`
 }
 
 // apply changes a setup and says in a few words what was done.

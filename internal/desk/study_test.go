@@ -382,7 +382,7 @@ func TestAnswersAreCutIntoParts(t *testing.T) {
 	edit(t, q, category("Late", "late"))
 	edit(t, q, scheme.Decide{Category: id(t, q, "Late"), Answers: []survey.Respondent{1, 0}, To: scheme.Off})
 	before := written(t, q)
-	how := intake.Divide{Column: "answer", Division: text.Division{By: "delimiter", At: ","}}
+	how := files.Split{Column: "answer", Division: text.Division{By: "delimiter", At: ","}}
 	tried, err := d.TryDivide(ctx, must(d.Study(ctx, q.StudyID)), how)
 	require.NoError(t, err)
 	assert.Equal(t, intake.Divided{Cut: 2, Parts: 4, Rows: 9, Longest: 2, Revision: tried.Revision, Samples: []intake.Sample{

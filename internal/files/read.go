@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"io"
 	"os"
+	"strconv"
 	"strings"
 	"sync/atomic"
 
@@ -157,6 +158,12 @@ const (
 // Positions are the quarters of a document that a part may begin in.
 var Positions = []string{"1st quarter", "2nd quarter", "3rd quarter", "4th quarter"}
 
+// Place says where a part stands, a cell for each of these columns: its document by number, its own number there, which is one more than
+// its place from 0, and the quarter of the document's parts that it begins in.
+func Place(document, part, parts int) []string {
+	return []string{strconv.Itoa(document), strconv.Itoa(part + 1), Positions[part*len(Positions)/parts]}
+}
+
 // splitting cuts the texts of a column on their way to a sink. Each part knows its document (the number of its row,
 // from 1), its number in it, and the quarter of the document's parts that it stands in.
 func splitting(s Split, to Sink) (Sink, error) {
@@ -189,8 +196,7 @@ func splitting(s Split, to Sink) (Sink, error) {
 			for i, part := range parts {
 				row := append(make([]string, 0, len(cells)+3), cells...)
 				row[at] = part
-				row = append(row, fmt.Sprint(documents), fmt.Sprint(i+1), Positions[i*len(Positions)/len(parts)])
-				if err := to.Row(row); err != nil {
+				if err := to.Row(append(row, Place(documents, i, len(parts))...)); err != nil {
 					return err
 				}
 			}

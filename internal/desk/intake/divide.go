@@ -4,7 +4,6 @@ import (
 	"context"
 	"fmt"
 	"slices"
-	"strconv"
 
 	"aftermath/core/survey"
 	"aftermath/core/text"
@@ -13,14 +12,8 @@ import (
 	"aftermath/internal/store"
 )
 
-// Divide says how the answers of an open-ended column are cut into several: each part becomes a row of its own, with all that the
-// respondent said elsewhere but to other open-ended columns, which stays with the first part.
-type Divide struct {
-	text.Division
-	Column string `json:"column"`
-}
-
-// Divided is what cutting the answers of a column does.
+// Divided is what cutting the answers of a column does: each part becomes a row of its own, with all that the respondent said elsewhere but
+// to other open-ended columns, which stays with the first part.
 type Divided struct {
 	Cut      int      `json:"cut" doc:"answers of several parts"`
 	Parts    int      `json:"parts" doc:"of these"`
@@ -60,7 +53,7 @@ type divider struct {
 	names  [3]string // of the columns that say where a part stands
 }
 
-func newDivider(s *state.Study, d Divide) (divider, error) {
+func newDivider(s *state.Study, d files.Split) (divider, error) {
 	out := divider{study: s, column: slices.IndexFunc(s.Columns, func(c survey.Spec) bool { return c.Name == d.Column })}
 	if out.column < 0 || s.Columns[out.column].Role != survey.OpenEnded {
 		return out, fmt.Errorf("%w: %q is no open-ended column; only answers can be cut into parts", state.ErrRequest, d.Column)
@@ -104,13 +97,8 @@ func (d divider) each(ctx context.Context, do func(row int, parts []string) erro
 	return nil
 }
 
-// place says where a part stands: its document, which is the row of the answer, its number there and the quarter it begins in.
-func place(row, part, parts int) []string {
-	return []string{strconv.Itoa(row + 1), strconv.Itoa(part + 1), files.Positions[part*len(files.Positions)/parts]}
-}
-
 // TryDivide tells what cutting answers would do.
-func TryDivide(ctx context.Context, s *state.Study, how Divide) (Divided, error) {
+func TryDivide(ctx context.Context, s *state.Study, how files.Split) (Divided, error) {
 	out := Divided{Samples: []Sample{}, Revision: s.Revision}
 	d, err := newDivider(s, how)
 	if err != nil {
@@ -136,7 +124,7 @@ func TryDivide(ctx context.Context, s *state.Study, how Divide) (Divided, error)
 }
 
 // DivideRows makes rows for the store of the answers that are cut: they stand in the place of their respondents.
-func DivideRows(ctx context.Context, s *state.Study, how Divide) (Addition, error) {
+func DivideRows(ctx context.Context, s *state.Study, how files.Split) (Addition, error) {
 	d, err := newDivider(s, how)
 	if err != nil {
 		return Addition{}, err
@@ -154,7 +142,7 @@ func DivideRows(ctx context.Context, s *state.Study, how Divide) (Addition, erro
 	}
 	out.Before = func(row func([]string) error) error {
 		for i := range s.Respondents() {
-			if err := row(place(i, 0, 1)); err != nil {
+			if err := row(files.Place(i+1, 0, 1)); err != nil {
 				return err
 			}
 		}
@@ -171,7 +159,7 @@ func DivideRows(ctx context.Context, s *state.Study, how Divide) (Addition, erro
 			for i, part := range parts {
 				instead = append(instead, Instead{Of: there[row], Row: n})
 				n++
-				if err := put(append(d.cells(row, i, part), place(row, i, len(parts))...)); err != nil {
+				if err := put(append(d.cells(row, i, part), files.Place(row+1, i, len(parts))...)); err != nil {
 					return err
 				}
 			}

@@ -1929,21 +1929,6 @@ export interface components {
             /** @description groups: one name for all values that are in none */
             rest?: string;
         };
-        Divide: {
-            /** @description delimiter: the text that parts; pattern: the expression */
-            at?: string;
-            /**
-             * @description paragraph: at blank lines; parts: n parts of about as many words each; pattern: at what a regular expression (RE2) matches
-             * @enum {string}
-             */
-            by: "paragraph" | "line" | "sentence" | "parts" | "delimiter" | "pattern";
-            column: string;
-            /**
-             * Format: int64
-             * @description parts: how many
-             */
-            n?: number;
-        };
         Divided: {
             /**
              * Format: int64
@@ -3854,7 +3839,7 @@ export interface components {
             /** @description derive: the variable; it takes the place of one of that name */
             derived?: components["schemas"]["Derived"];
             /** @description divide: how the answers of a column are cut into several */
-            divide?: components["schemas"]["Divide"];
+            divide?: components["schemas"]["Split"];
             /** @enum {string} */
             kind: "column" | "columns" | "rename" | "derive" | "remove variable" | "study name" | "under answers" | "divide";
             /** @description rename: the column; remove variable: a derived one; study name: the new one */
@@ -7286,7 +7271,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Divide"];
+                "application/json": components["schemas"]["Split"];
             };
         };
         responses: {

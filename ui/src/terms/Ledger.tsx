@@ -39,7 +39,8 @@ export default function Ledger() {
   const navigate = useNavigate();
   const sort = one<Sort>('sort', sorts);
   const up = get('up') === '1';
-  const [filter, setFilter] = useKept<Filter>('term filters', noFilter);
+  const [kept, setFilter] = useKept<Partial<Filter>>('term filters', noFilter);
+  const filter: Filter = { ...noFilter, ...kept };
   const [stood, setStood] = useKept('ledger line', 0);
   const stop = get('stop') === '1';
   const row = Number(one('row', ['1', '2', '3']));
