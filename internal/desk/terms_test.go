@@ -2,12 +2,11 @@ package desk
 
 import (
 	"context"
+	"fmt"
 	"math"
 	"strings"
 	"testing"
-
-	"aftermath/internal/desk/report/effect"
-	said "aftermath/internal/desk/report/terms"
+	"time"
 
 	"github.com/RoaringBitmap/roaring/v2"
 	"github.com/stretchr/testify/assert"
@@ -17,8 +16,12 @@ import (
 	"aftermath/core/playbook"
 	"aftermath/core/scheme"
 	"aftermath/core/terms"
+	knownwords "aftermath/core/words"
 	"aftermath/internal/demo"
 	"aftermath/internal/desk/focus"
+	"aftermath/internal/desk/report/clean"
+	"aftermath/internal/desk/report/effect"
+	said "aftermath/internal/desk/report/terms"
 	"aftermath/internal/desk/state"
 )
 
@@ -442,4 +445,95 @@ func TestMergesSayWhatTheyTake(t *testing.T) {
 	e, err = q.Preview(scheme.Hide{Terms: []string{"package"}})
 	require.NoError(t, err)
 	assert.Empty(t, e.Merged)
+}
+
+// The ledger's filters by word class and by everyday speech keep what the table says, and sort by the same figure.
+func TestWordClassesAndEverydaySpeech(t *testing.T) {
+	_, q := open(t,
+		[]string{"1", "North", "3", "1", "the ferry left late, the ferry left"}, []string{"2", "North", "3", "1", "ferry wifi 7 quickly"},
+		[]string{"3", "North", "3", "1", "a man ran"},
+	)
+	s := q.State()
+	list := func(want said.TermQuery) (labels []string, table said.TermTable) {
+		want.Limit, want.Descending = 100, true
+		table, err := said.Terms(ctx, s, nil, want)
+		require.NoError(t, err)
+		for _, x := range table.Terms {
+			labels = append(labels, x.Label)
+		}
+		return labels, table
+	}
+	nouns, _ := list(said.TermQuery{Class: "noun"})
+	assert.Subset(t, nouns, []string{"ferry", "man"})
+	assert.NotContains(t, nouns, "quickly")
+	adverbs, _ := list(said.TermQuery{Class: "adverb"})
+	assert.Contains(t, adverbs, "quickly")
+	others, _ := list(said.TermQuery{Class: said.OtherClass})
+	assert.Contains(t, others, "7")
+	assert.NotContains(t, others, "ferry")
+
+	_, all := list(said.TermQuery{Sort: "everyday"})
+	require.True(t, all.Everyday)
+	spoken := knownwords.Of("en")
+	last := math.Inf(1)
+	for _, x := range all.Terms {
+		require.LessOrEqual(t, x.Everyday, last)
+		last = x.Everyday
+		usual := 0.0
+		for _, m := range x.Members {
+			usual += spoken.Said(m.Word)
+		}
+		if want := (1e6*float64(x.Times)/float64(all.Words) + 1) / (usual + 1); x.Label != "7" {
+			require.InDelta(t, want, x.Everyday, 1e-6*want, x.Label)
+		} else {
+			require.Zero(t, x.Everyday, "a number is no word of everyday speech")
+		}
+	}
+	few, _ := list(said.TermQuery{Everyday: all.Terms[0].Everyday})
+	assert.Equal(t, []string{all.Terms[0].Label}, few)
+	_, pairs := list(said.TermQuery{Row: 2})
+	assert.False(t, pairs.Everyday)
+}
+
+// A copied block is listed with just the answers that its focus has, and marked there; a piece of it is not listed beside it.
+func TestCopiedBlocksAreListed(t *testing.T) {
+	block := "we regret that the ferry to the island is cancelled until further notice today"
+	_, q := open(t,
+		[]string{"1", "North", "3", "1", "first " + block}, []string{"2", "North", "3", "1", block + ". Second"},
+		[]string{"3", "North", "3", "1", "Third, " + block + " and more"}, []string{"4", "North", "3", "1", "the ferry to the island"},
+	)
+	near, err := clean.NearOf(ctx, q.State(), 100)
+	require.NoError(t, err)
+	require.Len(t, near.Blocks, 1)
+	b := near.Blocks[0]
+	assert.Equal(t, []any{block, 14, 3}, []any{b.Row, b.Words, b.Answers})
+	f := focus.Focus{{Kind: "block", Text: b.Row}}
+	set, err := q.Focus(f)
+	require.NoError(t, err)
+	assert.Equal(t, []uint32{0, 1, 2}, set.ToArray())
+	parts := f.Marker(q.State()).Parts(2)
+	assert.Equal(t, []focus.Part{{Text: "Third, "}, {Text: block, Hit: true}, {Text: " and more"}}, parts)
+	set, err = q.Focus(focus.Focus{{Kind: "block", Text: "ferry nobody says"}})
+	require.NoError(t, err)
+	assert.True(t, set.IsEmpty())
+}
+
+// Of two words here and one there, what is written most often stays.
+func TestJoinedWordsTakeTheUsualForm(t *testing.T) {
+	var rows [][]string
+	for i := range 12 {
+		rows = append(rows, []string{fmt.Sprint(i), "North", "3", "1", []string{"slow check in here", "slow check in", "checkin was slow"}[i%3]})
+	}
+	_, q := open(t, rows...)
+	found := func() said.Suggestions {
+		out, err := said.SuggestionsOf(ctx, q.State(), "joined", false, 0, 10)
+		require.NoError(t, err)
+		return out
+	}
+	require.Eventually(t, func() bool { return !found().Running }, 20*time.Second, 20*time.Millisecond)
+	list := found().List
+	require.Len(t, list, 1)
+	assert.Equal(t, []any{"check in", 8, "checkin", 4}, []any{list[0].Term, list[0].Times, list[0].Variants[0].Text, list[0].Variants[0].Times})
+	edit(t, q, scheme.MergeTerms{Label: list[0].Term, Terms: []string{list[0].Variants[0].Text}})
+	assert.Empty(t, found().List)
 }
