@@ -2616,6 +2616,8 @@ export interface components {
             merges: components["schemas"]["MergeFigures"][];
             /** @description the built-in list @negators */
             negators: string[];
+            /** @description there is a table of the words of the language */
+            table: boolean;
         };
         List: {
             entries: string[];

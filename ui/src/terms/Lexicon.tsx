@@ -70,7 +70,7 @@ function Language({ s }: { s: LexiconState }) {
           Inflections count as one term (queue, queues, queuing; go, went)
         </label>
       </p>
-      {s.lexicon.inflections && s.language === 'en' && (
+      {s.lexicon.inflections && s.table && (
         <p>
           <label>
             <Checkbox
@@ -84,7 +84,7 @@ function Language({ s }: { s: LexiconState }) {
           </label>
         </p>
       )}
-      {s.language !== 'en' && (
+      {!s.table && (
         <p className="text-soft">
           There is no table of words for this language: inflections are joined by their endings alone, and suggestions
           of misspellings and of words used alike are weaker.

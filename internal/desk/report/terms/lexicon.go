@@ -9,6 +9,7 @@ import (
 	"aftermath/core/frame"
 	"aftermath/core/lexicon"
 	"aftermath/core/rule"
+	"aftermath/core/words"
 	"aftermath/internal/desk/state"
 )
 
@@ -16,6 +17,7 @@ import (
 type LexiconState struct {
 	Language  string                `json:"language" doc:"code; und for none that is known"`
 	Languages []LanguageName        `json:"languages" doc:"those there are stemmers, stop words and negators for"`
+	Table     bool                  `json:"table" doc:"there is a table of the words of the language"`
 	Guess     lexicon.LanguageGuess `json:"guess" doc:"what the answers look like"`
 	Lexicon   lexicon.Lexicon       `json:"lexicon"`
 	Base      []string              `json:"base" doc:"the base stop words"`
@@ -52,6 +54,7 @@ func LexiconOf(ctx context.Context, s *state.State) (LexiconState, error) {
 	}
 	out := LexiconState{
 		Language: s.Scheme.Language,
+		Table:    words.Of(s.Scheme.Language) != nil,
 		Lexicon:  s.View.Lexicon.Clone(),
 		Base:     lexicon.BaseStopWords(s.View.Lexicon.StopWords.Base),
 		Guess:    language,
