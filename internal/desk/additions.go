@@ -2,8 +2,8 @@ package desk
 
 import (
 	"context"
+	"errors"
 	"fmt"
-	"strconv"
 
 	"github.com/jackc/pgx/v5"
 
@@ -35,7 +35,7 @@ func (d *Desk) AddRows(ctx context.Context, id int64, revision int, from intake.
 			case fresh <= 0:
 				return "Replaced " + report.Plural(replaced, "respondent")
 			default:
-				return fmt.Sprintf("Replaced %s, added %s", report.Plural(replaced, "respondent"), strconv.Itoa(fresh))
+				return fmt.Sprintf("Replaced %s, added %d", report.Plural(replaced, "respondent"), fresh)
 			}
 		})
 	})
@@ -71,7 +71,7 @@ func (e editing) divide(ctx context.Context, how files.Split) (StudyEffect, erro
 		return StudyEffect{}, err
 	}
 	return e.add(ctx, a, func(parts, cut int) string {
-		return fmt.Sprintf("Cut %s to %s into %s", report.Plural(cut, "answer"), how.Column, strconv.Itoa(parts))
+		return fmt.Sprintf("Cut %s to %s into %d", report.Plural(cut, "answer"), how.Column, parts)
 	})
 }
 
@@ -121,30 +121,54 @@ func (e editing) takeOver(ctx context.Context, instead []intake.Instead) error {
 		return err
 	}
 	for _, q := range questions {
-		decisions, err := e.desk.store.Decisions(ctx, q.ID)
-		if err != nil {
-			return err
-		}
-		decided := decisions.Decided()
-		var over scheme.TakeOver
-		for n, i := range instead {
-			last := n+1 == len(instead) || instead[n+1].Row != i.Row // of several who give way to one row
-			if !last || !decided.Has(i.Of) {
-				continue
-			}
-			now := e.record.NextRespondent + survey.Respondent(i.Row)
-			was, _ := e.before.Rows.Row(i.Of)
-			row, _ := after.Rows.Row(now)
-			if e.before.Cells[q.Column][was] == after.Cells[q.Column][row] {
-				over.From, over.To = append(over.From, i.Of), append(over.To, now)
-			}
-		}
-		if len(over.From) == 0 {
+		// A column that is gone, or open-ended no longer, keeps its question out of sight: nobody edits it.
+		if q.Column >= len(e.before.Cells) || after.Columns[q.Column].Role != survey.OpenEnded {
 			continue
 		}
-		if _, err := e.desk.Edit(ctx, q.ID, q.Revision, over); err != nil {
+		if err := e.takeOverIn(ctx, q, after, instead); err != nil {
 			return err
 		}
 	}
 	return nil
+}
+
+// takeOverTries is how often taking over is tried while other windows edit the question.
+const takeOverTries = 5
+
+func (e editing) takeOverIn(ctx context.Context, q store.Question, after *state.Study, instead []intake.Instead) error {
+	for try := 1; ; try++ {
+		decisions, err := e.desk.store.Decisions(ctx, q.ID)
+		if err != nil {
+			return err
+		}
+		over := e.same(decisions.Decided(), q.Column, after, instead)
+		if len(over.From) == 0 {
+			return nil
+		}
+		_, err = e.desk.Edit(ctx, q.ID, q.Revision, over)
+		if !errors.Is(err, ErrConflict) || try == takeOverTries {
+			return err
+		}
+		if q, err = e.desk.store.Question(ctx, q.ID); err != nil {
+			return err
+		}
+	}
+}
+
+// same are the respondents with decisions whose answer to a question is the same in the row that stands in their place. Of several who
+// give way to one row it is the last.
+func (e editing) same(decided survey.Respondents, column int, after *state.Study, instead []intake.Instead) (over scheme.TakeOver) {
+	for n, i := range instead {
+		last := n+1 == len(instead) || instead[n+1].Row != i.Row
+		if !last || !decided.Has(i.Of) {
+			continue
+		}
+		now := e.record.NextRespondent + survey.Respondent(i.Row)
+		was, _ := e.before.Rows.Row(i.Of)
+		row, _ := after.Rows.Row(now)
+		if e.before.Cells[column][was] == after.Cells[column][row] {
+			over.From, over.To = append(over.From, i.Of), append(over.To, now)
+		}
+	}
+	return over
 }

@@ -402,3 +402,24 @@ func TestAnswersAreCutIntoParts(t *testing.T) {
 	undo(t, q, 1)
 	assert.Equal(t, before, written(t, q))
 }
+
+// Questions of columns that are gone, or open-ended no longer, stand in no replacement's way.
+func TestRowsAreReplacedBesideQuestionsOutOfSight(t *testing.T) {
+	d, q := open(t, sample...)
+	further := func(known string, lines ...string) (intake.Source, intake.Further) {
+		return csvSource(t, lines...), intake.Further{Known: known, Columns: []intake.ColumnTo{
+			{Column: "id", To: "id"}, {Column: "answer", To: "answer"},
+		}}
+	}
+	file, f := further("", "id,answer,also", "8,more,and more")
+	f.Columns = append(f.Columns, intake.ColumnTo{Column: "also", New: &survey.Spec{Name: "also", Role: survey.OpenEnded}})
+	_, err := d.AddRows(ctx, q.StudyID, must(d.Study(ctx, q.StudyID)).Revision, file, f)
+	require.NoError(t, err)
+	undo(t, q, 1)
+	edit(t, q, category("Waiting", "queue"))
+	edit(t, q, scheme.Decide{Category: id(t, q, "Waiting"), Answers: []survey.Respondent{6}, To: scheme.On})
+	file, f = further(intake.ReplaceKnown, "id,answer", "7,late")
+	_, err = d.AddRows(ctx, q.StudyID, must(d.Study(ctx, q.StudyID)).Revision, file, f)
+	require.NoError(t, err)
+	assert.Equal(t, []uint32{0, 1, 6}, coded(q)["Waiting"])
+}
