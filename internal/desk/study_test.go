@@ -415,6 +415,8 @@ func TestRowsAreReplacedBesideQuestionsOutOfSight(t *testing.T) {
 	f.Columns = append(f.Columns, intake.ColumnTo{Column: "also", New: &survey.Spec{Name: "also", Role: survey.OpenEnded}})
 	_, err := d.AddRows(ctx, q.StudyID, must(d.Study(ctx, q.StudyID)).Revision, file, f)
 	require.NoError(t, err)
+	also := &window{d, must(d.Record(ctx, q.StudyID)).Questions[1].ID, q.StudyID}
+	edit(t, also, scheme.Settle{Answers: []survey.Respondent{6}, On: true})
 	undo(t, q, 1)
 	edit(t, q, category("Waiting", "queue"))
 	edit(t, q, scheme.Decide{Category: id(t, q, "Waiting"), Answers: []survey.Respondent{6}, To: scheme.On})
