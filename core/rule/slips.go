@@ -1,7 +1,6 @@
 package rule
 
 import (
-	"fmt"
 	"regexp"
 	"strings"
 )
@@ -32,8 +31,8 @@ var within = []slip{
 	{regexp.MustCompile(`^(.+),(.+)$`), "a comma joins nothing, so this is a row of words; either is written with /", "${1} / ${2}"},
 }
 
-// comparisons are slips of the signs in conditions.
-var comparisons = map[string]string{"=<": "<=", "=>": ">=", "==": "=", "<>": "!="}
+// comparisons are slips of the signs in conditions, with what to write.
+var comparisons = [][2]string{{"=<", "<="}, {"=>", ">="}, {"==", "="}, {"<>", "!="}}
 
 // slips warns of what is read otherwise than it was most likely meant. Places count runes.
 func slips(src string) (out []Problem) {
@@ -43,57 +42,70 @@ func slips(src string) (out []Problem) {
 	}
 	text := func(from, to int) string { return string(runes[from:to]) }
 	tokens, _ := scan(src)
-	warn := func(start, end int, s slip, match []int, in string) {
-		filled := func(template string) string { return string(s.pattern.ExpandString(nil, template, in, match)) }
-		out = append(out, Problem{start, end, filled(s.message), &Mend{start, end, filled(s.with)}, true})
+	add := func(p Problem, ok bool) {
+		if ok {
+			out = append(out, p)
+		}
 	}
 	for i, t := range tokens {
-		next := tokens[min(i+1, len(tokens)-1)]
 		switch t.kind {
 		case plus, minus:
-			if next.kind != word || next.start != t.end {
-				continue
-			}
-			rest := text(t.start, len(runes))
-			for _, s := range reaches {
-				if m := s.pattern.FindStringSubmatchIndex(rest); m != nil {
-					end := m[3]
-					if m[5] > end {
-						end = m[5]
-					}
-					lowered := strings.ToLower(rest[:end]) + rest[end:]
-					warn(t.start, t.start+len([]rune(rest[:end])), s, s.pattern.FindStringSubmatchIndex(rest), lowered)
-					break
-				}
+			if next := tokens[i+1]; next.kind == word && next.start == t.end {
+				add(brokenReach(t, text(t.start, len(runes))))
 			}
 		case word:
-			for _, s := range within {
-				if m := s.pattern.FindStringSubmatchIndex(t.text); m != nil && !joins(tokens, i, s) {
-					warn(t.start, t.end, s, m, t.text)
-					break
-				}
-			}
-			if p, ok := uncounted(tokens, i, text); ok {
-				out = append(out, p)
-			}
+			add(ofWord(tokens, i))
+			add(uncounted(tokens, i, text))
 		case condition:
-			for wrong, right := range comparisons {
-				written := text(t.start, t.end)
-				at := strings.Index(written, wrong)
-				if at < 0 || strings.Contains(written[:at], `"`) {
-					continue
-				}
-				from := t.start + len([]rune(written[:at]))
-				message := fmt.Sprintf("a comparison is written %s", right)
-				out = append(out, Problem{from, from + 2, message, &Mend{from, from + 2, right}, true})
-			}
+			add(ofComparison(t, text(t.start, t.end)))
 		case open:
-			if p, ok := idleBrackets(tokens, i, text); ok {
-				out = append(out, p)
-			}
+			add(idleBrackets(tokens, i, text))
 		}
 	}
 	return out
+}
+
+// problem is the warning of a slip, from the places of its groups in a text.
+func (s slip) problem(start, end int, in string, match []int) (Problem, bool) {
+	filled := func(template string) string { return string(s.pattern.ExpandString(nil, template, in, match)) }
+	return Problem{start, end, filled(s.message), &Mend{start, end, filled(s.with)}, true}, true
+}
+
+// brokenReach finds a reach in pieces, without its unit, or with a capital one, in the rule from its sign on.
+func brokenReach(sign token, rest string) (Problem, bool) {
+	for _, s := range reaches {
+		if m := s.pattern.FindStringSubmatchIndex(rest); m != nil {
+			written := rest[:m[5]] // to the end of its unit
+			return s.problem(sign.start, sign.start+len([]rune(written)), strings.ToLower(written)+rest[m[5]:], m)
+		}
+	}
+	return Problem{}, false
+}
+
+// ofWord finds a slip in a word.
+func ofWord(tokens []token, i int) (Problem, bool) {
+	t := tokens[i]
+	for _, s := range within {
+		if m := s.pattern.FindStringSubmatchIndex(t.text); m != nil && !joins(tokens, i, s) {
+			return s.problem(t.start, t.end, t.text, m)
+		}
+	}
+	return Problem{}, false
+}
+
+// ofComparison finds a sign in a condition that is written the other way round.
+func ofComparison(t token, written string) (Problem, bool) {
+	at := strings.IndexAny(written, "=<>!")
+	if at < 0 || strings.Contains(written[:at], `"`) {
+		return Problem{}, false
+	}
+	for _, c := range comparisons {
+		if strings.HasPrefix(written[at:], c[0]) {
+			from := t.start + len([]rune(written[:at]))
+			return Problem{from, from + 2, "a comparison is written " + c[1], &Mend{from, from + 2, c[1]}, true}, true
+		}
+	}
+	return Problem{}, false
 }
 
 // joins says whether the joint that would be put in the place of a word has nothing on one side.

@@ -80,7 +80,7 @@ func TestSlips(t *testing.T) {
 	}
 	for _, src := range []string{
 		`check-in`, `24 hours`, `4 of us`, `"queue, kind"`, `queue + 4 kind`, `(queue / kind) + long`, `long (queue / kind)`, `and or not`,
-		`(queue / kind) long / kind`, `["a =< b" = Day]`, `re"a,b"`, `don't`, `queue / (kind + long)`, `(a / b) / (c + d)`, `2 of (queue / kind)`,
+		`(queue / kind) long / kind`, `["a =< b" = Day]`, `[ticket = a=>b]`, `re"a,b"`, `don't`, `queue / (kind + long)`, `(a / b) / (c + d)`, `2 of (queue / kind)`,
 		`queue / (kind / long) late`,
 	} {
 		if src == `(a / b) / (c + d)` {
