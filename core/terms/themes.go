@@ -8,6 +8,7 @@ import (
 
 	"github.com/RoaringBitmap/roaring/v2"
 
+	"aftermath/core/lexicon"
 	"aftermath/core/words"
 )
 
@@ -36,9 +37,23 @@ const (
 // as one would make a category of, with those that share their sentences or their meaning. Words of praise and blame are no
 // subjects. The most frequent comes first.
 func (s Suggester) Themes(ctx context.Context, focus *roaring.Bitmap) ([]Theme, error) {
+	chosen, err := s.subjects(ctx, focus)
+	if err != nil {
+		return nil, err
+	}
+	seen, err := s.beside(ctx, focus, chosen)
+	if err != nil {
+		return nil, err
+	}
+	least := max(leastAnswers, leastOfFocus*float64(focus.GetCardinality()))
+	t := themes{view: s.View, table: words.Of(s.Language), chosen: chosen, seen: seen}
+	return t.grouped(t.anchors(least)), nil
+}
+
+// subjects are the terms that may name a subject, the most frequent first.
+func (s Suggester) subjects(ctx context.Context, focus *roaring.Bitmap) ([]int, error) {
 	v := s.View
-	usual := NewEveryday(v, s.Language)
-	table := words.Of(s.Language)
+	table, usual := words.Of(s.Language), NewEveryday(v, s.Language)
 	answers, err := s.AnswersPer(ctx, focus, s.Workers)
 	if err != nil {
 		return nil, err
@@ -64,92 +79,115 @@ func (s Suggester) Themes(ctx context.Context, focus *roaring.Bitmap) ([]Theme, 
 		chosen = append(chosen, t)
 	}
 	slices.SortFunc(chosen, func(a, b int) int { return cmp.Or(int(answers[b])-int(answers[a]), a-b) })
-	chosen = chosen[:min(len(chosen), themeTerms)]
-	seen, err := s.beside(ctx, focus, chosen)
-	if err != nil {
-		return nil, err
-	}
-	least := max(leastAnswers, leastOfFocus*base)
-	inRows := make([]int32, len(chosen))
-	type anchor struct {
-		row   []int // places among the chosen
-		times int32
-	}
-	var anchors []anchor
-	for pair, n := range seen.rows {
+	return chosen[:min(len(chosen), themeTerms)], nil
+}
+
+// themes makes themes of chosen terms.
+type themes struct {
+	view   *lexicon.View
+	table  *words.Table
+	chosen []int
+	seen   besides
+}
+
+// anchor is what a theme may begin with: one term, or two that are a name, by their places among the chosen.
+type anchor struct {
+	row   []int
+	times int32
+}
+
+func (t themes) label(place int) string { return t.view.Terms[t.chosen[place]].Label }
+
+// anchors are the names of two terms that stand side by side at least so often, and the terms that are not mostly pieces of these, the
+// most frequent first.
+func (t themes) anchors(least float64) (out []anchor) {
+	inRows := make([]int32, len(t.chosen))
+	for pair, n := range t.seen.rows {
 		a, b := pair[0], pair[1]
-		x, y := seen.times[a], seen.times[b]
-		if !noun(table, v.Terms[chosen[b]].Label) {
+		if !noun(t.table, t.label(b)) {
 			continue // what such a name is of stands last
 		}
+		x, y := t.seen.times[a], t.seen.times[b]
 		if float64(n) >= least && float64(n) >= ofRow*float64(min(x, y)) &&
-			float64(n)*float64(seen.words) >= rowMoreOften*float64(x)*float64(y) {
-			anchors = append(anchors, anchor{[]int{a, b}, n})
+			float64(n)*float64(t.seen.words) >= rowMoreOften*float64(x)*float64(y) {
+			out = append(out, anchor{[]int{a, b}, n})
 			inRows[a] += n
 			inRows[b] += n
 		}
 	}
-	for a, n := range seen.times {
+	for a, n := range t.seen.times {
 		if float64(inRows[a]) < ofRow*float64(n) {
-			anchors = append(anchors, anchor{[]int{a}, n})
+			out = append(out, anchor{[]int{a}, n})
 		}
 	}
-	slices.SortFunc(anchors, func(x, y anchor) int { return cmp.Or(int(y.times-x.times), slices.Compare(x.row, y.row)) })
-	tied := func(x, y anchor) float64 {
-		if len(x.row)+len(y.row) > 2 {
-			return 0
-		}
-		a, b := x.row[0], y.row[0]
-		both, p, q := float64(seen.pairs[a][b]), float64(seen.pairs[a][a]), float64(seen.pairs[b][b])
-		if part, lift := both/q, both*float64(seen.sentences)/(p*q); both >= 3 && part >= sameSentence && lift >= moreOften {
-			return part
-		}
-		if c := table.Closeness(v.Terms[chosen[a]].Label, v.Terms[chosen[b]].Label); c >= sameMeaning {
-			return c
-		}
-		return 0
+	slices.SortFunc(out, func(x, y anchor) int { return cmp.Or(int(y.times-x.times), slices.Compare(x.row, y.row)) })
+	return out
+}
+
+// tie says how much an anchor speaks of the subject of a more frequent one.
+type tie struct {
+	to       int     // the anchor, by its place
+	strength float64 // 0 for none
+	meaning  bool    // by what they mean; else, or besides, by the sentences that they share
+}
+
+func (t themes) tied(x, y anchor) (out tie) {
+	if len(x.row)+len(y.row) > 2 {
+		return out
 	}
-	// From the most frequent on, each takes those that are tied to it and to no earlier one.
+	a, b := x.row[0], y.row[0]
+	if near := t.table.Closeness(t.label(a), t.label(b)); near >= sameMeaning {
+		out.strength, out.meaning = near, true
+	}
+	both, p, q := float64(t.seen.pairs[a][b]), float64(t.seen.pairs[a][a]), float64(t.seen.pairs[b][b])
+	if part, lift := both/q, both*float64(t.seen.sentences)/(p*q); both >= 3 && part >= sameSentence && lift >= moreOften {
+		out.strength = part
+	}
+	return out
+}
+
+// grouped has each anchor, from the most frequent on, take those that are tied to it and to no earlier one.
+func (t themes) grouped(anchors []anchor) (out []Theme) {
 	taken := make([]bool, len(anchors))
-	var out []Theme
 	for i, x := range anchors {
 		if taken[i] {
 			continue
 		}
-		var near []int
+		var near []tie
 		for j := i + 1; j < len(anchors); j++ {
-			if !taken[j] && tied(x, anchors[j]) > 0 {
-				near = append(near, j)
+			if taken[j] {
+				continue
+			}
+			if to := t.tied(x, anchors[j]); to.strength > 0 {
+				to.to = j
+				near = append(near, to)
 			}
 		}
-		slices.SortStableFunc(near, func(a, b int) int { return cmp.Compare(tied(x, anchors[b]), tied(x, anchors[a])) })
-		var theme Theme
-		beside := 0
-		for _, j := range append([]int{i}, near...) {
-			if j != i && !s.close(table, chosen, x.row, anchors[j].row) {
+		slices.SortStableFunc(near, func(a, b tie) int { return cmp.Compare(b.strength, a.strength) })
+		theme, beside := Theme{t.terms(x)}, 0
+		for _, n := range near {
+			if len(theme) == themeSize {
+				break
+			}
+			if !n.meaning {
 				if beside++; beside > mostBeside {
 					continue
 				}
 			}
-			if len(theme) == themeSize {
-				break
-			}
-			taken[j] = true
-			var row []int
-			for _, place := range anchors[j].row {
-				row = append(row, chosen[place])
-			}
-			theme = append(theme, row)
+			taken[n.to] = true
+			theme = append(theme, t.terms(anchors[n.to]))
 		}
 		out = append(out, theme)
 	}
-	return out, nil
+	return out
 }
 
-// close says whether two anchors of one term each mean much the same.
-func (s Suggester) close(table *words.Table, chosen, a, b []int) bool {
-	label := func(row []int) string { return s.View.Terms[chosen[row[0]]].Label }
-	return len(a)+len(b) == 2 && table.Closeness(label(a), label(b)) >= sameMeaning
+// terms are those of an anchor.
+func (t themes) terms(x anchor) (row []int) {
+	for _, place := range x.row {
+		row = append(row, t.chosen[place])
+	}
+	return row
 }
 
 // subject says whether a word may name what somebody speaks of: not how they like it.
