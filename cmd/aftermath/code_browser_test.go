@@ -14,7 +14,6 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"aftermath/internal/browser"
 	"aftermath/internal/demo"
 )
 
@@ -138,15 +137,13 @@ func TestTheCodeFrameInTheBrowser(t *testing.T) {
 	w.until(`document.querySelector('[data-part=treeline]') === %s`, line("Waiting"))
 	w.until(`document.querySelector('nav[aria-label=Views]').innerText.includes('Revisions\n7')`)
 
-	// All of it is undone, and done again.
+	// All of it is undone, and done again: pressed as fast as keys can be, each press is a step.
 	for range 7 {
 		w.keys("z")
-		w.do(browser.Still())
 	}
 	w.until(`document.querySelectorAll('[data-part=treeline]').length === 0 && document.querySelector('[data-part=empty]')`)
 	for range 7 {
 		w.keys("Z")
-		w.do(browser.Still())
 	}
 	figure("Waiting", count(func(p person) bool { return queue(p) || late(p) || has(p, "slow line") }))
 

@@ -124,9 +124,15 @@ function DeskOf({ id, children }: ProviderProps & { id: number }) {
   }
 
   const study = question.data?.study.id;
-  // Edits go one after the other, each on the revision that the one before it made.
+  // Edits of the question and of its study go one after the other, each on the revision that the one before it made. What undo and redo
+  // speak of is read when their turn comes: pressed three times at once, they are three steps.
   const chain = useRef<Promise<unknown>>(Promise.resolve());
-  const runNow = useCallback(
+  const inTurn = useCallback(<T,>(work: () => Promise<T>) => {
+    const done = chain.current.then(work);
+    chain.current = done.catch(() => undefined);
+    return done;
+  }, []);
+  const run = useCallback(
     async (work: (signal: AbortSignal) => Promise<Effect>, kind?: Edit['kind']) => {
       const abort = new AbortController();
       running.current = abort;
@@ -149,33 +155,25 @@ function DeskOf({ id, children }: ProviderProps & { id: number }) {
     },
     [client, id, study, setNotice],
   );
-  const run = useCallback(
-    (work: (signal: AbortSignal) => Promise<Effect>, kind?: Edit['kind']) => {
-      const done = chain.current.then(() => runNow(work, kind));
-      chain.current = done;
-      return done;
-    },
-    [runNow],
-  );
   const edit = useCallback(
     (e: Edit) =>
-      run(
-        (signal) =>
-          take(
-            api.POST('/api/v1/questions/{question}/edits', {
-              params: { path: { question: id } },
-              body: { revision: latest.current || revision, edit: e },
-              signal,
-            }),
-          ),
-        e.kind,
+      inTurn(() =>
+        run(
+          (signal) =>
+            take(
+              api.POST('/api/v1/questions/{question}/edits', {
+                params: { path: { question: id } },
+                body: { revision: latest.current || revision, edit: e },
+                signal,
+              }),
+            ),
+          e.kind,
+        ),
       ),
-    [id, revision, run],
+    [id, revision, inTurn, run],
   );
-  // Edits of the study, too, go one after the other, each on the revision that the one before it made.
   const studyRevision = useRef(0);
   studyRevision.current = Math.max(studyRevision.current, question.data?.study.revision ?? 0);
-  const studyChain = useRef<Promise<unknown>>(Promise.resolve());
   const editStudyNow = useCallback(
     async (e: SetupEdit) => {
       try {
@@ -195,25 +193,22 @@ function DeskOf({ id, children }: ProviderProps & { id: number }) {
         setNotice({ text: (error as Error).message, bad: true });
         if (error instanceof Refusal && error.status === 409) studyRevision.current = 0;
         return false;
-      } finally {
-        client.invalidateQueries({ queryKey: keys.studies });
-        await askAgain(client);
       }
     },
     [client, study, setNotice],
   );
   const editStudy = useCallback(
-    (e: SetupEdit) => {
-      const done = studyChain.current.then(() => editStudyNow(e));
-      studyChain.current = done;
+    async (e: SetupEdit) => {
+      const done = await inTurn(() => editStudyNow(e));
+      client.invalidateQueries({ queryKey: keys.studies });
+      await askAgain(client);
       return done;
     },
-    [editStudyNow],
+    [client, inTurn, editStudyNow],
   );
   const [warning, setWarning] = useState<{ edit: number; summary: string; text: string }>();
-  const undo = useCallback(
+  const undoNow = useCallback(
     async (named?: number, confirmed = false) => {
-      await chain.current; // what is being kept may be what is to be undone
       const step = history.current?.undo;
       const taken = named ?? step?.edit;
       if (!taken) return setNotice({ text: 'There is nothing to undo.' });
@@ -232,8 +227,7 @@ function DeskOf({ id, children }: ProviderProps & { id: number }) {
     },
     [id, run, setNotice],
   );
-  const redo = useCallback(async () => {
-    await chain.current;
+  const redoNow = useCallback(async () => {
     const step = history.current?.redo;
     if (!step) return setNotice({ text: 'There is nothing to redo.' });
     await run((signal) =>
@@ -256,13 +250,13 @@ function DeskOf({ id, children }: ProviderProps & { id: number }) {
         say: setNotice,
         edit,
         editStudy,
-        undo: (named?: number) => undo(named, named !== undefined && named === warning?.edit),
-        redo,
+        undo: (named?: number) => inTurn(() => undoNow(named, named !== undefined && named === warning?.edit)),
+        redo: () => inTurn(redoNow),
         warning,
         forgetWarning,
         cancel,
       },
-    [data, stale, setNotice, edit, editStudy, undo, redo, warning, forgetWarning, cancel],
+    [data, stale, setNotice, edit, editStudy, inTurn, undoNow, redoNow, warning, forgetWarning, cancel],
   );
   const status = useMemo(() => ({ notice, busy }), [notice, busy]);
   const ready = !!desk;
