@@ -130,7 +130,7 @@ func proposals(ctx context.Context, out io.Writer, s *state.State, language stri
 			fmt.Fprintf(out, "%s %d < %s\n", g.Term, g.Times, strings.Join(variants, ", "))
 		}
 	}
-	drafts, err := code.DraftsOf(ctx, s, nil)
+	drafts, err := code.DraftsOf(ctx, s, nil, "")
 	if err != nil {
 		return err
 	}

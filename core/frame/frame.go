@@ -12,6 +12,7 @@ import (
 	"unicode"
 
 	"aftermath/core/naming"
+	"aftermath/core/survey"
 )
 
 // Category is one place in a code frame. With children it is a net.
@@ -27,7 +28,27 @@ type Category struct {
 	Colour   int        `json:"colour,omitempty" doc:"of a top category: which of the eight colours, from 1; 0 for the one of its place"`
 	Alone    bool       `json:"alone,omitempty" doc:"only where no other category applies"`
 	Off      bool       `json:"off,omitempty" doc:"its rules rest"`
+	Checks   []Check    `json:"checks,omitempty" doc:"what was found when it, or a rule of it, was looked over; playbook files leave it out"`
 	Children []Category `json:"children,omitempty"`
+}
+
+// Check is what was found when a random sample of the answers that a rule catches was looked over.
+type Check struct {
+	Rule    string              `json:"rule" doc:"its text; empty for the category as a whole"`
+	Matches int                 `json:"matches" doc:"answers that it caught, of which the sample was drawn"`
+	Right   []survey.Respondent `json:"right" doc:"respondents whose answers belong there"`
+	Wrong   []survey.Respondent `json:"wrong" doc:"those whose answers don't"`
+}
+
+// Standing are the checks of a category that still say something of it: of rules that it has and, if its rules are what they were, of the
+// whole of it.
+func (c Category) Standing(same bool) (out []Check) {
+	for _, x := range c.Checks {
+		if x.Rule == "" && same || x.Rule != "" && (slices.Contains(c.Rules, x.Rule) || slices.Contains(c.Resting, x.Rule)) {
+			out = append(out, x)
+		}
+	}
+	return out
 }
 
 // Frame is a code frame in its order.
@@ -98,6 +119,7 @@ func (f Frame) Clone() Frame {
 	for i := range out {
 		c := &out[i]
 		c.Rules, c.Unless, c.Resting = slices.Clone(c.Rules), slices.Clone(c.Unless), slices.Clone(c.Resting)
+		c.Checks = slices.Clone(c.Checks)
 		c.Children = Frame(c.Children).Clone()
 	}
 	return out
@@ -147,7 +169,7 @@ func (f Frame) Complete(earlier Frame, last int) int {
 				p.ID = old
 			} else if p.ID == "" {
 				last++
-				p.ID = "c" + strconv.Itoa(last)
+				p.ID = Key(last)
 			}
 			ids[p.ID] = true
 			if p.Code == 0 {
@@ -164,6 +186,9 @@ func (f Frame) Complete(earlier Frame, last int) int {
 	}
 	return last
 }
+
+// Key is the key with a number.
+func Key(number int) string { return "c" + strconv.Itoa(number) }
 
 // keyNumber is the number of a key that Complete gave out, 0 for any other.
 func keyNumber(key string) int {

@@ -74,7 +74,7 @@ func Parse(data []byte) (Playbook, error) {
 	}
 	p.Language = head.Language
 	for place := range p.Frame.All() {
-		place.ID = ""
+		place.ID, place.Checks = "", nil
 	}
 	p.Frame.Complete(nil, 0)
 	return p, p.Check()
@@ -94,11 +94,11 @@ func (p Playbook) Check() error {
 	return nil
 }
 
-// File writes the playbook as a file, without the keys of its study.
+// File writes the playbook as a file, without the keys and respondents of its study.
 func (p Playbook) File() ([]byte, error) {
 	p.Frame = p.Frame.Clone()
 	for place := range p.Frame.All() {
-		place.ID = ""
+		place.ID, place.Checks = "", nil
 	}
 	data, err := json.MarshalIndent(p, "", "  ")
 	return append(data, '\n'), err

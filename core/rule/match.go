@@ -17,8 +17,13 @@ type Matcher struct {
 
 // Answers is the set of answered answers that the rule matches. It gives up with an error when ctx ends.
 func (m *Matcher) Answers(ctx context.Context, p *Program) (*roaring.Bitmap, error) {
+	return m.Within(ctx, p, m.index().Answered())
+}
+
+// Within is the part of a set of answered answers that the rule matches. It gives up with an error when ctx ends.
+func (m *Matcher) Within(ctx context.Context, p *Program, set *roaring.Bitmap) (*roaring.Bitmap, error) {
 	r := run{m, ctx}
-	found := r.within(p.root, m.index().Dense(m.index().Answered()))
+	found := r.within(p.root, m.index().Dense(set))
 	if err := ctx.Err(); err != nil {
 		return nil, err
 	}

@@ -264,6 +264,30 @@ func AnyOf(nodes ...Node) Node {
 	return &AlternativesNode{joined(all[0], all[len(all)-1]), all}
 }
 
+// InRow is two nodes right after each other, rows taken apart.
+func InRow(a, b Node) Node {
+	var parts []Node
+	for _, n := range []Node{a, b} {
+		if row, ok := n.(*RowNode); ok {
+			parts = append(parts, row.Parts...)
+		} else {
+			parts = append(parts, n)
+		}
+	}
+	return &RowNode{joined(a, b), parts}
+}
+
+// Together is two nodes at most so many words apart, in either order.
+func Together(a, b Node, words int) Node {
+	return &NearNode{joined(a, b), Reach{Distance: words}, a, b}
+}
+
+// Unless is a node that has no other within a reach.
+func Unless(a, b Node, reach Reach) Node {
+	reach.Without = true
+	return &NearNode{joined(a, b), reach, a, b}
+}
+
 // AtLeast is so many of alternatives.
 func AtLeast(number int, among Node) Node { return &OfNode{Number: number, Among: among} }
 

@@ -23,6 +23,66 @@ type Mend struct {
 	With  string `json:"with"`
 }
 
+// Held is a stretch of a rule that a joint holds together.
+type Held struct {
+	Start int `json:"start" doc:"first rune"`
+	End   int `json:"end" doc:"after the last rune"`
+	Depth int `json:"depth" doc:"how many joints stand within, one in the other: 1 or more"`
+}
+
+// Holding lists what the joints of a rule hold together, the rule as a whole aside: each before those within it. Of a rule with one joint
+// it is empty, and of one that can't be read.
+func Holding(src string) []Held {
+	out, runes := []Held{}, []rune(src)
+	tree, problems := Parse(src)
+	if len(problems) > 0 {
+		return out
+	}
+	var depth func(n Node) int
+	depth = func(n Node) (most int) {
+		at := len(out)
+		for _, k := range n.Kids() {
+			most = max(most, depth(k))
+		}
+		if n.level() == levelPart {
+			return most
+		}
+		if n != tree {
+			out = slices.Insert(out, at, held(runes, n, most+1))
+		}
+		return most + 1
+	}
+	depth(tree)
+	return out
+}
+
+// held is the stretch of a node, with the brackets around what is at its ends: they are no part of its span.
+func held(src []rune, n Node, depth int) Held {
+	start, end := n.Span()
+	open := 0
+	for _, c := range src[start:end] {
+		switch {
+		case c == '(':
+			open++
+		case c == ')' && open == 0:
+			for at := start - 1; at >= 0; at-- { // it was opened before the first word
+				if src[at] == '(' {
+					start = at
+					break
+				}
+			}
+		case c == ')':
+			open--
+		}
+	}
+	for ; open > 0 && end < len(src); end++ {
+		if src[end] == ')' {
+			open--
+		}
+	}
+	return Held{start, end, depth}
+}
+
 // MaxLength is how long a rule may be, in bytes.
 const MaxLength = 20_000
 

@@ -7,7 +7,19 @@ type Relaxed struct {
 	Rule       Node
 	Start, End int    // the runes of the rule that it lets go of
 	Lacks      string // what answers lack that the relaxed rule finds and the rule does not, in words
+	Way        Way
 }
+
+// Way is how a rule asks for less: the first are nearer to the rule than the later ones.
+type Way int
+
+// The ways: a wider reach, the parts anywhere in the answer, a part that is not there, something that must not be there and is.
+const (
+	Wider Way = iota
+	Anywhere
+	Missing
+	Spoilt
+)
 
 // mostRelaxed bounds how many ways of letting go are listed.
 const mostRelaxed = 12
@@ -23,10 +35,10 @@ type ways struct {
 	all  []Relaxed
 }
 
-func (w *ways) add(to, of Node, lacks string) {
+func (w *ways) add(way Way, to, of Node, lacks string) {
 	if len(w.all) < w.most {
 		start, end := of.Span()
-		w.all = append(w.all, Relaxed{to, start, end, lacks})
+		w.all = append(w.all, Relaxed{to, start, end, lacks, way})
 	}
 }
 
@@ -35,15 +47,15 @@ func (w *ways) add(to, of Node, lacks string) {
 func (w *ways) inside(n Node, i int, placed bool) {
 	if left := w.most - len(w.all); left > 0 {
 		for _, r := range n.Kids()[i].relax(placed, left) {
-			w.all = append(w.all, Relaxed{withKid(n, i, r.Rule), r.Start, r.End, r.Lacks})
+			w.all = append(w.all, Relaxed{withKid(n, i, r.Rule), r.Start, r.End, r.Lacks, r.Way})
 		}
 	}
 }
 
 func (n *WithNode) relax(_ bool, most int) []Relaxed {
 	w := ways{most: most}
-	w.add(n.A, n.B, "no "+brief(n.B))
-	w.add(n.B, n.A, "no "+brief(n.A))
+	w.add(Missing, n.A, n.B, "no "+brief(n.B))
+	w.add(Missing, n.B, n.A, "no "+brief(n.A))
 	w.inside(n, 0, false)
 	w.inside(n, 1, false)
 	return w.all
@@ -51,7 +63,7 @@ func (n *WithNode) relax(_ bool, most int) []Relaxed {
 
 func (n *WithoutNode) relax(_ bool, most int) []Relaxed {
 	w := ways{most: most}
-	w.add(n.A, n.B, "taken away by "+brief(n.B))
+	w.add(Spoilt, n.A, n.B, "taken away by "+brief(n.B))
 	w.inside(n, 0, false)
 	return w.all
 }
@@ -59,20 +71,35 @@ func (n *WithoutNode) relax(_ bool, most int) []Relaxed {
 func (n *NearNode) relax(placed bool, most int) []Relaxed {
 	w := ways{most: most}
 	if n.Reach.Without {
-		w.add(n.A, n.B, "taken away by "+brief(n.B)+" within reach")
+		w.add(Spoilt, n.A, n.B, "taken away by "+brief(n.B)+" within reach")
 		w.inside(n, 0, true)
 		return w.all
 	}
+	if wider, ok := n.Reach.wider(); ok {
+		w.add(Wider, &NearNode{n.span, wider, n.A, n.B}, n,
+			brief(n.A)+" and "+brief(n.B)+" within "+wider.String()[1:]+", but not within "+n.Reach.String()[1:])
+	}
 	withoutB, withoutA := n.A, n.B
 	if !placed { // what is too far apart lacks less than what is not there
-		w.add(Both(n.A, n.B), n, brief(n.A)+" and "+brief(n.B)+", but not within "+n.Reach.String()[1:])
+		w.add(Anywhere, Both(n.A, n.B), n, brief(n.A)+" and "+brief(n.B)+", but not within "+n.Reach.String()[1:])
 		withoutB, withoutA = Except(n.A, n.B), Except(n.B, n.A)
 	}
-	w.add(withoutB, n.B, "no "+brief(n.B)+" at all")
-	w.add(withoutA, n.A, "no "+brief(n.A)+" at all")
+	w.add(Missing, withoutB, n.B, "no "+brief(n.B)+" at all")
+	w.add(Missing, withoutA, n.A, "no "+brief(n.A)+" at all")
 	w.inside(n, 0, true)
 	w.inside(n, 1, true)
 	return w.all
+}
+
+// wider is a reach twice as far, in either order: of one sentence, the next one too.
+func (r Reach) wider() (Reach, bool) {
+	limit := MaxWords
+	if r.Sentences {
+		limit = MaxSentences
+	}
+	to := r
+	to.Distance, to.Direction = min(2*r.Distance, limit), 0
+	return to, to != r
 }
 
 func (n *RowNode) relax(placed bool, most int) []Relaxed {
@@ -84,14 +111,14 @@ func (n *RowNode) relax(placed bool, most int) []Relaxed {
 	for _, k := range n.Parts[1:] {
 		all = Both(all, k)
 	}
-	w.add(all, n, "all of "+brief(n)+", but not in a row")
+	w.add(Anywhere, all, n, "all of "+brief(n)+", but not in a row")
 	return w.all
 }
 
 func (n *OfNode) relax(_ bool, most int) []Relaxed {
 	w := ways{most: most}
 	if less := n.Number - 1; less > 0 {
-		w.add(&OfNode{n.span, less, n.Among}, n, fmt.Sprintf("only %d of them", less))
+		w.add(Missing, &OfNode{n.span, less, n.Among}, n, fmt.Sprintf("only %d of them", less))
 	}
 	return w.all
 }

@@ -297,6 +297,7 @@ func ExampleRelax() {
 		fmt.Println(way.Rule, "|", way.Lacks)
 	}
 	// Output:
+	// crew +8w rude | crew and rude within 8w, but not within 4w
 	// crew + rude | crew and rude, but not within 4w
 	// crew - rude | no rude at all
 	// rude - crew | no crew at all

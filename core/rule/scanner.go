@@ -137,13 +137,36 @@ func scan(src string) ([]token, []Problem) {
 			s.at++
 		}
 		start := s.at
-		if start == len(s.src) {
+		if start == len(s.src) || s.note() {
 			return append(out, token{kind: end, start: start, end: start}), s.problems
 		}
 		t := s.next()
 		t.start, t.end = start, s.at
 		out = append(out, t)
 	}
+}
+
+// note says whether a note begins here: "#" and a blank, up to the end of the rule.
+func (s *scanner) note() bool {
+	after := s.peek(1)
+	return s.peek(0) == '#' && (after == 0 || unicode.IsSpace(after))
+}
+
+// Note parts a rule from the note behind it, which says something to people and finds nothing: in "queue / wait # on foot only" it is "on
+// foot only".
+func Note(src string) (rule, note string) {
+	tokens, _ := scan(src)
+	runes := []rune(src)
+	end := tokens[len(tokens)-1].start
+	return strings.TrimSpace(string(runes[:end])), strings.TrimSpace(strings.TrimPrefix(string(runes[end:]), "#"))
+}
+
+// WithNote puts a note behind a rule; none if it is empty.
+func WithNote(rule, note string) string {
+	if note == "" {
+		return rule
+	}
+	return rule + " # " + note
 }
 
 func (s *scanner) next() token {

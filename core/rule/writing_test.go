@@ -140,7 +140,8 @@ func TestRelax(t *testing.T) {
 		`kind - rude`:     {"kind: taken away by rude"},
 		`2 of (a / b)`:    {"1 of (a / b): only 1 of them"},
 		`crew -<3w "not"`: {`crew: taken away by "not" within reach`},
-		`crew +3w kind`: {"crew + kind: crew and kind, but not within 3w",
+		`crew +3w kind`: {"crew +6w kind: crew and kind within 6w, but not within 3w",
+			"crew + kind: crew and kind, but not within 3w",
 			"crew - kind: no kind at all", "kind - crew: no crew at all"},
 	} {
 		tree, problems := Parse(src)

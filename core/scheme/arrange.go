@@ -22,6 +22,8 @@ type SplitCategory struct {
 type MergeCategories struct {
 	Category string `json:"category" doc:"the one that goes"`
 	Into     string `json:"into" doc:"the one that stays"`
+	// Further categories that go the same way.
+	Also []string `json:"also,omitempty" doc:"further ones that go"`
 }
 
 // Kind tells it apart.
@@ -56,27 +58,54 @@ func (e SplitCategory) change(s *Scheme, _ Situation) (string, error) {
 }
 
 func (e MergeCategories) change(s *Scheme, at Situation) (string, error) {
-	from, ok := s.Frame.Find(e.Category)
-	to, ok2 := s.Frame.Find(e.Into)
-	if !ok || !ok2 || e.Category == e.Into {
-		return "", refuse("one of the two categories is gone")
+	to, ok := s.Frame.Find(e.Into)
+	if !ok {
+		return "", refuse("one of the categories is gone")
 	}
-	if (len(from.Children) > 0) != (len(to.Children) > 0) {
-		return "", refuse("a net and a category without children can't become one: move what is inside the net first")
+	var from []frame.Place
+	var names []string
+	for _, id := range append([]string{e.Category}, e.Also...) {
+		source, ok := s.Frame.Find(id)
+		if !ok || slices.ContainsFunc(append(from, to), func(p frame.Place) bool { return p.ID == id }) {
+			return "", refuse("one of the categories is gone, or named twice")
+		}
+		if (len(source.Children) > 0) != (len(to.Children) > 0) {
+			return "", refuse("a net and a category without children can't become one: move what is inside the net first")
+		}
+		for _, other := range append(from, to) {
+			if err := apart(source, other); err != nil {
+				return "", err
+			}
+		}
+		from, names = append(from, source), append(names, source.PathName())
 	}
-	for _, pair := range [][2]frame.Place{{from, to}, {to, from}} {
+	summary := fmt.Sprintf("Merged %s into %s", words(names), to.PathName())
+	s.Decisions = s.Decisions.With(s.mergedMarks(append([]string{e.Category}, e.Also...), to.ID, at))
+	for _, id := range append([]string{e.Category}, e.Also...) {
+		s.mergeInto(id, e.Into)
+	}
+	return summary, nil
+}
+
+// apart refuses two categories of which one stands in the other.
+func apart(a, b frame.Place) error {
+	for _, pair := range [][2]frame.Place{{a, b}, {b, a}} {
 		if _, inside := (frame.Frame{*pair[0].Category}).Find(pair[1].ID); inside {
-			return "", refuse("%q stands in %q: move it out first", pair[1].Name, pair[0].Name)
+			return refuse("%q stands in %q: move it out first", pair[1].Name, pair[0].Name)
 		}
 	}
-	summary := fmt.Sprintf("Merged %s into %s", from.PathName(), to.PathName())
+	return nil
+}
+
+// mergeInto gives the one category what the other is made of, and takes the other away.
+func (s *Scheme) mergeInto(id, into string) {
+	from, _ := s.Frame.Find(id)
+	to, _ := s.Frame.Find(into)
 	source, oldPath, newPath := *from.Category, slices.Clone(from.Path), slices.Clone(to.Path)
-	s.Decisions = s.Decisions.With(s.mergedMarks(source.ID, to.ID, at))
 	mergeRules(&source, to.Category)
 	to.Children = append(to.Children, source.Children...)
 	remove(&s.Frame, source.ID)
 	s.moved(oldPath, newPath)
-	return summary, nil
 }
 
 // mergeRules gives a category the rules and the note of another, which may change on the way.
@@ -120,26 +149,26 @@ func without(rules, unless []string) (out []string) {
 			}
 		}
 		if len(problems) == 0 && len(unless) > 0 {
-			src = n.String()
+			_, note := rule.Note(src)
+			src = rule.WithNote(n.String(), note)
 		}
 		out = append(out, src)
 	}
 	return out
 }
 
-// mergedMarks are the decisions with which the merged category has what either of the two had.
-func (s *Scheme) mergedMarks(from, to string, at Situation) []Marks {
-	own := func(category string) survey.Respondents {
-		r, ok := at.Coding.Of(category)
-		if !ok {
-			return survey.Respondents{}
+// mergedMarks are the decisions with which the merged category has what any of them had.
+func (s *Scheme) mergedMarks(from []string, to string, at Situation) []Marks {
+	var had, on, off survey.Respondents
+	for _, id := range append([]string{to}, from...) {
+		if r, ok := at.Coding.Of(id); ok {
+			had = had.Or(at.Rows.Respondents(r.Own))
 		}
-		return at.Rows.Respondents(r.Own)
+		on, off = on.Or(s.Decisions.On[id]), off.Or(s.Decisions.Off[id])
 	}
-	d := s.Decisions
 	return []Marks{
-		{to, On, d.On[from].List()},
-		{to, Off, d.Off[from].AndNot(own(to)).List()},
-		{to, ByRules, d.Off[to].And(own(from)).AndNot(d.On[from]).List()},
+		{to, ByRules, s.Decisions.Off[to].And(had).AndNot(on).List()},
+		{to, Off, off.AndNot(had).AndNot(on).List()},
+		{to, On, on.List()},
 	}
 }

@@ -1,12 +1,14 @@
 package scheme
 
 import (
+	"fmt"
 	"slices"
 	"strings"
 
 	"aftermath/core/frame"
 	"aftermath/core/naming"
 	"aftermath/core/rule"
+	"aftermath/core/survey"
 )
 
 // AddCategory adds a category at the end of the frame or of a net.
@@ -19,6 +21,9 @@ type AddCategory struct {
 	Rules  []string `json:"rules,omitempty" doc:"alternatives"`
 	Unless []string `json:"unless,omitempty" doc:"rules that take away"`
 	Alone  bool     `json:"alone,omitempty"`
+	// Answers that it is put on, and taken off, by hand in the same edit.
+	On  []survey.Respondent `json:"on,omitempty" doc:"numbers of the respondents whose answers it is put on by hand"`
+	Off []survey.Respondent `json:"off,omitempty" doc:"those whose answers it is taken off by hand"`
 }
 
 // ChangeCategory changes what a category is; its rules, children and place stay. A name that changes is changed in the rules that
@@ -77,6 +82,18 @@ func (e AddCategory) change(s *Scheme, at Situation) (string, error) {
 		Alone:  e.Alone,
 	}
 	summary := "Added the category " + c.Name
+	if len(e.On)+len(e.Off) > 0 { // decisions need its key
+		s.LastKey++
+		c.ID = frame.Key(s.LastKey)
+		for to, of := range map[Mark][]survey.Respondent{On: e.On, Off: e.Off} {
+			if len(of) > 0 {
+				if _, err := s.mark(c.ID, to, of, at.Rows); err != nil {
+					return "", err
+				}
+			}
+		}
+		summary += fmt.Sprintf(", with %s by hand", answers(len(e.On)+len(e.Off)))
+	}
 	if e.Parent == "" {
 		s.Frame = append(s.Frame, c)
 		return summary, nil
@@ -210,7 +227,7 @@ func freeName(in frame.Frame, name string) string {
 
 // asNew takes the keys, codes and short codes off a category and all inside it, so that they get their own.
 func asNew(c *frame.Category) {
-	c.ID, c.Code, c.Short = "", 0, ""
+	c.ID, c.Code, c.Short, c.Checks = "", 0, "", nil
 	for i := range c.Children {
 		asNew(&c.Children[i])
 	}
@@ -233,6 +250,9 @@ func (s *Scheme) rewrite(other func(k rule.Kind, names []string) ([]string, bool
 			for i, src := range list {
 				list[i] = rule.Names(src, other)
 			}
+		}
+		for i := range p.Checks {
+			p.Checks[i].Rule = rule.Names(p.Checks[i].Rule, other)
 		}
 	}
 }

@@ -28,7 +28,7 @@ var Kinds = []Edit{
 	KeepApart{}, SuggestAgain{}, JoinInflections{}, JoinComparatives{}, SetBaseStopWords{}, SetLanguage{}, AddLexiconRows{},
 	SetCleaning{}, SetNoAnswers{}, MaskPersonalData{}, PassPersonal{}, PutAside{},
 	AddCategory{}, ChangeCategory{}, MoveCategory{}, RemoveCategory{}, DuplicateCategory{}, SplitCategory{}, MergeCategories{},
-	WriteRule{}, RestRule{}, BringFrame{}, RefuseDraft{}, ProposeAgain{},
+	WriteRule{}, RestRule{}, ReplaceInRules{}, CheckRule{}, BringFrame{}, RefuseDraft{}, ProposeAgain{}, Several{},
 	TakePlaybook{}, CopyFrom{}, GoBack{},
 	Decide{}, Settle{}, TakeOver{},
 }
@@ -68,6 +68,7 @@ func Apply(ctx context.Context, before Scheme, e Edit, at Situation) (Change, er
 	after.Cleaning, after.NoAnswers, after.Frame = list(after.Cleaning), list(after.NoAnswers), list(after.Frame)
 	after.LastKey = after.Frame.Complete(before.Frame, after.LastKey)
 	after.Decisions = after.Decisions.only(after.Frame)
+	dropChecks(before.Frame, after.Frame)
 	if err := after.Check(); err != nil {
 		return Change{}, err
 	}

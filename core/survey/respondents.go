@@ -155,6 +155,9 @@ func (r Rows) Respondents(rows *roaring.Bitmap) Respondents {
 // Respondents is a set of respondents. It does not change once made; the zero value is the empty set.
 type Respondents struct{ set *roaring.Bitmap }
 
+// Numbers are those of the respondents as a set of numbers. The caller must not change it.
+func (s Respondents) Numbers() *roaring.Bitmap { return s.bits() }
+
 // RespondentsOf is the set of those given, who may come in any order and several times.
 func RespondentsOf(all ...Respondent) Respondents {
 	set := roaring.New()

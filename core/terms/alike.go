@@ -119,7 +119,7 @@ func (s Suggester) alike(ctx context.Context) []Suggestion {
 			one, two := v.Terms[chosen[a]].Label, v.Terms[chosen[b]].Label
 			close := table.Closeness(one, two)
 			if close == 0 && score < leastAlike || close+score < leastBoth || close < leastClose && score < betterAlike ||
-				table.Opposite(one, two) || things(table, one, two) {
+				Differ(table, one, two) {
 				continue
 			}
 			shared := telling(own, vectors[b], score)
@@ -166,6 +166,10 @@ func (s Suggester) alike(ctx context.Context) []Suggestion {
 		return used[g.Term] > mostPairs || used[g.Variants[0].Text] > mostPairs
 	})
 }
+
+// Differ says whether two words are opposites, or different things of one kind: neither stands for the other. Where there is no table,
+// nobody knows.
+func Differ(table *words.Table, a, b string) bool { return table.Opposite(a, b) || things(table, a, b) }
 
 // things says whether two words are different things of one kind.
 func things(table *words.Table, a, b string) bool {

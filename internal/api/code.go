@@ -45,6 +45,15 @@ func registerCode(a huma.API, s *server, op func(method, path, id, summary strin
 	huma.Register(a, op(http.MethodPost, q+"/rule/part", "rule-part", "What the part of a rule at a rune finds"), s.rulePart)
 	huma.Register(a, op(http.MethodPost, q+"/rule/complete", "complete-rule", "What may come at a rune of a rule"), s.completeRule)
 	huma.Register(a, op(http.MethodPost, q+"/rule/format", "format-rule", "A rule in its usual form"), s.formatRule)
+	huma.Register(
+		a, op(http.MethodPost, q+"/rule/examples", "rules-from-examples", "Rules that find what examples have in common"), s.induce,
+	)
+	huma.Register(
+		a, op(http.MethodPost, q+"/rule/beside", "rules-beside", "What two rules find, each alone and both"), s.beside,
+	)
+	huma.Register(
+		a, op(http.MethodGet, q+"/check", "check-sample", "A random sample of what a rule or a category catches"), s.checkSample,
+	)
 	huma.Register(a, op(http.MethodGet, q+"/revisions", "revisions", "The newest edits"), s.revisions)
 	huma.Register(a, op(http.MethodGet, q+"/between", "between", "What lies between two states of the scheme"), s.between)
 	huma.Register(a, op(http.MethodGet, q+"/states", "states", "States of the scheme that have a name"), s.states)
@@ -183,9 +192,12 @@ func (s *server) health(ctx context.Context, in *struct {
 	})
 }
 
-func (s *server) drafts(ctx context.Context, in *FocusInput) (*body[code.Drafts], error) {
-	return reply(ctx, s, *in, func(ctx context.Context, st *state.State, f focus.Focus) (code.Drafts, error) {
-		return code.DraftsOf(ctx, st, f)
+func (s *server) drafts(ctx context.Context, in *struct {
+	FocusInput
+	Net string `query:"net" doc:"the net or category that is to be divided further; left out, what no category has"`
+}) (*body[code.Drafts], error) {
+	return reply(ctx, s, in.FocusInput, func(ctx context.Context, st *state.State, f focus.Focus) (code.Drafts, error) {
+		return code.DraftsOf(ctx, st, f, in.Net)
 	})
 }
 
@@ -230,6 +242,39 @@ func (s *server) sharpen(ctx context.Context, in *struct {
 	return reply(ctx, s, in.FocusInput, func(ctx context.Context, st *state.State, f focus.Focus) (code.Sharpening, error) {
 		return code.Sharpen(ctx, st, f, in.Body)
 	})
+}
+
+func (s *server) induce(ctx context.Context, in *struct {
+	FocusInput
+	Body code.ExampleQuery
+}) (*body[code.Induced], error) {
+	return reply(ctx, s, in.FocusInput, func(ctx context.Context, st *state.State, f focus.Focus) (code.Induced, error) {
+		return code.Induce(ctx, st, f, in.Body)
+	})
+}
+
+func (s *server) beside(ctx context.Context, in *struct {
+	FocusInput
+	Body code.TwoRules
+}) (*body[code.Beside], error) {
+	return reply(ctx, s, in.FocusInput, func(ctx context.Context, st *state.State, f focus.Focus) (code.Beside, error) {
+		return code.BesideOf(ctx, st, f, in.Body)
+	})
+}
+
+func (s *server) checkSample(ctx context.Context, in *struct {
+	QuestionInput
+	Category string `query:"category" required:"true" doc:"its key"`
+	Rule     string `query:"rule" doc:"the text of one of its rules; left out, the category as a whole"`
+	Size     int    `query:"size" minimum:"1" maximum:"1000" default:"50"`
+	Seed     uint64 `query:"seed" default:"1" doc:"the same draws the same"`
+}) (*body[code.CheckSample], error) {
+	return reply(
+		ctx, s, FocusInput{QuestionInput: in.QuestionInput},
+		func(ctx context.Context, st *state.State, _ focus.Focus) (code.CheckSample, error) {
+			return code.SampleOf(ctx, st, in.Category, in.Rule, in.Size, in.Seed)
+		},
+	)
 }
 
 // PlaceInRule is a rune of a rule that is being written.
@@ -280,7 +325,8 @@ func (s *server) formatRule(_ context.Context, in *struct {
 	if len(problems) > 0 {
 		return nil, problem(fmt.Errorf("%w: a rule that can't be read has no usual form: %s", state.ErrRequest, problems[0].Message))
 	}
-	return &body[RuleText]{RuleText{n.String()}}, nil
+	_, note := rule.Note(in.Body.Rule)
+	return &body[RuleText]{RuleText{rule.WithNote(n.String(), note)}}, nil
 }
 
 func (s *server) revisions(ctx context.Context, in *QuestionInput) (*body[[]desk.RevisionInfo], error) {

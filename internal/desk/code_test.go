@@ -65,7 +65,7 @@ func TestMergeAndSplitLoseNothing(t *testing.T) {
 			return rapid.SliceOfNDistinct(rapid.SampledFrom(words), least, 3, func(s string) string { return s }).Draw(rt, label)
 		}
 		start := q.State().Revision
-		for _, name := range []string{"A", "B"} {
+		for _, name := range []string{"A", "B", "D"} {
 			edit(t, q, scheme.AddCategory{Name: name, Rules: some("rules", 1), Unless: some("unless", 0)})
 			if rapid.IntRange(0, 4).Draw(rt, "off") == 0 {
 				edit(t, q, scheme.ChangeCategory{Category: id(t, q, name), Name: name, Off: true})
@@ -93,7 +93,12 @@ func TestMergeAndSplitLoseNothing(t *testing.T) {
 		require.Equal(rt, preview.Categories, made.Categories)
 		require.Equal(rt, want, append([]uint32{}, coded(q)["B"]...))
 		require.NotContains(rt, coded(q), "A")
-		undo(t, q, q.State().Revision-start-2) // one of the edits was undone
+		undo(t, q, 1)
+		all := roaring.Or(roaring.BitmapOf(want...), roaring.BitmapOf(coded(q)["D"]...)).ToArray()
+		edit(t, q, scheme.MergeCategories{Category: id(t, q, "A"), Into: id(t, q, "B"), Also: []string{id(t, q, "D")}})
+		require.Equal(rt, all, append([]uint32{}, coded(q)["B"]...), "three made one")
+		undo(t, q, 1)
+		undo(t, q, q.State().Revision-start-6) // three of the edits were undone
 		require.Empty(rt, coded(q))
 	})
 }
@@ -221,7 +226,7 @@ func TestDraftsComeFromWhatIsUncoded(t *testing.T) {
 	_, q := open(t, themes()...)
 	edit(t, q, category("Waiting", "queue"))
 	drafts := func() map[string]code.Draft {
-		d, err := code.DraftsOf(ctx, q.State(), nil)
+		d, err := code.DraftsOf(ctx, q.State(), nil, "")
 		require.NoError(t, err)
 		require.Equal(t, 440, d.Base)
 		out := map[string]code.Draft{}
@@ -482,7 +487,7 @@ func TestDraftsAgainstTheTruth(t *testing.T) {
 			}
 		}
 		s := unstoredOf(t, playbook.New("en"), answers...)
-		drafts, err := code.DraftsOf(ctx, s, nil)
+		drafts, err := code.DraftsOf(ctx, s, nil, "")
 		require.NoError(t, err)
 		require.Len(t, drafts.Drafts, 12)
 		pure, held := 0, roaring.New()

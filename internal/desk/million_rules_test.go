@@ -184,7 +184,7 @@ func BenchmarkMillionCode(b *testing.B) {
 	want := code.RuleQuery{Rule: "stood / sat / stuck +6w minute / hour / line", Category: "c2", Limit: 15}
 	check := func(_ any, err error) { require.NoError(b, err) }
 	for name, ask := range map[string]func(){
-		"drafts":       func() { check(code.DraftsOf(ctx, s, nil)) },
+		"drafts":       func() { check(code.DraftsOf(ctx, s, nil, "")) },
 		"health":       func() { check(code.HealthOf(ctx, s, nil, 30)) },
 		"near misses":  func() { check(code.MissesOf(ctx, s, nil, want, "")) },
 		"suggestions":  func() { check(code.Sharpen(ctx, s, nil, want)) },

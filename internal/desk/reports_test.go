@@ -527,7 +527,7 @@ func TestDraftsAgainstCounting(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		h, s := anyHeap(t, 30)
 		f, in := h.anyFocus(t)
-		drafts, err := code.DraftsOf(ctx, s, f)
+		drafts, err := code.DraftsOf(ctx, s, f, "")
 		require.NoError(t, err)
 		left := func(p person) bool { return !p.coded() && !p.settled }
 		require.Equal(t, count(in, left), drafts.Base)
@@ -669,7 +669,7 @@ func TestReportsStop(t *testing.T) {
 			_, err := said.NetworkOf(left, s, nil, said.NetworkQuery{Terms: 20, Links: 20})
 			return err
 		},
-		"drafts":  func() error { _, err := code.DraftsOf(left, s, nil); return err },
+		"drafts":  func() error { _, err := code.DraftsOf(left, s, nil, ""); return err },
 		"health":  func() error { _, err := code.HealthOf(left, s, nil, 1); return err },
 		"sharpen": func() error { _, err := code.Sharpen(left, s, nil, code.RuleQuery{Rule: "queue"}); return err },
 		"misses": func() error {

@@ -97,7 +97,11 @@ func AnyEdit(t *rapid.T, f frame.Frame) scheme.Edit {
 	case scheme.MaskPersonalData:
 		return scheme.MaskPersonalData{On: yes}
 	case scheme.AddCategory:
-		return scheme.AddCategory{Parent: key("parent"), Name: name, Rules: []string{aRule("rule")}, Alone: yes}
+		add := scheme.AddCategory{Parent: key("parent"), Name: name, Rules: []string{aRule("rule")}, Alone: yes}
+		if yes {
+			add.On = respondents.Draw(t, "on")
+		}
+		return add
 	case scheme.ChangeCategory:
 		return scheme.ChangeCategory{Category: key("category"), Name: name, Note: "a note", Colour: 3, Alone: yes}
 	case scheme.MoveCategory:
@@ -109,7 +113,20 @@ func AnyEdit(t *rapid.T, f frame.Frame) scheme.Edit {
 	case scheme.SplitCategory:
 		return scheme.SplitCategory{Category: key("category"), Name: name, Rules: []string{aRule("rule")}}
 	case scheme.MergeCategories:
-		return scheme.MergeCategories{Category: key("category"), Into: key("into")}
+		merge := scheme.MergeCategories{Category: key("category"), Into: key("into")}
+		if yes {
+			merge.Also = []string{key("also")}
+		}
+		return merge
+	case scheme.ReplaceInRules:
+		return scheme.ReplaceInRules{Find: word.Draw(t, "find"), With: aRule("with")}
+	case scheme.CheckRule:
+		return scheme.CheckRule{Category: key("category"), Rule: aRule("rule"), Matches: 9, Right: respondents.Draw(t, "right"), Wrong: []survey.Respondent{}}
+	case scheme.Several:
+		return scheme.Several{
+			Summary: "Two at once", Rules: []scheme.WriteRule{{Category: key("first"), Rule: aRule("rule")}},
+			Decide: []scheme.Decide{{Category: key("second"), Answers: respondents.Draw(t, "answers"), To: scheme.On}},
+		}
 	case scheme.WriteRule:
 		return scheme.WriteRule{Category: key("category"), Rule: aRule("rule"), Was: aRule("was"), Unless: yes}
 	case scheme.RestRule:

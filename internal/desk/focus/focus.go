@@ -18,15 +18,15 @@ import (
 
 // Condition is one piece of a focus. Kind says which of the other parts count.
 type Condition struct {
-	Kind   string   `json:"kind" enum:"words,term,row,variable,category,rule,coded,settled,status,step,decided,answers,alike,block,short,personal,hazard,changed"`
-	Text   string   `json:"text,omitempty" doc:"words: a rule; term: its label; row: two or three terms; block: words in a row, as they are read; status, step: its name; personal: mail, phone, card, iban, postcode or link; changed: gained or lost"`
+	Kind   string   `json:"kind" enum:"words,term,row,variable,category,rule,coded,settled,status,step,decided,answers,alike,block,short,sample,personal,hazard,changed"`
+	Text   string   `json:"text,omitempty" doc:"words: a rule; term: its label; row: two or three terms; block: words in a row, as they are read; status, step: its name; sample: random or first; personal: mail, phone, card, iban, postcode or link; changed: gained or lost"`
 	Name   string   `json:"name,omitempty" doc:"variable: its name"`
 	Op     string   `json:"op,omitempty" doc:"variable: = != < <= > >="`
 	Values []string `json:"values,omitempty" doc:"variable: one is enough; changed: two states of the scheme, each the number of a revision, = and a name, or now"`
 	ID     string   `json:"id,omitempty" doc:"category, rule, changed: the category; changed: none for any"`
 	Rule   int      `json:"rule,omitempty" doc:"rule: which of the category's rules, from 1"`
-	N      int      `json:"n,omitempty" doc:"short: fewer words than this; alike: like the answer of this respondent, plus one, 0 for all that are like another; hazard: place of the first step, from 0"`
-	M      int      `json:"m,omitempty" doc:"hazard: place of the second step; alike: nearly, by so many percent"`
+	N      int      `json:"n,omitempty" doc:"short: fewer words than this; sample: how many of the answered; alike: like the answer of this respondent, plus one, 0 for all that are like another; hazard: place of the first step, from 0"`
+	M      int      `json:"m,omitempty" doc:"hazard: place of the second step; alike: nearly, by so many percent; sample: its seed"`
 	Not    bool     `json:"not,omitempty" doc:"the opposite"`
 
 	Answers []survey.Respondent `json:"answers,omitempty" doc:"answers: those of these respondents"`
@@ -148,6 +148,8 @@ func (c Condition) answers(ctx context.Context, s *state.State) (*roaring.Bitmap
 		return c.alike(ctx, s)
 	case "short":
 		return ix.Shorter(c.N), nil
+	case "sample":
+		return c.sample(s)
 	case "personal":
 		kind := slices.Index(text.PersonalKinds, c.Text)
 		if kind < 0 {
@@ -271,6 +273,26 @@ func (c Condition) nearlyAlike(ctx context.Context, s *state.State) (*roaring.Bi
 		}
 	}
 	return nil, gone("the group of answers in the focus")
+}
+
+// sample is so many of the answered, at random or from the top.
+func (c Condition) sample(s *state.State) (*roaring.Bitmap, error) {
+	answered := s.Reading.Index.Answered()
+	switch {
+	case c.N < 1 || c.M < 0:
+		return nil, fmt.Errorf("%w: a sample has at least one answer", state.ErrRequest)
+	case c.Text != "first":
+		return s.Drawn(answered, c.N, uint64(c.M)), nil
+	case uint64(c.N) >= answered.GetCardinality():
+		return answered, nil
+	}
+	last, err := answered.Select(uint32(c.N - 1))
+	if err != nil {
+		return nil, err
+	}
+	set := answered.Clone()
+	set.RemoveRange(uint64(last)+1, uint64(answered.Maximum())+1)
+	return set, nil
 }
 
 // LeastAlike is from how many percent on answers are nearly alike: under it signatures miss too many.

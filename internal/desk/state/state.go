@@ -7,6 +7,8 @@ import (
 	"errors"
 	"runtime"
 
+	"github.com/RoaringBitmap/roaring/v2"
+
 	"aftermath/core/frame"
 	"aftermath/core/lexicon"
 	"aftermath/core/playbook"
@@ -61,6 +63,22 @@ func (s *State) Answered() int { return int(s.Reading.Index.Answered().GetCardin
 
 // Respondent is who gave the answer in a row.
 func (s *State) Respondent(row int) survey.Respondent { return s.Study.Rows.Respondent(row) }
+
+// Drawn are so many of a set of rows at random, or all of them where there are no more. Who is drawn depends on the seed and the
+// respondent alone, whatever rows come and go: a larger sample holds the smaller one.
+func (s *State) Drawn(rows *roaring.Bitmap, size int, seed uint64) *roaring.Bitmap {
+	return s.Study.Rows.Of(survey.RespondentsOf(s.DrawnInOrder(rows, size, seed)...))
+}
+
+// DrawnInOrder are those respondents in the order in which they are drawn.
+func (s *State) DrawnInOrder(rows *roaring.Bitmap, size int, seed uint64) []survey.Respondent {
+	drawn := frame.Drawn(s.Study.Rows.Respondents(rows).Numbers(), size, seed)
+	out := make([]survey.Respondent, len(drawn))
+	for i, p := range drawn {
+		out[i] = survey.Respondent(p)
+	}
+	return out
+}
 
 // Progress tells how far long work is, if it is long and anybody wants to know.
 func (s *State) Progress(what string) func(done int) {

@@ -157,6 +157,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/questions/{question}/check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A random sample of what a rule or a category catches */
+        get: operations["check-sample"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/questions/{question}/checks": {
         parameters: {
             query?: never;
@@ -738,6 +755,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/questions/{question}/rule/beside": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What two rules find, each alone and both */
+        post: operations["rules-beside"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/questions/{question}/rule/complete": {
         parameters: {
             query?: never;
@@ -749,6 +783,23 @@ export interface paths {
         put?: never;
         /** What may come at a rune of a rule */
         post: operations["complete-rule"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/questions/{question}/rule/examples": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Rules that find what examples have in common */
+        post: operations["rules-from-examples"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1290,6 +1341,10 @@ export interface components {
             kind: "add category";
             name: string;
             note?: string;
+            /** @description those whose answers it is taken off by hand */
+            off?: number[];
+            /** @description numbers of the respondents whose answers it is put on by hand */
+            on?: number[];
             /** @description key of the net; left out, the top of the frame */
             parent?: string;
             /** @description alternatives */
@@ -1368,6 +1423,47 @@ export interface components {
             /** Format: date-time */
             at: string;
         };
+        Beside: {
+            /**
+             * Format: int64
+             * @description answers in the focus
+             */
+            base: number;
+            /** Format: int64 */
+            both: number;
+            examples: components["schemas"]["Page"];
+            /**
+             * Format: double
+             * @description log-likelihood ratio of the 2 × 2 table
+             */
+            g2: number;
+            /**
+             * Format: double
+             * @description answers with both / answers with either, 0 to 1
+             */
+            jaccard: number;
+            /**
+             * Format: double
+             * @description answers with both / those to be expected if neither drew the other
+             */
+            lift: number;
+            /** Format: int64 */
+            onlyA: number;
+            /** Format: int64 */
+            onlyB: number;
+            /**
+             * Format: double
+             * @description pointwise mutual information, log2 of lift; 0 where they never meet
+             */
+            pmi: number;
+            /**
+             * Format: int64
+             * @description of those that only the first finds, without any category
+             */
+            uncodedA: number;
+            /** Format: int64 */
+            uncodedB: number;
+        };
         Between: {
             /**
              * Format: int64
@@ -1440,6 +1536,8 @@ export interface components {
         Category: {
             /** @description only where no other category applies */
             alone?: boolean;
+            /** @description what was found when it, or a rule of it, was looked over; playbook files leave it out */
+            checks?: components["schemas"]["Check"][];
             children?: components["schemas"]["Category"][];
             /** Format: int64 */
             code?: number;
@@ -1607,6 +1705,78 @@ export interface components {
             short: string;
             /** Format: int64 */
             top: number;
+        };
+        Check: {
+            /**
+             * Format: int64
+             * @description answers that it caught, of which the sample was drawn
+             */
+            matches: number;
+            /** @description respondents whose answers belong there */
+            right: number[];
+            /** @description its text; empty for the category as a whole */
+            rule: string;
+            /** @description those whose answers don't */
+            wrong: number[];
+        };
+        CheckRule: {
+            category: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "check";
+            /**
+             * Format: int64
+             * @description answers that it catches, of which the sample was drawn
+             */
+            matches: number;
+            /** @description respondents whose answers belong there; none of either takes back what was found */
+            right: number[];
+            /** @description its text; empty for the category as a whole */
+            rule: string;
+            /** @description those whose answers don't */
+            wrong: number[];
+        };
+        CheckSample: {
+            /** @description the sample, marked by what the rule finds, in an order that is random too */
+            answers: components["schemas"]["Answer"][];
+            /**
+             * Format: int64
+             * @description answers that it catches, focus aside
+             */
+            matches: number;
+            /** @description respondents whose answers were found right before */
+            right: number[];
+            wrong: number[];
+        };
+        Checked: {
+            /** Format: double */
+            high: number;
+            /**
+             * Format: double
+             * @description 95 % interval (Wilson)
+             */
+            low: number;
+            /**
+             * Format: int64
+             * @description answers that it caught then, focus aside
+             */
+            matches: number;
+            /**
+             * Format: int64
+             * @description answers that it catches now
+             */
+            now: number;
+            /**
+             * Format: double
+             * @description right of both, 0 to 1
+             */
+            precision: number;
+            /** Format: int64 */
+            right: number;
+            /** Format: int64 */
+            wrong: number;
         };
         Checks: {
             hazards: components["schemas"]["HazardFound"][];
@@ -1779,15 +1949,15 @@ export interface components {
             /** @description category, rule, changed: the category; changed: none for any */
             id?: string;
             /** @enum {string} */
-            kind: "words" | "term" | "row" | "variable" | "category" | "rule" | "coded" | "settled" | "status" | "step" | "decided" | "answers" | "alike" | "block" | "short" | "personal" | "hazard" | "changed";
+            kind: "words" | "term" | "row" | "variable" | "category" | "rule" | "coded" | "settled" | "status" | "step" | "decided" | "answers" | "alike" | "block" | "short" | "sample" | "personal" | "hazard" | "changed";
             /**
              * Format: int64
-             * @description hazard: place of the second step; alike: nearly, by so many percent
+             * @description hazard: place of the second step; alike: nearly, by so many percent; sample: its seed
              */
             m?: number;
             /**
              * Format: int64
-             * @description short: fewer words than this; alike: like the answer of this respondent, plus one, 0 for all that are like another; hazard: place of the first step, from 0
+             * @description short: fewer words than this; sample: how many of the answered; alike: like the answer of this respondent, plus one, 0 for all that are like another; hazard: place of the first step, from 0
              */
             n?: number;
             /** @description variable: its name */
@@ -1801,7 +1971,7 @@ export interface components {
              * @description rule: which of the category's rules, from 1
              */
             rule?: number;
-            /** @description words: a rule; term: its label; row: two or three terms; block: words in a row, as they are read; status, step: its name; personal: mail, phone, card, iban, postcode or link; changed: gained or lost */
+            /** @description words: a rule; term: its label; row: two or three terms; block: words in a row, as they are read; status, step: its name; sample: random or first; personal: mail, phone, card, iban, postcode or link; changed: gained or lost */
             text?: string;
             /** @description variable: one is enough; changed: two states of the scheme, each the number of a revision, = and a name, or now */
             values?: string[];
@@ -1974,7 +2144,7 @@ export interface components {
         Draft: {
             /**
              * Format: int64
-             * @description of those, without any category now: the coverage gained
+             * @description of those, without any category now: the coverage gained; of a net, without any inside it
              */
             gained: number;
             /**
@@ -1986,7 +2156,7 @@ export interface components {
             rule: string;
             /**
              * Format: int64
-             * @description of those, that other categories have
+             * @description of those, that other categories have, the net aside
              */
             shared: number;
             /** @description the most frequent in the uncoded first */
@@ -1995,7 +2165,7 @@ export interface components {
         Drafts: {
             /**
              * Format: int64
-             * @description answers of the focus that are not coded and not settled
+             * @description answers of the focus that are not coded and not settled; of a net, that it has and nothing inside it
              */
             base: number;
             /** @description those that gain most first */
@@ -2015,7 +2185,7 @@ export interface components {
             kind: "duplicate category";
         };
         /** @description An edit of a question's scheme. */
-        Edit: components["schemas"]["Hide"] | components["schemas"]["Show"] | components["schemas"]["MergeTerms"] | components["schemas"]["SplitMerge"] | components["schemas"]["PartWords"] | components["schemas"]["JoinWords"] | components["schemas"]["PutOnList"] | components["schemas"]["TakeOffList"] | components["schemas"]["RenameMerge"] | components["schemas"]["RenameList"] | components["schemas"]["KeepApart"] | components["schemas"]["SuggestAgain"] | components["schemas"]["JoinInflections"] | components["schemas"]["JoinComparatives"] | components["schemas"]["SetBaseStopWords"] | components["schemas"]["SetLanguage"] | components["schemas"]["AddLexiconRows"] | components["schemas"]["SetCleaning"] | components["schemas"]["SetNoAnswers"] | components["schemas"]["MaskPersonalData"] | components["schemas"]["PassPersonal"] | components["schemas"]["PutAside"] | components["schemas"]["AddCategory"] | components["schemas"]["ChangeCategory"] | components["schemas"]["MoveCategory"] | components["schemas"]["RemoveCategory"] | components["schemas"]["DuplicateCategory"] | components["schemas"]["SplitCategory"] | components["schemas"]["MergeCategories"] | components["schemas"]["WriteRule"] | components["schemas"]["RestRule"] | components["schemas"]["BringFrame"] | components["schemas"]["RefuseDraft"] | components["schemas"]["ProposeAgain"] | components["schemas"]["TakePlaybook"] | components["schemas"]["CopyFrom"] | components["schemas"]["GoBack"] | components["schemas"]["Decide"] | components["schemas"]["Settle"] | components["schemas"]["TakeOver"];
+        Edit: components["schemas"]["Hide"] | components["schemas"]["Show"] | components["schemas"]["MergeTerms"] | components["schemas"]["SplitMerge"] | components["schemas"]["PartWords"] | components["schemas"]["JoinWords"] | components["schemas"]["PutOnList"] | components["schemas"]["TakeOffList"] | components["schemas"]["RenameMerge"] | components["schemas"]["RenameList"] | components["schemas"]["KeepApart"] | components["schemas"]["SuggestAgain"] | components["schemas"]["JoinInflections"] | components["schemas"]["JoinComparatives"] | components["schemas"]["SetBaseStopWords"] | components["schemas"]["SetLanguage"] | components["schemas"]["AddLexiconRows"] | components["schemas"]["SetCleaning"] | components["schemas"]["SetNoAnswers"] | components["schemas"]["MaskPersonalData"] | components["schemas"]["PassPersonal"] | components["schemas"]["PutAside"] | components["schemas"]["AddCategory"] | components["schemas"]["ChangeCategory"] | components["schemas"]["MoveCategory"] | components["schemas"]["RemoveCategory"] | components["schemas"]["DuplicateCategory"] | components["schemas"]["SplitCategory"] | components["schemas"]["MergeCategories"] | components["schemas"]["WriteRule"] | components["schemas"]["RestRule"] | components["schemas"]["ReplaceInRules"] | components["schemas"]["CheckRule"] | components["schemas"]["BringFrame"] | components["schemas"]["RefuseDraft"] | components["schemas"]["ProposeAgain"] | components["schemas"]["Several"] | components["schemas"]["TakePlaybook"] | components["schemas"]["CopyFrom"] | components["schemas"]["GoBack"] | components["schemas"]["Decide"] | components["schemas"]["Settle"] | components["schemas"]["TakeOver"];
         "Edit-studyRequest": {
             edit: components["schemas"]["SetupEdit"];
             /**
@@ -2138,6 +2308,14 @@ export interface components {
             total?: number;
             what?: string;
         };
+        ExampleQuery: {
+            /** @description the one they are examples of; empty for one that is yet to be made */
+            category?: string;
+            /** @description respondents whose answers belong */
+            in: number[];
+            /** @description those whose answers don't */
+            out: number[];
+        };
         Figures: {
             /** Format: double */
             least: number;
@@ -2168,6 +2346,8 @@ export interface components {
         FrameLine: {
             /** @description only where no other category applies */
             alone?: boolean;
+            /** @description what was found when it, or a rule of it, was looked over; playbook files leave it out */
+            checks?: components["schemas"]["Check"][];
             children?: components["schemas"]["Category"][];
             /** Format: int64 */
             code?: number;
@@ -2237,6 +2417,8 @@ export interface components {
             unless?: string[];
             /** @description the net it stands in */
             up?: string;
+            /** @description how right it was found to be, as a whole */
+            whole?: components["schemas"]["Checked"];
         };
         FrameTable: {
             /**
@@ -2393,6 +2575,23 @@ export interface components {
             /** @description terms that no rule looks for, the most frequent first */
             unused: components["schemas"]["UnusedTerm"][];
         };
+        Held: {
+            /**
+             * Format: int64
+             * @description how many joints stand within, one in the other: 1 or more
+             */
+            depth: number;
+            /**
+             * Format: int64
+             * @description after the last rune
+             */
+            end: number;
+            /**
+             * Format: int64
+             * @description first rune
+             */
+            start: number;
+        };
         Hide: {
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -2422,6 +2621,46 @@ export interface components {
             summary: string;
             /** @description what else goes with it: say it first, and then confirm */
             warning?: string;
+        };
+        Induced: {
+            /**
+             * Format: int64
+             * @description examples that belong and are there
+             */
+            in: number;
+            /** @description the likeliest first, at most five */
+            offers: components["schemas"]["InducedOne"][];
+            /**
+             * Format: int64
+             * @description examples that don't
+             */
+            out: number;
+        };
+        InducedOne: {
+            /** @description of what it catches, the examples that were given aside */
+            examples: components["schemas"]["Page"];
+            /**
+             * Format: int64
+             * @description answers in the focus that it catches
+             */
+            matches: number;
+            /** @description examples that belong and that it does not catch */
+            missed: number[];
+            /** @description what a category of it could be called */
+            name: string;
+            /**
+             * Format: int64
+             * @description of those, that the category does not have, the examples aside
+             */
+            new: number;
+            rule: string;
+            /**
+             * Format: int64
+             * @description of those, without any category now
+             */
+            uncoded: number;
+            /** @description examples that don't belong and that it catches */
+            wrong: number[];
         };
         Join: {
             /** @description what is added */
@@ -2741,6 +2980,8 @@ export interface components {
             variants: string[];
         };
         MergeCategories: {
+            /** @description further ones that go */
+            also?: string[];
             /** @description the one that goes */
             category: string;
             /** @description the one that stays */
@@ -2819,7 +3060,7 @@ export interface components {
              * @description different answers in the focus
              */
             total: number;
-            /** @description those with fewer answers first: what lacks least */
+            /** @description the nearest first: what stands only a little too far apart, then elsewhere in the answer, then what lacks a part */
             ways: components["schemas"]["Miss"][];
         };
         MoveCategory: {
@@ -3504,6 +3745,19 @@ export interface components {
             label: string;
             name: string;
         };
+        ReplaceInRules: {
+            /** @description keys of those whose rules are meant, with all inside them; left out, all */
+            categories?: string[];
+            /** @description a part, as rules write it */
+            find: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "replace in rules";
+            /** @description what comes in its place */
+            with: string;
+        };
         Replacement: {
             find: string;
             regex?: boolean;
@@ -3610,6 +3864,8 @@ export interface components {
              * @description in the focus
              */
             answers: number;
+            /** @description how right it was found to be */
+            checked?: components["schemas"]["Checked"];
             problems: components["schemas"]["Problem"][];
             source: string;
         };
@@ -3641,6 +3897,8 @@ export interface components {
              */
             base: number;
             examples: components["schemas"]["Page"];
+            /** @description what its joints hold together, the whole of it aside */
+            holding: components["schemas"]["Held"][];
             /**
              * Format: int64
              * @description answers in the focus that its category loses
@@ -3853,16 +4111,33 @@ export interface components {
             /** @description rename: values of the column, by what they are called now, with their new names */
             values?: components["schemas"]["Called"][];
         };
+        Several: {
+            change?: components["schemas"]["ChangeCategory"][];
+            decide?: components["schemas"]["Decide"][];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "several";
+            move?: components["schemas"]["MoveCategory"][];
+            remove?: components["schemas"]["RemoveCategory"][];
+            rest?: components["schemas"]["RestRule"][];
+            rules?: components["schemas"]["WriteRule"][];
+            /** @description what it does, in words */
+            summary: string;
+        };
         Sharpening: {
-            /** @description terms around which the same words stand */
+            /** @description terms around which the same words stand; never the opposite of one of the rule's */
             alternatives: components["schemas"]["Proposal"][];
-            /** @description terms that stand in what was taken off by hand more often than in the rest */
+            /** @description negators before it, where it stands somewhere; and terms that stand in what was taken off by hand more often than in the rest */
             exclusions: components["schemas"]["Proposal"][];
             /**
              * Format: int64
              * @description answers in the focus that the rule matches now
              */
             matches: number;
+            /** @description terms that mean the same as one of the rule's, by the table of words */
+            meant: components["schemas"]["Proposal"][];
             /** @description terms frequent in answers that lack just one part of the rule, in place of that part */
             missed: components["schemas"]["Proposal"][];
             /** @description terms that come with what it finds more often than by chance */
@@ -4486,6 +4761,15 @@ export interface components {
             text: string;
             words: components["schemas"]["TriedWord"][];
         };
+        TwoRules: {
+            a: string;
+            b: string;
+            /**
+             * @description which examples are wanted; both if left out
+             * @enum {string}
+             */
+            show?: "a" | "both" | "b";
+        };
         UnusedTerm: {
             /** Format: int64 */
             answers: number;
@@ -4923,6 +5207,45 @@ export interface operations {
             };
         };
     };
+    "check-sample": {
+        parameters: {
+            query: {
+                /** @description its key */
+                category: string;
+                /** @description the text of one of its rules; left out, the category as a whole */
+                rule?: string;
+                size?: number;
+                /** @description the same draws the same */
+                seed?: number;
+            };
+            header?: never;
+            path: {
+                question: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CheckSample"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     checks: {
         parameters: {
             query?: never;
@@ -5347,6 +5670,8 @@ export interface operations {
             query?: {
                 /** @description JSON list of conditions; empty for all that is answered */
                 focus?: string;
+                /** @description the net or category that is to be divided further; left out, what no category has */
+                net?: string;
             };
             header?: never;
             path: {
@@ -6254,6 +6579,44 @@ export interface operations {
             };
         };
     };
+    "rules-beside": {
+        parameters: {
+            query?: {
+                /** @description JSON list of conditions; empty for all that is answered */
+                focus?: string;
+            };
+            header?: never;
+            path: {
+                question: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TwoRules"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Beside"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "complete-rule": {
         parameters: {
             query?: never;
@@ -6276,6 +6639,44 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Completions"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "rules-from-examples": {
+        parameters: {
+            query?: {
+                /** @description JSON list of conditions; empty for all that is answered */
+                focus?: string;
+            };
+            header?: never;
+            path: {
+                question: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ExampleQuery"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Induced"];
                 };
             };
             /** @description Error */

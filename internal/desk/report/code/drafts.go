@@ -3,6 +3,7 @@ package code
 import (
 	"cmp"
 	"context"
+	"fmt"
 	"slices"
 	"strings"
 
@@ -18,7 +19,7 @@ import (
 
 // Drafts are proposals for categories, made of terms that come together in what no category has.
 type Drafts struct {
-	Base    int     `json:"base" doc:"answers of the focus that are not coded and not settled"`
+	Base    int     `json:"base" doc:"answers of the focus that are not coded and not settled; of a net, that it has and nothing inside it"`
 	Drafts  []Draft `json:"drafts" doc:"those that gain most first"`
 	Refused int     `json:"refused" doc:"drafts that are not proposed again"`
 }
@@ -29,8 +30,8 @@ type Draft struct {
 	Terms   []string `json:"terms" doc:"the most frequent in the uncoded first"`
 	Rule    string   `json:"rule"`
 	Matches int      `json:"matches" doc:"answers of the focus that it would have"`
-	Gained  int      `json:"gained" doc:"of those, without any category now: the coverage gained"`
-	Shared  int      `json:"shared" doc:"of those, that other categories have"`
+	Gained  int      `json:"gained" doc:"of those, without any category now: the coverage gained; of a net, without any inside it"`
+	Shared  int      `json:"shared" doc:"of those, that other categories have, the net aside"`
 }
 
 const (
@@ -40,13 +41,28 @@ const (
 	fewAnswers  = 100  // of a focus, of which any share may be said alike
 )
 
-// DraftsOf looks for categories in the answers of a focus that no category has.
-func DraftsOf(ctx context.Context, s *state.State, f focus.Focus) (Drafts, error) {
+// DraftsOf looks for categories in the answers of a focus that no category has; with the key of a net or category, in those that it has
+// and nothing inside it.
+func DraftsOf(ctx context.Context, s *state.State, f focus.Focus, net string) (Drafts, error) {
 	set, err := f.Answers(ctx, s)
 	if err != nil {
 		return Drafts{}, err
 	}
 	left := roaring.AndNot(set, s.Coding.Coded)
+	slot := frame.Slot{}
+	if net != "" {
+		r, ok := s.Coding.Of(net)
+		if !ok {
+			return Drafts{}, fmt.Errorf("%w: the category is gone", state.ErrRequest)
+		}
+		set = roaring.And(set, r.Answers)
+		left, slot.Category = set.Clone(), net
+		for _, child := range r.Children {
+			if kid, ok := s.Coding.Of(child.ID); ok {
+				left.AndNot(kid.Answers)
+			}
+		}
+	}
 	left.AndNot(s.Decisions.Settled)
 	out := Drafts{Base: int(left.GetCardinality()), Drafts: []Draft{}, Refused: len(s.Scheme.RefusedDrafts)}
 	themes, err := terms.Suggester{Counter: s.Counter, Language: s.Scheme.Language, Workers: state.Workers()}.Themes(ctx, left)
@@ -55,9 +71,9 @@ func DraftsOf(ctx context.Context, s *state.State, f focus.Focus) (Drafts, error
 	}
 	refused := refusedTerms(s)
 	for _, theme := range themes {
-		d, err := draft(ctx, s, set, left, theme)
+		d, err := draft(ctx, s, slot, set, left, theme)
 		if all := set.GetCardinality(); err == nil && float64(d.Matches) > mostMatches*float64(all) && all > fewAnswers {
-			d, err = draft(ctx, s, set, left, theme[:1])
+			d, err = draft(ctx, s, slot, set, left, theme[:1])
 		}
 		if err != nil {
 			return out, err
@@ -75,7 +91,7 @@ func DraftsOf(ctx context.Context, s *state.State, f focus.Focus) (Drafts, error
 
 // draft makes a category of a theme: any of its terms and rows of terms, but for those that find more of what is coded than of
 // what is not. It gains nothing if none is left.
-func draft(ctx context.Context, s *state.State, set, left *roaring.Bitmap, theme terms.Theme) (Draft, error) {
+func draft(ctx context.Context, s *state.State, slot frame.Slot, set, left *roaring.Bitmap, theme terms.Theme) (Draft, error) {
 	d := Draft{}
 	var parts []rule.Node
 	for _, row := range theme {
@@ -95,7 +111,7 @@ func draft(ctx context.Context, s *state.State, set, left *roaring.Bitmap, theme
 	}
 	d.Name = draftName(d.Terms)
 	d.Rule = rule.AnyOf(parts...).String()
-	then, err := s.Coding.Outcome(ctx, frame.Slot{}, d.Rule)
+	then, err := s.Coding.Outcome(ctx, slot, d.Rule)
 	if err != nil {
 		return d, err
 	}

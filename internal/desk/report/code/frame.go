@@ -28,6 +28,7 @@ type FrameLine struct {
 	Hits  []RuleLine `json:"hits"`
 	Less  []RuleLine `json:"less" doc:"the rules that take away"`
 	Hand  int        `json:"hand" doc:"answers in the focus that it was put on by hand"`
+	Whole *Checked   `json:"whole,omitempty" doc:"how right it was found to be, as a whole"`
 
 	Decisions int `json:"decisions" doc:"answers, in the focus or not, that it was put on by hand; with any it can't become a net"`
 
@@ -40,6 +41,7 @@ type RuleLine struct {
 	Source   string         `json:"source"`
 	Answers  int            `json:"answers" doc:"in the focus"`
 	Problems []rule.Problem `json:"problems"`
+	Checked  *Checked       `json:"checked,omitempty" doc:"how right it was found to be"`
 }
 
 // FrameTable is the code frame in a focus.
@@ -82,13 +84,17 @@ func Frame(ctx context.Context, s *state.State, f focus.Focus, since string) (Fr
 			Top:      r.Top,
 			Has:      int(set.AndCardinality(r.Answers)),
 		}
-		line.Children = nil
+		line.Children, line.Checks = nil, nil
+		line.Whole = checked(s, r, "")
 		if len(ups) > 1 {
 			line.Up = ups[len(ups)-2]
 		}
 		line.Share = report.Share(line.Has, t.Base)
 		line.Only = int(set.AndCardinality(s.Coding.Only(r)))
 		line.Hits, line.Less = ruleLines(r.Rules, set), ruleLines(r.Unless, set)
+		for i := range line.Hits {
+			line.Hits[i].Checked = checked(s, r, line.Hits[i].Source)
+		}
 		for i, idle := range r.Idle() {
 			if idle != "" {
 				line.Hits[i].Problems = append(line.Hits[i].Problems, rule.Problem{Message: idle, Warning: true})
@@ -126,7 +132,7 @@ func lately(ctx context.Context, s *state.State, ref string) (*state.State, erro
 func ruleLines(rules []frame.RuleResult, set *roaring.Bitmap) []RuleLine {
 	out := []RuleLine{}
 	for _, r := range rules {
-		out = append(out, RuleLine{r.Source, int(set.AndCardinality(r.Answers)), append([]rule.Problem{}, r.Problems...)})
+		out = append(out, RuleLine{Source: r.Source, Answers: int(set.AndCardinality(r.Answers)), Problems: append([]rule.Problem{}, r.Problems...)})
 	}
 	return out
 }

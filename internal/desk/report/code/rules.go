@@ -44,6 +44,7 @@ func (want RuleQuery) slot(s *state.State) frame.Slot {
 // then.
 type RulePreview struct {
 	Problems []rule.Problem          `json:"problems"`
+	Holding  []rule.Held             `json:"holding" doc:"what its joints hold together, the whole of it aside"`
 	Base     int                     `json:"base" doc:"answers in the focus"`
 	Matches  int                     `json:"matches" doc:"of those, that it matches"`
 	New      int                     `json:"new" doc:"answers in the focus that its category gains; without one, those it matches"`
@@ -90,6 +91,7 @@ func PreviewRule(ctx context.Context, s *state.State, f focus.Focus, want RuleQu
 	}
 	out := RulePreview{
 		Problems: append([]rule.Problem{}, then.Rule.Problems...),
+		Holding:  rule.Holding(want.Rule),
 		Base:     int(set.GetCardinality()),
 		With:     []CategoryCount{},
 		Others:   []effect.CategoryEffect{},
@@ -141,7 +143,7 @@ func bySegment(s *state.State, name string, set, found *roaring.Bitmap) ([]Segme
 // Misses are the near misses of a rule: answers that lack just one part of it, and that its category does not have.
 type Misses struct {
 	Total    int          `json:"total" doc:"different answers in the focus"`
-	Ways     []Miss       `json:"ways" doc:"those with fewer answers first: what lacks least"`
+	Ways     []Miss       `json:"ways" doc:"the nearest first: what stands only a little too far apart, then elsewhere in the answer, then what lacks a part"`
 	Examples answers.Page `json:"examples" doc:"of the way that was asked for"`
 }
 
@@ -153,6 +155,8 @@ type Miss struct {
 	Rule    string `json:"rule" doc:"the rule that asks for this one thing less"`
 	Answers int    `json:"answers" doc:"in the focus"`
 	Uncoded int    `json:"uncoded" doc:"of those, without any category"`
+
+	way rule.Way
 }
 
 // MissesOf finds the near misses of a rule. Way says of which examples are wanted: its relaxed rule, empty for the first.
@@ -186,10 +190,11 @@ func MissesOf(ctx context.Context, s *state.State, f focus.Focus, want RuleQuery
 		sets[src] = missed
 		all.Or(missed)
 		out.Ways = append(
-			out.Ways, Miss{x.Lacks, x.Start, x.End, src, int(missed.GetCardinality()), report.CountWithout(missed, s.Coding.Coded)},
+			out.Ways,
+			Miss{x.Lacks, x.Start, x.End, src, int(missed.GetCardinality()), report.CountWithout(missed, s.Coding.Coded), x.Way},
 		)
 	}
-	slices.SortStableFunc(out.Ways, func(a, b Miss) int { return cmp.Compare(a.Answers, b.Answers) })
+	slices.SortStableFunc(out.Ways, func(a, b Miss) int { return cmp.Or(int(a.way-b.way), a.Answers-b.Answers) })
 	out.Total = int(all.GetCardinality())
 	if way == "" && len(out.Ways) > 0 {
 		way = out.Ways[0].Rule
@@ -269,7 +274,7 @@ func PartAt(ctx context.Context, s *state.State, f focus.Focus, src string, at i
 	case rule.Near:
 		out.What = n.(*rule.NearNode).Reach.Words()
 	case rule.Word, rule.Quote, rule.Exact, rule.List, rule.Row, rule.Alternatives:
-		if out.Words, err = words(ctx, s, p, set); err != nil {
+		if out.Words, err = foundWords(ctx, s, p, set); err != nil {
 			return nil, err
 		}
 	}
@@ -280,8 +285,8 @@ func PartAt(ctx context.Context, s *state.State, f focus.Focus, src string, at i
 	return out, nil
 }
 
-// words counts what a part finds in a set of answers, each stretch of words as respondents mostly gave it.
-func words(ctx context.Context, s *state.State, p *rule.Program, set *roaring.Bitmap) ([]MemberLine, error) {
+// foundWords counts what a part finds in a set of answers, each stretch of words as respondents mostly gave it.
+func foundWords(ctx context.Context, s *state.State, p *rule.Program, set *roaring.Bitmap) ([]MemberLine, error) {
 	ix := s.View.Index
 	single, rows := map[uint32]int{}, map[string]int{}
 	err := s.Coding.Matcher().Places(ctx, p, set, func(answer uint32, start, length int) bool {

@@ -11,8 +11,10 @@ import (
 
 	"aftermath/core/crosstab"
 	"aftermath/core/frame"
+	"aftermath/core/lexicon"
 	"aftermath/core/rule"
 	"aftermath/core/terms"
+	"aftermath/core/words"
 	"aftermath/internal/desk/focus"
 	"aftermath/internal/desk/report"
 	"aftermath/internal/desk/state"
@@ -22,10 +24,11 @@ import (
 type Sharpening struct {
 	Matches      int        `json:"matches" doc:"answers in the focus that the rule matches now"`
 	Wrong        int        `json:"wrong" doc:"of those, taken off the category by hand"`
-	Alternatives []Proposal `json:"alternatives" doc:"terms around which the same words stand"`
+	Meant        []Proposal `json:"meant" doc:"terms that mean the same as one of the rule's, by the table of words"`
+	Alternatives []Proposal `json:"alternatives" doc:"terms around which the same words stand; never the opposite of one of the rule's"`
 	Missed       []Proposal `json:"missed" doc:"terms frequent in answers that lack just one part of the rule, in place of that part"`
 	Partners     []Proposal `json:"partners" doc:"terms that come with what it finds more often than by chance"`
-	Exclusions   []Proposal `json:"exclusions" doc:"terms that stand in what was taken off by hand more often than in the rest"`
+	Exclusions   []Proposal `json:"exclusions" doc:"negators before it, where it stands somewhere; and terms that stand in what was taken off by hand more often than in the rest"`
 }
 
 // Proposal is a rule that may take the place of another.
@@ -44,11 +47,12 @@ const (
 	mostProposals = 8
 	mostLikened   = 400 // most frequent terms among which alternatives are looked for
 	mostPlaces    = 20_000
+	leastMeant    = 0.15 // closeness in meaning from which a term may stand for another
 )
 
 // Sharpen looks for what might be made of a rule.
 func Sharpen(ctx context.Context, s *state.State, f focus.Focus, want RuleQuery) (Sharpening, error) {
-	out := Sharpening{Alternatives: []Proposal{}, Missed: []Proposal{}, Partners: []Proposal{}, Exclusions: []Proposal{}}
+	out := Sharpening{Meant: []Proposal{}, Alternatives: []Proposal{}, Missed: []Proposal{}, Partners: []Proposal{}, Exclusions: []Proposal{}}
 	set, err := f.Answers(ctx, s)
 	if err != nil {
 		return out, err
@@ -73,14 +77,17 @@ func Sharpen(ctx context.Context, s *state.State, f focus.Focus, want RuleQuery)
 	for _, r := range counted.Rows {
 		x.answers[r.Terms[0]] = int32(r.Answers)
 	}
+	x.table = words.Of(s.Scheme.Language)
+	out.Meant = x.meant()
 	out.Alternatives = x.alternatives(tried)
 	out.Missed = x.missed()
 	out.Partners = x.joined(x.found, set, x.answers, func(term rule.Node) rule.Node { return rule.Both(tree, term) })
+	out.Exclusions = x.negated()
 	if !x.wrong.IsEmpty() {
-		out.Exclusions = x.joined(
+		excluding := x.joined(
 			x.wrong, x.found, x.answersPer(x.found), func(term rule.Node) rule.Node { return rule.Except(tree, term) },
 		)
-		out.Exclusions = slices.DeleteFunc(out.Exclusions, func(p Proposal) bool { return p.Wrong == 0 })
+		out.Exclusions = append(out.Exclusions, slices.DeleteFunc(excluding, func(p Proposal) bool { return p.Wrong == 0 })...)
 	}
 	return out, x.err
 }
@@ -93,6 +100,7 @@ type sharpener struct {
 	set, found, wrong *roaring.Bitmap
 	tree              rule.Node
 	own               map[int32]bool // terms that the rule is of
+	table             *words.Table   // nil for languages that have none
 	answers           []int32        // of the focus, per term
 }
 
@@ -139,6 +147,64 @@ func (x *sharpener) proposal(t int, n rule.Node, score float64) (Proposal, bool)
 			!lost.IsEmpty()
 }
 
+// against says whether a term is the opposite of one of the rule's, or another thing of the same kind.
+func (x *sharpener) against(t int) bool {
+	for own := range x.own {
+		if terms.Differ(x.table, x.s.View.Terms[own].Label, x.s.View.Terms[t].Label) {
+			return true
+		}
+	}
+	return false
+}
+
+// meant are the terms that mean the same as one of the rule's, the closest first.
+func (x *sharpener) meant() []Proposal {
+	type close struct {
+		term int
+		near float64
+	}
+	var found []close
+	for t, n := range x.answers {
+		if n == 0 || x.own[int32(t)] || x.s.View.Terms[t].Stop {
+			continue
+		}
+		near := 0.0
+		for own := range x.own {
+			near = max(near, x.table.Closeness(x.s.View.Terms[own].Label, x.s.View.Terms[t].Label))
+		}
+		if near >= leastMeant && !x.against(t) {
+			found = append(found, close{t, near})
+		}
+	}
+	slices.SortFunc(found, func(a, b close) int {
+		return cmp.Or(cmp.Compare(b.near, a.near), int(x.answers[b.term]-x.answers[a.term]), a.term-b.term)
+	})
+	out := []Proposal{}
+	for _, f := range found {
+		if p, ok := x.proposal(f.term, rule.AnyOf(x.tree, x.term(f.term)), f.near); ok && p.Gained > 0 && len(out) < mostProposals {
+			out = append(out, p)
+		}
+	}
+	return out
+}
+
+// negated is the rule without what stands right after a negator, if it stands somewhere and that drops anything.
+func (x *sharpener) negated() []Proposal {
+	n := rule.Unless(x.tree, &rule.ListNode{Name: lexicon.Negators}, rule.Reach{Direction: '<', Distance: 3})
+	tried := x.try(n.String())
+	if !tried.Readable() {
+		return []Proposal{}
+	}
+	lost := roaring.AndNot(x.found, tried.Answers)
+	if lost.IsEmpty() {
+		return []Proposal{}
+	}
+	return []Proposal{{
+		Term: "@" + lexicon.Negators, For: "negated", Rule: n.String(), Lost: int(lost.GetCardinality()),
+		Wrong: int(lost.AndCardinality(x.wrong)),
+	}}
+}
+
 // alternatives are the terms that are used like what the rule finds.
 func (x *sharpener) alternatives(tried frame.RuleResult) []Proposal {
 	var places []terms.Place
@@ -147,7 +213,7 @@ func (x *sharpener) alternatives(tried frame.RuleResult) []Proposal {
 	})
 	var chosen []int
 	for t, n := range x.answers {
-		if n >= 3 && !x.own[int32(t)] && !x.s.View.Terms[t].Stop {
+		if n >= 3 && !x.own[int32(t)] && !x.s.View.Terms[t].Stop && !x.against(t) {
 			chosen = append(chosen, t)
 		}
 	}
