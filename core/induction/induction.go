@@ -126,6 +126,9 @@ func (s *search) grow(pieces []piece, size float64) (rule.Node, *roaring.Bitmap)
 		for i, p := range pieces {
 			gained, hits := s.gain(p, found, size)
 			f1 := 2 * (right + hits) / (float64(found.GetCardinality()) + gained + size)
+			if len(chosen) == 0 && p.in.GetCardinality() < 2 {
+				continue // what one example alone holds is nothing that they have in common
+			}
 			if hits > 0 && f1 > most {
 				at, more, most = i, hits, f1
 			}

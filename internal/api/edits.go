@@ -3,6 +3,8 @@ package api
 import (
 	"context"
 	"encoding/json"
+	"maps"
+	"path"
 	"reflect"
 	"strings"
 
@@ -24,14 +26,27 @@ func (Edit) Schema(r huma.Registry) *huma.Schema {
 			Description:   "An edit of a question's scheme.",
 			Discriminator: &huma.Discriminator{PropertyName: "kind", Mapping: map[string]string{}},
 		}
+		nested := map[reflect.Type]bool{} // in an edit that is several
+		for _, field := range reflect.VisibleFields(reflect.TypeOf(scheme.Several{})) {
+			if field.Type.Kind() == reflect.Slice {
+				nested[field.Type.Elem()] = true
+			}
+		}
 		for _, e := range scheme.Kinds {
-			of := r.Schema(reflect.TypeOf(e), true, "")
-			all.OneOf = append(all.OneOf, of)
-			all.Discriminator.Mapping[e.Kind()] = of.Ref
-			told := r.SchemaFromRef(of.Ref)
+			// What tells kinds apart is no part of an edit that stands in another.
+			bare := r.Schema(reflect.TypeOf(e), true, "")
+			told := *r.SchemaFromRef(bare.Ref)
+			told.Properties = maps.Clone(told.Properties)
 			told.Properties["kind"] = &huma.Schema{Type: huma.TypeString, Enum: []any{e.Kind()}}
 			told.Required = append([]string{"kind"}, told.Required...)
 			told.PrecomputeMessages()
+			ref := bare.Ref + "Edit"
+			r.Map()[path.Base(ref)] = &told
+			if !nested[reflect.TypeOf(e)] {
+				delete(r.Map(), path.Base(bare.Ref))
+			}
+			all.OneOf = append(all.OneOf, &huma.Schema{Ref: ref})
+			all.Discriminator.Mapping[e.Kind()] = ref
 		}
 		r.Map()[name] = all
 	}

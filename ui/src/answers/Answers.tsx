@@ -9,6 +9,7 @@ import { Button } from '../parts/Button';
 import { usePaged } from '../parts/paged';
 import { Empty, Skeleton } from '../parts/Text';
 import { Display } from './Display';
+import { ExamplesStrip, type Marked, Marks, type Side, useMarked } from './Examples';
 import { Selection } from './Selection';
 import { usePlace } from './slot';
 import { WhyDialog } from './Why';
@@ -16,7 +17,9 @@ import { Codes, Who, Words } from './Words';
 
 const page = 50;
 
-function One({ answer, ask }: { answer: Answer; ask: () => void }) {
+type OneProps = { answer: Answer; ask: () => void; marked: Marked; mark: (answer: number, as: Side) => void };
+
+function One({ answer, ask, marked, mark }: OneProps) {
   const blank = answer.status === 'missing';
   return (
     <>
@@ -26,18 +29,21 @@ function One({ answer, ask }: { answer: Answer; ask: () => void }) {
       <div className="flex items-baseline justify-between gap-2.5">
         <Who answer={answer} />
         {!blank && (
-          <Button
-            look="plain"
-            tabIndex={-1}
-            className="text-sm whitespace-nowrap"
-            aria-label="Why, or why not?"
-            onClick={(e) => {
-              e.stopPropagation();
-              ask();
-            }}
-          >
-            why?
-          </Button>
+          <span className="flex-none text-sm whitespace-nowrap">
+            <Marks answer={answer.number} marked={marked} mark={mark} />
+            <Button
+              look="plain"
+              tabIndex={-1}
+              className="ml-1"
+              aria-label="Why, or why not?"
+              onClick={(e) => {
+                e.stopPropagation();
+                ask();
+              }}
+            >
+              why?
+            </Button>
+          </span>
         )}
       </div>
       <Codes codes={answer.codes} />
@@ -45,10 +51,17 @@ function One({ answer, ask }: { answer: Answer; ask: () => void }) {
   );
 }
 
-type ListProps = { shown: string; total: number; current?: number; choose?: (answer: number) => void };
+type ListProps = {
+  shown: string;
+  total: number;
+  current?: number;
+  choose?: (answer: number) => void;
+  marked: Marked;
+  mark: (answer: number, as: Side) => void;
+};
 
-/** Scrolls through any number of answers; arrows go from one to the next, Enter asks why. */
-function AnswerList({ shown, total, current, choose }: ListProps) {
+/** Scrolls through any number of answers; arrows go from one to the next, Enter asks why, + and − mark an example. */
+function AnswerList({ shown, total, current, choose, marked, mark }: ListProps) {
   const id = useQuestionId();
   const { get, pick } = useAddress();
   const [asked, setAsked] = useState<Answer>();
@@ -82,6 +95,9 @@ function AnswerList({ shown, total, current, choose }: ListProps) {
     if (e.key === 'Enter' && e.target === e.currentTarget) {
       const a = answer(at);
       if (a && a.status !== 'missing') setAsked(a);
+    } else if ((e.key === '+' || e.key === '-') && !e.ctrlKey && !e.metaKey) {
+      const a = answer(at);
+      if (a && a.status !== 'missing') mark(a.number, e.key === '+' ? 'in' : 'out');
     } else if (step !== undefined && !e.altKey) {
       const to = Math.max(0, Math.min(total - 1, at + step));
       setStood({ shown, at: to });
@@ -133,7 +149,7 @@ function AnswerList({ shown, total, current, choose }: ListProps) {
                 aria-posinset={item.index + 1}
                 aria-setsize={total}
               >
-                {a ? <One answer={a} ask={() => setAsked(a)} /> : <Skeleton lines={2} />}
+                {a ? <One answer={a} ask={() => setAsked(a)} marked={marked} mark={mark} /> : <Skeleton lines={2} />}
               </li>
             );
           })}
@@ -159,6 +175,7 @@ export function AnswersPane() {
   const frame = useFrame(focusText);
   const first = useAsk('answers', { focus: shown, limit: 0 });
   const { place, used } = usePlace();
+  const { marked, mark, clear } = useMarked();
   // What the server refuses is there no more; while it is only away, what is at hand stays.
   const refused = first.error instanceof Refusal && first.error.status > 0;
   const into = () => setFocus([...focus, ...pick]);
@@ -218,13 +235,14 @@ export function AnswersPane() {
           ) : (
             counted.current && (
               <>
-                <AnswerList {...counted.current} {...open} />
+                <AnswerList {...counted.current} {...open} marked={marked} mark={mark} />
                 <Selection />
               </>
             )
           )}
         </>
       )}
+      <ExamplesStrip marked={marked} clear={clear} />
     </aside>
   );
 }

@@ -48,6 +48,9 @@ export function FocusLine() {
       { label: '3 words or more', condition: { kind: 'short', n: 3, not: true } },
       { label: 'under 3 words', condition: { kind: 'short', n: 3 } },
       { label: 'alike to another', condition: { kind: 'alike' } },
+      { label: '1,000 answers at random', condition: { kind: 'sample', text: 'random', n: 1000, m: 1 } },
+      { label: '1,000 others at random', condition: { kind: 'sample', text: 'random', n: 1000, m: 2 } },
+      { label: 'the first 1,000 answers', condition: { kind: 'sample', text: 'first', n: 1000 } },
       { label: 'like no other', condition: { kind: 'alike', not: true } },
       ...question.variables.flatMap((v) =>
         v.values.map(

@@ -12,10 +12,17 @@ import { RuleText } from '../rule/Rule';
 
 export type Arranging = 'move' | 'merge' | 'split' | 'remove';
 
-type ArrangeProps = { kind: Arranging; line: FrameLine; lines: FrameLine[]; close: () => void };
+type ArrangeProps = {
+  kind: Arranging;
+  line: FrameLine;
+  lines: FrameLine[];
+  /** The category that is proposed to merge it into. */
+  into?: string;
+  close: () => void;
+};
 
 /** Moves, merges, splits or removes a category, its effect shown first. */
-export function Arrange({ kind, line, lines, close }: ArrangeProps) {
+export function Arrange({ kind, line, lines, into, close }: ArrangeProps) {
   const { edit } = useDesk();
   const { set } = useAddress();
   const inside = (l: FrameLine) => l.path.join('\n').startsWith(`${line.path.join('\n')}\n`);
@@ -24,7 +31,7 @@ export function Arrange({ kind, line, lines, close }: ArrangeProps) {
   const mates = others.filter(
     (l) => !!l.net === !!line.net && !line.path.join('\n').startsWith(`${l.path.join('\n')}\n`),
   );
-  const [to, setTo] = useState(kind === 'move' ? (line.up ?? '') : '');
+  const [to, setTo] = useState(kind === 'move' ? (line.up ?? '') : (into ?? ''));
   const [name, setName] = useState('');
   const [rules, setRules] = useState<string[]>([]);
   const title = {

@@ -1,18 +1,22 @@
 import { lazy, Suspense, useEffect, useState } from 'react';
+import { useNavigate } from 'react-router';
 import { useAddress } from '../lib/address';
 import type { Condition, EditOf, FrameLine } from '../lib/api';
 import { useDesk } from '../lib/edits';
 import { count, many, tint } from '../lib/format';
 import { awaitTyping, useCommands } from '../lib/keys';
-import { Button, Kbd, Link } from '../parts/Button';
+import { Button, Kbd } from '../parts/Button';
 import { Checkbox } from '../parts/Checkbox';
 import { Dialog } from '../parts/Dialog';
-import { Menu } from '../parts/Menu';
+import { type Action, Menu } from '../parts/Menu';
 import { Select } from '../parts/Select';
 import { Caption, Short, Skeleton, TextArea, TextField } from '../parts/Text';
 import { forget, keepWriting, keptWriting, type Writ } from '../rule/kept';
 import { alternatives, Problems, RuleText } from '../rule/Rule';
 import { Arrange, type Arranging } from './Arrange';
+import { Beside } from './Beside';
+import { Check, CheckedText } from './Check';
+import { Rules } from './Rules';
 
 const load = () => import('../rule/Writing');
 const Writing = lazy(load);
@@ -22,8 +26,12 @@ export function Page({ line, lines, write }: { line: FrameLine; lines: FrameLine
   const { edit, question, say } = useDesk();
   const { setPick, pickText, set, focusText } = useAddress();
   const [writing, setWriting] = useState<Writ | undefined>(() => keptWriting(question.id, line.id!));
+  const navigate = useNavigate();
   const [naming, setNaming] = useState(false);
   const [arranging, setArranging] = useState<Arranging>();
+  const [checking, setChecking] = useState<string>(); // the rule; empty for the category as a whole
+  const [beside, setBeside] = useState<string>();
+  const [moving, setMoving] = useState<string[]>();
   const put = (w: Writ) => {
     setWriting(w);
     keepWriting(question.id, line.id!, w);
@@ -67,6 +75,7 @@ export function Page({ line, lines, write }: { line: FrameLine; lines: FrameLine
     if (was?.text.trim() && was.text !== was.was)
       say({ text: 'The rule was not kept.', action: { words: 'Get its text back', act: () => put(was) } });
   };
+  const draftInside = () => set({ tab: 'drafts', net: line.id ?? '', pick: '' });
   useCommands('Category', [
     { key: 'a', words: 'Add a rule', act: () => start('') },
     { key: 'u', words: 'Add an “unless”', act: () => start('', true) },
@@ -75,6 +84,9 @@ export function Page({ line, lines, write }: { line: FrameLine; lines: FrameLine
     { key: '', words: 'Merge the category into another…', act: () => setArranging('merge') },
     { key: '', words: 'Split the category…', act: () => setArranging('split'), off: line.hits.length < 2 },
     { key: '', words: 'Delete the category…', act: () => setArranging('remove') },
+    { key: '', words: 'Check the category by a random sample…', act: () => setChecking(''), off: !line.has },
+    { key: '', words: 'Move or delete several rules…', act: () => setMoving([]), off: !line.hits.length },
+    { key: '', words: 'Propose categories inside this one', act: draftInside, off: !line.has || !!line.decisions },
   ]);
   const keep = async () => {
     const rule = writing?.text.trim();
@@ -114,6 +126,19 @@ export function Page({ line, lines, write }: { line: FrameLine; lines: FrameLine
         />
       </Suspense>
     );
+  const actions = (source: string, unless: boolean): Action[] => [
+    { words: 'In context', act: () => navigate(inContext(source)) },
+    ...(unless
+      ? []
+      : [
+          { words: 'Check by a random sample…', act: () => setChecking(source), group: true },
+          { words: 'Compare with another rule…', act: () => setBeside(source) },
+          { words: 'Move or delete…', act: () => setMoving([source]), group: true },
+          { words: 'Turn off', act: () => void edit({ kind: 'rest', category: line.id, rule: source, on: true }) },
+        ]),
+  ];
+  const inContext = (source: string) =>
+    `/q/${question.id}/terms?${new URLSearchParams({ ...(focusText ? { focus: focusText } : {}), pick: JSON.stringify([{ kind: 'words', text: source }]) })}`;
   const list = (rules: FrameLine['hits'], unless: boolean) => (
     <>
       {rules.map((r, i) =>
@@ -123,7 +148,7 @@ export function Page({ line, lines, write }: { line: FrameLine; lines: FrameLine
           <div
             key={`${i}${r.source}`}
             data-part="ruleline"
-            className="group/rule relative grid grid-cols-[1.4rem_minmax(0,1fr)_auto] items-baseline gap-x-2 border-b py-1.5"
+            className="grid grid-cols-[1.4rem_minmax(0,1fr)_auto_auto] items-baseline gap-x-2 border-b py-1.5"
           >
             <span className="text-sm text-soft">{i + 1}</span>
             <Button
@@ -144,27 +169,16 @@ export function Page({ line, lines, write }: { line: FrameLine; lines: FrameLine
             >
               {count(r.answers)}
             </Button>
-            <div
-              className="absolute right-12 bottom-1 flex gap-3 bg-paper py-0.5 pl-3 opacity-0
-              group-focus-within/rule:opacity-100 group-hover/rule:opacity-100 pointer-coarse:opacity-100"
-            >
-              <Link
-                className="text-sm"
-                to={`/q/${question.id}/terms?${new URLSearchParams({ ...(focusText ? { focus: focusText } : {}), pick: JSON.stringify([{ kind: 'words', text: r.source }]) })}`}
-              >
-                in context
-              </Link>
-              {!unless && (
-                <Button
-                  look="plain"
-                  className="text-sm"
-                  onClick={() => edit({ kind: 'rest', category: line.id, rule: r.source, on: true })}
-                  aria-label={`turn off rule ${i + 1}`}
-                >
-                  Turn off
-                </Button>
-              )}
-            </div>
+            <Menu
+              words="more ▾"
+              label={`more about ${unless ? '“unless” ' : ''}rule ${i + 1}`}
+              actions={actions(r.source, unless)}
+            />
+            {r.checked && (
+              <p className="col-start-2 col-end-[-1] text-sm text-soft" data-part="checked">
+                <CheckedText checked={r.checked} />
+              </p>
+            )}
             {r.problems.length > 0 && (
               <div className="col-start-2 col-end-[-1]">
                 <Problems
@@ -222,6 +236,11 @@ export function Page({ line, lines, write }: { line: FrameLine; lines: FrameLine
         {line.net ? '; a net has what any category inside it has' : ''}
         {!line.net && !line.hits.length ? '; it has no rule, so it is given by hand only' : ''}.
       </p>
+      {line.whole && (
+        <p className="text-soft" data-part="checked">
+          As a whole: <CheckedText checked={line.whole} />.
+        </p>
+      )}
       <div className="mt-1.5 border-t">{list(line.hits, false)}</div>
       {(line.less.length > 0 || writing?.unless) && (
         <>
@@ -283,6 +302,17 @@ export function Page({ line, lines, write }: { line: FrameLine; lines: FrameLine
                 act: () => setArranging('split'),
                 disabled: line.hits.length < 2,
               },
+              {
+                words: 'Several rules: move, turn off, delete…',
+                act: () => setMoving([]),
+                disabled: !line.hits.length,
+              },
+              { words: 'Check by a random sample…', act: () => setChecking(''), disabled: !line.has, group: true },
+              {
+                words: 'Propose categories inside it',
+                act: draftInside,
+                disabled: !line.has || !!line.decisions,
+              },
               { words: 'Duplicate', act: () => void edit({ kind: 'duplicate category', category: line.id }) },
               { words: 'Delete…', act: () => setArranging('remove'), group: true },
             ]}
@@ -317,6 +347,9 @@ export function Page({ line, lines, write }: { line: FrameLine; lines: FrameLine
           </p>
         </Dialog>
       )}
+      {checking !== undefined && <Check line={line} rule={checking} close={() => setChecking(undefined)} />}
+      {beside !== undefined && <Beside line={line} lines={lines} rule={beside} close={() => setBeside(undefined)} />}
+      {moving && <Rules line={line} lines={lines} ticked={moving} close={() => setMoving(undefined)} />}
       {arranging && <Arrange kind={arranging} line={line} lines={lines} close={() => setArranging(undefined)} />}
     </section>
   );

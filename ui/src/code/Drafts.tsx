@@ -14,24 +14,30 @@ import { NewCategory } from './NewCategory';
 
 /** Proposals for categories, from terms that come together in what no category has; one key takes one, one refuses it. */
 export default function Drafts() {
-  const { focusText, set, setPick } = useAddress();
+  const { focusText, get, set, setPick } = useAddress();
   const { edit } = useDesk();
   const frame = useFrame(focusText);
   const whole = focusText ? 'of the focus' : 'in all';
   const lines: FrameLine[] = frame.data?.categories ?? [];
   const [at, setAt] = useState(0);
-  const [up, setUp] = useState('');
+  const inside = get('net');
+  const [top, setTop] = useState('');
+  const up = inside || top;
   const [changing, setChanging] = useState<{ rule: string; name: string }>();
-  const found = useAsk('drafts', { focus: focusText });
+  const found = useAsk('drafts', { focus: focusText, net: inside || undefined });
   const list = found.data?.drafts ?? [];
   const current = Math.min(at, Math.max(list.length - 1, 0));
   const now = list[current];
   // Once one walks through them, the answers pane shows those of the current one, whichever comes up.
   const [walking, setWalking] = useState(false);
+  const children = lines
+    .filter((l) => inside && l.up === inside)
+    .map((l) => l.id)
+    .join(' ');
   const rule = now?.rule;
   useEffect(() => {
-    if (walking && rule) setPick(behind(rule));
-  }, [walking, rule, setPick]);
+    if (walking && rule) setPick(behind(rule, inside, children ? children.split(' ') : []));
+  }, [walking, rule, setPick, inside, children]);
   const show = (i: number) => {
     setAt(i);
     setWalking(true);
@@ -78,13 +84,32 @@ export default function Drafts() {
       className="min-h-0 max-w-280 flex-1 overflow-auto pr-2"
     >
       <div className="flex flex-wrap items-baseline gap-2.5 pb-2">
-        {nets.length > 0 && (
+        {lines.length > 0 && (
+          <label>
+            of{' '}
+            <Combobox
+              label="of"
+              value={inside}
+              change={(net) => {
+                setAt(0);
+                set({ net, pick: '' }, true);
+              }}
+              options={[
+                { value: '', words: 'what no category has' },
+                ...lines
+                  .filter((l) => !l.decisions)
+                  .map((l) => ({ value: l.id ?? '', words: `what only ${l.path.join(' / ')} has` })),
+              ]}
+            />
+          </label>
+        )}
+        {nets.length > 0 && !inside && (
           <label>
             put them into{' '}
             <Combobox
               label="put them into"
-              value={up}
-              change={(v) => setUp(v)}
+              value={top}
+              change={(v) => setTop(v)}
               options={[{ value: '', words: 'the top' }, ...categoryOptions(nets)]}
             />
           </label>
@@ -94,7 +119,11 @@ export default function Drafts() {
         </span>
       </div>
       <p className="text-sm text-soft">
-        Subjects of the {many(base, 'answer')} of the focus that no category has and that are not settled.
+        Subjects of the {many(base, 'answer')} of the focus that{' '}
+        {inside
+          ? `${lines.find((l) => l.id === inside)?.name ?? 'the category'} has, and nothing inside it`
+          : 'no category has and that are not settled'}
+        .
         {refused > 0 && (
           <>
             {' '}
@@ -174,9 +203,14 @@ export default function Drafts() {
   );
 }
 
-/** The answers that a draft would gain. */
-const behind = (rule: string): Condition[] => [
+/** The answers that a draft would gain: of what no category has, or of what a category has and nothing inside it. */
+const behind = (rule: string, inside: string, children: string[]): Condition[] => [
   { kind: 'words', text: rule },
-  { kind: 'coded', not: true },
+  ...(inside
+    ? [
+        { kind: 'category', id: inside } as const,
+        ...children.map((id) => ({ kind: 'category', id, not: true }) as const),
+      ]
+    : [{ kind: 'coded', not: true } as const]),
   { kind: 'settled', not: true },
 ];

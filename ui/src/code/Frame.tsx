@@ -12,9 +12,11 @@ import { Combobox } from '../parts/Combobox';
 import { Empty, Skeleton } from '../parts/Text';
 import { forget, keptWriting, lastVisit } from '../rule/kept';
 import { RuleText } from '../rule/Rule';
+import { Bulk } from './Bulk';
 import { Page } from './Category';
 import { NewCategory } from './NewCategory';
 import { dropped, Outline, unfolded } from './Outline';
+import { Replace } from './Replace';
 
 /** The code frame as an outline; the open category is a page beside it. */
 export default function Frame() {
@@ -39,6 +41,9 @@ export default function Frame() {
   const [folded, setFolded] = useKept<string[]>('folded nets', []);
   const fold = (net: string, to = !folded.includes(net)) =>
     setFolded(to ? [...folded.filter((f) => f !== net), net] : folded.filter((f) => f !== net));
+  const [ticked, setTicked] = useState<string[]>([]);
+  const tick = (id: string) => setTicked(ticked.includes(id) ? ticked.filter((t) => t !== id) : [...ticked, id]);
+  const [replacing, setReplacing] = useState(false);
   const inSight = unfolded(lines, folded);
   const at = inSight.findIndex((l) => l.id === open?.id);
   const step = (by: number) => show(inSight[Math.max(0, Math.min(inSight.length - 1, at + by))]);
@@ -76,6 +81,13 @@ export default function Frame() {
       { key: 'ArrowLeft', words: 'Fold the net', act: () => open?.net && fold(open.id!, true), move: true },
       { key: 'ArrowRight', words: 'Unfold the net', act: () => open?.net && fold(open.id!, false), move: true },
       { key: 'n', words: 'New category', act: () => setAdding(true) },
+      {
+        key: 't',
+        words: 'Tick the category, to do something with several',
+        act: () => tick(open?.id ?? ''),
+        off: !open,
+      },
+      { key: '', words: 'Find and replace in rules…', act: () => setReplacing(true), off: !lines.length },
       { key: 'Alt+ArrowUp', words: 'Move the category up', act: () => move('up'), off: !open },
       { key: 'Alt+ArrowDown', words: 'Move the category down', act: () => move('down'), off: !open },
       { key: '>', words: 'Move the category into the one above', act: () => move('in'), off: !open },
@@ -102,7 +114,10 @@ export default function Frame() {
             new <Kbd>n</Kbd>
           </Button>
         </p>
+        <Bulk ticked={lines.filter((l) => ticked.includes(l.id ?? ''))} lines={lines} clear={() => setTicked([])} />
         <Outline
+          ticked={ticked}
+          tick={tick}
           lines={lines}
           open={open}
           since={!!frame.data.since}
@@ -127,6 +142,13 @@ export default function Frame() {
           </label>
           {since && !frame.data.since && ' can’t be shown here: cleaning was different then. See Revisions.'}
         </p>
+        {lines.length > 0 && (
+          <p className="pt-1.5 text-sm">
+            <Button look="plain" onClick={() => setReplacing(true)}>
+              Find and replace in rules…
+            </Button>
+          </p>
+        )}
       </section>
       {gone && unkept?.text.trim() ? (
         <section aria-label="A category that is gone" className="grid content-start gap-2.5">
@@ -163,6 +185,7 @@ export default function Frame() {
           bring a frame in under In and out.
         </Empty>
       )}
+      {replacing && <Replace of={[]} close={() => setReplacing(false)} />}
       {(adding || draft) && (
         <NewCategory
           lines={lines}

@@ -1,8 +1,9 @@
 import { type ReactNode, useState } from 'react';
 import { useAddress } from '../lib/address';
 import type { Condition, Health as Look } from '../lib/api';
+import { useDesk } from '../lib/edits';
 import { bases, count, many, percent, shareIn, tint } from '../lib/format';
-import { useAsk } from '../lib/queries';
+import { useAsk, useFrame } from '../lib/queries';
 import { Failed } from '../parts/Asked';
 import { Bar } from '../parts/Bar';
 import { Button } from '../parts/Button';
@@ -13,6 +14,7 @@ import { Table } from '../parts/Table';
 import { Sentence, Short, Skeleton } from '../parts/Text';
 import { ToggleGroup } from '../parts/ToggleGroup';
 import { RuleText } from '../rule/Rule';
+import { Arrange } from './Arrange';
 
 type Counted = Look['small'][number];
 
@@ -29,6 +31,10 @@ export default function Health() {
   const { focusText, set, setPick, pick } = useAddress();
   const [least, setLeast] = useState(30);
   const looked = useAsk('health', { focus: focusText, least });
+  const lines = useFrame(focusText).data?.categories ?? [];
+  const { edit } = useDesk();
+  const [merging, setMerging] = useState<{ id: string; into?: string }>();
+  const merged = lines.find((l) => l.id === merging?.id);
   if (looked.error && !looked.data) return <Failed error={looked.error} again={() => looked.refetch()} />;
   const h = looked.data;
   if (!h) return <Skeleton lines={6} />;
@@ -78,10 +84,59 @@ export default function Health() {
                 {r.unless && <em className="text-soft">unless </em>}
                 <RuleText source={r.rule} />
               </span>{' '}
-              <span className={r.bad ? 'text-clay' : 'text-soft'}>{r.message}</span>
+              <span className={r.bad ? 'text-clay' : 'text-soft'}>{r.message}</span>{' '}
+              <span className="whitespace-nowrap text-sm">
+                <Button data-stop="" look="plain" onClick={() => open(r.category)}>
+                  Change it
+                </Button>{' '}
+                {!r.unless && (
+                  <Button
+                    data-stop=""
+                    look="plain"
+                    aria-label={`Turn off ${r.rule}`}
+                    onClick={() => edit({ kind: 'rest', category: r.category.id, rule: r.rule, on: true })}
+                  >
+                    Turn off
+                  </Button>
+                )}{' '}
+                <Button
+                  data-stop=""
+                  look="plain"
+                  aria-label={`Delete ${r.rule}`}
+                  onClick={() =>
+                    edit({ kind: 'rule', category: r.category.id, was: r.rule, rule: '', unless: r.unless })
+                  }
+                >
+                  Delete
+                </Button>
+              </span>
             </li>
           ))}
         </Stops>
+      </Part>
+      <Part title="Terms that no rule looks for" none={h.unused.length ? '' : 'Every term is used in some rule.'}>
+        <Stops className="flex flex-wrap items-baseline gap-2.5 gap-x-4.5 gap-y-0.75">
+          {h.unused.map((t) => (
+            <span key={t.label}>
+              <Button
+                data-stop=""
+                look="plain"
+                onClick={() =>
+                  set({ tab: '', draft: t.label, pick: JSON.stringify([{ kind: 'term', text: t.label }]) })
+                }
+                title="a rule of it"
+              >
+                {t.label}
+              </Button>{' '}
+              {figure(t.answers, [{ kind: 'term', text: t.label }], `answers with ${t.label}`)}
+              {t.uncoded > 0 && <span className="text-sm text-soft"> {count(t.uncoded)} uncoded</span>}
+            </span>
+          ))}
+        </Stops>
+        <p className="text-sm text-soft">
+          Up to 40, those with the most uncoded answers first; stop words are left out. Pressing one begins a rule of
+          it.
+        </p>
       </Part>
       <Part
         title="Categories that overlap"
@@ -111,12 +166,23 @@ export default function Health() {
               figure: true,
               cell: (o) => percent(o.share),
             },
+            {
+              key: 'merge',
+              name: '',
+              cell: (o) => (
+                <Button
+                  data-stop=""
+                  look="plain"
+                  aria-label={`Merge ${o.small.name} into ${o.large.name}`}
+                  onClick={() => setMerging({ id: o.small.id, into: o.large.id })}
+                >
+                  Merge…
+                </Button>
+              ),
+            },
           ]}
         />
         {h.overlaps.length > 20 && <p className="text-sm text-soft">and {count(h.overlaps.length - 20)} more pairs</p>}
-      </Part>
-      <Part title="Which come together" none={h.matrix.length < 2 ? 'It takes two categories.' : ''}>
-        <Matrix h={h} pick={setPick} />
       </Part>
       <Part
         title="Small categories"
@@ -130,33 +196,22 @@ export default function Health() {
         <Stops className="flex flex-wrap items-baseline gap-2.5">
           {h.small.map((c) => (
             <span key={c.id}>
-              {name(c)} {figure(c.answers, [{ kind: 'category', id: c.id }], `answers of ${c.name}`)}
+              {name(c)} {figure(c.answers, [{ kind: 'category', id: c.id }], `answers of ${c.name}`)}{' '}
+              <Button
+                data-stop=""
+                look="plain"
+                className="text-sm"
+                aria-label={`Merge ${c.name} into another category`}
+                onClick={() => setMerging({ id: c.id })}
+              >
+                Merge…
+              </Button>
             </span>
           ))}
         </Stops>
       </Part>
-      <Part title="Terms that no rule looks for" none={h.unused.length ? '' : 'Every term is used in some rule.'}>
-        <Stops className="flex flex-wrap items-baseline gap-2.5 gap-x-4.5 gap-y-0.75">
-          {h.unused.map((t) => (
-            <span key={t.label}>
-              <Button
-                data-stop=""
-                look="plain"
-                onClick={() =>
-                  set({ tab: '', draft: t.label, pick: JSON.stringify([{ kind: 'term', text: t.label }]) })
-                }
-                title="a rule of it"
-              >
-                {t.label}
-              </Button>{' '}
-              {figure(t.answers, [{ kind: 'term', text: t.label }], `answers with ${t.label}`)}
-              {t.uncoded > 0 && <span className="text-sm text-soft"> {count(t.uncoded)} uncoded</span>}
-            </span>
-          ))}
-        </Stops>
-        <p className="text-sm text-soft">
-          The {count(h.unused.length)} most frequent in the focus; stop words are left out.
-        </p>
+      <Part title="Which come together" none={h.matrix.length < 2 ? 'It takes two categories.' : ''}>
+        <Matrix h={h} pick={setPick} />
       </Part>
       <Part
         title="Coverage by segment"
@@ -164,6 +219,9 @@ export default function Health() {
       >
         <Coverage h={h} figure={figure} />
       </Part>
+      {merged && (
+        <Arrange kind="merge" line={merged} lines={lines} into={merging?.into} close={() => setMerging(undefined)} />
+      )}
     </div>
   );
 }

@@ -21,6 +21,9 @@ type OutlineProps = {
   /** Nets that are folded, by their ids. */
   folded: string[];
   fold: (net: string) => void;
+  /** Categories that are ticked, by their ids, to do something with all of them. */
+  ticked: string[];
+  tick: (id: string) => void;
 };
 
 /** Lines that are not inside a folded net. */
@@ -53,7 +56,7 @@ export function dropped(lines: FrameLine[], id: string, drop: Drop) {
 }
 
 /** The frame as an outline; categories are moved by dragging them, or by keys. */
-export function Outline({ lines, open, since, show, list, folded, fold }: OutlineProps) {
+export function Outline({ lines, open, since, show, list, folded, fold, ticked, tick }: OutlineProps) {
   const { edit } = useDesk();
   const [sought, setSought] = useState('');
   const [drag, setDrag] = useState<{ id: string; drop?: Drop }>();
@@ -77,6 +80,7 @@ export function Outline({ lines, open, since, show, list, folded, fold }: Outlin
 
   const actions = (l: FrameLine): Action[] => [
     { words: 'Open', key: '↵', act: () => show(l) },
+    { words: ticked.includes(l.id ?? '') ? 'Untick' : 'Tick', key: 't', act: () => tick(l.id ?? '') },
     ...(l.net
       ? [
           {
@@ -133,7 +137,11 @@ export function Outline({ lines, open, since, show, list, folded, fold }: Outlin
       if (from && drop && drop.id !== from.id) edit(dropped(lines, from.id, drop));
     },
     onPointerCancel: stop,
-    onClick: () => !moved.current && show(l),
+    onClick: (e: { ctrlKey: boolean; metaKey: boolean }) => {
+      if (moved.current) return;
+      if (e.ctrlKey || e.metaKey) tick(l.id ?? '');
+      else show(l);
+    },
   });
   return (
     <>
@@ -180,6 +188,11 @@ export function Outline({ lines, open, since, show, list, folded, fold }: Outlin
             >
               <b className="text-xs font-bold text-(--c)">{l.short}</b>
               <span style={{ paddingLeft: 9 * (l.path.length - 1) }}>
+                {ticked.includes(l.id ?? '') && (
+                  <span className="pr-1 text-moss">
+                    ✓<span className="sr-only"> ticked </span>
+                  </span>
+                )}
                 {l.name}
                 {l.net && folded.includes(l.id ?? '') && <span className="font-normal text-soft"> …</span>}
                 {l.off && <span className="font-normal text-soft"> off</span>}

@@ -2,6 +2,7 @@ import { useCallback, useMemo } from 'react';
 import { useLocation, useNavigate, useSearchParams } from 'react-router';
 import * as z from 'zod/mini';
 import type { Condition, FrameLine } from './api';
+import { count } from './format';
 
 /** The kinds of personal data, in words. */
 export const personalKinds: Record<string, string> = {
@@ -30,6 +31,7 @@ const condition = z.object({
     'alike',
     'block',
     'short',
+    'sample',
     'personal',
     'hazard',
     'changed',
@@ -95,6 +97,7 @@ export type Place =
   // code
   | 'category'
   | 'draft'
+  | 'net'
   | 'write'
   // review
   | 'all'
@@ -204,6 +207,8 @@ export function say(c: Condition, frame: FrameLine[] = []): string {
       return `holds “${c.text!.length > 40 ? `${c.text!.slice(0, 40)}…` : c.text}”`;
     case 'short':
       return c.not ? `${c.n} words or more` : `under ${c.n} words`;
+    case 'sample':
+      return c.text === 'first' ? `the first ${count(c.n ?? 0)}` : `${count(c.n ?? 0)} at random`;
     case 'personal':
       return `with ${personalKinds[c.text ?? ''] ?? 'personal data'}`;
     case 'changed':

@@ -16,7 +16,10 @@ type Gets = {
 };
 /** What is asked with a body; none of it changes anything. */
 type Tries = {
-  [P in 'preview' | 'try' | `rule${'' | '/misses' | '/sharpen'}`]: paths[`${Root}/${P}`]['post'];
+  [P in
+    | 'preview'
+    | 'try'
+    | `rule${'' | '/misses' | '/sharpen' | '/examples' | '/beside'}`]: paths[`${Root}/${P}`]['post'];
 };
 type Some<T> = [T] extends [never] ? Record<string, never> : T;
 type QueryOf<G> = G extends { parameters: { query?: infer Q } } ? Some<NonNullable<Q>> : Record<string, never>;
@@ -137,6 +140,7 @@ const listing = new Set<string>([
   'try',
   'rule/misses',
   'rule/sharpen',
+  'rule/examples',
 ]);
 /** What is worked out before words become terms. */
 const ofText = new Set<string>(['cleaning', 'checks', 'personal', 'near']);
@@ -173,6 +177,9 @@ const reach: Record<Edit['kind'], 'text' | 'terms' | 'lists' | 'coding'> = {
   'suggest again': 'terms',
   rule: 'coding',
   rest: 'coding',
+  'replace in rules': 'coding',
+  check: 'coding',
+  several: 'coding',
   'add category': 'coding',
   'change category': 'coding',
   'duplicate category': 'coding',

@@ -1330,7 +1330,7 @@ export interface components {
             label?: string;
             value: string;
         };
-        AddCategory: {
+        AddCategoryEdit: {
             alone?: boolean;
             /** Format: int64 */
             code?: number;
@@ -1353,7 +1353,7 @@ export interface components {
             /** @description rules that take away */
             unless?: string[];
         };
-        AddLexiconRows: {
+        AddLexiconRowsEdit: {
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1519,7 +1519,7 @@ export interface components {
             after: components["schemas"]["Branch"];
             before: components["schemas"]["Branch"];
         };
-        BringFrame: {
+        BringFrameEdit: {
             /** @description after the categories there are, not in their place */
             after?: boolean;
             frame: components["schemas"]["Category"][];
@@ -1644,6 +1644,23 @@ export interface components {
             code?: number;
             /** Format: int64 */
             colour?: number;
+            name: string;
+            note?: string;
+            /** @description its rules rest */
+            off?: boolean;
+            /** @description left out, as it was */
+            short?: string;
+        };
+        ChangeCategoryEdit: {
+            alone?: boolean;
+            category: string;
+            /**
+             * Format: int64
+             * @description left out, as it was
+             */
+            code?: number;
+            /** Format: int64 */
+            colour?: number;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1719,7 +1736,7 @@ export interface components {
             /** @description those whose answers don't */
             wrong: number[];
         };
-        CheckRule: {
+        CheckRuleEdit: {
             category: string;
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -2011,7 +2028,7 @@ export interface components {
             /** Format: int64 */
             words: number;
         };
-        CopyFrom: {
+        CopyFromEdit: {
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -2061,6 +2078,13 @@ export interface components {
             terms: number;
         };
         Decide: {
+            /** @description numbers of the respondents */
+            answers: number[];
+            category: string;
+            /** @enum {string} */
+            to: "on" | "off" | "rules";
+        };
+        DecideEdit: {
             /** @description numbers of the respondents */
             answers: number[];
             category: string;
@@ -2176,7 +2200,7 @@ export interface components {
              */
             refused: number;
         };
-        DuplicateCategory: {
+        DuplicateCategoryEdit: {
             category: string;
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -2185,7 +2209,7 @@ export interface components {
             kind: "duplicate category";
         };
         /** @description An edit of a question's scheme. */
-        Edit: components["schemas"]["Hide"] | components["schemas"]["Show"] | components["schemas"]["MergeTerms"] | components["schemas"]["SplitMerge"] | components["schemas"]["PartWords"] | components["schemas"]["JoinWords"] | components["schemas"]["PutOnList"] | components["schemas"]["TakeOffList"] | components["schemas"]["RenameMerge"] | components["schemas"]["RenameList"] | components["schemas"]["KeepApart"] | components["schemas"]["SuggestAgain"] | components["schemas"]["JoinInflections"] | components["schemas"]["JoinComparatives"] | components["schemas"]["SetBaseStopWords"] | components["schemas"]["SetLanguage"] | components["schemas"]["AddLexiconRows"] | components["schemas"]["SetCleaning"] | components["schemas"]["SetNoAnswers"] | components["schemas"]["MaskPersonalData"] | components["schemas"]["PassPersonal"] | components["schemas"]["PutAside"] | components["schemas"]["AddCategory"] | components["schemas"]["ChangeCategory"] | components["schemas"]["MoveCategory"] | components["schemas"]["RemoveCategory"] | components["schemas"]["DuplicateCategory"] | components["schemas"]["SplitCategory"] | components["schemas"]["MergeCategories"] | components["schemas"]["WriteRule"] | components["schemas"]["RestRule"] | components["schemas"]["ReplaceInRules"] | components["schemas"]["CheckRule"] | components["schemas"]["BringFrame"] | components["schemas"]["RefuseDraft"] | components["schemas"]["ProposeAgain"] | components["schemas"]["Several"] | components["schemas"]["TakePlaybook"] | components["schemas"]["CopyFrom"] | components["schemas"]["GoBack"] | components["schemas"]["Decide"] | components["schemas"]["Settle"] | components["schemas"]["TakeOver"];
+        Edit: components["schemas"]["HideEdit"] | components["schemas"]["ShowEdit"] | components["schemas"]["MergeTermsEdit"] | components["schemas"]["SplitMergeEdit"] | components["schemas"]["PartWordsEdit"] | components["schemas"]["JoinWordsEdit"] | components["schemas"]["PutOnListEdit"] | components["schemas"]["TakeOffListEdit"] | components["schemas"]["RenameMergeEdit"] | components["schemas"]["RenameListEdit"] | components["schemas"]["KeepApartEdit"] | components["schemas"]["SuggestAgainEdit"] | components["schemas"]["JoinInflectionsEdit"] | components["schemas"]["JoinComparativesEdit"] | components["schemas"]["SetBaseStopWordsEdit"] | components["schemas"]["SetLanguageEdit"] | components["schemas"]["AddLexiconRowsEdit"] | components["schemas"]["SetCleaningEdit"] | components["schemas"]["SetNoAnswersEdit"] | components["schemas"]["MaskPersonalDataEdit"] | components["schemas"]["PassPersonalEdit"] | components["schemas"]["PutAsideEdit"] | components["schemas"]["AddCategoryEdit"] | components["schemas"]["ChangeCategoryEdit"] | components["schemas"]["MoveCategoryEdit"] | components["schemas"]["RemoveCategoryEdit"] | components["schemas"]["DuplicateCategoryEdit"] | components["schemas"]["SplitCategoryEdit"] | components["schemas"]["MergeCategoriesEdit"] | components["schemas"]["WriteRuleEdit"] | components["schemas"]["RestRuleEdit"] | components["schemas"]["ReplaceInRulesEdit"] | components["schemas"]["CheckRuleEdit"] | components["schemas"]["BringFrameEdit"] | components["schemas"]["RefuseDraftEdit"] | components["schemas"]["ProposeAgainEdit"] | components["schemas"]["SeveralEdit"] | components["schemas"]["TakePlaybookEdit"] | components["schemas"]["CopyFromEdit"] | components["schemas"]["GoBackEdit"] | components["schemas"]["DecideEdit"] | components["schemas"]["SettleEdit"] | components["schemas"]["TakeOverEdit"];
         "Edit-studyRequest": {
             edit: components["schemas"]["SetupEdit"];
             /**
@@ -2236,6 +2260,8 @@ export interface components {
             read: number;
             /** Format: int64 */
             revision: number;
+            /** @description rules that read otherwise then, at most 500 */
+            rewritten: components["schemas"]["Rewritten"][];
             /**
              * Format: int64
              * @description of the study, where its setup was what was undone or done again
@@ -2458,7 +2484,7 @@ export interface components {
              */
             known?: "add" | "skip" | "replace";
         };
-        GoBack: {
+        GoBackEdit: {
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -2561,7 +2587,7 @@ export interface components {
              * @description rules that rest; what their category would have is not counted
              */
             resting: number;
-            /** @description those that can't be read, match nothing or add nothing */
+            /** @description those that can't be read, then those that match nothing or add nothing */
             rules: components["schemas"]["RuleHealth"][];
             /** @description coverage by the values of each variable */
             segments: components["schemas"]["SegmentCoverage"][];
@@ -2572,7 +2598,7 @@ export interface components {
              * @description values that were tested against the rest
              */
             tested: number;
-            /** @description terms that no rule looks for, the most frequent first */
+            /** @description terms that no rule looks for, those with the most uncoded answers first */
             unused: components["schemas"]["UnusedTerm"][];
         };
         Held: {
@@ -2592,7 +2618,7 @@ export interface components {
              */
             start: number;
         };
-        Hide: {
+        HideEdit: {
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -2699,7 +2725,7 @@ export interface components {
             /** @description earlier names: rules, focuses and files still find the column by them */
             was?: string[];
         };
-        JoinComparatives: {
+        JoinComparativesEdit: {
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -2707,7 +2733,7 @@ export interface components {
             kind: "comparatives";
             on: boolean;
         };
-        JoinInflections: {
+        JoinInflectionsEdit: {
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -2757,7 +2783,7 @@ export interface components {
             without: number;
             withoutKeys: string[];
         };
-        JoinWords: {
+        JoinWordsEdit: {
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -2765,7 +2791,7 @@ export interface components {
             kind: "join";
             words: string[];
         };
-        KeepApart: {
+        KeepApartEdit: {
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -2947,7 +2973,7 @@ export interface components {
             start: number;
             with: string;
         };
-        MaskPersonalData: {
+        MaskPersonalDataEdit: {
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -2979,7 +3005,7 @@ export interface components {
             term: string;
             variants: string[];
         };
-        MergeCategories: {
+        MergeCategoriesEdit: {
             /** @description further ones that go */
             also?: string[];
             /** @description the one that goes */
@@ -2998,7 +3024,7 @@ export interface components {
             /** @description variants that stand in no answer */
             unseen: string[];
         };
-        MergeTerms: {
+        MergeTermsEdit: {
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -3064,6 +3090,13 @@ export interface components {
             ways: components["schemas"]["Miss"][];
         };
         MoveCategory: {
+            /** @description key of the sibling it comes before; left out, the end */
+            before?: string;
+            category: string;
+            /** @description key of the net; left out, the top of the frame */
+            parent?: string;
+        };
+        MoveCategoryEdit: {
             /** @description key of the sibling it comes before; left out, the end */
             before?: string;
             category: string;
@@ -3289,7 +3322,7 @@ export interface components {
         PartFound: {
             part?: components["schemas"]["RulePart"];
         };
-        PartWords: {
+        PartWordsEdit: {
             /** @description the term they are taken out of, for what is said about it */
             from?: string;
             /**
@@ -3301,7 +3334,7 @@ export interface components {
             together?: boolean;
             words: string[];
         };
-        PassPersonal: {
+        PassPersonalEdit: {
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -3524,14 +3557,14 @@ export interface components {
              */
             wrong: number;
         };
-        ProposeAgain: {
+        ProposeAgainEdit: {
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             kind: "draft again";
         };
-        PutAside: {
+        PutAsideEdit: {
             back?: boolean;
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -3541,7 +3574,7 @@ export interface components {
             /** @description by their names, as the checks have them */
             warnings: string[];
         };
-        PutOnList: {
+        PutOnListEdit: {
             /** @description none to make an empty list */
             entries?: string[];
             /**
@@ -3710,7 +3743,7 @@ export interface components {
             /** @description cut the texts of a column into several answers */
             split?: components["schemas"]["Split"];
         };
-        RefuseDraft: {
+        RefuseDraftEdit: {
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -3721,13 +3754,16 @@ export interface components {
         };
         RemoveCategory: {
             category: string;
+        };
+        RemoveCategoryEdit: {
+            category: string;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             kind: "remove category";
         };
-        RenameList: {
+        RenameListEdit: {
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -3736,7 +3772,7 @@ export interface components {
             list: string;
             name: string;
         };
-        RenameMerge: {
+        RenameMergeEdit: {
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -3745,7 +3781,7 @@ export interface components {
             label: string;
             name: string;
         };
-        ReplaceInRules: {
+        ReplaceInRulesEdit: {
             /** @description keys of those whose rules are meant, with all inside them; left out, all */
             categories?: string[];
             /** @description a part, as rules write it */
@@ -3764,6 +3800,13 @@ export interface components {
             with: string;
         };
         RestRule: {
+            category: string;
+            /** @description it rests */
+            on: boolean;
+            /** @description its text */
+            rule: string;
+        };
+        RestRuleEdit: {
             category: string;
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -3794,6 +3837,11 @@ export interface components {
             study?: boolean;
             summary: string;
             undone?: boolean;
+        };
+        Rewritten: {
+            after: string;
+            before: string;
+            category: string;
         };
         Rising: {
             /**
@@ -4047,7 +4095,7 @@ export interface components {
              */
             z: number;
         };
-        SetBaseStopWords: {
+        SetBaseStopWordsEdit: {
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -4056,7 +4104,7 @@ export interface components {
             /** @description its code; empty for none */
             language: string;
         };
-        SetCleaning: {
+        SetCleaningEdit: {
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -4064,7 +4112,7 @@ export interface components {
             kind: "cleaning";
             steps: components["schemas"]["Step"][];
         };
-        SetLanguage: {
+        SetLanguageEdit: {
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -4073,7 +4121,7 @@ export interface components {
             /** @description its code; und for one that is not known */
             language: string;
         };
-        SetNoAnswers: {
+        SetNoAnswersEdit: {
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -4081,7 +4129,7 @@ export interface components {
             kind: "no answers";
             phrases: string[];
         };
-        Settle: {
+        SettleEdit: {
             /** @description numbers of the respondents */
             answers: number[];
             /**
@@ -4111,7 +4159,7 @@ export interface components {
             /** @description rename: values of the column, by what they are called now, with their new names */
             values?: components["schemas"]["Called"][];
         };
-        Several: {
+        SeveralEdit: {
             change?: components["schemas"]["ChangeCategory"][];
             decide?: components["schemas"]["Decide"][];
             /**
@@ -4159,7 +4207,7 @@ export interface components {
              */
             total: number;
         };
-        Show: {
+        ShowEdit: {
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -4218,7 +4266,7 @@ export interface components {
              */
             n?: number;
         };
-        SplitCategory: {
+        SplitCategoryEdit: {
             category: string;
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -4230,7 +4278,7 @@ export interface components {
             /** @description those that go */
             rules: string[];
         };
-        SplitMerge: {
+        SplitMergeEdit: {
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -4323,7 +4371,7 @@ export interface components {
              */
             until?: string;
         };
-        SuggestAgain: {
+        SuggestAgainEdit: {
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -4385,7 +4433,7 @@ export interface components {
              */
             total: number;
         };
-        TakeOffList: {
+        TakeOffListEdit: {
             /** @description left out, the whole list goes */
             entries?: string[];
             /**
@@ -4395,7 +4443,7 @@ export interface components {
             kind: "unlist";
             list: string;
         };
-        TakeOver: {
+        TakeOverEdit: {
             /** @description whose decisions */
             from: number[];
             /**
@@ -4406,7 +4454,7 @@ export interface components {
             /** @description for each of them, who has them then, too */
             to: number[];
         };
-        TakePlaybook: {
+        TakePlaybookEdit: {
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -4855,6 +4903,15 @@ export interface components {
             shortest: number;
         };
         WriteRule: {
+            category: string;
+            /** @description its text; empty to take away the one it was */
+            rule: string;
+            /** @description it is one of those that take away */
+            unless?: boolean;
+            /** @description the text of the rule whose place it takes; left out, it is a further one */
+            was?: string;
+        };
+        WriteRuleEdit: {
             category: string;
             /**
              * @description discriminator enum property added by openapi-typescript

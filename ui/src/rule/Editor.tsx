@@ -12,7 +12,7 @@ import {
   type ViewUpdate,
 } from '@codemirror/view';
 import { useEffect, useRef } from 'react';
-import { api, type Problem, take } from '../lib/api';
+import { api, type Problem, type RulePreview, take } from '../lib/api';
 import { count, many } from '../lib/format';
 import { nonce } from '../lib/nonce';
 import { mended, runeAt, unit } from '../lib/text';
@@ -45,6 +45,33 @@ const act = (f: () => void) => () => {
   f();
   return true;
 };
+
+type Held = RulePreview['holding'][number];
+
+const setHolding = StateEffect.define<Held[]>();
+
+/** How many levels of what joints hold together are drawn. */
+const mostHeld = 4;
+
+/** What joints hold together, underlined faintly: the wider a stretch, the lower its line. */
+const held = StateField.define<DecorationSet>({
+  create: () => Decoration.none,
+  update(old, tr) {
+    let set = tr.docChanged ? Decoration.none : old;
+    for (const e of tr.effects) {
+      if (!e.is(setHolding)) continue;
+      const text = tr.state.doc.toString();
+      const marks = e.value
+        .filter((h) => h.depth <= mostHeld)
+        .map((h) =>
+          Decoration.mark({ class: `r-held r-held-${h.depth}` }).range(unit(text, h.start), unit(text, h.end)),
+        );
+      set = Decoration.set(marks, true);
+    }
+    return set;
+  },
+  provide: (f) => EditorView.decorations.from(f),
+});
 
 const setProblems = StateEffect.define<Problem[]>();
 
@@ -144,6 +171,8 @@ type Props = {
   focus: string;
   value: string;
   judged?: Judged;
+  /** What joints hold together in the text that was judged. */
+  holding?: Held[];
   change: (s: string) => void;
   keep: () => void;
   drop: () => void;
@@ -154,7 +183,19 @@ type Props = {
 };
 
 /** The rule that is being written: coloured, completed, its problems marked in place with their mend one key away. */
-export function RuleEditor({ question, focus, value, judged, change, keep, drop, format, busy, label }: Props) {
+export function RuleEditor({
+  question,
+  focus,
+  value,
+  judged,
+  holding,
+  change,
+  keep,
+  drop,
+  format,
+  busy,
+  label,
+}: Props) {
   const host = useRef<HTMLDivElement>(null);
   const view = useRef<EditorView>(undefined);
   const acts = useRef({ change, keep, drop, format, judged, focus, busy });
@@ -193,6 +234,7 @@ export function RuleEditor({ question, focus, value, judged, change, keep, drop,
           history(),
           colour,
           marked,
+          held,
           completing(question),
           hovering(question, () => acts.current.focus),
           Prec.high(keymap.of([...completionKeymap, { key: 'Tab', run: acceptCompletion, shift: () => true }])),
@@ -225,7 +267,9 @@ export function RuleEditor({ question, focus, value, judged, change, keep, drop,
   // biome-ignore lint/correctness/useExhaustiveDependencies: another text or judgement matters, nothing else
   useEffect(() => {
     const fits = judged?.of === value;
-    view.current?.dispatch({ effects: setProblems.of(fits ? judged.problems : []) });
+    view.current?.dispatch({
+      effects: [setProblems.of(fits ? judged.problems : []), setHolding.of(fits ? (holding ?? []) : [])],
+    });
     if (fits && wished.current === value) mend();
   }, [judged, value]);
   return <div ref={host} aria-busy={busy} />;

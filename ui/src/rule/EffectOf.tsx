@@ -36,7 +36,7 @@ export function EffectOf({ change, children }: { change?: Edit; children?: (e: E
             : `${many(-coded, 'answer')} would have no category any more. `}
         {e.categories.length === 0
           ? 'No category gains or loses an answer. '
-          : `${many(e.categories.length, 'category', 'categories')} would gain or lose answers. `}
+          : `${many(e.categories.length, 'category', 'categories')} would gain or lose answers. `.replace(/^o/, 'O')}
         {children?.(e)}
       </Sentence>
       {e.categories.length > 0 && (

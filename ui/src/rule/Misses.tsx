@@ -6,7 +6,7 @@ import { useTry } from '../lib/queries';
 import { Failed } from '../parts/Asked';
 import { Button } from '../parts/Button';
 import { Empty } from '../parts/Text';
-import { Evidence } from './Evidence';
+import { EvidenceList } from './Evidence';
 import type { TakeFor } from './takes';
 
 /** Answers that lack just one part of the rule, by what they lack. */
@@ -40,9 +40,7 @@ export function Misses({ query, takeFor }: { query: RuleQuery; takeFor: TakeFor 
           </li>
         ))}
       </ul>
-      {m.examples.answers.map((a) => (
-        <Evidence key={a.number} answer={a} />
-      ))}
+      <EvidenceList answers={m.examples.answers} />
       {m.examples.total > m.examples.answers.length && (
         <p className="text-soft">
           and {count(m.examples.total - m.examples.answers.length)} more:{' '}

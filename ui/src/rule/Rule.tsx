@@ -12,6 +12,7 @@ const pieces: [RegExp, string][] = [
   [/[+\-–—](?=[\s(]|$)|\//y, 'r-joint'],
   [/[()]/y, 'r-bracket'],
   [/\d+\s+of(?=\s*[(@])/y, 'r-joint'],
+  [/#(?=\s|$).*/sy, 'r-note'],
 ];
 
 /** The look of each, for those that are not being written; the editor has the same in styles.css. */
@@ -21,6 +22,7 @@ const looks: Record<string, string> = {
   'r-name': 'text-slate',
   'r-quote': 'text-moss',
   'r-bracket': 'text-soft',
+  'r-note': 'font-sans text-base text-soft italic',
 };
 
 /** Cuts a rule into stretches with their kind. */
@@ -30,7 +32,7 @@ export function stretches(src: string): [string, string][] {
   for (let i = 0; i < src.length; ) {
     const glued = i > 0 && /[^\s()[\]{}/]/.test(src[i - 1]!);
     const hit = pieces
-      .filter(([, kind]) => !(glued && kind === 'r-joint' && src[i] !== '/'))
+      .filter(([, kind]) => !(glued && (kind === 'r-joint' || kind === 'r-note') && src[i] !== '/'))
       .map(([find, kind]) => {
         find.lastIndex = i;
         return [find.exec(src)?.[0], kind] as const;
@@ -49,11 +51,20 @@ export function stretches(src: string): [string, string][] {
   return out;
 }
 
+/** The note behind a rule, with its sign; empty if it has none. */
+export const noteOf = (src: string) => stretches(src).find(([, kind]) => kind === 'r-note')?.[0] ?? '';
+
+/** A rule without its note. */
+export const bare = (src: string) => src.slice(0, src.length - noteOf(src).length).trim();
+
 const joint = (src: string) => stretches(src).some(([text, kind]) => kind === 'r-joint' && text !== '/');
 
 /** One rule that matches what either does; joints that bind less than "/" are bracketed. */
 export const alternatives = (a: string, b: string) =>
-  [a, b].map((s) => (joint(s) ? `(${s.trim()})` : s.trim())).join(' / ');
+  [a, b]
+    .map(bare)
+    .map((s) => (joint(s) ? `(${s})` : s))
+    .join(' / ');
 
 /** The words of a rule as a name for what it finds. */
 export function nameOf(src: string) {

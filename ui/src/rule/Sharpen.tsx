@@ -26,7 +26,7 @@ export function Sharpen({ query, takeFor }: { query: RuleQuery; takeFor: TakeFor
         {proposals.map((p) => (
           <li key={p.rule}>
             <Button look="plain" title={p.rule} onClick={() => put(p.rule)}>
-              {p.for ? `${p.for} / ${p.term}` : `${sign} ${p.term}`}
+              {p.for === 'negated' ? 'not right after a negator' : p.for ? `${p.for} / ${p.term}` : `${sign} ${p.term}`}
             </Button>
             <span className="text-soft text-sm w-full">{effect(p)}</span>
           </li>
@@ -39,6 +39,13 @@ export function Sharpen({ query, takeFor }: { query: RuleQuery; takeFor: TakeFor
       aria-busy={found.isPlaceholderData}
       className="grid grid-cols-[repeat(auto-fit,minmax(14.5rem,1fr))] gap-x-6.5 gap-y-2.5"
     >
+      {list(
+        'Mean the same',
+        'No term here means the same by the table of words.',
+        s.meant,
+        (p) => `${many(p.gained, 'answer')} more, ${count(p.uncoded)} of them uncoded`,
+        '/',
+      )}
       {list(
         'Used alike',
         'Nothing stands in the same surroundings.',
@@ -66,7 +73,10 @@ export function Sharpen({ query, takeFor }: { query: RuleQuery; takeFor: TakeFor
           ? 'No term stands in the wrong ones more often than in the rest.'
           : 'Press “wrong here” at answers in All or New: what they have in common is proposed here.',
         s.exclusions,
-        (p) => `drops ${count(p.wrong)} of ${count(s.wrong)} wrong ones, and ${count(p.lost - p.wrong)} others`,
+        (p) =>
+          s.wrong
+            ? `drops ${count(p.wrong)} of ${count(s.wrong)} wrong ones, and ${count(p.lost - p.wrong)} others`
+            : `drops ${count(p.lost)} of ${count(s.matches)}`,
         '−',
       )}
     </div>

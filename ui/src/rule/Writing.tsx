@@ -13,9 +13,9 @@ import { Table } from '../parts/Table';
 import { Tabs } from '../parts/Tabs';
 import { Empty, Sentence, Short, Skeleton } from '../parts/Text';
 import { type Judged, RuleEditor } from './Editor';
-import { Evidence } from './Evidence';
+import { EvidenceList } from './Evidence';
 import { Misses } from './Misses';
-import { Problems } from './Rule';
+import { noteOf, Problems } from './Rule';
 import { Sharpen } from './Sharpen';
 import type { TakeFor } from './takes';
 
@@ -89,7 +89,9 @@ export default function Writing({ line, was, unless, text, no, busy, change, kee
   const gone = was && !(unless ? line.less : line.hits).some((r) => r.source === was);
   /** What is proposed for the text that was judged goes into no other. */
   const takeFor: TakeFor = (of) => (s) => {
-    if (now.current === of) change(s);
+    if (now.current !== of) return;
+    const note = noteOf(of);
+    change(note && !noteOf(s) ? `${s} ${note}` : s);
   };
   return (
     <div data-part="writing">
@@ -104,6 +106,7 @@ export default function Writing({ line, was, unless, text, no, busy, change, kee
           focus={focusText}
           value={text}
           judged={judged}
+          holding={p?.holding}
           change={change}
           keep={keep}
           drop={drop}
@@ -214,9 +217,7 @@ export default function Writing({ line, was, unless, text, no, busy, change, kee
                 aria-busy={preview.isPlaceholderData}
                 className="min-h-0 flex-1 overflow-y-auto pr-5 outline-offset-[-2px]"
               >
-                {p.examples.answers.map((a) => (
-                  <Evidence key={a.number} answer={a} category={unless ? undefined : line} />
-                ))}
+                <EvidenceList answers={p.examples.answers} category={unless ? undefined : line} />
                 {p.examples.total === 0 && <Empty>None.</Empty>}
                 {show === 'all' && p.examples.total > 0 ? (
                   <p className="py-2">

@@ -23,11 +23,11 @@ type Health struct {
 	Leaves   []CategoryCount   `json:"leaves" doc:"categories without children, in the order of the frame"`
 	Matrix   [][]int           `json:"matrix" doc:"answers that two of them have both; one with itself: all it has"`
 	Overlaps []Overlap         `json:"overlaps" doc:"pairs that have half of the smaller one or more in common, the closest first"`
-	Rules    []RuleHealth      `json:"rules" doc:"those that can't be read, match nothing or add nothing"`
+	Rules    []RuleHealth      `json:"rules" doc:"those that can't be read, then those that match nothing or add nothing"`
 	Resting  int               `json:"resting" doc:"rules that rest; what their category would have is not counted"`
 	Small    []CategoryCount   `json:"small" doc:"categories with fewer answers than asked for"`
 	Least    int               `json:"least"`
-	Unused   []UnusedTerm      `json:"unused" doc:"terms that no rule looks for, the most frequent first"`
+	Unused   []UnusedTerm      `json:"unused" doc:"terms that no rule looks for, those with the most uncoded answers first"`
 	Segments []SegmentCoverage `json:"segments" doc:"coverage by the values of each variable"`
 	Tested   int               `json:"tested" doc:"values that were tested against the rest"`
 }
@@ -109,6 +109,15 @@ func HealthOf(ctx context.Context, s *state.State, f focus.Focus, least int) (He
 		}
 		out.Rules = append(out.Rules, idleRules(r, n)...)
 	}
+	slices.SortStableFunc(out.Rules, func(a, b RuleHealth) int {
+		switch {
+		case a.Bad == b.Bad:
+			return 0
+		case a.Bad:
+			return -1
+		}
+		return 1
+	})
 	slices.SortStableFunc(out.Small, func(a, b CategoryCount) int { return a.Answers - b.Answers })
 	out.overlap(leaves)
 	if err := unused(ctx, s, f, &out); err != nil {
@@ -180,7 +189,9 @@ func unused(ctx context.Context, s *state.State, f focus.Focus, out *Health) err
 			out.Unused = append(out.Unused, UnusedTerm{s.View.Terms[t].Label, r.Answers, r.Uncoded})
 		}
 	}
-	slices.SortFunc(out.Unused, func(a, b UnusedTerm) int { return cmp.Or(b.Answers-a.Answers, cmp.Compare(a.Label, b.Label)) })
+	slices.SortFunc(out.Unused, func(a, b UnusedTerm) int {
+		return cmp.Or(b.Uncoded-a.Uncoded, b.Answers-a.Answers, cmp.Compare(a.Label, b.Label))
+	})
 	out.Unused = out.Unused[:min(len(out.Unused), mostUnused)]
 	return nil
 }

@@ -28,6 +28,7 @@ type Effect struct {
 	Proof          []clean.Proof    `json:"proof" doc:"some of those, as they are read then"`
 	Merged         []MergedTerm     `json:"merged" doc:"merges that are new or have other variants"`
 	Misfits        []Misfit         `json:"misfits" doc:"rules that can no longer be read, or are new and can't be"`
+	Rewritten      []Rewritten      `json:"rewritten" doc:"rules that read otherwise then, at most 500"`
 	History        History          `json:"history" doc:"what undo and redo would do then; nothing in previews"`
 }
 
@@ -61,6 +62,15 @@ type Misfit struct {
 	Message  string `json:"message"`
 }
 
+// Rewritten is a rule that reads otherwise.
+type Rewritten struct {
+	Category string `json:"category"`
+	Before   string `json:"before"`
+	After    string `json:"after"`
+}
+
+const mostRewritten = 500
+
 // Of compares two states.
 func Of(ctx context.Context, before, after *state.State, summary string) (Effect, error) {
 	e := Effect{
@@ -74,6 +84,7 @@ func Of(ctx context.Context, before, after *state.State, summary string) (Effect
 		Proof:          []clean.Proof{},
 		Merged:         merged(before, after),
 		Misfits:        misfits(before, after),
+		Rewritten:      rewritten(before, after),
 	}
 	for _, r := range after.Coding.Results {
 		was := roaring.New()
@@ -95,6 +106,26 @@ func Of(ctx context.Context, before, after *state.State, summary string) (Effect
 		e.Read, e.Proof, err = clean.Changed(ctx, before, after)
 	}
 	return e, err
+}
+
+// rewritten are the rules in whose place others stand.
+func rewritten(before, after *state.State) []Rewritten {
+	out := []Rewritten{}
+	for _, r := range after.Coding.Results {
+		was, ok := before.Coding.Of(r.ID)
+		if !ok {
+			continue
+		}
+		for i, now := range [][]string{r.Category.Rules, r.Category.Unless, r.Resting} {
+			old := [][]string{was.Category.Rules, was.Category.Unless, was.Resting}[i]
+			for j, rule := range now {
+				if len(old) == len(now) && old[j] != rule && len(out) < mostRewritten {
+					out = append(out, Rewritten{r.PathName(), old[j], rule})
+				}
+			}
+		}
+	}
+	return out
 }
 
 // misfits are the rules that can't be read, other than those that could not be read before.
