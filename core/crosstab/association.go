@@ -87,6 +87,18 @@ func CompareShares(k1, n1, k2, n2 int) (s Standing, ok bool) {
 	return s, true
 }
 
+// Apart says how surely two groups of answers differ in how many of them hold something.
+type Apart struct {
+	G2 float64 `json:"g2OfAnswers" doc:"log-likelihood ratio of the 2 × 2 table of answers, 0 and up"`
+	P  float64 `json:"p" doc:"of that, from chi-square with one degree of freedom, 0 to 1"`
+}
+
+// NewApart holds k1 of n1 answers against k2 of n2. Groups without answers are not apart.
+func NewApart(k1, n1, k2, n2 int) Apart {
+	g2 := NewCoOccurrence(k1, k1+k2, n1, n1+n2).G2
+	return Apart{g2, math.Erfc(math.Sqrt(max(g2, 0) / 2))}
+}
+
 // MoreThanBefore is the one-sided p of Fisher's exact test that k1 of n1 is a higher share than k2 of n2: how likely at
 // least k1 of the k1+k2 would fall among n1 of n1+n2 by chance (R. A. Fisher, 1935).
 func MoreThanBefore(k1, n1, k2, n2 int) float64 {

@@ -57,6 +57,7 @@ type Coding struct {
 	byPath    map[string]*Result
 	cache     map[string]RuleResult
 	circular  bool // rules were taken out that go round in a circle
+	single    bool // each answer is in the first category only that has it
 
 	counted func() counted
 }
@@ -67,10 +68,10 @@ func (c *Coding) Of(id string) (*Result, bool) {
 	return r, ok
 }
 
-// Code applies a frame. Earlier, if given, is a coding of the same variables whose rule results are used again: all of
+// Code applies a frame. Single has each answer in the first category only that has it. Earlier, if given, is a coding of the same variables whose rule results are used again: all of
 // them under the same lexicon, under another one those that come down to the same words.
 // It gives up with an error when ctx ends.
-func Code(ctx context.Context, f Frame, d Decisions, scope rule.Scope, earlier *Coding) (*Coding, error) {
+func Code(ctx context.Context, f Frame, single bool, d Decisions, scope rule.Scope, earlier *Coding) (*Coding, error) {
 	c := &Coding{
 		frame:     f,
 		decisions: d,
@@ -79,6 +80,7 @@ func Code(ctx context.Context, f Frame, d Decisions, scope rule.Scope, earlier *
 		cache:     map[string]RuleResult{},
 		Coded:     roaring.New(),
 		scope:     &scope,
+		single:    single,
 	}
 	scope.Category, scope.Categories, scope.CategoryPaths = c.resolve, nil, nil
 	place, colour := -1, 0
@@ -110,6 +112,9 @@ func Code(ctx context.Context, f Frame, d Decisions, scope rule.Scope, earlier *
 		}
 	}
 	c.leaveAlone(d)
+	if single {
+		c.leaveFirst(d)
+	}
 	for _, r := range c.Results {
 		c.Coded.Or(r.Answers)
 	}
@@ -256,6 +261,33 @@ func (c *Coding) leaveAlone(d Decisions) {
 				sum.Or(c.byID[child.ID].Answers)
 			}
 			r.Answers = sum
+		}
+	}
+}
+
+// leaveFirst leaves each answer in the first category, in the order of the frame, that has it by itself; one that was put on it by hand
+// goes before all others, and of these none is taken away. Nets are made anew.
+func (c *Coding) leaveFirst(d Decisions) {
+	byHand, taken := roaring.New(), roaring.New()
+	for _, r := range c.Results {
+		if len(r.Children) == 0 {
+			byHand.Or(on(d, r))
+		}
+	}
+	for _, r := range c.Results {
+		first := r.Carries()
+		others := roaring.Or(taken, byHand)
+		if len(r.Children) == 0 {
+			others.AndNot(on(d, r))
+		}
+		r.Own = roaring.AndNot(first, others)
+		taken.Or(r.Own)
+	}
+	for i := len(c.Results) - 1; i >= 0; i-- { // children stand after their net
+		r := c.Results[i]
+		r.Answers = r.Own.Clone()
+		for _, child := range r.Children {
+			r.Answers.Or(c.byID[child.ID].Answers)
 		}
 	}
 }

@@ -139,14 +139,14 @@ func must[T any](v T, err error) T {
 }
 
 func mustCode(f Frame, d Decisions, s rule.Scope, earlier *Coding) *Coding {
-	return must(Code(context.Background(), f, d, s, earlier))
+	return must(Code(context.Background(), f, false, d, s, earlier))
 }
 
 func ExampleCode() {
 	view := lexicontest.View(lexicontest.Example{}, "en", lexicon.Default("en"), "The boat was late", "Late, and cold tea", "Cold tea")
 	f := Frame{{Name: "Late", Rules: []string{"late"}}, {Name: "Tea", Rules: []string{"tea - {Late}"}}}
 	f.Complete(nil, 0)
-	c, _ := Code(context.Background(), f, Decisions{}, rule.Scope{View: view}, nil)
+	c, _ := Code(context.Background(), f, false, Decisions{}, rule.Scope{View: view}, nil)
 	for _, r := range c.Results {
 		fmt.Println(r.Name, r.Answers.ToArray())
 	}

@@ -99,7 +99,7 @@ func (c *Coding) anew(ctx context.Context, slot Slot, tried RuleResult) (Outcome
 		*list = append(*list, "")
 	}
 	(*list)[at] = tried.Source
-	then, err := Code(ctx, f, c.decisions, *c.scope, c.knowing(tried))
+	then, err := Code(ctx, f, c.single, c.decisions, *c.scope, c.knowing(tried))
 	if err != nil {
 		return Outcome{}, err
 	}
@@ -128,7 +128,7 @@ func (c *Coding) anew(ctx context.Context, slot Slot, tried RuleResult) (Outcome
 // trial works an outcome out beside the coding; ok is false where the frame must be coded anew.
 func (c *Coding) trial(slot Slot, tried RuleResult) (out Outcome, ok bool) {
 	r, d := c.byID[slot.Category], c.decisions
-	if c.circular || tried.program != nil && len(tried.program.Uses()) > 0 || r != nil && c.named(r) {
+	if c.single || c.circular || tried.program != nil && len(tried.program.Uses()) > 0 || r != nil && c.named(r) {
 		return out, false
 	}
 	for _, a := range c.Results {

@@ -98,6 +98,41 @@ func (s slowly) before(p Place) bool {
 	return has
 }
 
+// first says the same where each answer is in one category only.
+func (s slowly) first(p Place) bool {
+	if len(p.Children) > 0 {
+		for i := range p.Children {
+			if kid, _ := s.frame.Find(p.Children[i].ID); s.first(kid) {
+				return true
+			}
+		}
+	}
+	byHand := func(p Place) bool {
+		on := s.decisions.On[p.ID]
+		return len(p.Children) == 0 && on != nil && on.Contains(s.answer)
+	}
+	itself := func(p Place) bool { // what it has, what stands inside it aside
+		if len(p.Children) > 0 {
+			return s.own(p)
+		}
+		return s.has(p)
+	}
+	if byHand(p) {
+		return itself(p)
+	}
+	for other := range s.frame.All() {
+		if byHand(other) {
+			return false
+		}
+	}
+	for other := range s.frame.All() {
+		if itself(other) {
+			return other.ID == p.ID
+		}
+	}
+	return false
+}
+
 func (s slowly) has(p Place) bool {
 	if len(p.Children) > 0 {
 		has := s.own(p)
@@ -136,6 +171,7 @@ func TestCodingAgainstDefinition(t *testing.T) {
 			}
 		}
 		c := mustCode(f, d, s, nil)
+		single := must(Code(context.Background(), f, true, d, s, nil))
 		for i := range answers {
 			slow := slowly{frame: f, answer: uint32(i), decisions: d, matches: func(rule string) bool {
 				p, _ := c.Compile(rule)
@@ -144,6 +180,8 @@ func TestCodingAgainstDefinition(t *testing.T) {
 			for p := range f.All() {
 				r, _ := c.Of(p.ID)
 				require.Equal(t, slow.has(p), r.Answers.Contains(uint32(i)), "%s on answer %d", p.PathName(), i)
+				one, _ := single.Of(p.ID)
+				require.Equal(t, slow.first(p), one.Answers.Contains(uint32(i)), "only %s on answer %d", p.PathName(), i)
 				for _, kid := range p.Children {
 					k, _ := c.Of(kid.ID)
 					require.True(t, !k.Answers.Contains(uint32(i)) || r.Answers.Contains(uint32(i)), "a net has what %s has", kid.Name)

@@ -66,6 +66,20 @@ func TestMerges(t *testing.T) {
 	assert.False(t, ok)
 }
 
+// A variant that begins with "=" counts in its own form only, in rows too.
+func TestVariantsOfOneForm(t *testing.T) {
+	v := view(t, lexicon.Lexicon{Inflections: true, Merges: []lexicon.Merge{
+		{Term: "carrier", Variants: []string{"=ups", "=post boxes"}},
+	}}, "ups lost it", "up and away", "post boxes", "post box", "carriers")
+	of := func(rule string) []uint32 { return lexicon.InRow(v.Row(v.Typed(rule))...).Answers(v.Index).ToArray() }
+	assert.Equal(t, []uint32{0, 2, 4}, of("carrier"))
+	assert.Equal(t, []uint32{1}, of("up"), "the other form stays a term of its own")
+	assert.True(t, v.Reaches("=ups", []string{"ups"}))
+	assert.False(t, v.Reaches("=ups", []string{"up"}))
+	assert.Equal(t, []uint32{0}, v.ListPhrases("=ups").Answers(v.Index).ToArray())
+	assert.Equal(t, []uint32{2}, v.VariantAnswers("=post boxes").ToArray())
+}
+
 func TestMergePrecedenceAndClash(t *testing.T) {
 	l := lexicon.Default("en")
 	l.Merges = []lexicon.Merge{

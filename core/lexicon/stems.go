@@ -2,6 +2,7 @@ package lexicon
 
 import (
 	"strings"
+	"sync"
 	"unicode"
 
 	snowball "github.com/blevesearch/snowballstem"
@@ -31,6 +32,7 @@ type Stems struct {
 	of       []int32          // the number of its stem, by word
 	numbers  map[string]int32 // of stems
 	words    [][]uint32       // by the number of the stem
+	values   func() map[string]Phrases
 }
 
 // NewStems stems the vocabulary of an index.
@@ -49,6 +51,7 @@ func NewStems(language string, ix *corpus.Index) *Stems {
 		s.of[w] = n
 		s.words[n] = append(s.words[n], uint32(w))
 	}
+	s.values = sync.OnceValue(s.findValues)
 	return s
 }
 

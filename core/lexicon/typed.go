@@ -49,6 +49,9 @@ func (v *View) Typed(typed string) []string {
 	return words
 }
 
+// ThisForm says whether a variant or entry stands for its own form only, as "=ups" does: its inflections are not joined.
+func ThisForm(variant string) bool { return strings.HasPrefix(strings.TrimSpace(variant), "=") }
+
 // Wild says whether a word holds a wildcard.
 func Wild(word string) bool { return strings.ContainsAny(word, "*?") }
 
@@ -165,24 +168,45 @@ func (v *View) EntryPhrases(list, entry string) Phrases {
 	if list != Negators {
 		return v.ListPhrases(entry)
 	}
-	var s Sequence
-	for _, w := range v.Typed(entry) {
-		s = append(s, v.Exact(w))
-	}
-	return NewPhrases(s)
+	return NewPhrases(v.asTyped(v.Typed(entry), true))
 }
 
 // ListPhrases are what an entry of a term list finds: what it would find as a rule.
 func (v *View) ListPhrases(entry string) Phrases {
+	if ThisForm(entry) {
+		return NewPhrases(v.asTyped(v.Typed(entry), true))
+	}
 	return InRow(v.Row(v.Typed(entry))...)
 }
 
 // VariantAnswers are the answers in which a variant of a merge stands by itself: its words in a row, each with its
 // inflections or by its pattern.
 func (v *View) VariantAnswers(variant string) *roaring.Bitmap {
-	var s Sequence
-	for _, w := range v.Typed(variant) {
-		s = append(s, v.Inflected(w))
+	return NewPhrases(v.asTyped(v.Typed(variant), ThisForm(variant))).Answers(v.Index)
+}
+
+// asTyped is words in a row, each with its inflections, or, where the form matters, without.
+func (v *View) asTyped(words []string, thisForm bool) (s Sequence) {
+	for _, w := range words {
+		if thisForm {
+			s = append(s, v.Exact(w))
+		} else {
+			s = append(s, v.Inflected(w))
+		}
 	}
-	return NewPhrases(s).Answers(v.Index)
+	return s
+}
+
+// Reaches says whether a variant finds those words in a row.
+func (v *View) Reaches(variant string, words []string) bool {
+	typed := v.Typed(variant)
+	if len(typed) != len(words) {
+		return false
+	}
+	for i, set := range v.asTyped(typed, ThisForm(variant)) {
+		if word, ok := v.Index.Word(words[i]); !ok || !set.Has(word) {
+			return false
+		}
+	}
+	return true
 }

@@ -94,6 +94,7 @@ func (v *View) together(surface string) []string {
 }
 
 func (v *View) addMerges() {
+	sequences := map[string]Sequence{} // of variants of several words
 	for i, m := range v.Lexicon.Merges {
 		for _, variant := range append([]string{m.Term}, m.Variants...) {
 			words := v.Typed(variant)
@@ -103,9 +104,12 @@ func (v *View) addMerges() {
 				key := strings.Join(words, " ")
 				if v.claim(v.phrases, key, i, variant) {
 					v.longest = max(v.longest, len(words))
+					sequences[key] = v.asTyped(words, ThisForm(variant))
 				}
 			case Wild(words[0]):
 				v.patterns = append(v.patterns, pattern{words[0], i})
+			case ThisForm(variant):
+				v.claim(v.literal, words[0], i, variant)
 			default:
 				if v.claim(v.literal, words[0], i, variant) && v.Lexicon.Inflections && !v.isApart(words[0]) {
 					if _, taken := v.stem[v.stems.stem(words[0])]; !taken {
@@ -122,11 +126,7 @@ func (v *View) addMerges() {
 	}
 	for _, key := range slices.Sorted(maps.Keys(v.phrases)) { // always in one order, so that like merges are alike
 		i := v.phrases[key]
-		var s Sequence
-		for _, w := range strings.Fields(key) {
-			s = append(s, v.Inflected(w))
-		}
-		v.merges[i].sequences = append(v.merges[i].sequences, s)
+		v.merges[i].sequences = append(v.merges[i].sequences, sequences[key])
 	}
 }
 

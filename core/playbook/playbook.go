@@ -30,6 +30,7 @@ type Playbook struct {
 	NoAnswers     []string         `json:"noAnswers" doc:"phrases of refusal"`
 	Lexicon       lexicon.Lexicon  `json:"lexicon"`
 	Frame         frame.Frame      `json:"frame"`
+	Single        bool             `json:"single,omitempty" doc:"each answer is in one category only: the first of the frame that has it; by hand it may be in more"`
 	RefusedDrafts []string         `json:"refusedDrafts,omitempty" doc:"rules of drafts for categories that are not proposed again"`
 	Mask          bool             `json:"mask,omitempty" doc:"personal data is masked wherever it would be shown or exported, and not read"`
 	Aside         []string         `json:"aside,omitempty" doc:"warnings about the cleaning that were put aside, by their names"`
@@ -138,7 +139,7 @@ func (p Playbook) View(r Reading) *lexicon.View {
 func (p Playbook) Code(ctx context.Context, v *lexicon.View, answers []string, variables []*survey.Variable, d frame.Decisions,
 	earlier *frame.Coding) (*frame.Coding, error) {
 	scope := rule.Scope{View: v, Variables: variables, Text: func(i int) string { return answers[i] }}
-	return frame.Code(ctx, p.Frame, d, scope, earlier)
+	return frame.Code(ctx, p.Frame, p.Single, d, scope, earlier)
 }
 
 // Clone copies all that edits change.

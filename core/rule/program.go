@@ -178,6 +178,9 @@ func (n *AnyNode) compile(*compiler) *op     { return &op{kind: Any} }
 func (n *ListNode) compile(c *compiler) *op {
 	entries, ok := c.scope.View.Entries(n.Name)
 	if !ok {
+		if found, built := c.scope.View.BuiltIn(n.Name); built {
+			return &op{kind: List, placed: true, phrases: found}
+		}
 		return c.unknownList(n)
 	}
 	var all []lexicon.Phrases
@@ -343,6 +346,9 @@ func (n *OfNode) compile(c *compiler) *op {
 	case *ListNode:
 		entries, ok := c.scope.View.Entries(among.Name)
 		if !ok {
+			if _, built := c.scope.View.BuiltIn(among.Name); built {
+				return c.fail(n, "@%s has no entries to count; join it to itself instead, as in @%[1]s +30w @%[1]s", among.Name)
+			}
 			return c.unknownList(among)
 		}
 		for _, e := range entries {

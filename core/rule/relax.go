@@ -13,12 +13,12 @@ type Relaxed struct {
 // Way is how a rule asks for less: the first are nearer to the rule than the later ones.
 type Way int
 
-// The ways: a wider reach, the parts anywhere in the answer, a part that is not there, something that must not be there and is.
+// The ways: a wider reach, the parts anywhere in the answer, something that must not be there and is, a part that is not there.
 const (
 	Wider Way = iota
 	Anywhere
-	Missing
 	Spoilt
+	Missing
 )
 
 // mostRelaxed bounds how many ways of letting go are listed.

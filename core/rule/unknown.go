@@ -29,7 +29,7 @@ func (c *compiler) unselected(n *ConditionNode, v *survey.Variable, err error) P
 }
 
 func (c *compiler) listNames() []string {
-	names := []string{lexicon.Negators}
+	names := slices.Concat([]string{lexicon.Negators}, lexicon.Values, lexicon.ClassLists)
 	for _, l := range c.scope.View.Lexicon.Lists {
 		names = append(names, l.Name)
 	}

@@ -37,6 +37,14 @@ type CheckRule struct {
 	Wrong    []survey.Respondent `json:"wrong" doc:"those whose answers don't"`
 }
 
+// SetSingle says whether each answer is in one category only: the first of the frame that has it.
+type SetSingle struct {
+	On bool `json:"on"`
+}
+
+// Kind tells it apart.
+func (SetSingle) Kind() string { return "single" }
+
 // Kind tells it apart.
 func (Several) Kind() string { return "several" }
 
@@ -79,6 +87,14 @@ func (e Several) change(s *Scheme, at Situation) (string, error) {
 		return "", refuse("there is nothing to do")
 	}
 	return strings.TrimSpace(e.Summary), err
+}
+
+func (e SetSingle) change(s *Scheme, _ Situation) (string, error) {
+	s.Single = e.On
+	if e.On {
+		return "Left each answer in the first category only that has it", nil
+	}
+	return "Let answers be in several categories", nil
 }
 
 func (e ReplaceInRules) change(s *Scheme, _ Situation) (string, error) {

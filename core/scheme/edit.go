@@ -28,7 +28,7 @@ var Kinds = []Edit{
 	KeepApart{}, SuggestAgain{}, JoinInflections{}, JoinComparatives{}, SetBaseStopWords{}, SetLanguage{}, AddLexiconRows{},
 	SetCleaning{}, SetNoAnswers{}, MaskPersonalData{}, PassPersonal{}, PutAside{},
 	AddCategory{}, ChangeCategory{}, MoveCategory{}, RemoveCategory{}, DuplicateCategory{}, SplitCategory{}, MergeCategories{},
-	WriteRule{}, RestRule{}, ReplaceInRules{}, CheckRule{}, BringFrame{}, RefuseDraft{}, ProposeAgain{}, Several{},
+	WriteRule{}, RestRule{}, ReplaceInRules{}, CheckRule{}, BringFrame{}, RefuseDraft{}, ProposeAgain{}, Several{}, SetSingle{},
 	TakePlaybook{}, CopyFrom{}, GoBack{},
 	Decide{}, Settle{}, TakeOver{},
 }

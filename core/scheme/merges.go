@@ -57,6 +57,14 @@ func mergeCalled(in []lexicon.Merge, label string) int {
 	return slices.IndexFunc(in, func(m lexicon.Merge) bool { return strings.EqualFold(m.Term, label) })
 }
 
+// otherForms is a variant that stands for its own form only, or if it does, with its other forms: a merge has one of the two.
+func otherForms(variant string) string {
+	if bare, ok := strings.CutPrefix(variant, "="); ok {
+		return bare
+	}
+	return "=" + variant
+}
+
 func (e MergeTerms) change(s *Scheme, at Situation) (string, error) {
 	label, l := strings.TrimSpace(e.Label), &s.Lexicon
 	if label == "" {
@@ -68,6 +76,8 @@ func (e MergeTerms) change(s *Scheme, at Situation) (string, error) {
 		l.Merges = append(l.Merges, lexicon.Merge{Term: label, Variants: []string{}})
 	}
 	add := func(variant string) {
+		m := &l.Merges[to]
+		m.Variants = slices.DeleteFunc(m.Variants, func(v string) bool { return v == otherForms(variant) })
 		if !slices.Contains(l.Merges[to].Variants, variant) {
 			l.Merges[to].Variants = append(l.Merges[to].Variants, variant)
 		}
@@ -80,7 +90,7 @@ func (e MergeTerms) change(s *Scheme, at Situation) (string, error) {
 			return "", refuse("cleaning leaves nothing of %q, so no answer holds it", term)
 		}
 		// A word that was separated by hand from what it is merged with belongs there again.
-		joinParted(l, []string{term})
+		joinParted(l, []string{strings.TrimPrefix(term, "=")})
 		if other := mergeCalled(l.Merges, term); other >= 0 {
 			variants := l.Merges[other].Variants
 			l.Merges = slices.Delete(l.Merges, other, other+1)
@@ -118,28 +128,14 @@ func (e SplitMerge) change(s *Scheme, at Situation) (string, error) {
 func throwOut(l *lexicon.Lexicon, m *lexicon.Merge, v *lexicon.View, member string) {
 	typed := v.Typed(member)
 	m.Variants = slices.DeleteFunc(m.Variants, func(variant string) bool {
-		return variant == member || len(typed) > 1 && reaches(v, variant, typed)
+		return variant == member || len(typed) > 1 && v.Reaches(variant, typed)
 	})
 	reached := slices.ContainsFunc(
-		append([]string{m.Term}, m.Variants...), func(variant string) bool { return reaches(v, variant, typed) },
+		append([]string{m.Term}, m.Variants...), func(variant string) bool { return v.Reaches(variant, typed) },
 	)
 	if len(typed) == 1 && reached {
 		partWord(l, member)
 	}
-}
-
-// reaches says whether a variant finds those words in a row.
-func reaches(v *lexicon.View, variant string, words []string) bool {
-	typed := v.Typed(variant)
-	if len(typed) != len(words) {
-		return false
-	}
-	for i := range typed {
-		if word, ok := v.Index.Word(words[i]); !ok || !v.Inflected(typed[i]).Has(word) {
-			return false
-		}
-	}
-	return true
 }
 
 func (e RenameMerge) change(s *Scheme, _ Situation) (string, error) {

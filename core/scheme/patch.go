@@ -16,6 +16,7 @@ type Patch struct {
 	Whole       *playbook.Playbook     `json:"whole,omitempty"` // all but the decisions: kept by programs that knew no finer patches
 	Language    *string                `json:"language,omitempty"`
 	Mask        *bool                  `json:"mask,omitempty"`
+	Single      *bool                  `json:"single,omitempty"`
 	Inflections *bool                  `json:"inflections,omitempty"`
 	Compared    *bool                  `json:"compared,omitempty"` // whether comparatives stand apart
 	Base        *string                `json:"base,omitempty"`     // language of the base stop words
@@ -54,7 +55,7 @@ func (p Patch) Touches() Touched {
 		Text: p.Language != nil || len(p.Cleaning) > 0 || len(p.NoAnswers) > 0 || p.Mask != nil || len(p.NotPersonal) > 0,
 		Lexicon: p.Inflections != nil || p.Compared != nil || p.Base != nil || len(p.Hidden) > 0 || len(p.Kept) > 0 ||
 			len(p.Merges) > 0 || len(p.Lists) > 0 || len(p.Parted) > 0 || len(p.Apart) > 0,
-		Frame:     len(p.Frame) > 0,
+		Frame:     len(p.Frame) > 0 || p.Single != nil,
 		Decisions: len(p.Decisions) > 0,
 	}
 }
@@ -63,7 +64,7 @@ func (p Patch) Touches() Touched {
 func Diff(from, to Scheme) Patch {
 	l, m := from.Lexicon, to.Lexicon
 	return Patch{
-		Language: other(from.Language, to.Language), Mask: other(from.Mask, to.Mask),
+		Language: other(from.Language, to.Language), Mask: other(from.Mask, to.Mask), Single: other(from.Single, to.Single),
 		Inflections: other(l.Inflections, m.Inflections), Compared: other(l.ComparativesApart, m.ComparativesApart),
 		Base:     other(l.StopWords.Base, m.StopWords.Base),
 		Cleaning: splices(from.Cleaning, to.Cleaning), NoAnswers: splices(from.NoAnswers, to.NoAnswers),
@@ -110,6 +111,7 @@ func (s Scheme) Patched(patches ...Patch) Scheme {
 func (p Patch) settings(to *playbook.Playbook) {
 	set(&to.Language, p.Language)
 	set(&to.Mask, p.Mask)
+	set(&to.Single, p.Single)
 	l := &to.Lexicon
 	set(&l.Inflections, p.Inflections)
 	set(&l.ComparativesApart, p.Compared)

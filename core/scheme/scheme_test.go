@@ -116,7 +116,7 @@ func TestEditsAreTakenBackWhole(t *testing.T) {
 					return []any{s.Language, s.Cleaning, s.NoAnswers, s.Mask, passed}
 				}),
 				Lexicon:   !same(func(s Scheme) any { return s.Lexicon }),
-				Frame:     !same(func(s Scheme) any { return s.Frame }),
+				Frame:     !same(func(s Scheme) any { return []any{s.Frame, s.Single} }),
 				Decisions: !same(func(s Scheme) any { return s.Decisions.All() }),
 			}, touched, "%#v", e)
 			was := map[string]bool{}

@@ -110,6 +110,7 @@ func (e CopyFrom) change(s *Scheme, at Situation) (string, error) {
 			s.Lexicon = from.Lexicon
 		case FramePart:
 			s.replaceFrame(from.Frame)
+			s.Single = from.Single
 		default:
 			return "", refuse("there is no part %q; there are cleaning, lexicon and frame", part)
 		}

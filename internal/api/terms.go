@@ -23,6 +23,7 @@ func registerTerms(a huma.API, s *server, op func(method, path, id, summary stri
 	const q = "/questions/{question}"
 	get := func(path, id, summary string) huma.Operation { return op(http.MethodGet, q+path, id, summary) }
 	huma.Register(a, get("/terms", "terms", "The term table in a focus"), s.terms)
+	huma.Register(a, get("/values", "values", "Amounts, times and the like in a focus"), s.values)
 	huma.Register(a, get("/members", "members", "All that is joined under a term"), s.members)
 	huma.Register(a, get("/context", "context", "A term, a row of terms or a rule in context"), s.context)
 	huma.Register(a, get("/branches", "branches", "What leads to a subject and follows from it"), s.branches)
@@ -103,6 +104,10 @@ func (s *server) terms(ctx context.Context, in *struct {
 	})
 }
 
+func (s *server) values(ctx context.Context, in *FocusInput) (*body[said.Values], error) {
+	return reply(ctx, s, *in, said.ValuesOf)
+}
+
 func (s *server) members(ctx context.Context, in *struct {
 	FocusInput
 	Term string `query:"term" required:"true"`
@@ -159,10 +164,16 @@ type CompareInput struct {
 	B     string `query:"b" doc:"another value; the rest if left out"`
 	Least int    `query:"least" minimum:"1" default:"5" doc:"answers that a term must have on both sides together"`
 	Limit int    `query:"limit" minimum:"1" maximum:"2000" default:"60" doc:"terms per side"`
+
+	Row      int    `query:"row" minimum:"1" maximum:"3" default:"1" doc:"single terms, or two or three in a row"`
+	Class    string `query:"class" enum:"any,noun,verb,adjective,adverb,other" default:"any" doc:"of this word class"`
+	Weighted bool   `query:"weighted" doc:"shares are weighted, where the study has weights; tests are not"`
 }
 
 func (in *CompareInput) query() said.CompareQuery {
-	return said.CompareQuery{By: in.By, A: in.A, B: in.B, Least: in.Least, Limit: in.Limit}
+	return said.CompareQuery{
+		By: in.By, A: in.A, B: in.B, Least: in.Least, Limit: in.Limit, Row: in.Row, Class: in.Class, Weighted: in.Weighted,
+	}
 }
 
 func (s *server) compare(ctx context.Context, in *CompareInput) (*body[said.Comparison], error) {
@@ -226,6 +237,7 @@ type NetworkInput struct {
 	Measure string  `query:"measure" enum:"g2,lift,pmi,jaccard,both" default:"g2"`
 	Least   float64 `query:"least" minimum:"0" doc:"links under this of the measure are left out"`
 	Both    int     `query:"both" minimum:"1" default:"5" doc:"and those with fewer answers with both"`
+	Class   string  `query:"class" enum:"any,noun,verb,adjective,adverb,other" default:"any" doc:"terms of this word class only"`
 	Links   int     `query:"links" minimum:"1" maximum:"600" default:"120" doc:"and all but so many of the strongest"`
 }
 
@@ -236,7 +248,7 @@ func (s *server) network(ctx context.Context, in *NetworkInput) (*body[said.Netw
 func (in *NetworkInput) ask(ctx context.Context, st *state.State, f focus.Focus) (said.Network, error) {
 	return said.NetworkOf(
 		ctx, st, f,
-		said.NetworkQuery{Terms: in.Terms, Measure: terms.Measure(in.Measure), Least: in.Least, Both: in.Both, Links: in.Links},
+		said.NetworkQuery{Class: in.Class, Terms: in.Terms, Measure: terms.Measure(in.Measure), Least: in.Least, Both: in.Both, Links: in.Links},
 	)
 }
 

@@ -46,7 +46,7 @@ func TestRulesGoByTheirText(t *testing.T) {
 		"is no longer there":                    scheme.RestRule{Category: w, Rule: "queue", On: true},
 		"the category is gone":                  scheme.WriteRule{Category: "c99", Rule: "x"},
 		"say which rules go":                    scheme.SplitCategory{Category: w, Name: "New"},
-		"two categories":                        scheme.MergeCategories{Category: w, Into: w},
+		"named twice":                           scheme.MergeCategories{Category: w, Into: w},
 		"two categories are called \"waiting\"": scheme.SplitCategory{Category: w, Name: "waiting", Rules: []string{"tailback"}},
 	} {
 		_, err := q.Edit(q.State().Revision, e)

@@ -412,8 +412,14 @@ func TestCompareAgainstCounting(t *testing.T) {
 			)
 			require.InDelta(t, part(x.A, len(first)), x.AShare, 1e-12)
 			require.InDelta(t, part(x.B, len(second)), x.BShare, 1e-12)
-			require.InDelta(t, logLikelihood(k1, words(first), k2, words(second)), x.G2, 1e-9)
+			require.InDelta(t, logLikelihood(k1, words(first), k2, words(second)), x.Keyness.G2, 1e-9)
+			g2 := logLikelihood(x.A, len(first), x.B, len(second)) +
+				logLikelihood(len(first)-x.A, len(first), len(second)-x.B, len(second))
+			require.InDelta(t, g2, x.Apart.G2, 1e-9)
+			require.InDelta(t, math.Erfc(math.Sqrt(max(g2, 0)/2)), x.P, 1e-9)
+			require.GreaterOrEqual(t, x.Adjusted, x.P-1e-12)
 		}
+		require.Equal(t, len(seen), got.Tested)
 		for term := range times(slices.Concat(first, second)) {
 			enough := count(first, with(term))+count(second, with(term)) >= least
 			require.Equal(t, enough && term != stop, seen[term], "%s is listed if enough say it", term)

@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 	"math"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -158,8 +159,8 @@ func TestCompareAndCorpusAddUp(t *testing.T) {
 			own := focus.Condition{Kind: "term", Text: x.Label}
 			require.Equal(t, size(t, q, nil, own, is(false, "Commuter")), x.A, x.Label)
 			require.Equal(t, size(t, q, nil, own, other), x.B, x.Label)
-			if i > 0 && c.Terms[i-1].Ratio >= 0 == (x.Ratio >= 0) {
-				require.GreaterOrEqual(t, c.Terms[i-1].G2, x.G2)
+			if last := c.Terms[max(i, 1)-1]; i > 0 && (last.AShare >= last.BShare) == (x.AShare >= x.BShare) {
+				require.GreaterOrEqual(t, last.Apart.G2, x.Apart.G2)
 			}
 		}
 		few, err := said.Compare(ctx, s, nil, said.CompareQuery{By: "passenger type", A: "Commuter", B: b, Least: 5, Limit: 3})
@@ -202,6 +203,29 @@ func TestWhatRises(t *testing.T) {
 			assert.GreaterOrEqual(t, x.P, r.Terms[i-1].P)
 		}
 	}
+	for _, x := range r.Fell {
+		assert.Less(t, x.Share, x.Past)
+		assert.LessOrEqual(t, x.P, 0.05)
+	}
+	assert.Equal(t, []said.Moved{{Name: r.Periods[0].Name}, {Name: r.Now, Rose: len(r.Terms), Fell: len(r.Fell)}}, r.Each)
+	// By months, each period's figures are those of the period itself.
+	months, err := said.RisingOf(ctx, q.State(), nil, said.TimeQuery{Unit: "month"}, "", 500)
+	require.NoError(t, err)
+	moved := 0
+	for i, p := range months.Periods[1:] {
+		one, err := said.RisingOf(ctx, q.State(), nil, said.TimeQuery{Unit: "month"}, p.Name, 500)
+		require.NoError(t, err)
+		assert.Equal(t, []int{len(one.Terms), len(one.Fell)}, []int{months.Each[i+1].Rose, months.Each[i+1].Fell}, p.Name)
+		for _, x := range slices.Concat(one.Terms, one.Fell) {
+			n := 0
+			for _, k := range x.Strip[:i+1] {
+				n += k
+			}
+			assert.Equal(t, []int{x.Strip[i+1], n}, []int{x.Now, x.Before}, "%s in %s", x.Label, p.Name)
+			moved++
+		}
+	}
+	assert.NotZero(t, moved)
 	first, err := said.RisingOf(ctx, q.State(), nil, said.TimeQuery{By: "wave"}, r.Periods[0].Name, 50)
 	require.NoError(t, err)
 	assert.Empty(t, first.Terms, "nothing lies before the first")

@@ -63,10 +63,11 @@ func Compared(c said.Comparison) iter.Seq[[]any] {
 			fmt.Sprintf("%s: occurrences (of %d words)", x.Name, x.Words),
 		}
 	}
-	header := append(append(append([]any{"term"}, side(c.A)...), side(c.B)...), "G2", "log2 ratio")
+	header := append(append(append([]any{"term"}, side(c.A)...), side(c.B)...), "G2 of answers", "p", "p adjusted",
+		"G2 of words", "log2 ratio of words")
 	return rows(header, len(c.Terms), func(i int) []any {
 		t := c.Terms[i]
-		return []any{t.Label, t.A, t.AShare, t.ATimes, t.B, t.BShare, t.BTimes, t.G2, t.Ratio}
+		return []any{t.Label, t.A, t.AShare, t.ATimes, t.B, t.BShare, t.BTimes, t.Apart.G2, t.P, t.Adjusted, t.Keyness.G2, t.Ratio}
 	})
 }
 
@@ -102,11 +103,16 @@ func Timeline(t said.Timeline) iter.Seq[[]any] {
 // Rising gives the terms that rose as rows.
 func Rising(r said.Rising) iter.Seq[[]any] {
 	return rows(
-		[]any{"term", r.Now + ": answers", r.Now + ": share", "before: answers", "before: share", "p"},
-		len(r.Terms),
+		[]any{"term", "moved", r.Now + ": answers", r.Now + ": share", "before: answers", "before: share", "p"},
+		len(r.Terms)+len(r.Fell),
 		func(i int) []any {
-			t := r.Terms[i]
-			return []any{t.Label, t.Now, t.Share, t.Before, t.Past, t.P}
+			t, moved := said.TermRising{}, "rose"
+			if i < len(r.Terms) {
+				t = r.Terms[i]
+			} else {
+				t, moved = r.Fell[i-len(r.Terms)], "fell"
+			}
+			return []any{t.Label, moved, t.Now, t.Share, t.Before, t.Past, t.P}
 		},
 	)
 }

@@ -122,6 +122,8 @@ func AnyEdit(t *rapid.T, f frame.Frame) scheme.Edit {
 		return scheme.ReplaceInRules{Find: word.Draw(t, "find"), With: aRule("with")}
 	case scheme.CheckRule:
 		return scheme.CheckRule{Category: key("category"), Rule: aRule("rule"), Matches: 9, Right: respondents.Draw(t, "right"), Wrong: []survey.Respondent{}}
+	case scheme.SetSingle:
+		return scheme.SetSingle{On: yes}
 	case scheme.Several:
 		return scheme.Several{
 			Summary: "Two at once", Rules: []scheme.WriteRule{{Category: key("first"), Rule: aRule("rule")}},

@@ -8,6 +8,7 @@ import { useCommands } from '../lib/keys';
 import { useAsk } from '../lib/queries';
 import { Failed } from '../parts/Asked';
 import { Button, Kbd } from '../parts/Button';
+import { Checkbox } from '../parts/Checkbox';
 import { Combobox } from '../parts/Combobox';
 import { Empty, Skeleton } from '../parts/Text';
 import { forget, keptWriting, lastVisit } from '../rule/kept';
@@ -143,11 +144,19 @@ export default function Frame() {
           {since && !frame.data.since && ' can’t be shown here: cleaning was different then. See Revisions.'}
         </p>
         {lines.length > 0 && (
-          <p className="pt-1.5 text-sm">
-            <Button look="plain" onClick={() => setReplacing(true)}>
-              Find and replace in rules…
-            </Button>
-          </p>
+          <>
+            <p className="pt-1.5 text-sm">
+              <label title="What was put on an answer by hand goes first, and may be several">
+                <Checkbox checked={!!frame.data.single} change={(on) => void edit({ kind: 'single', on })} /> each
+                answer in one category: the first that has it
+              </label>
+            </p>
+            <p className="pt-1.5 text-sm">
+              <Button look="plain" onClick={() => setReplacing(true)}>
+                Find and replace in rules…
+              </Button>
+            </p>
+          </>
         )}
       </section>
       {gone && unkept?.text.trim() ? (

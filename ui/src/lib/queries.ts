@@ -180,6 +180,7 @@ const reach: Record<Edit['kind'], 'text' | 'terms' | 'lists' | 'coding'> = {
   'replace in rules': 'coding',
   check: 'coding',
   several: 'coding',
+  single: 'coding',
   'add category': 'coding',
   'change category': 'coding',
   'duplicate category': 'coding',

@@ -2209,7 +2209,7 @@ export interface components {
             kind: "duplicate category";
         };
         /** @description An edit of a question's scheme. */
-        Edit: components["schemas"]["HideEdit"] | components["schemas"]["ShowEdit"] | components["schemas"]["MergeTermsEdit"] | components["schemas"]["SplitMergeEdit"] | components["schemas"]["PartWordsEdit"] | components["schemas"]["JoinWordsEdit"] | components["schemas"]["PutOnListEdit"] | components["schemas"]["TakeOffListEdit"] | components["schemas"]["RenameMergeEdit"] | components["schemas"]["RenameListEdit"] | components["schemas"]["KeepApartEdit"] | components["schemas"]["SuggestAgainEdit"] | components["schemas"]["JoinInflectionsEdit"] | components["schemas"]["JoinComparativesEdit"] | components["schemas"]["SetBaseStopWordsEdit"] | components["schemas"]["SetLanguageEdit"] | components["schemas"]["AddLexiconRowsEdit"] | components["schemas"]["SetCleaningEdit"] | components["schemas"]["SetNoAnswersEdit"] | components["schemas"]["MaskPersonalDataEdit"] | components["schemas"]["PassPersonalEdit"] | components["schemas"]["PutAsideEdit"] | components["schemas"]["AddCategoryEdit"] | components["schemas"]["ChangeCategoryEdit"] | components["schemas"]["MoveCategoryEdit"] | components["schemas"]["RemoveCategoryEdit"] | components["schemas"]["DuplicateCategoryEdit"] | components["schemas"]["SplitCategoryEdit"] | components["schemas"]["MergeCategoriesEdit"] | components["schemas"]["WriteRuleEdit"] | components["schemas"]["RestRuleEdit"] | components["schemas"]["ReplaceInRulesEdit"] | components["schemas"]["CheckRuleEdit"] | components["schemas"]["BringFrameEdit"] | components["schemas"]["RefuseDraftEdit"] | components["schemas"]["ProposeAgainEdit"] | components["schemas"]["SeveralEdit"] | components["schemas"]["TakePlaybookEdit"] | components["schemas"]["CopyFromEdit"] | components["schemas"]["GoBackEdit"] | components["schemas"]["DecideEdit"] | components["schemas"]["SettleEdit"] | components["schemas"]["TakeOverEdit"];
+        Edit: components["schemas"]["HideEdit"] | components["schemas"]["ShowEdit"] | components["schemas"]["MergeTermsEdit"] | components["schemas"]["SplitMergeEdit"] | components["schemas"]["PartWordsEdit"] | components["schemas"]["JoinWordsEdit"] | components["schemas"]["PutOnListEdit"] | components["schemas"]["TakeOffListEdit"] | components["schemas"]["RenameMergeEdit"] | components["schemas"]["RenameListEdit"] | components["schemas"]["KeepApartEdit"] | components["schemas"]["SuggestAgainEdit"] | components["schemas"]["JoinInflectionsEdit"] | components["schemas"]["JoinComparativesEdit"] | components["schemas"]["SetBaseStopWordsEdit"] | components["schemas"]["SetLanguageEdit"] | components["schemas"]["AddLexiconRowsEdit"] | components["schemas"]["SetCleaningEdit"] | components["schemas"]["SetNoAnswersEdit"] | components["schemas"]["MaskPersonalDataEdit"] | components["schemas"]["PassPersonalEdit"] | components["schemas"]["PutAsideEdit"] | components["schemas"]["AddCategoryEdit"] | components["schemas"]["ChangeCategoryEdit"] | components["schemas"]["MoveCategoryEdit"] | components["schemas"]["RemoveCategoryEdit"] | components["schemas"]["DuplicateCategoryEdit"] | components["schemas"]["SplitCategoryEdit"] | components["schemas"]["MergeCategoriesEdit"] | components["schemas"]["WriteRuleEdit"] | components["schemas"]["RestRuleEdit"] | components["schemas"]["ReplaceInRulesEdit"] | components["schemas"]["CheckRuleEdit"] | components["schemas"]["BringFrameEdit"] | components["schemas"]["RefuseDraftEdit"] | components["schemas"]["ProposeAgainEdit"] | components["schemas"]["SeveralEdit"] | components["schemas"]["SetSingleEdit"] | components["schemas"]["TakePlaybookEdit"] | components["schemas"]["CopyFromEdit"] | components["schemas"]["GoBackEdit"] | components["schemas"]["DecideEdit"] | components["schemas"]["SettleEdit"] | components["schemas"]["TakeOverEdit"];
         "Edit-studyRequest": {
             edit: components["schemas"]["SetupEdit"];
             /**
@@ -2462,6 +2462,8 @@ export interface components {
             revision: number;
             /** @description gained and gone are worked out */
             since?: boolean;
+            /** @description each answer is in one category only: the first that has it */
+            single?: boolean;
         };
         FreshValues: {
             column: string;
@@ -3410,6 +3412,8 @@ export interface components {
             notPersonal?: string[];
             /** @description rules of drafts for categories that are not proposed again */
             refusedDrafts?: string[];
+            /** @description each answer is in one category only: the first of the frame that has it; by hand it may be in more */
+            single?: boolean;
             /** @description what the columns of the data are */
             variables?: components["schemas"]["Spec"][];
         };
@@ -4128,6 +4132,14 @@ export interface components {
              */
             kind: "no answers";
             phrases: string[];
+        };
+        SetSingleEdit: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "single";
+            on: boolean;
         };
         SettleEdit: {
             /** @description numbers of the respondents */

@@ -9,6 +9,7 @@ import (
 	"slices"
 	"strings"
 
+	"aftermath/core/lexicon"
 	"aftermath/core/rule"
 	"aftermath/core/survey"
 	"aftermath/internal/desk/report"
@@ -79,6 +80,12 @@ func Complete(ctx context.Context, s *state.State, src string, at int) (Completi
 				detail = "one entry"
 			}
 			add(rule.Named(rule.List, name), name, "list", -i, detail)
+		}
+		for _, name := range slices.Concat(lexicon.Values, lexicon.ClassLists) {
+			if found, ok := s.View.BuiltIn(name); ok {
+				n := int(found.Answers(s.View.Index).GetCardinality())
+				add(rule.Named(rule.List, name), name, "list", -1000, "built in, "+report.Plural(n, "answer"))
+			}
 		}
 	case rule.Category:
 		for i, r := range s.Coding.Results {

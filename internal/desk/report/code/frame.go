@@ -50,6 +50,7 @@ type FrameTable struct {
 	Base       int         `json:"base" doc:"answers in the focus"`
 	Coded      int         `json:"coded" doc:"of those, with a category"`
 	Since      bool        `json:"since,omitempty" doc:"gained and gone are worked out"`
+	Single     bool        `json:"single,omitempty" doc:"each answer is in one category only: the first that has it"`
 	Categories []FrameLine `json:"categories"`
 }
 
@@ -71,6 +72,7 @@ func Frame(ctx context.Context, s *state.State, f focus.Focus, since string) (Fr
 		Base:       int(set.GetCardinality()),
 		Coded:      int(set.AndCardinality(s.Coding.Coded)),
 		Since:      then != nil,
+		Single:     s.Scheme.Single,
 		Categories: []FrameLine{},
 	}
 	var ups []string // keys of the nets above

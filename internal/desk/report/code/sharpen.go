@@ -82,13 +82,13 @@ func Sharpen(ctx context.Context, s *state.State, f focus.Focus, want RuleQuery)
 	out.Alternatives = x.alternatives(tried)
 	out.Missed = x.missed()
 	out.Partners = x.joined(x.found, set, x.answers, func(term rule.Node) rule.Node { return rule.Both(tree, term) })
-	out.Exclusions = x.negated()
 	if !x.wrong.IsEmpty() {
 		excluding := x.joined(
 			x.wrong, x.found, x.answersPer(x.found), func(term rule.Node) rule.Node { return rule.Except(tree, term) },
 		)
 		out.Exclusions = append(out.Exclusions, slices.DeleteFunc(excluding, func(p Proposal) bool { return p.Wrong == 0 })...)
 	}
+	out.Exclusions = append(out.Exclusions, x.negated()...)
 	return out, x.err
 }
 

@@ -108,6 +108,8 @@ func reason(s *state.State, r *frame.Result, a uint32, mark scheme.Mark) string 
 		return "a category inside the net has it"
 	case has:
 		return "its rules give it"
+	case s.Scheme.Single && r.ByRules.Contains(a):
+		return "its rules give it, but each answer is in one category only, and one before it, or one given by hand, has it"
 	case r.Own.Contains(a):
 		return "its rules give it, but it stands alone and another category has the answer"
 	case r.Off:

@@ -10,6 +10,7 @@ import (
 	"github.com/RoaringBitmap/roaring/v2"
 
 	"aftermath/core/crosstab"
+	"aftermath/core/lexicon"
 	"aftermath/core/survey"
 	"aftermath/core/terms"
 	"aftermath/internal/desk/focus"
@@ -24,7 +25,13 @@ type Comparison struct {
 	Values   []string             `json:"values" doc:"of the segment"`
 	A        Side                 `json:"a"`
 	B        Side                 `json:"b"`
-	Terms    []TermApart          `json:"terms" doc:"those with enough answers: the strongest of each side by G², those of A first"`
+	Terms    []TermApart          `json:"terms" doc:"those with enough answers: of each side those that differ most surely first, those of A first"`
+	Tested   int                  `json:"tested" doc:"terms with enough answers, for which p is adjusted"`
+	Both     int                  `json:"both" doc:"answers on both sides, of respondents with both values: the test takes them for different ones"`
+	Weight   string               `json:"weight,omitempty" doc:"the variable with the weights, if there is one"`
+	Weighted bool                 `json:"weighted" doc:"shares are weighted; tests and counts are not"`
+	Small    int                  `json:"small" doc:"base under which a side is marked"`
+	Tiny     int                  `json:"tiny" doc:"base under which no share is shown"`
 	More     int                  `json:"more" doc:"terms with enough answers that are not listed"`
 	Missing  int                  `json:"missing" doc:"answers of the focus without a value: they are on neither side"`
 }
@@ -47,6 +54,10 @@ type TermApart struct {
 	AShare float64 `json:"aShare" doc:"of the answers of that side, 0 to 1"`
 	BShare float64 `json:"bShare"`
 	crosstab.Keyness
+	crosstab.Apart
+	Adjusted float64 `json:"adjusted" doc:"p adjusted for the number of terms (Benjamini-Hochberg)"`
+
+	terms [3]int32
 }
 
 // CompareQuery says what is compared with what.
@@ -55,6 +66,10 @@ type CompareQuery struct {
 	A, B  string // values; an empty B is the rest
 	Least int    // answers that a term must have on both sides together
 	Limit int    // terms per side
+
+	Row      int    // terms in a row: 1 to 3
+	Class    string // single terms of this word class only
+	Weighted bool   // shares
 }
 
 // comparable lists the variables that part respondents.
@@ -97,18 +112,49 @@ func Compare(ctx context.Context, s *state.State, f focus.Focus, want CompareQue
 		return out, err
 	}
 	out.Missing = report.CountWithout(set, v.Filled())
-	left, err := side(ctx, s, sideKey{f.Key(), v.Name, want.A, ""}, a)
+	want.Row = min(max(want.Row, 1), 3)
+	out.Both, out.Small, out.Tiny = int(a.AndCardinality(b)), crosstab.SmallBase, crosstab.TinyBase
+	left, err := side(ctx, s, sideKey{f.Key(), v.Name, want.A, "", want.Row}, a)
 	if err != nil {
 		return out, err
 	}
-	right, err := side(ctx, s, sideKey{f.Key(), v.Name, want.B, want.A}, b)
+	right, err := side(ctx, s, sideKey{f.Key(), v.Name, want.B, want.A, want.Row}, b)
 	if err != nil {
 		return out, err
 	}
 	out.A = Side{want.A, want.A, left.Base, left.Words}
 	out.B = Side{cmp.Or(want.B, "the rest"), want.B, right.Base, right.Words}
-	out.Terms, out.More = apart(s, left, right, want)
-	return out, nil
+	out.Terms, out.Tested = apart(s, left, right, want)
+	out.More = out.Tested - len(out.Terms)
+	for _, w := range s.Study.Variables {
+		if w.Role == survey.Weight && out.Weight == "" {
+			out.Weight = w.Name
+		}
+	}
+	if out.Weighted = want.Weighted && s.Study.Weights != nil; out.Weighted {
+		weigh(s, out.Terms, a, b)
+	}
+	return out, ctx.Err()
+}
+
+// weigh has the shares of terms be of weights.
+func weigh(s *state.State, list []TermApart, a, b *roaring.Bitmap) {
+	ofA, ofB := crosstab.NewBase(a, s.Study.Weights).Weighted, crosstab.NewBase(b, s.Study.Weights).Weighted
+	share := func(found, side *roaring.Bitmap, of float64) float64 {
+		if of == 0 {
+			return 0
+		}
+		return crosstab.NewBase(roaring.And(found, side), s.Study.Weights).Weighted / of
+	}
+	for i := range list {
+		x := &list[i]
+		found := s.View.Phrases(int(x.terms[0]))
+		if x.terms[1] >= 0 {
+			found = lexicon.NewPhrases(s.View.RowSequence(x.terms))
+		}
+		with := found.Answers(s.View.Index)
+		x.AShare, x.BShare = share(with, a, ofA), share(with, b, ofB)
+	}
 }
 
 // sides are the two groups within a focus. Respondents with both values are on both sides.
@@ -133,6 +179,7 @@ type sideKey struct {
 	focus          focus.Key
 	by             string
 	value, besides string
+	row            int // terms in a row
 }
 
 func (sideKey) Most() int { return 10 }
@@ -140,45 +187,71 @@ func (sideKey) Most() int { return 10 }
 // side counts the terms of one side.
 func side(ctx context.Context, s *state.State, key sideKey, set *roaring.Bitmap) (terms.Table, error) {
 	return state.Remember(ctx, s.Memo, key, func(ctx context.Context) (terms.Table, error) {
+		if key.row > 1 {
+			return s.Counter.CountRows(ctx, set, s.Coding.Coded, key.row, state.Workers(), false)
+		}
 		return s.Counter.Count(ctx, set, s.Coding.Coded, state.Workers())
 	})
 }
 
-// apart lists the terms that are more of one side than of the other.
-func apart(s *state.State, left, right terms.Table, want CompareQuery) (out []TermApart, more int) {
-	at := map[int32]*TermApart{}
-	var order []int32
-	get := func(t int32) *TermApart {
+// apart lists the terms that are more of one side than of the other, and says how many were tested.
+func apart(s *state.State, left, right terms.Table, want CompareQuery) (out []TermApart, tested int) {
+	at := map[[3]int32]*TermApart{}
+	var order [][3]int32
+	get := func(t [3]int32) *TermApart {
 		if at[t] == nil {
-			at[t] = &TermApart{Label: s.View.Terms[t].Label}
+			at[t] = &TermApart{terms: t}
 			order = append(order, t)
 		}
 		return at[t]
 	}
 	for _, r := range left.Rows {
-		x := get(r.Terms[0])
+		x := get(r.Terms)
 		x.A, x.ATimes, x.AShare = r.Answers, r.Times, report.Share(r.Answers, left.Base)
 	}
 	for _, r := range right.Rows {
-		x := get(r.Terms[0])
+		x := get(r.Terms)
 		x.B, x.BTimes, x.BShare = r.Answers, r.Times, report.Share(r.Answers, right.Base)
 	}
-	bySide := map[bool][]TermApart{}
+	of := func([3]int32) bool { return true }
+	if want.Class != "" && want.Class != AnyClass {
+		is := ofClass(s, want.Class)
+		of = func(t [3]int32) bool { return is(t[0]) || t[1] >= 0 && is(t[1]) || t[2] >= 0 && is(t[2]) }
+	}
+	var all []*TermApart
+	var p []float64
 	for _, t := range order {
 		x := at[t]
-		if s.View.Terms[t].Stop || x.A+x.B < want.Least {
+		if want.Row == 1 && s.View.Terms[t[0]].Stop || x.A+x.B < want.Least || !of(t) {
 			continue
 		}
 		x.Keyness = crosstab.NewKeyness(x.ATimes, left.Words, x.BTimes, right.Words)
-		bySide[x.Ratio >= 0] = append(bySide[x.Ratio >= 0], *x)
+		x.Apart = crosstab.NewApart(x.A, left.Base, x.B, right.Base)
+		all, p = append(all, x), append(p, x.P)
+	}
+	bySide := map[bool][]TermApart{}
+	for i, adjusted := range crosstab.FalseDiscovery(p) {
+		x := all[i]
+		x.Adjusted = adjusted
+		if x.Label = s.View.Terms[x.terms[0]].Label; want.Row > 1 {
+			x.Label = label(s, terms.Row{Terms: x.terms})
+		}
+		bySide[x.AShare >= x.BShare] = append(bySide[x.AShare >= x.BShare], *x)
 	}
 	for _, first := range []bool{true, false} {
 		list := bySide[first]
-		slices.SortFunc(list, func(a, b TermApart) int { return cmp.Or(cmp.Compare(b.G2, a.G2), strings.Compare(a.Label, b.Label)) })
-		n := min(want.Limit, len(list))
-		out, more = append(out, list[:n]...), more+len(list)-n
+		slices.SortFunc(list, func(a, b TermApart) int {
+			return cmp.Or(cmp.Compare(b.Apart.G2, a.Apart.G2), cmp.Compare(b.Keyness.G2, a.Keyness.G2), strings.Compare(a.Label, b.Label))
+		})
+		list = list[:min(want.Limit, len(list))]
+		for i := range list {
+			if want.Row > 1 {
+				list[i].Label = s.Counter.RowLabel(list[i].terms)
+			}
+		}
+		out = append(out, list...)
 	}
-	return append([]TermApart{}, out...), more
+	return append([]TermApart{}, out...), len(all)
 }
 
 // TextFigures are the figures of the text of a group of answers.

@@ -39,5 +39,8 @@ func ofClass(s *state.State, class string) func(term int32) bool {
 	}
 }
 
+// AnyClass is no filter.
+const AnyClass = "any"
+
 // OtherClass are words that the table of the language does not have: names, mostly, and slips.
 const OtherClass = "other"

@@ -181,7 +181,7 @@ func filter(s *state.State, want TermQuery) (func(terms.Row) bool, error) {
 		}
 	}
 	var classed func(int32) bool
-	if want.Class != "" && want.Class != "any" {
+	if want.Class != "" && want.Class != AnyClass {
 		classed = ofClass(s, want.Class)
 	}
 	var ruled []bool

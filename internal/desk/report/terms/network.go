@@ -45,7 +45,8 @@ type Cluster struct {
 
 // NetworkQuery says which links are wanted.
 type NetworkQuery struct {
-	Terms   int // how many of the most frequent terms are looked at
+	Class   string // of this word class only
+	Terms   int    // how many of the most frequent terms are looked at
 	Measure terms.Measure
 	Least   float64
 	Both    int
@@ -63,6 +64,7 @@ func NetworkOf(ctx context.Context, s *state.State, f focus.Focus, want NetworkQ
 		return Network{}, err
 	}
 	rows := slices.DeleteFunc(slices.Clone(counted.Rows), func(r terms.Row) bool { return s.View.Terms[r.Terms[0]].Stop })
+	rows = classed(s, rows, want.Class)
 	slices.SortFunc(rows, func(a, b terms.Row) int { return cmp.Or(b.Answers-a.Answers, int(a.Terms[0])-int(b.Terms[0])) })
 	rows = rows[:min(want.Terms, len(rows))]
 	chosen := make([]int, len(rows))

@@ -206,8 +206,17 @@ type Rising struct {
 	Now    string       `json:"now" doc:"the period that is compared with all before it"`
 	Base   int          `json:"base" doc:"answers of the focus in it"`
 	Before int          `json:"before" doc:"and before it"`
-	Tested int          `json:"tested" doc:"terms with enough answers in it"`
+	Tested int          `json:"tested" doc:"terms with enough answers in it, or expected in it"`
 	Terms  []TermRising `json:"terms" doc:"that rose, the least likely by chance first"`
+	Fell   []TermRising `json:"fell" doc:"that fell, the least likely by chance first"`
+	Each   []Moved      `json:"each" doc:"what moved in each period against all before it, in the order of the periods"`
+}
+
+// Moved is how many terms rose and fell in a period.
+type Moved struct {
+	Name string `json:"name" doc:"of the period"`
+	Rose int    `json:"rose"`
+	Fell int    `json:"fell"`
 }
 
 // TermRising is a term that is said more than before.
@@ -217,14 +226,17 @@ type TermRising struct {
 	Before int     `json:"before" doc:"answers before it"`
 	Share  float64 `json:"share" doc:"in the period, 0 to 1"`
 	Past   float64 `json:"past" doc:"share before it"`
-	P      float64 `json:"p" doc:"one-sided Fisher's exact test against the term's own past, adjusted for the number of terms (Benjamini-Hochberg)"`
+	P      float64 `json:"p" doc:"one-sided Fisher's exact test against the term's own past, adjusted for the number of tests, up and down (Benjamini-Hochberg)"`
 	Strip  []int   `json:"strip" doc:"answers with it in each period"`
+
+	fell bool
 }
 
-// leastRising is how many answers of the period a term must have to be tested.
+// leastRising is how many answers of the period a term must have to be tested for a rise; for a fall, so many must be expected.
 const leastRising = 5
 
-// RisingOf finds the terms whose share in a period (the last one if empty) is higher than before it.
+// RisingOf finds the terms whose share in a period (the last one if empty) is higher, or lower, than before it, and says of every period
+// how many these are.
 func RisingOf(ctx context.Context, s *state.State, f focus.Focus, want TimeQuery, now string, limit int) (Rising, error) {
 	set, err := f.Answers(ctx, s)
 	if err != nil {
@@ -234,7 +246,7 @@ func RisingOf(ctx context.Context, s *state.State, f focus.Focus, want TimeQuery
 	if err != nil {
 		return Rising{}, err
 	}
-	out := Rising{TimeAxis: over, Terms: []TermRising{}}
+	out := Rising{TimeAxis: over, Terms: []TermRising{}, Fell: []TermRising{}, Each: []Moved{}}
 	at := len(over.Periods) - 1
 	for at > 0 && over.Periods[at].Base == 0 { // the last one that the focus has answers of
 		at--
@@ -244,65 +256,109 @@ func RisingOf(ctx context.Context, s *state.State, f focus.Focus, want TimeQuery
 			return out, fmt.Errorf("%w: there is no period %q", state.ErrRequest, now)
 		}
 	}
+	moved, err := movements(ctx, s, set, over)
+	if err != nil {
+		return out, err
+	}
+	for i, m := range moved {
+		out.Each = append(out.Each, Moved{over.Periods[i].Name, len(m.rose), len(m.fell)})
+	}
 	if at < 1 {
 		return out, nil
 	}
-	past := roaring.New()
-	for _, p := range over.sets[:at] {
-		past.Or(p)
-	}
-	past.And(set)
-	current := roaring.And(set, over.sets[at])
-	past.AndNot(current)
-	out.Now, out.Base, out.Before = over.Periods[at].Name, int(current.GetCardinality()), int(past.GetCardinality())
-	if out.Base == 0 || out.Before == 0 {
-		return out, nil
-	}
-	nows, err := s.Counter.AnswersPer(ctx, current, state.Workers())
-	if err != nil {
-		return out, err
-	}
-	befores, err := s.Counter.AnswersPer(ctx, past, state.Workers())
-	if err != nil {
-		return out, err
-	}
-	var p []float64
-	var found []TermRising
-	var which []int
-	for t, k := range nows {
-		if int(k) < leastRising || s.View.Terms[t].Stop {
-			continue
-		}
-		x := TermRising{
-			Label:  s.View.Terms[t].Label,
-			Now:    int(k),
-			Before: int(befores[t]),
-			Share:  report.Share(int(k), out.Base),
-			Past:   report.Share(int(befores[t]), out.Before),
-		}
-		p = append(p, crosstab.MoreThanBefore(x.Now, out.Base, x.Before, out.Before))
-		found, which = append(found, x), append(which, t)
-	}
-	out.Tested = len(p)
-	for i, adjusted := range crosstab.FalseDiscovery(p) {
-		found[i].P = adjusted
-	}
-	order := make([]int, 0, len(found))
-	for i, x := range found {
-		if x.P <= 0.05 && x.Share > x.Past {
-			order = append(order, i)
-		}
-	}
-	slices.SortFunc(order, func(a, b int) int {
-		return cmp.Or(cmp.Compare(found[a].P, found[b].P), found[b].Now-found[a].Now, strings.Compare(found[a].Label, found[b].Label))
-	})
-	for _, i := range order[:min(limit, len(order))] {
-		x := found[i]
-		with := roaring.And(s.View.Phrases(which[i]).Answers(s.View.Index), set)
+	m := moved[at]
+	out.Now, out.Base, out.Before, out.Tested = over.Periods[at].Name, m.base, m.before, m.tested
+	line := func(x TermRising) TermRising {
+		t, _ := s.View.Find(x.Label)
+		with := roaring.And(s.View.Phrases(t).Answers(s.View.Index), set)
 		for _, period := range over.sets {
 			x.Strip = append(x.Strip, int(with.AndCardinality(period)))
 		}
-		out.Terms = append(out.Terms, x)
+		return x
+	}
+	for _, x := range m.rose[:min(limit, len(m.rose))] {
+		out.Terms = append(out.Terms, line(x))
+	}
+	for _, x := range m.fell[:min(limit, len(m.fell))] {
+		out.Fell = append(out.Fell, line(x))
+	}
+	return out, ctx.Err()
+}
+
+// movement is what rose and fell in a period, the least likely by chance first.
+type movement struct {
+	base, before, tested int
+	rose, fell           []TermRising
+}
+
+// movements are those of each period, against all before it.
+func movements(ctx context.Context, s *state.State, set *roaring.Bitmap, over TimeAxis) ([]movement, error) {
+	out := make([]movement, len(over.Periods))
+	past, befores := roaring.New(), make([]int32, len(s.View.Terms))
+	for i := range over.Periods {
+		current := roaring.And(set, over.sets[i])
+		nows, err := s.Counter.AnswersPer(ctx, current, state.Workers())
+		if err != nil {
+			return nil, err
+		}
+		if again := past.Intersects(current); again { // a respondent in two periods counts in the later one only
+			if befores, err = s.Counter.AnswersPer(ctx, roaring.AndNot(past, current), state.Workers()); err != nil {
+				return nil, err
+			}
+			past.AndNot(current)
+		}
+		out[i] = moving(s, nows, int(current.GetCardinality()), befores, int(past.GetCardinality()))
+		past.Or(current)
+		for t, n := range nows {
+			befores[t] += n
+		}
 	}
 	return out, nil
+}
+
+// moving tests each term of a period against its own past, up and down.
+func moving(s *state.State, nows []int32, base int, befores []int32, before int) movement {
+	out := movement{base: base, before: before}
+	if base == 0 || before == 0 {
+		return out
+	}
+	var p []float64
+	var found []TermRising
+	tested := 0
+	for t := range nows {
+		k, b := int(nows[t]), int(befores[t])
+		expected := float64(b) / float64(before) * float64(base)
+		if s.View.Terms[t].Stop || k < leastRising && expected < leastRising {
+			continue
+		}
+		tested++
+		x := TermRising{
+			Label: s.View.Terms[t].Label, Now: k, Before: b, Share: report.Share(k, base), Past: report.Share(b, before),
+		}
+		if k >= leastRising {
+			found, p = append(found, x), append(p, crosstab.MoreThanBefore(k, base, b, before))
+		}
+		if expected >= leastRising {
+			x.fell = true
+			found, p = append(found, x), append(p, crosstab.MoreThanBefore(b, before, k, base))
+		}
+	}
+	out.tested = tested
+	for i, adjusted := range crosstab.FalseDiscovery(p) {
+		x := found[i]
+		x.P = adjusted
+		switch {
+		case adjusted > 0.05 || x.fell != (x.Share < x.Past):
+		case x.fell:
+			out.fell = append(out.fell, x)
+		default:
+			out.rose = append(out.rose, x)
+		}
+	}
+	for _, list := range [][]TermRising{out.rose, out.fell} {
+		slices.SortFunc(list, func(a, b TermRising) int {
+			return cmp.Or(cmp.Compare(a.P, b.P), b.Now-a.Now, b.Before-a.Before, strings.Compare(a.Label, b.Label))
+		})
+	}
+	return out
 }
