@@ -1030,6 +1030,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/questions/{question}/values": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Amounts, times and the like in a focus */
+        get: operations["values"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/questions/{question}/why": {
         parameters: {
             query?: never;
@@ -1926,6 +1943,11 @@ export interface components {
             b: components["schemas"]["Side"];
             /**
              * Format: int64
+             * @description answers on both sides, of respondents with both values: the test takes them for different ones
+             */
+            both: number;
+            /**
+             * Format: int64
              * @description answers of the focus without a value: they are on neither side
              */
             missing: number;
@@ -1937,10 +1959,29 @@ export interface components {
             segment: string;
             /** @description variables that can be compared by */
             segments: components["schemas"]["SegmentName"][];
-            /** @description those with enough answers: the strongest of each side by G², those of A first */
+            /**
+             * Format: int64
+             * @description base under which a side is marked
+             */
+            small: number;
+            /** @description those with enough answers: of each side those that differ most surely first, those of A first */
             terms: components["schemas"]["TermApart"][];
+            /**
+             * Format: int64
+             * @description terms with enough answers, for which p is adjusted
+             */
+            tested: number;
+            /**
+             * Format: int64
+             * @description base under which no share is shown
+             */
+            tiny: number;
             /** @description of the segment */
             values: string[];
+            /** @description the variable with the weights, if there is one */
+            weight?: string;
+            /** @description shares are weighted; tests and counts are not */
+            weighted: boolean;
         };
         Completion: {
             /** @description its figure, in words */
@@ -3110,6 +3151,14 @@ export interface components {
             /** @description key of the net; left out, the top of the frame */
             parent?: string;
         };
+        Moved: {
+            /** Format: int64 */
+            fell: number;
+            /** @description of the period */
+            name: string;
+            /** Format: int64 */
+            rose: number;
+        };
         "Name-stateRequest": {
             name: string;
             /** @description the number of a revision; empty for the present state */
@@ -3864,6 +3913,10 @@ export interface components {
             choices: components["schemas"]["SegmentName"][];
             /** @description it is a date, in periods of the unit */
             dated: boolean;
+            /** @description what moved in each period against all before it, in the order of the periods */
+            each: components["schemas"]["Moved"][];
+            /** @description that fell, the least likely by chance first */
+            fell: components["schemas"]["TermRising"][];
             /**
              * Format: int64
              * @description answers of the focus without a date or wave: they are left out
@@ -3881,7 +3934,7 @@ export interface components {
             terms: components["schemas"]["TermRising"][];
             /**
              * Format: int64
-             * @description terms with enough answers in it
+             * @description terms with enough answers in it, or expected in it
              */
             tested: number;
             /**
@@ -4537,6 +4590,11 @@ export interface components {
             /** Format: int64 */
             aTimes: number;
             /**
+             * Format: double
+             * @description p adjusted for the number of terms (Benjamini-Hochberg)
+             */
+            adjusted: number;
+            /**
              * Format: int64
              * @description answers on the second
              */
@@ -4551,6 +4609,11 @@ export interface components {
              */
             g2: number;
             label: string;
+            /**
+             * Format: double
+             * @description of that, from chi-square with one degree of freedom, 0 to 1
+             */
+            p: number;
             /**
              * Format: double
              * @description log2 of the ratio of the two shares of words; 1 is twice the share; 0.5 stands for a count of 0
@@ -4571,7 +4634,7 @@ export interface components {
             now: number;
             /**
              * Format: double
-             * @description one-sided Fisher's exact test against the term's own past, adjusted for the number of terms (Benjamini-Hochberg)
+             * @description one-sided Fisher's exact test against the term's own past, adjusted for the number of tests, up and down (Benjamini-Hochberg)
              */
             p: number;
             /**
@@ -4853,6 +4916,44 @@ export interface components {
             /** Format: int64 */
             count: number;
             value: string;
+        };
+        ValueList: {
+            /** Format: int64 */
+            answers: number;
+            /**
+             * Format: int64
+             * @description values not listed
+             */
+            more: number;
+            /** @description without its @ */
+            name: string;
+            /**
+             * Format: double
+             * @description of the answers in the focus, 0 to 1
+             */
+            share: number;
+            /**
+             * Format: int64
+             * @description occurrences
+             */
+            times: number;
+            /**
+             * Format: int64
+             * @description answers with it that no category has
+             */
+            uncoded: number;
+            /** @description as they are read, the most frequent first; at most 200 */
+            values: components["schemas"]["Member"][];
+        };
+        Values: {
+            /**
+             * Format: int64
+             * @description answers in the focus
+             */
+            base: number;
+            lists: components["schemas"]["ValueList"][];
+            /** @description words of values are known in the language; else only numbers and signs */
+            words: boolean;
         };
         VariableInfo: {
             name: string;
@@ -5510,6 +5611,12 @@ export interface operations {
                 least?: number;
                 /** @description terms per side */
                 limit?: number;
+                /** @description single terms, or two or three in a row */
+                row?: number;
+                /** @description of this word class */
+                class?: "any" | "noun" | "verb" | "adjective" | "adverb" | "other";
+                /** @description shares are weighted, where the study has weights; tests are not */
+                weighted?: boolean;
             };
             header?: never;
             path: {
@@ -5554,6 +5661,12 @@ export interface operations {
                 least?: number;
                 /** @description terms per side */
                 limit?: number;
+                /** @description single terms, or two or three in a row */
+                row?: number;
+                /** @description of this word class */
+                class?: "any" | "noun" | "verb" | "adjective" | "adverb" | "other";
+                /** @description shares are weighted, where the study has weights; tests are not */
+                weighted?: boolean;
             };
             header?: never;
             path: {
@@ -6258,6 +6371,8 @@ export interface operations {
                 least?: number;
                 /** @description and those with fewer answers with both */
                 both?: number;
+                /** @description terms of this word class only */
+                class?: "any" | "noun" | "verb" | "adjective" | "adverb" | "other";
                 /** @description and all but so many of the strongest */
                 links?: number;
             };
@@ -6301,6 +6416,8 @@ export interface operations {
                 least?: number;
                 /** @description and those with fewer answers with both */
                 both?: number;
+                /** @description terms of this word class only */
+                class?: "any" | "noun" | "verb" | "adjective" | "adverb" | "other";
                 /** @description and all but so many of the strongest */
                 links?: number;
             };
@@ -7362,6 +7479,40 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Effect"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    values: {
+        parameters: {
+            query?: {
+                /** @description JSON list of conditions; empty for all that is answered */
+                focus?: string;
+            };
+            header?: never;
+            path: {
+                question: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Values"];
                 };
             };
             /** @description Error */
