@@ -98,14 +98,30 @@ type Shape struct {
 	Depth   int // words away from the middle
 	Breadth int // branches of the first fork; the next ones have about two thirds of the one before
 	Least   int // answers that a branch must have
+	// Skip says which words are passed over, as if they were not there; nil for none.
+	Skip func(word uint32) bool
 }
 
 // Branches builds the tree of what follows places (after) or leads to them, the largest branches first (ties by
 // alphabet). The root stands for the places themselves. Places are in the order of the answers.
 func Branches(ix *corpus.Index, places []Place, after bool, shape Shape) Branch {
 	root := Branch{Times: len(places), Answers: countAnswers(places)}
-	root.grow(ix, places, after, shape, 1)
+	root.grow(ix, ends(places, after), after, shape, 1)
 	return root
+}
+
+// Along says whether these words, as they are spelled, follow a place (after) or lead to it, one after the other, those that are skipped
+// passed over.
+func Along(ix *corpus.Index, p Place, after bool, skip func(word uint32) bool, words []string) bool {
+	r := ends([]Place{p}, after)[0]
+	for _, w := range words {
+		next, ok := r.step(ix, after, skip)
+		if !ok || ix.Spelling(ix.Answer(int(p.Answer))[next.at]) != w {
+			return false
+		}
+		r = next
+	}
+	return true
 }
 
 func countAnswers(places []Place) (n int) {
@@ -117,34 +133,65 @@ func countAnswers(places []Place) (n int) {
 	return n
 }
 
+// reached is the last word on the way from a place.
+type reached struct {
+	Place
+	at int32
+}
+
+func ends(places []Place, after bool) []reached {
+	out := make([]reached, len(places))
+	for i, p := range places {
+		out[i] = reached{p, p.Start}
+		if after {
+			out[i].at = p.Start + p.Length - 1
+		}
+	}
+	return out
+}
+
+// step goes one word on within the sentence; ok is false at its end.
+func (r reached) step(ix *corpus.Index, after bool, skip func(word uint32) bool) (next reached, ok bool) {
+	words, sentences := ix.Answer(int(r.Answer)), ix.Sentences(int(r.Answer))
+	by := int32(-1)
+	if after {
+		by = 1
+	}
+	for at := r.at + by; at >= 0 && int(at) < len(words) && sentences[at] == sentences[r.at]; at += by {
+		if skip == nil || !skip(words[at]) {
+			return reached{r.Place, at}, true
+		}
+	}
+	return reached{}, false
+}
+
 // grow adds the branches that stand so many words away.
-func (b *Branch) grow(ix *corpus.Index, places []Place, after bool, shape Shape, away int32) {
+func (b *Branch) grow(ix *corpus.Index, from []reached, after bool, shape Shape, away int) {
 	b.Branches = []Branch{}
-	if int(away) > shape.Depth {
+	if away > shape.Depth {
 		return
 	}
-	next := map[uint32][]Place{}
-	for _, p := range places {
-		words, sentences := ix.Answer(int(p.Answer)), ix.Sentences(int(p.Answer))
-		at, edge := p.Start+p.Length-1+away, p.Start+p.Length-1
-		if !after {
-			at, edge = p.Start-away, p.Start
-		}
-		if at < 0 || int(at) >= len(words) || sentences[at] != sentences[edge] {
+	next := map[uint32][]reached{}
+	for _, r := range from {
+		to, ok := r.step(ix, after, shape.Skip)
+		if !ok {
 			b.Ends++
 			continue
 		}
-		next[words[at]] = append(next[words[at]], p)
+		word := ix.Answer(int(to.Answer))[to.at]
+		next[word] = append(next[word], to)
 	}
 	type fork struct {
 		word    uint32
 		answers int
 	}
 	forks := make([]fork, 0, len(next))
-	for w, ps := range next {
-		forks = append(forks, fork{w, countAnswers(ps)})
+	for w, there := range next {
+		forks = append(forks, fork{w, answersReached(there)})
 	}
 	slices.SortFunc(forks, func(x, y fork) int { return cmp.Or(y.answers-x.answers, cmp.Compare(x.word, y.word)) })
+	deeper := shape
+	deeper.Breadth = max(2, shape.Breadth*2/3)
 	for i, f := range forks {
 		if i >= shape.Breadth || f.answers < shape.Least {
 			b.More++
@@ -152,7 +199,16 @@ func (b *Branch) grow(ix *corpus.Index, places []Place, after bool, shape Shape,
 			continue
 		}
 		kid := Branch{Word: ix.Spelling(f.word), Answers: f.answers, Times: len(next[f.word])}
-		kid.grow(ix, next[f.word], after, Shape{shape.Depth, max(2, shape.Breadth*2/3), shape.Least}, away+1)
+		kid.grow(ix, next[f.word], after, deeper, away+1)
 		b.Branches = append(b.Branches, kid)
 	}
+}
+
+func answersReached(list []reached) (n int) {
+	for i, r := range list {
+		if i == 0 || list[i-1].Answer != r.Answer {
+			n++
+		}
+	}
+	return n
 }

@@ -286,6 +286,45 @@ func TestBranchesAddUp(t *testing.T) {
 	})
 }
 
+// What follows a place, some words passed over, is what follows it in the answer without those words.
+func TestBranchesThatPassOverWords(t *testing.T) {
+	words := rapid.SampledFrom([]string{"queue", "the", "at", "gate", "boat", "long"})
+	rapid.Check(t, func(t *rapid.T) {
+		var with, without []string
+		for range rapid.IntRange(1, 8).Draw(t, "answers") {
+			answer := rapid.SliceOfN(words, 1, 8).Draw(t, "answer")
+			with = append(with, strings.Join(answer, " "))
+			without = append(without, strings.Join(slices.DeleteFunc(slices.Clone(answer), func(w string) bool { return w == "the" || w == "at" }), " "))
+		}
+		tree := func(texts []string, skip bool, after bool) terms.Branch {
+			v := view(t, lexicon.Lexicon{}, texts...)
+			queue, ok := v.Find("queue")
+			if !ok {
+				return terms.Branch{Branches: []terms.Branch{}}
+			}
+			places, err := terms.Places(context.Background(), v.Index, v.Phrases(queue), v.Index.Answered())
+			require.NoError(t, err)
+			shape := terms.Shape{Depth: 3, Breadth: 10, Least: 1}
+			if skip {
+				shape.Skip = func(w uint32) bool { return v.Index.Surface(w) == "the" || v.Index.Surface(w) == "at" }
+			}
+			return terms.Branches(v.Index, places, after, shape)
+		}
+		for _, after := range []bool{true, false} {
+			require.Equal(t, sorted(tree(without, false, after)), sorted(tree(with, true, after)))
+		}
+	})
+}
+
+// sorted puts branches in the order of the alphabet: of as many answers each, they come in the order of the index.
+func sorted(b terms.Branch) terms.Branch {
+	for i := range b.Branches {
+		b.Branches[i] = sorted(b.Branches[i])
+	}
+	slices.SortFunc(b.Branches, func(x, y terms.Branch) int { return strings.Compare(x.Word, y.Word) })
+	return b
+}
+
 func TestNetworkClustersWhatComesTogether(t *testing.T) {
 	var texts []string
 	for i := range 40 {

@@ -133,12 +133,13 @@ func (s *server) context(ctx context.Context, in *ContextInput) (*body[said.Cont
 func (s *server) branches(ctx context.Context, in *struct {
 	FocusInput
 	said.Subject
-	Depth   int `query:"depth" minimum:"1" maximum:"6" default:"3" doc:"words away from the subject"`
-	Breadth int `query:"breadth" minimum:"1" maximum:"20" default:"8" doc:"branches of the first fork"`
-	Least   int `query:"least" minimum:"1" default:"2" doc:"answers that a branch must have"`
+	Depth   int  `query:"depth" minimum:"1" maximum:"6" default:"3" doc:"words away from the subject"`
+	Breadth int  `query:"breadth" minimum:"1" maximum:"20" default:"8" doc:"branches of the first fork"`
+	Least   int  `query:"least" minimum:"1" default:"2" doc:"answers that a branch must have"`
+	Telling bool `query:"telling" doc:"stop words are passed over"`
 }) (*body[said.BranchesOf], error) {
 	return reply(ctx, s, in.FocusInput, func(ctx context.Context, st *state.State, f focus.Focus) (said.BranchesOf, error) {
-		return said.Branches(ctx, st, f, in.Subject, terms.Shape{Depth: in.Depth, Breadth: in.Breadth, Least: in.Least})
+		return said.Branches(ctx, st, f, in.Subject, terms.Shape{Depth: in.Depth, Breadth: in.Breadth, Least: in.Least}, in.Telling)
 	})
 }
 

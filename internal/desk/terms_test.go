@@ -115,13 +115,28 @@ func TestEveryFigureOfTermsCanBeRead(t *testing.T) {
 				require.Equal(t, size(t, q, f, append([]focus.Condition{own}, line.Periods[i].Only...)...), p.Answers)
 			}
 		}
-		tree, err := said.Branches(ctx, s, f, said.Subject{Kind: "term", Text: "queue"}, terms.Shape{Depth: 2, Breadth: 4, Least: 2})
+		tree, err := said.Branches(ctx, s, f, said.Subject{Kind: "term", Text: "queue"}, terms.Shape{Depth: 2, Breadth: 4, Least: 2}, false)
 		require.NoError(t, err)
 		for _, b := range tree.After.Branches {
 			require.Equal(t, size(t, q, f, focus.Condition{Kind: "words", Text: "queue =" + b.Word}), b.Answers, b.Word)
 		}
 		for _, b := range tree.Before.Branches {
 			require.Equal(t, size(t, q, f, focus.Condition{Kind: "words", Text: "=" + b.Word + " queue"}), b.Answers, b.Word)
+		}
+		passing, err := said.Branches(ctx, s, f, said.Subject{Kind: "term", Text: "queue"}, terms.Shape{Depth: 2, Breadth: 4, Least: 2}, true)
+		require.NoError(t, err)
+		for n, side := range []terms.Branch{passing.Before, passing.After} {
+			for _, b := range side.Branches {
+				along := func(words ...string) focus.Condition {
+					return focus.Condition{Kind: "branch", Op: "term", Text: "queue", Values: words, N: n}
+				}
+				require.Equal(t, size(t, q, f, along(b.Word)), b.Answers, b.Word)
+				for _, deeper := range b.Branches {
+					require.Equal(t, size(t, q, f, along(b.Word, deeper.Word)), deeper.Answers, deeper.Word)
+				}
+				term, _ := s.View.Find(b.Word)
+				require.False(t, s.View.Terms[term].Stop, "%s is passed over", b.Word)
+			}
 		}
 		net, err := said.NetworkOf(ctx, s, f, said.NetworkQuery{Terms: 80, Measure: terms.ByG2, Least: 3.84, Both: 3, Links: 60})
 		require.NoError(t, err)

@@ -18,14 +18,14 @@ import (
 
 // Condition is one piece of a focus. Kind says which of the other parts count.
 type Condition struct {
-	Kind   string   `json:"kind" enum:"words,term,row,variable,category,rule,coded,settled,status,step,decided,answers,alike,block,short,sample,personal,hazard,changed"`
-	Text   string   `json:"text,omitempty" doc:"words: a rule; term: its label; row: two or three terms; block: words in a row, as they are read; status, step: its name; sample: random or first; personal: mail, phone, card, iban, postcode or link; changed: gained or lost"`
+	Kind   string   `json:"kind" enum:"words,term,row,variable,category,rule,coded,settled,status,step,decided,answers,alike,block,branch,short,sample,personal,hazard,changed"`
+	Text   string   `json:"text,omitempty" doc:"words: a rule; term: its label; row: two or three terms; branch: a rule, term or row, by op; block: words in a row, as they are read; status, step: its name; sample: random or first; personal: mail, phone, card, iban, postcode or link; changed: gained or lost"`
 	Name   string   `json:"name,omitempty" doc:"variable: its name"`
-	Op     string   `json:"op,omitempty" doc:"variable: = != < <= > >="`
-	Values []string `json:"values,omitempty" doc:"variable: one is enough; changed: two states of the scheme, each the number of a revision, = and a name, or now"`
+	Op     string   `json:"op,omitempty" doc:"variable: = != < <= > >=; branch: words, term or row"`
+	Values []string `json:"values,omitempty" doc:"variable: one is enough; branch: words that come one after the other, stop words passed over; changed: two states of the scheme, each the number of a revision, = and a name, or now"`
 	ID     string   `json:"id,omitempty" doc:"category, rule, changed: the category; changed: none for any"`
 	Rule   int      `json:"rule,omitempty" doc:"rule: which of the category's rules, from 1"`
-	N      int      `json:"n,omitempty" doc:"short: fewer words than this; sample: how many of the answered; alike: like the answer of this respondent, plus one, 0 for all that are like another; hazard: place of the first step, from 0"`
+	N      int      `json:"n,omitempty" doc:"short: fewer words than this; branch: 1 for words that follow, 0 for those that lead to it; sample: how many of the answered; alike: like the answer of this respondent, plus one, 0 for all that are like another; hazard: place of the first step, from 0"`
 	M      int      `json:"m,omitempty" doc:"hazard: place of the second step; alike: nearly, by so many percent; sample: its seed"`
 	Not    bool     `json:"not,omitempty" doc:"the opposite"`
 
@@ -148,6 +148,8 @@ func (c Condition) answers(ctx context.Context, s *state.State) (*roaring.Bitmap
 		return c.alike(ctx, s)
 	case "short":
 		return ix.Shorter(c.N), nil
+	case "branch":
+		return c.branch(ctx, s)
 	case "sample":
 		return c.sample(s)
 	case "personal":

@@ -48,6 +48,13 @@ func (f Focus) Marker(s *state.State) Marker {
 			if _, sequence, ok := s.View.FindRow(c.Text); ok {
 				m.phrases = append(m.phrases, lexicon.NewPhrases(sequence))
 			}
+		case "branch":
+			switch t, ok := s.View.Find(c.Text); {
+			case c.Op == "words":
+				add(c.Text)
+			case c.Op == "term" && ok:
+				m.phrases = append(m.phrases, s.View.Phrases(t))
+			}
 		case "block":
 			if row := c.block(s); row != nil {
 				m.blocks = append(m.blocks, row)

@@ -30,6 +30,7 @@ const condition = z.object({
     'answers',
     'alike',
     'block',
+    'branch',
     'short',
     'sample',
     'personal',
@@ -94,6 +95,8 @@ export type Place =
   | 'least'
   | 'links'
   | 'both'
+  | 'class'
+  | 'list'
   // code
   | 'category'
   | 'draft'
@@ -203,6 +206,8 @@ export function say(c: Condition, frame: FrameLine[] = []): string {
     case 'alike':
       if (c.m) return c.not ? `not ${c.m} % like another` : c.n ? `${c.m} % alike` : `${c.m} % like another`;
       return c.n ? 'alike in their words' : c.not ? 'like no other' : 'alike to another';
+    case 'branch':
+      return c.n ? `${c.text} … ${c.values?.join(' ')}` : `${[...(c.values ?? [])].reverse().join(' ')} … ${c.text}`;
     case 'block':
       return `holds “${c.text!.length > 40 ? `${c.text!.slice(0, 40)}…` : c.text}”`;
     case 'short':

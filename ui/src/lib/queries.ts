@@ -114,6 +114,7 @@ const ofWords = new Set<string>([
   'timeline',
   'rising',
   'corpus',
+  'values',
   'company',
   'compare',
   'context',

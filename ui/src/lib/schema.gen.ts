@@ -2007,7 +2007,7 @@ export interface components {
             /** @description category, rule, changed: the category; changed: none for any */
             id?: string;
             /** @enum {string} */
-            kind: "words" | "term" | "row" | "variable" | "category" | "rule" | "coded" | "settled" | "status" | "step" | "decided" | "answers" | "alike" | "block" | "short" | "sample" | "personal" | "hazard" | "changed";
+            kind: "words" | "term" | "row" | "variable" | "category" | "rule" | "coded" | "settled" | "status" | "step" | "decided" | "answers" | "alike" | "block" | "branch" | "short" | "sample" | "personal" | "hazard" | "changed";
             /**
              * Format: int64
              * @description hazard: place of the second step; alike: nearly, by so many percent; sample: its seed
@@ -2015,23 +2015,23 @@ export interface components {
             m?: number;
             /**
              * Format: int64
-             * @description short: fewer words than this; sample: how many of the answered; alike: like the answer of this respondent, plus one, 0 for all that are like another; hazard: place of the first step, from 0
+             * @description short: fewer words than this; branch: 1 for words that follow, 0 for those that lead to it; sample: how many of the answered; alike: like the answer of this respondent, plus one, 0 for all that are like another; hazard: place of the first step, from 0
              */
             n?: number;
             /** @description variable: its name */
             name?: string;
             /** @description the opposite */
             not?: boolean;
-            /** @description variable: = != < <= > >= */
+            /** @description variable: = != < <= > >=; branch: words, term or row */
             op?: string;
             /**
              * Format: int64
              * @description rule: which of the category's rules, from 1
              */
             rule?: number;
-            /** @description words: a rule; term: its label; row: two or three terms; block: words in a row, as they are read; status, step: its name; sample: random or first; personal: mail, phone, card, iban, postcode or link; changed: gained or lost */
+            /** @description words: a rule; term: its label; row: two or three terms; branch: a rule, term or row, by op; block: words in a row, as they are read; status, step: its name; sample: random or first; personal: mail, phone, card, iban, postcode or link; changed: gained or lost */
             text?: string;
-            /** @description variable: one is enough; changed: two states of the scheme, each the number of a revision, = and a name, or now */
+            /** @description variable: one is enough; branch: words that come one after the other, stop words passed over; changed: two states of the scheme, each the number of a revision, = and a name, or now */
             values?: string[];
         };
         ContextLine: {
@@ -2920,6 +2920,8 @@ export interface components {
             lexicon: components["schemas"]["Lexicon"];
             /** @description of each term list, in the order of the lexicon */
             lists: components["schemas"]["ListFigures"][];
+            /** @description words that say little in comments and are not hidden, those in most answers first */
+            little: components["schemas"]["LittleWord"][];
             /** @description of each merge, in the order of the lexicon */
             merges: components["schemas"]["MergeFigures"][];
             /** @description the built-in list @negators */
@@ -2938,6 +2940,14 @@ export interface components {
             unseen: string[];
             /** @description categories with a rule that names it */
             used: string[];
+        };
+        LittleWord: {
+            /**
+             * Format: int64
+             * @description of the question
+             */
+            answers: number;
+            term: string;
         };
         LoadedStudy: {
             /**
@@ -5310,6 +5320,8 @@ export interface operations {
                 breadth?: number;
                 /** @description answers that a branch must have */
                 least?: number;
+                /** @description stop words are passed over */
+                telling?: boolean;
             };
             header?: never;
             path: {

@@ -35,27 +35,53 @@ async function fonts() {
   return css;
 }
 
-/** Drawings side by side as one file of SVG, on the paper they stand on. */
-async function asSVG(drawings: SVGSVGElement[]) {
+/** What a picture is of: its title, and lines that say of what and when. */
+export type Caption = { title: string; lines: string[] };
+
+const escaped = (s: string) => s.replaceAll('&', '&amp;').replaceAll('<', '&lt;');
+
+/** Does something while the page is on light paper, on which pictures are taken along; nothing is drawn meanwhile. */
+function onLight<T>(work: () => T): T {
+  const root = document.documentElement;
+  const paper = root.dataset.paper;
+  root.dataset.paper = 'light';
+  try {
+    return work();
+  } finally {
+    if (paper === undefined) delete root.dataset.paper;
+    else root.dataset.paper = paper;
+  }
+}
+
+/** Drawings side by side as one file of SVG, on white, under what they are of. */
+async function asSVG(drawings: SVGSVGElement[], caption: Caption) {
   const boxes = drawings.map((d) => d.viewBox.baseVal);
   const gap = 20;
   const width = boxes.reduce((sum, b) => sum + b.width + gap, gap);
-  const height = Math.max(...boxes.map((b) => b.height)) + 2 * gap;
-  const paper = getComputedStyle(document.body).backgroundColor;
+  const head = 34 + 17 * caption.lines.length;
+  const height = Math.max(...boxes.map((b) => b.height)) + 2 * gap + head;
   let x = gap;
   let inside = '';
-  for (const [i, d] of drawings.entries()) {
-    const copy = d.cloneNode(true) as SVGSVGElement;
-    const from = d.querySelectorAll('*');
-    for (const [j, e] of [...copy.querySelectorAll('*')].entries()) {
-      const style = getComputedStyle(from[j]!);
-      e.setAttribute('style', carried.map((p) => `${p}:${style.getPropertyValue(p).replaceAll('"', "'")}`).join(';'));
-      for (const a of ['role', 'tabindex', 'class', 'aria-pressed', 'aria-label']) e.removeAttribute(a);
+  const family = getComputedStyle(document.body).fontFamily.replaceAll('"', "'");
+  inside += `<g style="font-family:${family}"><text x="${gap}" y="34" style="font-size:20px;font-weight:600;fill:#23261f">${escaped(caption.title)}</text>`;
+  for (const [i, line] of caption.lines.entries())
+    inside += `<text x="${gap}" y="${54 + 17 * i}" style="font-size:13px;fill:#5c5f55">${escaped(line)}</text>`;
+  inside += '</g>';
+  const draw = () => {
+    for (const [i, d] of drawings.entries()) {
+      const copy = d.cloneNode(true) as SVGSVGElement;
+      const from = d.querySelectorAll('*');
+      for (const [j, e] of [...copy.querySelectorAll('*')].entries()) {
+        const style = getComputedStyle(from[j]!);
+        e.setAttribute('style', carried.map((p) => `${p}:${style.getPropertyValue(p).replaceAll('"', "'")}`).join(';'));
+        for (const a of ['role', 'tabindex', 'class', 'aria-pressed', 'aria-label']) e.removeAttribute(a);
+      }
+      inside += `<g transform="translate(${x - boxes[i]!.x},${gap + head - boxes[i]!.y})">${copy.innerHTML}</g>`;
+      x += boxes[i]!.width + gap;
     }
-    inside += `<g transform="translate(${x - boxes[i]!.x},${gap - boxes[i]!.y})">${copy.innerHTML}</g>`;
-    x += boxes[i]!.width + gap;
-  }
-  const text = `<svg xmlns="http://www.w3.org/2000/svg" width="${width}" height="${height}" viewBox="0 0 ${width} ${height}"><defs><style>${await fonts()}</style></defs><rect width="100%" height="100%" fill="${paper}"/>${inside}</svg>`;
+  };
+  onLight(draw);
+  const text = `<svg xmlns="http://www.w3.org/2000/svg" width="${width}" height="${height}" viewBox="0 0 ${width} ${height}"><defs><style>${await fonts()}</style></defs><rect width="100%" height="100%" fill="#ffffff"/>${inside}</svg>`;
   return { text, width, height };
 }
 
@@ -69,14 +95,14 @@ function download(blob: Blob, name: string) {
 
 const fileName = (name: string) => name.replace(/[^\p{L}\p{N}]+/gu, '-').replace(/^-+|-+$/g, '');
 
-export async function saveSVG(drawings: SVGSVGElement[], name: string) {
-  const { text } = await asSVG(drawings);
-  download(new Blob([text], { type: 'image/svg+xml' }), `${fileName(name)}.svg`);
+export async function saveSVG(drawings: SVGSVGElement[], caption: Caption) {
+  const { text } = await asSVG(drawings, caption);
+  download(new Blob([text], { type: 'image/svg+xml' }), `${fileName(caption.title)}.svg`);
 }
 
 /** Twice the size on screen, so that it is sharp in a report. */
-export async function savePNG(drawings: SVGSVGElement[], name: string) {
-  const { text, width, height } = await asSVG(drawings);
+export async function savePNG(drawings: SVGSVGElement[], caption: Caption) {
+  const { text, width, height } = await asSVG(drawings, caption);
   const image = new Image();
   image.src = `data:image/svg+xml;charset=utf-8,${encodeURIComponent(text)}`;
   await image.decode();
@@ -86,5 +112,5 @@ export async function savePNG(drawings: SVGSVGElement[], name: string) {
   canvas.getContext('2d')!.drawImage(image, 0, 0, canvas.width, canvas.height);
   const blob = await new Promise<Blob | null>((done) => canvas.toBlob(done, 'image/png'));
   if (!blob) throw new Error('the browser could not draw it');
-  download(blob, `${fileName(name)}.png`);
+  download(blob, `${fileName(caption.title)}.png`);
 }

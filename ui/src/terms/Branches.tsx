@@ -5,11 +5,12 @@ import { count, many } from '../lib/format';
 import { useKept } from '../lib/kept';
 import { useAsk } from '../lib/queries';
 import { Failed } from '../parts/Asked';
+import { Checkbox } from '../parts/Checkbox';
 import { Picture } from '../parts/Picture';
 import { press } from '../parts/press';
 import { numbers, Select } from '../parts/Select';
 import { Skeleton } from '../parts/Text';
-import { branchRule, type Subject } from './subject';
+import { branchCondition, type Subject } from './subject';
 
 /** A branch with its place on the page. */
 type Placed = { x: number; y: number; size: number; words: string[]; branch?: Branch; more?: string; from?: Placed };
@@ -45,7 +46,8 @@ export default function Branches({ subject }: { subject: Subject }) {
   const { focusText, narrow } = useAddress();
   const [depth, setDepth] = useKept('branch words', 2);
   const [breadth, setBreadth] = useKept('branch forks', 8);
-  const query = { focus: focusText, of: subject.of, text: subject.text, depth, breadth };
+  const [telling, setTelling] = useKept('branches without stop words', false);
+  const query = { focus: focusText, of: subject.of, text: subject.text, depth, breadth, telling };
   const room = useRef<HTMLDivElement>(null);
   const trees = useAsk('branches', query);
   // The middle of the tree is what one looks at first.
@@ -91,6 +93,9 @@ export default function Branches({ subject }: { subject: Subject }) {
             change={(v) => setBreadth(Number(v))}
             options={numbers([5, 8, 12, 20])}
           />
+        </label>
+        <label>
+          <Checkbox checked={telling} change={setTelling} /> pass over stop words
         </label>
       </p>
       <Picture name={`Branches of ${subject.text}`}>
@@ -144,7 +149,7 @@ export default function Branches({ subject }: { subject: Subject }) {
                           ...(i ? p.words : [...p.words].reverse()),
                           ...(i ? [] : [subject.text]),
                         ].join(' ')}
-                        choose={() => narrow({ kind: 'words', text: branchRule(subject, p.words, i === 1) })}
+                        choose={() => narrow(branchCondition(subject, p.words, i === 1, telling))}
                       />
                     ))}
                 </g>

@@ -12,6 +12,7 @@ import { press } from '../parts/press';
 import { optionsOf, Select } from '../parts/Select';
 import { Empty, Skeleton } from '../parts/Text';
 import { ToggleGroup } from '../parts/ToggleGroup';
+import { ClassFilter, useWordClass } from './ClassFilter';
 import { CloudPair } from './Cloud';
 
 /** The terms that tell two groups apart: as mirrored bars, or as clouds side by side. */
@@ -22,7 +23,10 @@ export default function Compare() {
   const [by, a, b] = (['seg', 'a', 'b'] as const).map((k) => get(k) || undefined);
   const clouds = get('as') === 'clouds';
   const all = get('words') === 'all';
-  const query = { focus: focusText, by, a, b, limit: 500 };
+  const wordClass = useWordClass();
+  const row = Number(get('row') || 1);
+  const weighted = get('weighted') === 'yes';
+  const query = { focus: focusText, by, a, b, limit: 500, row, class: wordClass, weighted };
   const compared = useAsk('compare', query);
   if (compared.error)
     return (
@@ -48,16 +52,20 @@ export default function Compare() {
     if (side === 0) return [is(c.a.value)];
     return c.b.value ? [is(c.b.value)] : [is(c.a.value, true), ...(c.missing ? [is('missing', true)] : [])];
   };
-  const behind = (side: number, term: string): Condition[] => [{ kind: 'term', text: term }, ...only(side)];
+  const behind = (side: number, term: string): Condition[] => [
+    { kind: row > 1 ? 'row' : 'term', text: term },
+    ...only(side),
+  ];
   const pressed = (side: number, term: string) => pickText === JSON.stringify(behind(side, term));
   const open = (side: number, term: string) => setPick(behind(side, term));
   const empty = [c.a, c.b].find((g) => g.answers === 0);
-  const ofA = c.terms.filter((t) => t.ratio >= 0 && t.a > 0).slice(0, most);
-  const ofB = c.terms.filter((t) => t.ratio < 0 && t.b > 0).slice(0, most);
+  const tiny = [c.a, c.b].find((g) => g.answers > 0 && g.answers < c.tiny);
+  const ofA = c.terms.filter((t) => t.aShare >= t.bShare && t.a > 0).slice(0, most);
+  const ofB = c.terms.filter((t) => t.aShare < t.bShare && t.b > 0).slice(0, most);
   const words = (side: number) => {
     const list = all
       ? [...c.terms].sort((x, y) => (side ? y.b - x.b : y.a - x.a)).filter((t) => (side ? t.b : t.a) > 0)
-      : c.terms.filter((t) => (side ? t.ratio < 0 && t.b > 0 : t.ratio >= 0 && t.a > 0));
+      : c.terms.filter((t) => (side ? t.aShare < t.bShare && t.b > 0 : t.aShare >= t.bShare && t.a > 0));
     return list
       .slice(0, most * 3)
       .map((t) => ({ text: t.label, share: side ? t.bShare : t.aShare, answers: side ? t.b : t.a }));
@@ -97,6 +105,24 @@ export default function Compare() {
             ]}
           />
         </label>
+        <label>
+          <Select
+            label="words in a row"
+            value={String(row)}
+            change={(v) => set({ row: v === '1' ? '' : v, pick: '' })}
+            options={[
+              { value: '1', words: 'single terms' },
+              { value: '2', words: 'two in a row' },
+              { value: '3', words: 'three in a row' },
+            ]}
+          />
+        </label>
+        <ClassFilter />
+        {c.weight && (
+          <label>
+            <Checkbox checked={weighted} change={(on) => set({ weighted: on ? 'yes' : '' })} /> weighted shares
+          </label>
+        )}
         <ToggleGroup
           label="drawn as"
           value={clouds ? 'clouds' : 'bars'}
@@ -125,6 +151,11 @@ export default function Compare() {
       </div>
       {empty ? (
         <Empty>There is nothing to compare: no answer of the focus is in {empty.name}.</Empty>
+      ) : tiny ? (
+        <Empty>
+          {many(tiny.answers, 'answer')} of the focus in {tiny.name}: under {c.tiny}, shares say nothing. Choose a
+          larger group, or widen the focus.
+        </Empty>
       ) : clouds ? (
         <Picture name={`${c.a.name} and ${c.b.name}`} more={out}>
           <CloudPair
@@ -143,8 +174,14 @@ export default function Compare() {
       )}
       <p className="text-sm text-soft">
         {c.a.name}: {many(c.a.answers, 'answer')}, {count(c.a.words)} words. {c.b.name}: {many(c.b.answers, 'answer')},{' '}
-        {count(c.b.words)} words. Terms in five answers or more, in the order of keyness (G² of the log-likelihood
-        ratio, on words; over 10.83 is rarer than 1 in 1,000 by chance).
+        {count(c.b.words)} words.
+        {[c.a, c.b].some((g) => g.answers < c.small) &&
+          ` A base under ${c.small} is small: differences there are mostly chance.`}{' '}
+        {count(c.tested)} terms in five answers or more, those that differ most surely first: G² of the two by two table
+        of answers, p adjusted for {count(c.tested)} tests (Benjamini-Hochberg); those over 0.05 are faint.
+        {c.weighted && ` Shares are weighted by ${c.weight}; counts and tests are not.`}
+        {c.both > 0 &&
+          ` ${many(c.both, 'answer')} ${c.both === 1 ? 'is' : 'are'} on both sides, of respondents with both values; the test takes them for different ones.`}
         {c.missing > 0 &&
           ` ${count(c.missing)} answers${focusText ? ' of the focus' : ''} have no value in ${c.segment} and are on neither side.`}
       </p>
@@ -187,13 +224,13 @@ function Mirror({ c, ofA, ofB, pressed, open }: MirrorProps) {
         {c.b.name}
       </text>
       <text className="fill-soft" x={wide} y={14} textAnchor="end" fontSize={12}>
-        G²
+        p
       </text>
       {ofB.length > 0 && ofA.length > 0 && (
         <line className="stroke-line" x1={0} x2={wide} y1={y(ofA.length) - 12} y2={y(ofA.length) - 12} />
       )}
       {terms.map((t, i) => (
-        <g key={t.label}>
+        <g key={t.label} opacity={t.adjusted > 0.05 ? 0.55 : 1}>
           <text x={center} y={y(i) + 12} textAnchor="middle" fontSize={14}>
             {t.label}
           </text>
@@ -241,7 +278,7 @@ function Mirror({ c, ofA, ofB, pressed, open }: MirrorProps) {
             );
           })}
           <text className="fill-soft" x={wide} y={y(i) + 12} textAnchor="end" fontSize={12}>
-            {t.g2.toFixed(1)}
+            {t.adjusted < 0.001 ? '< 0.001' : t.adjusted.toFixed(3)}
           </text>
         </g>
       ))}

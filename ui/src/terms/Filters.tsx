@@ -5,6 +5,7 @@ import { NumberField } from '../parts/NumberField';
 import { Popover } from '../parts/Popover';
 import { optionsOf, Select } from '../parts/Select';
 import { TextField } from '../parts/Text';
+import { classes, type WordClass } from './ClassFilter';
 import { useLexicon } from './lexicon';
 
 export type Filter = {
@@ -14,7 +15,7 @@ export type Filter = {
   list: string;
   notMerged: boolean;
   notInRules: boolean;
-  class: 'any' | 'noun' | 'verb' | 'adjective' | 'adverb' | 'other';
+  class: WordClass;
   everyday: number;
 };
 
@@ -27,15 +28,6 @@ export const noFilter: Filter = {
   notInRules: false,
   class: 'any',
   everyday: 0,
-};
-
-const classes = {
-  any: 'any class',
-  noun: 'nouns',
-  verb: 'verbs',
-  adjective: 'adjectives',
-  adverb: 'adverbs',
-  other: 'not in the dictionary',
 };
 
 /** Which terms the ledger lists. */

@@ -7,6 +7,7 @@ import { Failed } from '../parts/Asked';
 import { Button } from '../parts/Button';
 import { Checkbox } from '../parts/Checkbox';
 import { Combobox } from '../parts/Combobox';
+import { Dialog, Ends } from '../parts/Dialog';
 import { Skeleton } from '../parts/Text';
 import { CopyFrom } from '../rule/CopyFrom';
 import { Adding, Chip, Head, Name, Section } from './LexiconParts';
@@ -107,9 +108,13 @@ function Language({ s }: { s: LexiconState }) {
   );
 }
 
+/** A variant that stands for its own form only, or, if it does, with its other forms. */
+const otherForms = (variant: string) => (variant.startsWith('=') ? variant.slice(1) : `=${variant}`);
+
 function StopWords({ s }: { s: LexiconState }) {
   const { edit } = useDesk();
   const [all, setAll] = useState(false);
+  const [offered, setOffered] = useState(false);
   const { base, add = [], keep = [] } = s.lexicon.stopWords;
   return (
     <Section name="Stop words">
@@ -130,6 +135,14 @@ function StopWords({ s }: { s: LexiconState }) {
         </Button>
       </p>
       {all && <p className="text-sm font-serif">{s.base.join(' ')}</p>}
+      {s.little.length > 0 && (
+        <p>
+          <Button data-stop="" look="plain" onClick={() => setOffered(true)}>
+            Words that say little in comments: {count(s.little.length)} to look through…
+          </Button>
+        </p>
+      )}
+      {offered && <Little words={s.little} close={() => setOffered(false)} />}
       <div className="flex flex-wrap items-baseline gap-2.5">
         <span>Hidden too:</span>
         {add.map((w) => (
@@ -148,6 +161,46 @@ function StopWords({ s }: { s: LexiconState }) {
   );
 }
 
+/** Words that say little, each to be ticked; nothing is hidden unasked. */
+function Little({ words, close }: { words: LexiconState['little']; close: () => void }) {
+  const { edit } = useDesk();
+  const [ticked, setTicked] = useState<string[]>([]);
+  const whole = ticked.length === words.length;
+  return (
+    <Dialog title="Words that say little in comments" close={close}>
+      <form
+        onSubmit={async (e) => {
+          e.preventDefault();
+          close();
+          await edit({ kind: 'hide', terms: ticked });
+        }}
+      >
+        <p className="pb-1.5 text-soft">
+          Tick those to hide from lists, clouds and suggestions. Rules find them all the same.{' '}
+          <Button look="plain" onClick={() => setTicked(whole ? [] : words.map((w) => w.term))}>
+            {whole ? 'Untick all' : 'Tick all'}
+          </Button>
+        </p>
+        <ul className="columns-3 gap-6">
+          {words.map((w) => (
+            <li key={w.term}>
+              <label className="flex items-baseline gap-1.5">
+                <Checkbox
+                  checked={ticked.includes(w.term)}
+                  change={(on) => setTicked(on ? [...ticked, w.term] : ticked.filter((t) => t !== w.term))}
+                />
+                <span className="flex-1">{w.term}</span>
+                <span className="text-soft">{count(w.answers)}</span>
+              </label>
+            </li>
+          ))}
+        </ul>
+        <Ends go={`Hide ${many(ticked.length, 'word')}`} ready={ticked.length > 0} close={close} />
+      </form>
+    </Dialog>
+  );
+}
+
 function Merges({ s }: { s: LexiconState }) {
   const { edit } = useDesk();
   const weigh = useWeigh();
@@ -157,7 +210,8 @@ function Merges({ s }: { s: LexiconState }) {
     <Section name="Merges">
       <Head part="merges">Merges</Head>
       <p className="text-sm text-soft">
-        Counted as one term. A variant may have several words, and end in * for any ending; inflections come along.
+        Counted as one term. A variant may have several words, and end in * for any ending; inflections come along,
+        unless = stands before it.
       </p>
       {s.clashes.map((c) => (
         <p
@@ -204,6 +258,11 @@ function Merges({ s }: { s: LexiconState }) {
                   word={v}
                   faint={s.merges[i]?.unseen.includes(v)}
                   out={() => weigh({ kind: 'split', label: m.term, variants: [v] }, `Take ${v} out of ${m.term}`)}
+                  form={
+                    /[*?]/.test(v)
+                      ? undefined
+                      : () => weigh({ kind: 'merge', label: m.term, terms: [otherForms(v)] }, `Count ${v} otherwise`)
+                  }
                   label={`take ${v} out of ${m.term}`}
                 />
               ))}

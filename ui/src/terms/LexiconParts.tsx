@@ -15,7 +15,16 @@ export const Section = ({ name, children }: { name: string; children: ReactNode 
   </Stops>
 );
 
-export function Chip({ word, out, label, faint }: { word: string; out: () => void; label: string; faint?: boolean }) {
+type ChipProps = {
+  word: string;
+  out: () => void;
+  label: string;
+  faint?: boolean;
+  /** Counts it in this form only, or with its other forms again. */
+  form?: () => void;
+};
+
+export function Chip({ word, out, label, faint, form }: ChipProps) {
   return (
     <span
       data-part="chip"
@@ -23,6 +32,23 @@ export function Chip({ word, out, label, faint }: { word: string; out: () => voi
       title={faint ? 'stands in no answer' : undefined}
     >
       <span className={faint ? 'text-soft' : ''}>{word}</span>
+      {form && (
+        <Button
+          data-stop=""
+          look="bare"
+          className={`min-w-6 text-center! ${word.startsWith('=') ? 'font-semibold text-moss' : 'text-soft'}`}
+          aria-pressed={word.startsWith('=')}
+          aria-label={`count ${word.replace(/^=/, '')} in this form only`}
+          title={
+            word.startsWith('=')
+              ? 'in this form only; press to count its other forms too'
+              : 'with its other forms; press to count this form only'
+          }
+          onClick={form}
+        >
+          =
+        </Button>
+      )}
       <Button
         data-stop=""
         look="bare"

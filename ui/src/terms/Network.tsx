@@ -23,6 +23,7 @@ import { press } from '../parts/press';
 import { numbers, Select } from '../parts/Select';
 import { Stops } from '../parts/Stops';
 import { Caption, Empty } from '../parts/Text';
+import { ClassFilter, useWordClass } from './ClassFilter';
 import { ListSheet } from './Sheets';
 
 const measures = {
@@ -44,7 +45,8 @@ export default function Network() {
   const links = number('links', 80, 1, 1000);
   const both = number('both', 5, 1);
   const [listing, setListing] = useState<string[]>();
-  const query = { focus: focusText, measure, least, both, links };
+  const wordClass = useWordClass();
+  const query = { focus: focusText, measure, least, both, links, class: wordClass };
   const net = useAsk('network', query);
   const n = net.data;
   const opened = (terms: string[]) => pickText === JSON.stringify(terms.map((text) => ({ kind: 'term', text })));
@@ -82,6 +84,7 @@ export default function Network() {
             options={numbers([40, 80, 120, 200, 400])}
           />
         </label>
+        <ClassFilter />
       </div>
       {net.error && <Failed error={net.error} again={() => net.refetch()} />}
       {n && n.links.length === 0 && (

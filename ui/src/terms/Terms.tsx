@@ -3,6 +3,7 @@ import { Subviews } from '../parts/Subviews';
 
 const tabs = {
   ledger: ['Ledger', lazy(() => import('./Ledger'))],
+  values: ['Values', lazy(() => import('./Values'))],
   suggestions: ['Suggestions', lazy(() => import('./Suggestions'))],
   compare: ['Compare', lazy(() => import('./Compare'))],
   time: ['Over time', lazy(() => import('./Rising'))],

@@ -17,6 +17,7 @@ import { Slider } from '../parts/Slider';
 import { Table } from '../parts/Table';
 import { Skeleton } from '../parts/Text';
 import { ToggleGroup } from '../parts/ToggleGroup';
+import { ClassFilter, useWordClass } from './ClassFilter';
 import { CloudPair } from './Cloud';
 
 const ways = {
@@ -34,7 +35,9 @@ export default function Whole() {
   const way = one('see', Object.keys(ways) as Way[]);
   const by = get('seg') || undefined;
   const [most, setMost] = useKept('terms drawn', 60);
-  const terms = useAsk('terms', { focus: focusText, limit: most });
+  const wordClass = useWordClass();
+  const listed = { focus: focusText, class: wordClass };
+  const terms = useAsk('terms', { ...listed, limit: most });
   const corpus = useAsk('corpus', { focus: focusText, by });
   const error = terms.error ?? corpus.error;
   if (error) return <p className="text-clay">{error.message}</p>;
@@ -55,10 +58,11 @@ export default function Whole() {
             terms <Slider label="terms" value={most} least={30} most={250} step={10} change={setMost} /> {most}
           </label>
         )}
+        {pictured && <ClassFilter />}
       </div>
       {pictured && !terms.data && <Skeleton lines={6} />}
       {way === 'treemap' && terms.data && (
-        <Picture name="Treemap of terms" more={<Files of="terms" query={{ focus: focusText }} />}>
+        <Picture name="Treemap of terms" more={<Files of="terms" query={listed} />}>
           <Treemap terms={terms.data.terms} pressed={pressed} open={open} />
           <p className="text-sm text-soft">
             The {count(terms.data.terms.length)} most frequent of {many(terms.data.total, 'term')}; area goes with the
@@ -67,7 +71,7 @@ export default function Whole() {
         </Picture>
       )}
       {way === 'cloud' && terms.data && (
-        <Picture name="Cloud of terms" more={<Files of="terms" query={{ focus: focusText }} />}>
+        <Picture name="Cloud of terms" more={<Files of="terms" query={listed} />}>
           <CloudPair
             sets={[
               {

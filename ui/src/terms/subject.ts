@@ -24,3 +24,9 @@ export const branchRule = (s: Subject, words: string[], after: boolean) => {
   const exact = words.map((w) => `=${w}`);
   return (after ? [asPart(s), ...exact] : [...exact.reverse(), asPart(s)]).join(' ');
 };
+
+/** The condition of a branch; one that passes over stop words is no row of words, and has a kind of its own. */
+export const branchCondition = (s: Subject, words: string[], after: boolean, telling: boolean): Condition =>
+  telling
+    ? { kind: 'branch', op: kinds[s.of], text: s.text, values: words, n: after ? 1 : 0 }
+    : { kind: 'words', text: branchRule(s, words, after) };

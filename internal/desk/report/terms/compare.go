@@ -326,9 +326,11 @@ func CorpusOf(ctx context.Context, s *state.State, f focus.Focus, by string) (Co
 		return Corpus{}, err
 	}
 	out.Terms = len(counted.Rows)
-	out.Coverage, out.Half = coverage(s, counted, true)
-	out.Telling, _ = coverage(s, counted, false)
-	return out, nil
+	if out.Coverage, out.Half, err = coverage(ctx, s, set, counted, true); err != nil {
+		return Corpus{}, err
+	}
+	out.Telling, _, err = coverage(ctx, s, set, counted, false)
+	return out, err
 }
 
 func figures(ctx context.Context, s *state.State, name string, set *roaring.Bitmap) (TextFigures, error) {
@@ -356,21 +358,71 @@ func figures(ctx context.Context, s *state.State, name string, set *roaring.Bitm
 	return out, nil
 }
 
-// coverage sums the occurrences of the most frequent terms, at about 60 points, and tells how many of them make up half of all
-// words. Terms with several words count their places, so a word may count twice where merges overlap; shares stop at 1.
-func coverage(s *state.State, t terms.Table, hidden bool) (out []CoveragePoint, half int) {
+// coverage says how many of all words the most frequent terms take up, at about 60 points, and how many of them make up half of all words.
+// A word that two of them hold, as the merge "customer service" and "service" do, counts once. Without the hidden ones it is of all words
+// too.
+func coverage(ctx context.Context, s *state.State, set *roaring.Bitmap, t terms.Table, hidden bool) (out []CoveragePoint, half int, err error) {
 	rows := slices.DeleteFunc(slices.Clone(t.Rows), func(r terms.Row) bool { return s.View.Terms[r.Terms[0]].Stop && !hidden })
 	slices.SortFunc(rows, func(a, b terms.Row) int { return cmp.Or(b.Times-a.Times, int(a.Terms[0])-int(b.Terms[0])) })
+	taken, err := wordsTaken(ctx, s, set, rows)
+	if err != nil {
+		return nil, 0, err
+	}
 	out = []CoveragePoint{}
 	sum, next := 0, 1
 	for i, r := range rows {
-		if sum += r.Times; half == 0 && 2*sum >= t.Words {
+		if sum += taken[i]; half == 0 && 2*sum >= t.Words {
 			half = i + 1
 		}
 		if i+1 == next || i == len(rows)-1 {
-			out = append(out, CoveragePoint{i + 1, s.View.Terms[r.Terms[0]].Label, min(report.Share(sum, t.Words), 1)})
+			out = append(out, CoveragePoint{i + 1, s.View.Terms[r.Terms[0]].Label, report.Share(sum, t.Words)})
 			next = max(next+1, next*6/5)
 		}
 	}
-	return out, half
+	return out, half, nil
+}
+
+// wordsTaken counts, of the words of a set of answers, those that each of some terms holds and none before it.
+func wordsTaken(ctx context.Context, s *state.State, set *roaring.Bitmap, rows []terms.Row) ([]int, error) {
+	none := int32(len(rows))
+	place := make([]int32, len(s.View.Terms))
+	for t := range place {
+		place[t] = none
+	}
+	several := map[uint32][]int32{} // by answer: terms of several words that stand there
+	for i, r := range rows {
+		t := r.Terms[0]
+		place[t] = int32(i)
+		if ps := s.View.Phrases(int(t)); !ps.Single() {
+			for it := roaring.And(ps.Answers(s.View.Index), set).Iterator(); it.HasNext(); {
+				a := it.Next()
+				several[a] = append(several[a], t)
+			}
+		}
+	}
+	taken := make([]int, len(rows)+1)
+	var first []int32 // of each word: the first term that holds it
+	n := 0
+	for it := set.Iterator(); it.HasNext(); n++ {
+		if n%4096 == 0 && ctx.Err() != nil {
+			return nil, ctx.Err()
+		}
+		a := it.Next()
+		words := s.View.Index.Answer(int(a))
+		first = first[:0]
+		for _, w := range words {
+			first = append(first, place[s.View.TermOf(w)])
+		}
+		for _, t := range several[a] {
+			s.View.Phrases(int(t)).Each(words, s.View.Index.Sentences(int(a)), func(start, length int) {
+				for i := start; i < start+length; i++ {
+					first[i] = min(first[i], place[t])
+				}
+			})
+		}
+		for _, p := range first {
+			taken[p]++
+		}
+	}
+	return taken[:len(rows)], nil
 }

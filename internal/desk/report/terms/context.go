@@ -2,14 +2,12 @@ package terms
 
 import (
 	"context"
-	"fmt"
 	"slices"
 	"strings"
 
 	"github.com/RoaringBitmap/roaring/v2"
 
 	"aftermath/core/crosstab"
-	"aftermath/core/lexicon"
 	"aftermath/core/survey"
 	"aftermath/core/terms"
 	"aftermath/internal/desk/focus"
@@ -48,39 +46,12 @@ func placesOf(ctx context.Context, s *state.State, f focus.Focus, x Subject, by 
 		if err != nil {
 			return nil, err
 		}
-		places, err := find(ctx, s, x, set)
+		places, err := x.Condition().Places(ctx, s, set)
 		if err == nil {
 			terms.Sort(s.View.Index, places, by)
 		}
 		return places, err
 	})
-}
-
-func find(ctx context.Context, s *state.State, x Subject, set *roaring.Bitmap) ([]terms.Place, error) {
-	switch x.Kind {
-	case "rule":
-		p, problems := s.Coding.Compile(x.Text)
-		if p == nil {
-			return nil, fmt.Errorf("%w: %q can't be read as a rule: %s", state.ErrRequest, x.Text, problems[0].Message)
-		}
-		places := []terms.Place{}
-		err := s.Coding.Matcher().Places(ctx, p, set, func(answer uint32, start, length int) bool {
-			places = append(places, terms.Place{Answer: answer, Start: int32(start), Length: int32(length)})
-			return true
-		})
-		return places, err
-	case "row":
-		_, sequence, ok := s.View.FindRow(x.Text)
-		if !ok {
-			return nil, fmt.Errorf("%w: %q are no two or three terms of this question", state.ErrRequest, x.Text)
-		}
-		return terms.Places(ctx, s.View.Index, lexicon.NewPhrases(sequence), set)
-	}
-	t, ok := s.View.Find(x.Text)
-	if !ok {
-		return nil, fmt.Errorf("%w: there is no term %q in this question", state.ErrRequest, x.Text)
-	}
-	return terms.Places(ctx, s.View.Index, s.View.Phrases(t), set)
 }
 
 // ContextLine is one place where a subject stands, with what stands around it.
@@ -163,7 +134,13 @@ type BranchesOf struct {
 }
 
 // Branches builds the trees of what leads to a subject and follows from it.
-func Branches(ctx context.Context, s *state.State, f focus.Focus, x Subject, shape terms.Shape) (BranchesOf, error) {
+// Those of terms that are not hidden pass over stop words.
+func Branches(
+	ctx context.Context, s *state.State, f focus.Focus, x Subject, shape terms.Shape, telling bool,
+) (BranchesOf, error) {
+	if telling {
+		shape.Skip = focus.Hidden(s)
+	}
 	places, err := placesOf(ctx, s, f, x, terms.AsGiven)
 	if err != nil {
 		return BranchesOf{}, err

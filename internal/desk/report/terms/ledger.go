@@ -213,10 +213,40 @@ func has(s *state.State, r terms.Row, search string) bool {
 	if lexicon.Wild(search) {
 		found = func(word string) bool { return lexicon.GlobMatch(search, word) }
 	}
-	return found(strings.ToLower(label(s, r))) || r.Terms[1] < 0 &&
-		slices.ContainsFunc(s.View.Terms[r.Terms[0]].Words, func(w uint32) bool {
-			return found(s.View.Index.Spelling(w)) || found(s.View.Index.Surface(w))
-		})
+	return found(strings.ToLower(label(s, r))) || slices.ContainsFunc(r.Terms[:], func(t int32) bool {
+		return t >= 0 && form(s, t, found)
+	}) || inRow(s, r, strings.Fields(search))
+}
+
+// form says whether a word that counts towards a term passes a test, as it is written or as it is read.
+func form(s *state.State, term int32, is func(word string) bool) bool {
+	return slices.ContainsFunc(s.View.Terms[term].Words, func(w uint32) bool {
+		return is(strings.ToLower(s.View.Index.Spelling(w))) || is(s.View.Index.Surface(w))
+	})
+}
+
+// inRow says whether a row of terms is written with these words in a row in it, in whatever forms: the first may begin within a word, and
+// the last end within one.
+func inRow(s *state.State, r terms.Row, sought []string) bool {
+	for from := 0; len(sought) > 1 && from+len(sought) <= len(r.Terms); from++ {
+		all := true
+		for i, w := range sought {
+			t := r.Terms[from+i]
+			all = all && t >= 0 && form(s, t, func(word string) bool {
+				switch i {
+				case 0:
+					return strings.HasSuffix(word, w)
+				case len(sought) - 1:
+					return strings.HasPrefix(word, w)
+				}
+				return word == w
+			})
+		}
+		if all {
+			return true
+		}
+	}
+	return false
 }
 
 // termsOf are the terms that an entry of a list stands for: one, or all that a pattern finds.

@@ -21,6 +21,7 @@ type LexiconState struct {
 	Guess     lexicon.LanguageGuess `json:"guess" doc:"what the answers look like"`
 	Lexicon   lexicon.Lexicon       `json:"lexicon"`
 	Base      []string              `json:"base" doc:"the base stop words"`
+	Little    []LittleWord          `json:"little" doc:"words that say little in comments and are not hidden, those in most answers first"`
 	Negators  []string              `json:"negators" doc:"the built-in list @negators"`
 	Clashes   []lexicon.Clash       `json:"clashes" doc:"variants that two merges ask for"`
 	Merges    []MergeFigures        `json:"merges" doc:"of each merge, in the order of the lexicon"`
@@ -61,9 +62,13 @@ func LexiconOf(ctx context.Context, s *state.State) (LexiconState, error) {
 		Clashes:  append([]lexicon.Clash{}, s.View.Clashes...),
 		Merges:   []MergeFigures{},
 		Lists:    []ListFigures{},
+		Little:   []LittleWord{},
 	}
 	for _, code := range lexicon.Languages() {
 		out.Languages = append(out.Languages, LanguageName{code, lexicon.LanguageNames[code]})
+	}
+	if out.Little, err = sayLittle(ctx, s); err != nil {
+		return out, err
 	}
 	out.Negators, _ = s.View.Entries(lexicon.Negators)
 	found := func(entries []string) (answers int, unseen []string) {
@@ -102,6 +107,36 @@ func LexiconOf(ctx context.Context, s *state.State) (LexiconState, error) {
 		}
 		out.Lists = append(out.Lists, f)
 	}
+	return out, nil
+}
+
+// LittleWord is a term that says little, with its answers.
+type LittleWord struct {
+	Term    string `json:"term"`
+	Answers int    `json:"answers" doc:"of the question"`
+}
+
+// sayLittle are the terms that would go if words that say little were hidden.
+func sayLittle(ctx context.Context, s *state.State) ([]LittleWord, error) {
+	counted, err := Count(ctx, s, nil, 1, false)
+	if err != nil {
+		return nil, err
+	}
+	answers := map[int]int{}
+	for _, r := range counted.Rows {
+		answers[int(r.Terms[0])] = r.Answers
+	}
+	out := []LittleWord{}
+	seen := map[int]bool{}
+	for _, w := range lexicon.SayLittle(s.Scheme.Language) {
+		t, ok := s.View.Find(w)
+		if !ok || seen[t] || s.View.Terms[t].Stop || s.View.Terms[t].Merge >= 0 || answers[t] == 0 {
+			continue
+		}
+		seen[t] = true
+		out = append(out, LittleWord{s.View.Terms[t].Label, answers[t]})
+	}
+	slices.SortStableFunc(out, func(a, b LittleWord) int { return b.Answers - a.Answers })
 	return out, nil
 }
 
