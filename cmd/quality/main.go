@@ -16,6 +16,7 @@ import (
 	"aftermath/core/terms"
 	"aftermath/internal/desk"
 	"aftermath/internal/desk/report/code"
+	said "aftermath/internal/desk/report/terms"
 	"aftermath/internal/desk/state"
 	"aftermath/internal/files"
 )
@@ -56,6 +57,9 @@ func run(ctx context.Context, out io.Writer, folder, language string) error {
 		fmt.Fprintf(out, "\n== %s: %s, %d answers\n", e.Name(), name, s.Answered())
 		joins(out, s)
 		if err := proposals(ctx, out, s, language); err != nil {
+			return err
+		}
+		if err := values(ctx, out, s); err != nil {
 			return err
 		}
 	}
@@ -137,6 +141,22 @@ func proposals(ctx context.Context, out io.Writer, s *state.State, language stri
 	fmt.Fprintln(out, "\n-- drafts")
 	for _, d := range drafts.Drafts {
 		fmt.Fprintf(out, "%5d  %s\n", d.Matches, d.Rule)
+	}
+	return nil
+}
+
+// values lists what the built-in lists of amounts, times and the like find.
+func values(ctx context.Context, out io.Writer, s *state.State) error {
+	found, err := said.ValuesOf(ctx, s, nil)
+	if err != nil {
+		return err
+	}
+	for _, l := range found.Lists {
+		var list []string
+		for _, v := range l.Values[:min(len(l.Values), 60)] {
+			list = append(list, fmt.Sprintf("%s %d", v.Word, v.Times))
+		}
+		fmt.Fprintf(out, "\n-- @%s, in %d answers: %s\n", l.Name, l.Answers, strings.Join(list, ", "))
 	}
 	return nil
 }

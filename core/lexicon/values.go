@@ -48,11 +48,8 @@ func (s *Stems) ofClass(class words.Class) WordSet {
 var shapes = map[string]*regexp.Regexp{
 	"number":   regexp.MustCompile(`^\d+([.,]\d+)*$`),
 	"hour":     regexp.MustCompile(`^([01]?\d|2[0-3])$`),
-	"hh":       regexp.MustCompile(`^(0\d|1[1-9]|2[0-3])$`), // of 07:15, whose colon is no word; 8/10 and 10/10 are marks
-	"mm":       regexp.MustCompile(`^[0-5]\d$`),
-	"ten":      regexp.MustCompile(`^10$`),
-	"notten":   regexp.MustCompile(`^(0\d|1[1-9]|[2-5]\d)$`),
-	"day":      regexp.MustCompile(`^(0?[1-9]|[12]\d|3[01])(st|nd|rd|th)?$`),
+	"hhmm":     regexp.MustCompile(`^([01]?\d|2[0-3]):[0-5]\d(am|pm)?$`),
+	"dayno":    regexp.MustCompile(`^(0?[1-9]|[12]\d|3[01])(st|nd|rd|th)?$`),
 	"monthno":  regexp.MustCompile(`^(0?[1-9]|1[0-2])$`),
 	"year":     regexp.MustCompile(`^(19|20)\d\d$`),
 	"clock":    regexp.MustCompile(`^(0?\d|1[0-2])([.,][0-5]\d)?(am|pm)$`),
@@ -61,23 +58,29 @@ var shapes = map[string]*regexp.Regexp{
 	"measured": regexp.MustCompile(`^\d+([.,]\d+)?(km|m|cm|mm|kg|g|mg|l|ml|mph|kmh|gb|mb|kw|kwh)$`),
 }
 
+var numerals = strings.Fields(`one two three four five six seven eight nine ten eleven twelve thirteen fourteen fifteen sixteen seventeen
+	eighteen nineteen twenty thirty forty fifty sixty seventy eighty ninety hundred thousand`)
+
 // vocabulary of values. Words are English.
 var vocabulary = map[string][]string{
 	"currency": {"£", "$", "€", "¥", "₹"},
-	"coin": strings.Fields(`quid pound pounds euro euros dollar dollars pence penny pennies cent cents bucks grand eur gbp usd chf kr
+	"pound":    {"pound", "pounds"}, // a weight, where dollars are paid
+	"coin": strings.Fields(`quid euro euros dollar dollars pence penny pennies cent cents bucks grand eur gbp usd chf kr
 		francs`),
 	"note":    {"fiver", "fivers", "tenner", "tenners"},
 	"percent": {"%", "percent"},
-	"numeral": strings.Fields(`one two three four five six seven eight nine ten eleven twelve thirteen fourteen fifteen sixteen seventeen
-		eighteen nineteen twenty thirty forty fifty sixty seventy eighty ninety hundred thousand`),
-	"unit": strings.Fields(`second seconds sec secs minute minutes min mins hour hours hr hrs h day days week weeks month months year
+	"numeral": numerals,
+	"many":    numerals[1:], // "one day" is said of no day's length
+	"unit": strings.Fields(`second seconds sec secs minute minutes min mins hour hours hr hrs h week weeks month months year
 		years`),
+	"day":     {"day", "days"},
 	"short":   {"hour"},
 	"half":    {"half"},
 	"an":      {"an", "a"},
 	"and":     {"and"},
 	"ampm":    {"am", "pm"},
-	"past":    {"past", "to"},
+	"past":    {"past"},
+	"to":      {"to"},
 	"oclock":  {"o'clock", "oclock"},
 	"noon":    {"noon", "midnight", "midday"},
 	"quarter": {"quarter"},
@@ -89,18 +92,26 @@ var vocabulary = map[string][]string{
 
 // writtenAs is how values are written: what stands in a row, by the names of shapes and of the vocabulary; "a|b" is either.
 var writtenAs = map[string][]string{
-	"money":   {"currency number", "number currency", "number|numeral coin", "note", "pence"},
+	"money":   {"currency number", "number currency", "number|numeral coin", "number|numeral pound", "note", "pence"},
 	"percent": {"number|numeral percent"},
 	"duration": {
-		"number|numeral unit", "lasting", "half an short", "an short", "an short and an half", "number|numeral and an half unit",
+		"number|numeral unit", "number|many day", "lasting", "half an short", "an short", "an short and an half", "number|numeral and an half unit",
 	},
 	"time": {
-		"clock", "hour ampm", "hh mm", "ten notten", "hour mm ampm", "hour|numeral oclock", "noon", "half hour|numeral", "quarter past hour|numeral",
-		"number|numeral past hour|numeral", "half past hour|numeral",
+		"hhmm", "hhmm ampm", "clock", "hour ampm", "hour|numeral oclock", "noon", "half numeral", "quarter past|to hour|numeral",
+		"numeral past numeral", "half past hour|numeral",
 	},
-	"date":    {"day month", "month day", "day month year", "month day year", "day monthno year", "year monthno day"},
+	"date":    {"dayno month", "month dayno", "dayno month year", "month dayno year", "dayno monthno year", "year monthno dayno"},
 	"measure": {"number|numeral length", "measured"},
 	"number":  {"number"},
+}
+
+// uses is how often a sign stands in the answers.
+func (s *Stems) uses(sign string) int {
+	if w, ok := s.index.Word(sign); ok {
+		return s.index.Count(w)
+	}
+	return 0
 }
 
 // findValues works out what values are written with in an index. Of a number between a currency sign and a unit both lists have it.
@@ -126,6 +137,9 @@ func (s *Stems) findValues() map[string]Phrases {
 				sets[name] = append(sets[name], w)
 			}
 		}
+	}
+	if s.uses("£") <= s.uses("$") {
+		delete(sets, "pound")
 	}
 	out := map[string]Phrases{}
 	for list, forms := range writtenAs {

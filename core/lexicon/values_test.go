@@ -11,17 +11,19 @@ import (
 // What the built-in lists find in an answer, as it is read.
 func TestValues(t *testing.T) {
 	for said, want := range map[string]map[string][]string{
-		"£4.20 for a coffee, six quid for two":      {"money": {"£ 4.20", "six quid"}, "number": {"4.20"}},
-		"3,50 € or a fiver, 80p":                    {"money": {"3,50 €", "fiver", "80p"}, "number": {"3,50"}},
-		"late 20 minutes, half an hour, 45min":      {"duration": {"20 minutes", "half an hour", "45min"}, "number": {"20"}},
-		"an hour and a half in two hours":           {"duration": {"an hour and a half", "two hours"}},
-		"the 07:15 and 7am and 9 pm, at half five":  {"time": {"07 15", "7am", "9 pm", "half five"}, "number": {"07", "15", "9"}},
-		"I give 8/10, or 10/10":                     {"number": {"8", "10", "10", "10"}},
-		"15 % more, ten percent less":               {"percent": {"15 %", "ten percent"}, "number": {"15"}},
-		"3rd June, 12 may 2026, 2026-05-12":         {"date": {"3rd june", "12 may 2026", "2026 05 12"}, "number": {"12", "2026", "2026", "05", "12"}, "time": {"05 12"}}, // dashes and colons are no words
-		"two miles or 5 km or 12kg":                 {"measure": {"two miles", "5 km", "12kg"}, "number": {"5"}},
-		"in an hour":                                {"duration": {"an hour"}},
-		"nothing here at all, half of the boat was": {},
+		"£4.20 for a coffee, six quid for two":       {"money": {"£ 4.20", "six quid"}, "number": {"4.20"}},
+		"3,50 € or a fiver, 80p":                     {"money": {"3,50 €", "fiver", "80p"}, "number": {"3,50"}},
+		"late 20 minutes, half an hour, 45min":       {"duration": {"20 minutes", "half an hour", "45min"}, "number": {"20"}},
+		"an hour and a half in two hours":            {"duration": {"an hour and a half", "two hours"}},
+		"the 07:15 and 7am and 9 pm, at half five":   {"time": {"07:15", "7am", "9 pm", "half five"}, "number": {"9"}},
+		"I give 8/10, or 10/10":                      {"number": {"8", "10", "10", "10"}},
+		"15 % more, ten percent less":                {"percent": {"15 %", "ten percent"}, "number": {"15"}},
+		"3rd June, 12 may 2026, 2026-05-12":          {"date": {"3rd june", "12 may 2026", "2026 05 12"}, "number": {"12", "2026", "2026", "05", "12"}},
+		"two miles or 5 km or 12kg":                  {"measure": {"two miles", "5 km", "12kg"}, "number": {"5"}},
+		"from 4 to 14, ten past six, one day I went": {"time": {"ten past six"}, "number": {"4", "14"}},
+		"$5 for two pounds of it":                    {"money": {"$ 5"}, "number": {"5"}},
+		"in an hour":                                 {"duration": {"an hour"}},
+		"nothing here at all, half of the boat was":  {},
 	} {
 		v := view(t, lexicon.Default("en"), said)
 		got := map[string][]string{}

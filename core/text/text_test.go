@@ -477,3 +477,22 @@ func ExamplePipeline() {
 	// late: late
 	// minutes: minutes
 }
+
+// A time of day in figures is one word; what only looks like one is parted as the standard has it.
+func TestTimesAreWords(t *testing.T) {
+	p, err := NewPipeline("en", DefaultSteps())
+	require.NoError(t, err)
+	for said, want := range map[string][]string{
+		"the 07:15 left":     {"the", "07:15", "left"},
+		"at 7:30pm, 9:05 AM": {"at", "7:30pm", "9:05", "am"},
+		"score 10:1":         {"score", "10", "1"},
+		"12:345":             {"12", "345"},
+		"123:45":             {"123", "45"},
+		"food:cold 7 : 30":   {"food", "cold", "7", "30"},
+		"é 07:15":            {"e", "07:15"},
+	} {
+		assert.Equal(t, want, p.Surfaces(said), said)
+	}
+	words := p.Clean("é at 07:15!").Words
+	assert.Equal(t, [2]int{6, 11}, [2]int{words[2].Start, words[2].End})
+}

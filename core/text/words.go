@@ -23,7 +23,7 @@ type piece struct{ start, end int }
 
 // split finds the words and sentences of a reading, and appends them to out.
 func split(r *reading, language string, out []Word, pieces *[]piece) []Word {
-	*pieces = appendWords((*pieces)[:0], r.text)
+	*pieces = joinTimes(appendWords((*pieces)[:0], r.text), r.text)
 	low := ""
 	if r.ascii() {
 		low = strings.ToLower(r.text) // as long as the text
@@ -77,6 +77,33 @@ func appendWords(to []piece, s string) []piece {
 		start = end
 	}
 	return to
+}
+
+// joinTimes makes one word of a time of day in figures, as 07:15 is, which the standard parts at the colon. It changes the pieces.
+func joinTimes(pieces []piece, s string) []piece {
+	to := 0
+	for i := 0; i < len(pieces); i++ {
+		p := pieces[i]
+		if i+1 < len(pieces) && p.end < len(s) && s[p.end] == ':' && isTime(s[p.start:p.end], pieces[i+1], p.end+1, s) {
+			p.end = pieces[i+1].end
+			i++
+		}
+		pieces[to] = p
+		to++
+	}
+	return pieces[:to]
+}
+
+// isTime says whether an hour stands before a colon, and minutes, perhaps with am or pm, right after it.
+func isTime(hour string, minutes piece, from int, s string) bool {
+	digits := func(of string) bool {
+		return strings.IndexFunc(of, func(c rune) bool { return c < '0' || c > '9' }) < 0
+	}
+	if minutes.start != from || len(hour) > 2 || !digits(hour) || minutes.end-from < 2 || !digits(s[from:from+2]) {
+		return false
+	}
+	rest := s[from+2 : minutes.end]
+	return rest == "" || strings.EqualFold(rest, "am") || strings.EqualFold(rest, "pm")
 }
 
 // blankBefore says whether a blank stands at s[at] before an ASCII sign that is none.
