@@ -192,7 +192,7 @@ func TestTermsInTheBrowser(t *testing.T) {
 	for side, first := range []bool{true, false} {
 		var want []string
 		for _, x := range compared.Terms {
-			if x.Ratio >= 0 == first && len(want) < 54 && (first && x.A > 0 || !first && x.B > 0) {
+			if (x.AShare >= x.BShare) == first && len(want) < 54 && (first && x.A > 0 || !first && x.B > 0) {
 				want = append(want, x.Label)
 			}
 		}

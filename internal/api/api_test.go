@@ -295,7 +295,7 @@ func TestTermsInAndOut(t *testing.T) {
 		"/company/csv?text=pier":                "cold,40,40,",
 		"/corpus/csv?by=route":                  "route,answers,words,different words,richness,mean words,median words\nAll,80,440,",
 		"/timeline/csv?text=queue":              "term,,base,answers,share,low,high\n",
-		"/rising/csv":                           "term,: answers,",
+		"/rising/csv":                           "term,moved,: answers,",
 		"/network/csv?both=1":                   "other term,cluster",
 		"/matrix/csv?values=binary":             "respondent,queue,cold,long,pier,tea\nA1,1,0,1,0,0\n",
 	} {

@@ -10,6 +10,7 @@ import { Checkbox } from '../parts/Checkbox';
 import { Dialog } from '../parts/Dialog';
 import { type Action, Menu } from '../parts/Menu';
 import { Select } from '../parts/Select';
+import { Stops } from '../parts/Stops';
 import { Caption, Short, Skeleton, TextArea, TextField } from '../parts/Text';
 import { forget, keepWriting, keptWriting, type Writ } from '../rule/kept';
 import { alternatives, Problems, RuleText } from '../rule/Rule';
@@ -152,6 +153,7 @@ export function Page({ line, lines, write }: { line: FrameLine; lines: FrameLine
           >
             <span className="text-sm text-soft">{i + 1}</span>
             <Button
+              data-stop=""
               look="bare"
               className="font-mono text-lg break-words"
               onClick={() => start(r.source, unless)}
@@ -160,6 +162,7 @@ export function Page({ line, lines, write }: { line: FrameLine; lines: FrameLine
               <RuleText source={r.source} />
             </Button>
             <Button
+              data-stop=""
               look="plain"
               className="text-right"
               aria-pressed={pickText === JSON.stringify(behind(r.source, i, unless))}
@@ -170,6 +173,7 @@ export function Page({ line, lines, write }: { line: FrameLine; lines: FrameLine
               {count(r.answers)}
             </Button>
             <Menu
+              stop
               words="more ▾"
               label={`more about ${unless ? '“unless” ' : ''}rule ${i + 1}`}
               actions={actions(r.source, unless)}
@@ -241,11 +245,15 @@ export function Page({ line, lines, write }: { line: FrameLine; lines: FrameLine
           As a whole: <CheckedText checked={line.whole} />.
         </p>
       )}
-      <div className="mt-1.5 border-t">{list(line.hits, false)}</div>
+      <Stops className="mt-1.5 border-t" across>
+        {list(line.hits, false)}
+      </Stops>
       {(line.less.length > 0 || writing?.unless) && (
         <>
           <Caption>unless</Caption>
-          <div className="mt-1.5 border-t">{list(line.less, true)}</div>
+          <Stops className="mt-1.5 border-t" across>
+            {list(line.less, true)}
+          </Stops>
         </>
       )}
       {!!line.resting?.length && (
@@ -285,14 +293,15 @@ export function Page({ line, lines, write }: { line: FrameLine; lines: FrameLine
         </p>
       )}
       {!writing && (
-        <div className="mt-2.5 flex flex-wrap items-center gap-2.5 border-t pt-2.5 text-soft">
+        <Stops across className="mt-2.5 flex flex-wrap items-center gap-2.5 border-t pt-2.5 text-soft">
           <label>
-            <Checkbox checked={!!line.alone} change={(on) => change({ alone: on })} /> stands alone
+            <Checkbox data-stop="" checked={!!line.alone} change={(on) => change({ alone: on })} /> stands alone
           </label>
           <label>
-            <Checkbox checked={!!line.off} change={(on) => change({ off: on })} /> all rules off
+            <Checkbox data-stop="" checked={!!line.off} change={(on) => change({ off: on })} /> all rules off
           </label>
           <Menu
+            stop
             words="More ▾"
             actions={[
               { words: 'Move…', act: () => setArranging('move') },
@@ -317,7 +326,7 @@ export function Page({ line, lines, write }: { line: FrameLine; lines: FrameLine
               { words: 'Delete…', act: () => setArranging('remove'), group: true },
             ]}
           />
-        </div>
+        </Stops>
       )}
       {coming && (
         <Dialog title="A rule is being written here" close={() => setComing('')}>

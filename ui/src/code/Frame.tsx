@@ -10,6 +10,7 @@ import { Failed } from '../parts/Asked';
 import { Button, Kbd } from '../parts/Button';
 import { Checkbox } from '../parts/Checkbox';
 import { Combobox } from '../parts/Combobox';
+import { Stops } from '../parts/Stops';
 import { Empty, Skeleton } from '../parts/Text';
 import { forget, keptWriting, lastVisit } from '../rule/kept';
 import { RuleText } from '../rule/Rule';
@@ -36,18 +37,28 @@ export default function Frame() {
   const asked = get('category');
   const gone = asked && frame.now && !lines.some((l) => l.id === asked) ? asked : '';
   const unkept = gone ? keptWriting(question.id, gone) : undefined;
-  const show = (l: FrameLine | undefined) =>
-    l && set({ category: l.id ?? '', pick: JSON.stringify([{ kind: 'category', id: l.id }]) }, true);
+  // Keys may come faster than the page is drawn: they go on from the category that the last one meant.
+  const meant = useRef(open?.id);
+  useEffect(() => {
+    meant.current = open?.id;
+  }, [open?.id]);
+  const show = (l: FrameLine | undefined) => {
+    if (!l) return;
+    meant.current = l.id;
+    set({ category: l.id ?? '', pick: JSON.stringify([{ kind: 'category', id: l.id }]) }, true);
+  };
   const list = useRef<HTMLDivElement>(null);
   const [folded, setFolded] = useKept<string[]>('folded nets', []);
   const fold = (net: string, to = !folded.includes(net)) =>
     setFolded(to ? [...folded.filter((f) => f !== net), net] : folded.filter((f) => f !== net));
   const [ticked, setTicked] = useState<string[]>([]);
-  const tick = (id: string) => setTicked(ticked.includes(id) ? ticked.filter((t) => t !== id) : [...ticked, id]);
+  const tick = (id: string) => setTicked((now) => (now.includes(id) ? now.filter((t) => t !== id) : [...now, id]));
   const [replacing, setReplacing] = useState(false);
   const inSight = unfolded(lines, folded);
-  const at = inSight.findIndex((l) => l.id === open?.id);
-  const step = (by: number) => show(inSight[Math.max(0, Math.min(inSight.length - 1, at + by))]);
+  const step = (by: number) => {
+    const at = inSight.findIndex((l) => l.id === meant.current);
+    show(inSight[Math.max(0, Math.min(inSight.length - 1, at + by))]);
+  };
   // Arriving at a category shows its answers, unless others were picked; letting go of them stays possible.
   const arrived = useRef('');
   useEffect(() => {
@@ -85,7 +96,7 @@ export default function Frame() {
       {
         key: 't',
         words: 'Tick the category, to do something with several',
-        act: () => tick(open?.id ?? ''),
+        act: () => tick(meant.current ?? ''),
         off: !open,
       },
       { key: '', words: 'Find and replace in rules…', act: () => setReplacing(true), off: !lines.length },
@@ -144,19 +155,23 @@ export default function Frame() {
           {since && !frame.data.since && ' can’t be shown here: cleaning was different then. See Revisions.'}
         </p>
         {lines.length > 0 && (
-          <>
+          <Stops>
             <p className="pt-1.5 text-sm">
               <label title="What was put on an answer by hand goes first, and may be several">
-                <Checkbox checked={!!frame.data.single} change={(on) => void edit({ kind: 'single', on })} /> each
-                answer in one category: the first that has it
+                <Checkbox
+                  data-stop=""
+                  checked={!!frame.data.single}
+                  change={(on) => void edit({ kind: 'single', on })}
+                />{' '}
+                each answer in one category: the first that has it
               </label>
             </p>
             <p className="pt-1.5 text-sm">
-              <Button look="plain" onClick={() => setReplacing(true)}>
+              <Button data-stop="" look="plain" onClick={() => setReplacing(true)}>
                 Find and replace in rules…
               </Button>
             </p>
-          </>
+          </Stops>
         )}
       </section>
       {gone && unkept?.text.trim() ? (

@@ -16,14 +16,21 @@ const inside = (a: Action) => (
   </>
 );
 
-type MenuProps = { words: ReactNode; label?: string; actions: Action[]; look?: 'normal' | 'plain' };
+type MenuProps = {
+  words: ReactNode;
+  label?: string;
+  actions: Action[];
+  look?: 'normal' | 'plain';
+  /** It is one of the stops of a list. */
+  stop?: boolean;
+};
 
 /** What can be done with something, behind one button. */
-export function Menu({ words, label, actions, look = 'plain' }: MenuProps) {
+export function Menu({ words, label, actions, look = 'plain', stop }: MenuProps) {
   return (
     <Dropdown.Root>
       <Dropdown.Trigger asChild>
-        <Button look={look} aria-label={label}>
+        <Button look={look} aria-label={label} data-stop={stop ? '' : undefined}>
           {words}
         </Button>
       </Dropdown.Trigger>
