@@ -36,12 +36,18 @@ type job struct {
 	reading playbook.Reading
 }
 
+// flags are those of a command that writes a file.
 func (j *job) flags(c *cobra.Command) {
+	j.input(c)
+	c.Flags().StringVar(&j.out, "out", "", "file to write")
+	_ = c.MarkFlagRequired("out")
+}
+
+func (j *job) input(c *cobra.Command) {
 	c.Flags().StringVar(&j.data, "data", "", "file of answers: CSV, TSV, XLSX, JSON, NDJSON, plain text or a web page")
 	c.Flags().StringVar(&j.text, "text", "", "column of the answers")
 	c.Flags().StringVar(&j.id, "id", "", "column that names the respondent")
 	c.Flags().StringVar(&j.playbook, "playbook", "", "playbook file")
-	c.Flags().StringVar(&j.out, "out", "", "file to write")
 	c.Flags().StringVar(
 		(*string)(&j.recipe.Format), "format", "",
 		"how the file holds its table: delimited, sheet, json, ndjson, lines, blocks or page (default: found out)",
@@ -51,7 +57,7 @@ func (j *job) flags(c *cobra.Command) {
 	c.Flags().StringVar(&j.recipe.Sheet, "sheet", "", "sheet of a workbook (default: the fullest)")
 	c.Flags().IntVar(&j.recipe.Skip, "skip", -1, "rows above the header (default: found out)")
 	c.Flags().IntVar(&j.recipe.Headers, "headers", -1, "rows that name the columns (default: found out)")
-	for _, name := range []string{"data", "text", "out"} {
+	for _, name := range []string{"data", "text"} {
 		_ = c.MarkFlagRequired(name)
 	}
 }
@@ -196,23 +202,10 @@ func codeCommand() *cobra.Command {
 			if err := j.read(c.Context()); err != nil {
 				return err
 			}
-			specs := j.specs()
-			cells := make([][]string, len(specs))
-			for i := range cells {
-				cells[i] = j.table.Column(i)
-			}
-			set, err := survey.Build(specs, j.book.Derived, cells, survey.Set{})
+			coding, err := j.code(c)
 			if err != nil {
 				return err
 			}
-			for name, failed := range set.Failed {
-				fmt.Fprintf(c.ErrOrStderr(), "the variable %q can't be made: %v\n", name, failed)
-			}
-			coding, err := j.book.Code(c.Context(), j.book.View(j.reading), j.answers, set.Variables, frame.NewDecisions(), nil)
-			if err != nil {
-				return err
-			}
-			warnProblems(c.ErrOrStderr(), coding)
 			data := export.Data{Columns: j.table.Columns, Cell: j.cell, ID: j.idAt, Text: j.textAt}
 			if err := write(j.out, func(w io.Writer) error { return shapes[shape](w, data, coding) }); err != nil {
 				return err
@@ -227,6 +220,28 @@ func codeCommand() *cobra.Command {
 	c.Flags().StringVar(&shape, "shape", "wide", "wide: a column per category; long: a row per answer and category")
 	c.Flags().BoolVar(&asJSON, "json", false, "print a summary as JSON")
 	return c
+}
+
+// code applies the frame, and says what of it can't be.
+func (j *job) code(c *cobra.Command) (*frame.Coding, error) {
+	specs := j.specs()
+	cells := make([][]string, len(specs))
+	for i := range cells {
+		cells[i] = j.table.Column(i)
+	}
+	set, err := survey.Build(specs, j.book.Derived, cells, survey.Set{})
+	if err != nil {
+		return nil, err
+	}
+	for name, failed := range set.Failed {
+		fmt.Fprintf(c.ErrOrStderr(), "the variable %q can't be made: %v\n", name, failed)
+	}
+	coding, err := j.book.Code(c.Context(), j.book.View(j.reading), j.answers, set.Variables, frame.NewDecisions(), nil)
+	if err != nil {
+		return nil, err
+	}
+	warnProblems(c.ErrOrStderr(), coding)
+	return coding, nil
 }
 
 // warnProblems says which rules can't be read: they catch nothing.

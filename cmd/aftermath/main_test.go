@@ -21,6 +21,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"aftermath/core/agreement"
 	"aftermath/internal/demo"
 	"aftermath/internal/pg/pgtest"
 )
@@ -296,4 +297,25 @@ func cells(t *testing.T, text string) [][]string {
 	require.NoError(t, err)
 	require.Greater(t, len(rows), 1000, fmt.Sprint(len(rows)))
 	return rows
+}
+
+// A coding is held against a sample by hand, without a database; what does not fit is said with its line.
+func TestAgreeHeadless(t *testing.T) {
+	dir := t.TempDir()
+	data := file(t, dir, "in.csv", "id,answer\n7,slow queue\n8,cold tea\n9,a queue for tea\n10,boat\n")
+	book := file(t, dir, "book.json", `{"aftermath":1,"frame":[{"name":"Waiting","rules":["queue"]},{"name":"Drinks","code":31,"rules":["tea"]}]}`)
+	sample := file(t, dir, "sample.csv", "id,category\n7,Waiting\n8,31\n9,Waiting\n10,Drinks\n")
+	args := []string{"--data", data, "--text", "answer", "--id", "id", "--playbook", book, "--sample"}
+	var got agreement.Result
+	require.NoError(t, json.Unmarshal([]byte(headless(t, agreeCommand(), append(args, sample, "--json")...)), &got))
+	assert.Equal(t, []int{4, 2}, []int{got.Answers, got.Whole})
+	drinks := got.Categories[1]
+	assert.Equal(t, []int{1, 1, 1, 1}, []int{drinks.Both, drinks.Only, drinks.Missed, drinks.Neither})
+	assert.InDelta(t, 0.5, drinks.Precision, 1e-12)
+	assert.Contains(t, headless(t, agreeCommand(), append(args, sample)...), "all categories are the same in 2")
+	c := agreeCommand()
+	c.SetArgs(append(args, file(t, dir, "bad.csv", "id,category\n7,Waiting\n99,Waiting\n")))
+	c.SetOut(io.Discard)
+	c.SetErr(io.Discard)
+	assert.ErrorContains(t, c.ExecuteContext(t.Context()), `line 3: there is no respondent "99"`)
 }

@@ -1,0 +1,181 @@
+// Package agreement holds a coding against a sample that somebody coded by hand: how good the coding is, per category and in all.
+package agreement
+
+import (
+	"errors"
+	"fmt"
+	"maps"
+	"slices"
+	"strconv"
+	"strings"
+
+	"github.com/RoaringBitmap/roaring/v2"
+
+	"aftermath/core/crosstab"
+	"aftermath/core/frame"
+	"aftermath/core/naming"
+)
+
+// Sample is answers that were coded by hand, each with all its categories: by row, the keys of categories without children; none where
+// somebody found that no category applies.
+type Sample map[uint32]map[string]bool
+
+// ErrSample is behind every error about a sample that was read.
+var ErrSample = errors.New("sample")
+
+// Read reads a sample from a table with the columns "id" and "category": a row for each category of an answer, and one without a category
+// for an answer that has none. A category is named by its path, by its code, or by its own name where no other has it. Row gives the row
+// of an answer by the id of its respondent. Errors wrap ErrSample and name the line, counted from 1 with the header.
+func Read(table [][]string, f frame.Frame, row func(id string) (uint32, bool)) (Sample, error) {
+	if len(table) < 2 {
+		return nil, fmt.Errorf("%w: the table holds no answers", ErrSample)
+	}
+	id, category := -1, -1
+	for i, name := range table[0] {
+		switch strings.ToLower(strings.TrimSpace(name)) {
+		case "id":
+			id = i
+		case "category":
+			category = i
+		}
+	}
+	if id < 0 || category < 0 {
+		return nil, fmt.Errorf("%w: the columns are %q; it needs one called id and one called category", ErrSample, table[0])
+	}
+	named := names(f)
+	out := Sample{}
+	for i, line := range table[1:] {
+		cell := func(at int) string {
+			if at < len(line) {
+				return strings.TrimSpace(line[at])
+			}
+			return ""
+		}
+		if cell(id) == "" && cell(category) == "" {
+			continue
+		}
+		at, ok := row(cell(id))
+		if !ok {
+			return nil, fmt.Errorf("%w: line %d: there is no respondent %q in the data", ErrSample, i+2, cell(id))
+		}
+		if out[at] == nil {
+			out[at] = map[string]bool{}
+		}
+		if cell(category) == "" {
+			continue
+		}
+		keys := named[strings.ToLower(cell(category))]
+		if len(keys) != 1 {
+			return nil, fmt.Errorf(
+				"%w: line %d: %q names %d categories without others inside; write the path, as in %q", ErrSample, i+2, cell(category), len(keys),
+				naming.Path([]string{"People", "Friendly crew"}),
+			)
+		}
+		out[at][keys[0]] = true
+	}
+	return out, nil
+}
+
+// names are what categories without children can be called by, in lower case, with the keys of those that are called so.
+func names(f frame.Frame) map[string][]string {
+	out := map[string][]string{}
+	for p := range f.All() {
+		if len(p.Children) > 0 {
+			continue
+		}
+		called := map[string]bool{
+			strings.ToLower(p.PathName()): true, strings.ToLower(p.Name): true, strconv.Itoa(p.Code): true,
+		}
+		for name := range called {
+			out[name] = append(out[name], p.ID)
+		}
+	}
+	for p := range f.All() { // a path goes before names that read the same
+		if name := strings.ToLower(p.PathName()); len(p.Children) == 0 && len(out[name]) > 1 {
+			out[name] = []string{p.ID}
+		}
+	}
+	return out
+}
+
+// Result is how far a coding agrees with a sample.
+type Result struct {
+	Answers    int        `json:"answers" doc:"of the sample"`
+	Whole      int        `json:"whole" doc:"answers of which all categories are the same"`
+	Overall    Overall    `json:"overall" doc:"all categories together"`
+	Categories []Category `json:"categories" doc:"those without others inside, in the order of the frame"`
+}
+
+// Overall is the figures of all categories together.
+type Overall struct {
+	crosstab.Agreement
+	MacroF1 float64 `json:"macroF1" doc:"mean F1 of the categories that the coding or the sample gives to any answer"`
+	Alpha   float64 `json:"alpha" doc:"Krippendorff's alpha for nominal data over all pairs of answer and category"`
+}
+
+// Category is how far the coding of a category agrees.
+type Category struct {
+	ID   string `json:"id"`
+	Name string `json:"name" doc:"its path"`
+	crosstab.Agreement
+	OnlyRows   []uint32 `json:"-"` // those that only the coding gives it
+	MissedRows []uint32 `json:"-"` // those that only the sample gives it
+}
+
+// Of holds a coding against a sample.
+func Of(c *frame.Coding, s Sample) Result {
+	rows := slices.Sorted(maps.Keys(s))
+	out := Result{Answers: len(rows), Categories: []Category{}}
+	same := roaring.BitmapOf(rows...)
+	var all [4]int
+	var units [][]int
+	sum, counted := 0.0, 0
+	for _, r := range c.Results {
+		if len(r.Children) > 0 {
+			continue
+		}
+		x := Category{ID: r.ID, Name: r.PathName()}
+		var n [4]int // both, only the coding, only the sample, neither
+		for _, row := range rows {
+			has, given := r.Answers.Contains(row), s[row][r.ID]
+			switch {
+			case has && given:
+				n[0]++
+			case has:
+				n[1]++
+				x.OnlyRows = append(x.OnlyRows, row)
+			case given:
+				n[2]++
+				x.MissedRows = append(x.MissedRows, row)
+			default:
+				n[3]++
+			}
+			if has != given {
+				same.Remove(row)
+			}
+			units = append(units, []int{number(has), number(given)})
+		}
+		x.Agreement = crosstab.NewAgreement(n[0], n[1], n[2], n[3])
+		for i := range all {
+			all[i] += n[i]
+		}
+		if n[0]+n[1]+n[2] > 0 {
+			sum, counted = sum+x.F1, counted+1
+		}
+		out.Categories = append(out.Categories, x)
+	}
+	out.Whole = int(same.GetCardinality())
+	out.Overall.Agreement = crosstab.NewAgreement(all[0], all[1], all[2], all[3])
+	if counted > 0 {
+		out.Overall.MacroF1 = sum / float64(counted)
+	}
+	out.Overall.Alpha, _ = crosstab.Alpha(units)
+	return out
+}
+
+func number(b bool) int {
+	if b {
+		return 1
+	}
+	return 0
+}
