@@ -100,10 +100,10 @@ func names(f frame.Frame) map[string][]string {
 
 // Result is how far a coding agrees with a sample.
 type Result struct {
-	Answers    int        `json:"answers" doc:"of the sample"`
-	Whole      int        `json:"whole" doc:"answers of which all categories are the same"`
-	Overall    Overall    `json:"overall" doc:"all categories together"`
-	Categories []Category `json:"categories" doc:"those without others inside, in the order of the frame"`
+	Answers    int               `json:"answers" doc:"of the sample"`
+	Whole      int               `json:"whole" doc:"answers of which all categories are the same"`
+	Overall    Overall           `json:"overall" doc:"all categories together"`
+	Categories []CategoryFigures `json:"categories" doc:"those without others inside, in the order of the frame"`
 }
 
 // Overall is the figures of all categories together.
@@ -113,8 +113,8 @@ type Overall struct {
 	Alpha   float64 `json:"alpha" doc:"Krippendorff's alpha for nominal data over all pairs of answer and category"`
 }
 
-// Category is how far the coding of a category agrees.
-type Category struct {
+// CategoryFigures is how far the coding of a category agrees.
+type CategoryFigures struct {
 	ID   string `json:"id"`
 	Name string `json:"name" doc:"its path"`
 	crosstab.Agreement
@@ -125,7 +125,7 @@ type Category struct {
 // Of holds a coding against a sample.
 func Of(c *frame.Coding, s Sample) Result {
 	rows := slices.Sorted(maps.Keys(s))
-	out := Result{Answers: len(rows), Categories: []Category{}}
+	out := Result{Answers: len(rows), Categories: []CategoryFigures{}}
 	same := roaring.BitmapOf(rows...)
 	var all [4]int
 	var units [][]int
@@ -134,7 +134,7 @@ func Of(c *frame.Coding, s Sample) Result {
 		if len(r.Children) > 0 {
 			continue
 		}
-		x := Category{ID: r.ID, Name: r.PathName()}
+		x := CategoryFigures{ID: r.ID, Name: r.PathName()}
 		var n [4]int // both, only the coding, only the sample, neither
 		for _, row := range rows {
 			has, given := r.Answers.Contains(row), s[row][r.ID]

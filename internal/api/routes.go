@@ -97,6 +97,7 @@ func register(a huma.API, s *server) {
 	huma.Register(a, op(http.MethodGet, q+"/answers", "answers", "Answers in a focus"), s.answers)
 	registerTerms(a, s, op)
 	registerCode(a, s, op)
+	registerReview(a, s, op)
 	huma.Register(a, op(http.MethodGet, q+"/cleaning", "cleaning", "Cleaning steps, and answers before and after"), s.cleaning)
 	huma.Register(
 		a, op(http.MethodGet, q+"/checks", "checks", "Orders of cleaning steps that spoil something, and left-overs"), s.checks,

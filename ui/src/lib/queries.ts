@@ -17,6 +17,7 @@ type Gets = {
 /** What is asked with a body; none of it changes anything. */
 type Tries = {
   [P in
+    | 'agreement'
     | 'preview'
     | 'try'
     | `rule${'' | '/misses' | '/sharpen' | '/examples' | '/beside'}`]: paths[`${Root}/${P}`]['post'];

@@ -89,6 +89,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/questions/{question}/agreement": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** How far the coding agrees with a sample that was coded by hand */
+        post: operations["agreement"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/questions/{question}/answers": {
         parameters: {
             query?: never;
@@ -874,6 +891,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/questions/{question}/sample.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A random sample of answers, to be coded elsewhere */
+        get: operations["blind-sample"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/questions/{question}/states": {
         parameters: {
             query?: never;
@@ -1381,6 +1415,28 @@ export interface components {
             /** @description as a table of that part is written, with or without its header */
             rows: string[][];
         };
+        AgreementRequest: {
+            /** @description a table with the columns id and category: a row for each category of an answer, and one without for none */
+            csv: string;
+        };
+        AgreementTable: {
+            /**
+             * Format: int64
+             * @description of the sample
+             */
+            answers: number;
+            /** @description for each category, in the same order: whose answers the two give it differently */
+            apart: components["schemas"]["Apart"][];
+            /** @description those without others inside, in the order of the frame */
+            categories: components["schemas"]["CategoryFigures"][];
+            /** @description all categories together */
+            overall: components["schemas"]["Overall"];
+            /**
+             * Format: int64
+             * @description answers of which all categories are the same
+             */
+            whole: number;
+        };
         Alike: {
             /** Format: int64 */
             answers: number;
@@ -1418,6 +1474,12 @@ export interface components {
             status: string;
             /** @description what is known of the respondent, shortly */
             who: components["schemas"]["About"][];
+        };
+        Apart: {
+            /** @description respondents whose answers only the sample gives it; at most 500 */
+            missed: number[];
+            /** @description respondents whose answers only the coding gives it; at most 500 */
+            only: number[];
         };
         Base: {
             /**
@@ -1618,6 +1680,69 @@ export interface components {
             /** Format: int64 */
             lost: number;
             name: string;
+        };
+        CategoryFigures: {
+            /**
+             * Format: int64
+             * @description answers that both give it
+             */
+            both: number;
+            /**
+             * Format: double
+             * @description harmonic mean of the two, 0 to 1
+             */
+            f1: number;
+            id: string;
+            /**
+             * Format: double
+             * @description Cohen's kappa: 1 agrees wholly, 0 as by chance; 1 where neither tells any answers apart
+             */
+            kappa: number;
+            /** Format: double */
+            kappaHigh: number;
+            /**
+             * Format: double
+             * @description 95 % interval by its large-sample standard error
+             */
+            kappaLow: number;
+            /**
+             * Format: int64
+             * @description answers that only the hand gives it
+             */
+            missed: number;
+            /** @description its path */
+            name: string;
+            /** Format: int64 */
+            neither: number;
+            /**
+             * Format: int64
+             * @description answers that only the coding gives it
+             */
+            only: number;
+            /**
+             * Format: double
+             * @description both of what the coding gives it, 0 to 1; 0 where it gives it to none
+             */
+            precision: number;
+            /** Format: double */
+            precisionHigh: number;
+            /**
+             * Format: double
+             * @description 95 % interval (Wilson)
+             */
+            precisionLow: number;
+            /**
+             * Format: double
+             * @description both of what the hand gives it, 0 to 1; 0 where it gives it to none
+             */
+            recall: number;
+            /** Format: double */
+            recallHigh: number;
+            /**
+             * Format: double
+             * @description 95 % interval (Wilson)
+             */
+            recallLow: number;
         };
         Cell: {
             /**
@@ -3332,6 +3457,76 @@ export interface components {
             unvalued?: number;
             /** @description the first of them, as C7 */
             unvaluedAt?: string[];
+        };
+        Overall: {
+            /**
+             * Format: double
+             * @description Krippendorff's alpha for nominal data over all pairs of answer and category
+             */
+            alpha: number;
+            /**
+             * Format: int64
+             * @description answers that both give it
+             */
+            both: number;
+            /**
+             * Format: double
+             * @description harmonic mean of the two, 0 to 1
+             */
+            f1: number;
+            /**
+             * Format: double
+             * @description Cohen's kappa: 1 agrees wholly, 0 as by chance; 1 where neither tells any answers apart
+             */
+            kappa: number;
+            /** Format: double */
+            kappaHigh: number;
+            /**
+             * Format: double
+             * @description 95 % interval by its large-sample standard error
+             */
+            kappaLow: number;
+            /**
+             * Format: double
+             * @description mean F1 of the categories that the coding or the sample gives to any answer
+             */
+            macroF1: number;
+            /**
+             * Format: int64
+             * @description answers that only the hand gives it
+             */
+            missed: number;
+            /** Format: int64 */
+            neither: number;
+            /**
+             * Format: int64
+             * @description answers that only the coding gives it
+             */
+            only: number;
+            /**
+             * Format: double
+             * @description both of what the coding gives it, 0 to 1; 0 where it gives it to none
+             */
+            precision: number;
+            /** Format: double */
+            precisionHigh: number;
+            /**
+             * Format: double
+             * @description 95 % interval (Wilson)
+             */
+            precisionLow: number;
+            /**
+             * Format: double
+             * @description both of what the hand gives it, 0 to 1; 0 where it gives it to none
+             */
+            recall: number;
+            /** Format: double */
+            recallHigh: number;
+            /**
+             * Format: double
+             * @description 95 % interval (Wilson)
+             */
+            recallLow: number;
         };
         Overlap: {
             a: components["schemas"]["CategoryCount"];
@@ -5231,6 +5426,41 @@ export interface operations {
             };
         };
     };
+    agreement: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                question: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AgreementRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AgreementTable"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     answers: {
         parameters: {
             query?: {
@@ -7027,6 +7257,41 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Sharpening"];
                 };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "blind-sample": {
+        parameters: {
+            query?: {
+                /** @description JSON list of conditions; empty for all that is answered */
+                focus?: string;
+                size?: number;
+                /** @description the same draws the same */
+                seed?: number;
+            };
+            header?: never;
+            path: {
+                question: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Error */
             default: {
