@@ -36,7 +36,8 @@ func agreeCommand() *cobra.Command {
 			if err != nil {
 				return fmt.Errorf("%s: %w", sample, err)
 			}
-			given, err := agreement.Read(append([][]string{table.Columns}, table.Rows...), j.book.Frame, j.rowOf())
+			row := agreement.ByID(len(j.table.Rows), func(row int) string { return j.table.Rows[row][j.idAt] })
+			given, err := agreement.Read(append([][]string{table.Columns}, table.Rows...), j.book.Frame, row)
 			if err != nil {
 				return fmt.Errorf("%s: %w", sample, err)
 			}
@@ -54,21 +55,6 @@ func agreeCommand() *cobra.Command {
 	_ = c.MarkFlagRequired("sample")
 	c.Flags().BoolVar(&asJSON, "json", false, "print all figures as JSON")
 	return c
-}
-
-// rowOf finds rows by what the id column holds; ids that two rows have find none.
-func (j *job) rowOf() func(id string) (uint32, bool) {
-	rows, twice := map[string]uint32{}, map[string]bool{}
-	for i, row := range j.table.Rows {
-		id := strings.TrimSpace(row[j.idAt])
-		_, again := rows[id]
-		twice[id] = twice[id] || again
-		rows[id] = uint32(i)
-	}
-	return func(id string) (uint32, bool) {
-		row, ok := rows[id]
-		return row, ok && !twice[id]
-	}
 }
 
 // printed writes the figures as a table.

@@ -76,6 +76,21 @@ func Read(table [][]string, f frame.Frame, row func(id string) (uint32, bool)) (
 	return out, nil
 }
 
+// ByID finds rows by the id of their respondent, as Read asks for them; an id that two rows have finds none.
+func ByID(rows int, id func(row int) string) func(id string) (uint32, bool) {
+	at, twice := map[string]uint32{}, map[string]bool{}
+	for row := range rows {
+		id := strings.TrimSpace(id(row))
+		_, again := at[id]
+		twice[id] = twice[id] || again
+		at[id] = uint32(row)
+	}
+	return func(id string) (uint32, bool) {
+		row, ok := at[id]
+		return row, ok && !twice[id]
+	}
+}
+
 // names are what categories without children can be called by, in lower case, with the keys of those that are called so.
 func names(f frame.Frame) map[string][]string {
 	out := map[string][]string{}

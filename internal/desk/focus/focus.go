@@ -254,8 +254,9 @@ func (c Condition) alike(ctx context.Context, s *state.State) (*roaring.Bitmap, 
 		if g, ok := alike.Of(row); ok {
 			return roaring.BitmapOf(g...), nil
 		}
+		return roaring.BitmapOf(uint32(row)), nil
 	}
-	return nil, gone("the group of answers in the focus")
+	return nil, gone("the answer whose like are in the focus")
 }
 
 func (c Condition) nearlyAlike(ctx context.Context, s *state.State) (*roaring.Bitmap, error) {

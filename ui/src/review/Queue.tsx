@@ -5,6 +5,7 @@ import { useAddress } from '../lib/address';
 import type { Answer, Condition, FrameLine } from '../lib/api';
 import { useDesk } from '../lib/edits';
 import { count, percent, tint } from '../lib/format';
+import { useKept } from '../lib/kept';
 import { useKeys } from '../lib/keys';
 import { useAsk, useFrame, useQuestionId } from '../lib/queries';
 import { Failed } from '../parts/Asked';
@@ -14,6 +15,9 @@ import { Progress } from '../parts/Progress';
 import { useRoving } from '../parts/roving';
 import { Stops } from '../parts/Stops';
 import { Caption, Empty } from '../parts/Text';
+
+/** Keys that put on the categories that were put on last, the last one first. */
+const recentKeys = ['u', 'i', 'o'];
 
 const left: Condition[] = [
   { kind: 'coded', not: true },
@@ -78,18 +82,40 @@ export default function Queue() {
   const forward = () => go(after(meant.current)?.number);
   const back = () => go(before?.number);
 
+  // Answers of the queue that say the same, word for word: what is decided can go to all of them at once.
+  const same = useAsk(
+    'answers',
+    { focus: JSON.stringify([...focus, ...(all ? [] : left), { kind: 'alike', n: (at ?? 0) + 1 }]), limit: 500 },
+    { enabled: at !== undefined },
+  );
+  const twins = (same.now?.answers ?? []).map((a) => a.number).filter((n) => n !== at);
+  // An answer with those that are decided on with it: they are kept together, so that they go with no other.
+  const [together, setTogether] = useState<{ answer: number; others: number[] }>();
+  const tied = together?.answer === at ? together : undefined;
+  const others = tied?.others ?? twins;
+  const meaning = (a: Answer) => (together?.answer === a.number ? [a.number, ...together.others] : [a.number]);
+  // The categories that were put on last are one key away.
+  const [recent, setRecent] = useKept<string[]>('put on last', []);
   const leaves = (frame.data?.categories ?? []).filter((c) => !c.net);
   const has = (a: Answer | undefined, c: FrameLine) => !!a?.codes.some((x) => x.id === c.id);
   const give = (c: FrameLine | undefined) => {
     const a = aim();
     setTyped('');
-    if (c && a) edit({ kind: 'decide', category: c.id, answers: [a.number], to: has(a, c) ? 'off' : 'on' });
+    if (!c || !a) return;
+    const to = has(a, c) ? 'off' : 'on';
+    if (to === 'on') setRecent([c.id, ...recent.filter((r) => r !== c.id)].slice(0, recentKeys.length));
+    edit({ kind: 'decide', category: c.id, answers: meaning(a), to });
   };
   const settle = () => {
     const a = aim();
     if (!a) return;
-    edit({ kind: 'settle', answers: [a.number], on: !a.settled });
+    edit({ kind: 'settle', answers: meaning(a), on: !a.settled });
     if (!a.settled) forward();
+  };
+  const lately = recent.flatMap((id) => leaves.find((c) => c.id === id) ?? []);
+  const tieTogether = () => {
+    if (tied) setTogether(undefined);
+    else if (at !== undefined && twins.length) setTogether({ answer: at, others: twins });
   };
   const type = (k: string) => {
     const t = typed + k;
@@ -105,6 +131,8 @@ export default function Queue() {
         if (k === 'j') forward();
         if (k === 'k') back();
         if (k === 's') settle();
+        if (k === 'g') tieTogether();
+        if (recentKeys.includes(k)) give(lately[recentKeys.indexOf(k)]);
         if (k === 'n') navigate(`/q/${id}/code?${new URLSearchParams({ draft: ' ' })}`);
       },
     ]),
@@ -187,6 +215,25 @@ export default function Queue() {
             <Who answer={answer} />
             <Codes codes={answer.codes} />
             <p className="text-sm text-soft pb-1.5 pt-5.5" role="status">
+              {others.length > 0 && (
+                <span className="block pb-1">
+                  <label>
+                    <Checkbox checked={!!tied} change={tieTogether} /> what I decide goes to{' '}
+                    {others.length === 1 ? 'one other' : `${count(others.length)} others`} that{' '}
+                    {others.length === 1 ? 'says' : 'say'} the same, too <Kbd>g</Kbd>
+                  </label>
+                </span>
+              )}
+              {lately.length > 0 && (
+                <span className="flex flex-wrap items-baseline gap-x-3 pb-1">
+                  put on last:
+                  {lately.map((c, i) => (
+                    <Button key={c.id} look="plain" tabIndex={-1} onClick={() => give(c)}>
+                      {c.name} <Kbd>{recentKeys[i]}</Kbd>
+                    </Button>
+                  ))}
+                </span>
+              )}
               {typed ? (
                 <>
                   typed <Kbd>{typed}</Kbd>

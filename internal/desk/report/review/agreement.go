@@ -6,7 +6,6 @@ import (
 	"errors"
 	"fmt"
 	"slices"
-	"strings"
 
 	"aftermath/core/agreement"
 	"aftermath/core/survey"
@@ -30,10 +29,11 @@ const mostApart = 500
 
 // AgreementOf holds the coding, decisions by hand included, against a sample: a table with the columns id and category.
 func AgreementOf(ctx context.Context, s *state.State, table [][]string) (AgreementTable, error) {
-	row, err := rowByID(s)
+	column, err := identifier(s)
 	if err != nil {
 		return AgreementTable{}, err
 	}
+	row := agreement.ByID(len(s.Answers), func(row int) string { return s.Cell(row, column) })
 	sample, err := agreement.Read(table, s.Scheme.Frame, row)
 	if errors.Is(err, agreement.ErrSample) {
 		return AgreementTable{}, fmt.Errorf("%w: %w", state.ErrRequest, err)
@@ -63,25 +63,6 @@ func identifier(s *state.State) (column int, err error) {
 		return 0, fmt.Errorf("%w: no column of the study tells respondents apart; say in Data which one is an identifier", state.ErrRequest)
 	}
 	return column, nil
-}
-
-// rowByID finds rows by what the identifier holds; one that two rows have finds none.
-func rowByID(s *state.State) (func(id string) (uint32, bool), error) {
-	column, err := identifier(s)
-	if err != nil {
-		return nil, err
-	}
-	rows, twice := map[string]uint32{}, map[string]bool{}
-	for row := range s.Answers {
-		id := strings.TrimSpace(s.Cell(row, column))
-		_, again := rows[id]
-		twice[id] = twice[id] || again
-		rows[id] = uint32(row)
-	}
-	return func(id string) (uint32, bool) {
-		row, ok := rows[id]
-		return row, ok && !twice[id]
-	}, nil
 }
 
 // Blind draws a random sample of a focus to be coded elsewhere: rows with the columns id, answer and category, the last of them empty.
