@@ -11,8 +11,8 @@ import (
 	"github.com/stretchr/testify/require"
 )
 
-// Forty answers that say the same are coded by two keys and taken back by one; the category put on last is a key away; the coding is held
-// against a sample that was coded by hand.
+// Forty answers that say the same are coded by two keys and taken back by one; the category put on last is a key away; the
+// coding is held against a sample that was coded by hand.
 func TestReviewByKeyboard(t *testing.T) {
 	t.Parallel()
 	w := openWindow(t)

@@ -9,8 +9,8 @@ import (
 	"github.com/stretchr/testify/assert"
 )
 
-// Answers are marked as examples by keyboard and become a category; its rule is looked over with two keys; categories are ticked and
-// changed together; a part is replaced in rules; what is wrong is taken off without a mouse.
+// Answers are marked as examples by keyboard and become a category; its rule is looked over with two keys; categories are
+// ticked and changed together; a part is replaced in rules; what is wrong is taken off without a mouse.
 func TestRulesAreMadeAndLookedOver(t *testing.T) {
 	t.Parallel()
 	w := openWindow(t)

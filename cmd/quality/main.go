@@ -1,5 +1,5 @@
-// Command quality prints what is proposed from texts, to be read and judged: which forms are joined, which terms may be one, and the
-// drafts of an empty code frame. `make quality` prints it of a folder of files, after the figures on the demo's truth.
+// Command quality prints what is proposed from texts, to be read and judged: which forms are joined, which terms may be one,
+// and the drafts of an empty code frame. `make quality` prints it of a folder of files, after the figures on the demo's truth.
 package main
 
 import (

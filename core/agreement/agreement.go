@@ -16,16 +16,17 @@ import (
 	"aftermath/core/naming"
 )
 
-// Sample is answers that were coded by hand, each with all its categories: by row, the keys of categories without children; none where
-// somebody found that no category applies.
+// Sample is answers that were coded by hand, each with all its categories: by row, the keys of categories without children;
+// none where somebody found that no category applies.
 type Sample map[uint32]map[string]bool
 
 // ErrSample is behind every error about a sample that was read.
 var ErrSample = errors.New("sample")
 
-// Read reads a sample from a table with the columns "id" and "category": a row for each category of an answer, and one without a category
-// for an answer that has none. A category is named by its path, by its code, or by its own name where no other has it. Row gives the row
-// of an answer by the id of its respondent. Errors wrap ErrSample and name the line, counted from 1 with the header.
+// Read reads a sample from a table with the columns "id" and "category": a row for each category of an answer, and one without
+// a category for an answer that has none. A category is named by its path, by its code, or by its own name where no other has
+// it. Row gives the row of an answer by the id of its respondent. Errors wrap ErrSample and name the line, counted from 1 with
+// the header.
 func Read(table [][]string, f frame.Frame, row func(id string) (uint32, bool)) (Sample, error) {
 	if len(table) < 2 {
 		return nil, fmt.Errorf("%w: the table holds no answers", ErrSample)

@@ -72,8 +72,9 @@ func (a *Agreement) kappa() {
 // Missing stands for a coder who did not code a unit.
 const Missing = -1
 
-// Alpha is K. Krippendorff's reliability for nominal data: 1 agrees wholly, 0 as by chance. Each unit has a value per coder, from 0, or
-// Missing; units that fewer than two coded say nothing. It is 1 where nothing tells units apart; ok is false where no unit was coded twice.
+// Alpha is K. Krippendorff's reliability for nominal data: 1 agrees wholly, 0 as by chance. Each unit has a value per coder,
+// from 0, or Missing; units that fewer than two coded say nothing. It is 1 where nothing tells units apart; ok is false where
+// no unit was coded twice.
 func Alpha(units [][]int) (alpha float64, ok bool) {
 	together := map[[2]int]float64{} // the coincidence matrix
 	of := map[int]float64{}

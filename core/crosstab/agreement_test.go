@@ -43,8 +43,8 @@ func TestKappaIntervalAgainstDrawing(t *testing.T) {
 	assert.InDelta(t, deviation, (a.KappaHigh-a.KappaLow)/(2*z975), 0.003)
 }
 
-// Of two coders and a category, kappa is the agreement beyond that of drawing each one's answers blindly; and swapping the two changes
-// only which of precision and recall is which.
+// Of two coders and a category, kappa is the agreement beyond that of drawing each one's answers blindly; and swapping the two
+// changes only which of precision and recall is which.
 func TestAgreementAgainstDefinition(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		coded := rapid.SliceOfN(rapid.Bool(), 1, 40).Draw(t, "coded")

@@ -68,9 +68,9 @@ func (c *Coding) Of(id string) (*Result, bool) {
 	return r, ok
 }
 
-// Code applies a frame. Single has each answer in the first category only that has it. Earlier, if given, is a coding of the same variables whose rule results are used again: all of
-// them under the same lexicon, under another one those that come down to the same words.
-// It gives up with an error when ctx ends.
+// Code applies a frame. Single has each answer in the first category only that has it. Earlier, if given, is a coding of the
+// same variables whose rule results are used again: all of them under the same lexicon, under another one those that come down
+// to the same words. It gives up with an error when ctx ends.
 func Code(ctx context.Context, f Frame, single bool, d Decisions, scope rule.Scope, earlier *Coding) (*Coding, error) {
 	c := &Coding{
 		frame:     f,
@@ -265,8 +265,8 @@ func (c *Coding) leaveAlone(d Decisions) {
 	}
 }
 
-// leaveFirst leaves each answer in the first category, in the order of the frame, that has it by itself; one that was put on it by hand
-// goes before all others, and of these none is taken away. Nets are made anew.
+// leaveFirst leaves each answer in the first category, in the order of the frame, that has it by itself; one that was put on it
+// by hand goes before all others, and of these none is taken away. Nets are made anew.
 func (c *Coding) leaveFirst(d Decisions) {
 	byHand, taken := roaring.New(), roaring.New()
 	for _, r := range c.Results {

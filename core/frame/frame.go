@@ -40,8 +40,8 @@ type Check struct {
 	Wrong   []survey.Respondent `json:"wrong" doc:"those whose answers don't"`
 }
 
-// Standing are the checks of a category that still say something of it: of rules that it has and, if its rules are what they were, of the
-// whole of it.
+// Standing are the checks of a category that still say something of it: of rules that it has and, if its rules are what they
+// were, of the whole of it.
 func (c Category) Standing(same bool) (out []Check) {
 	for _, x := range c.Checks {
 		if x.Rule == "" && same || x.Rule != "" && (slices.Contains(c.Rules, x.Rule) || slices.Contains(c.Resting, x.Rule)) {

@@ -23,8 +23,8 @@ type Slot struct {
 // Outcome is what is so if a rule that is being written stands in its slot: the truth of what keeping it would give.
 type Outcome struct {
 	Rule RuleResult // as it stands then: a circle that it closes is among its problems
-	// Changes are what the category of the slot gains and loses (first, and always), and all others that gain or lose answers, but
-	// for the nets that it stands in.
+	// Changes are what the category of the slot gains and loses (first, and always), and all others that gain or lose answers,
+	// but for the nets that it stands in.
 	Changes []Change
 
 	coding *Coding                     // that the categories are of

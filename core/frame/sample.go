@@ -7,8 +7,9 @@ import (
 	"github.com/RoaringBitmap/roaring/v2"
 )
 
-// Sample draws so many members of a set at random, each as likely as any other; the whole set where it has no more. Who is drawn depends
-// on the seed and on the member alone: a larger sample holds the smaller one, and a set that grows changes it as little as can be.
+// Sample draws so many members of a set at random, each as likely as any other; the whole set where it has no more. Who is
+// drawn depends on the seed and on the member alone: a larger sample holds the smaller one, and a set that grows changes it as
+// little as can be.
 func Sample(set *roaring.Bitmap, size int, seed uint64) *roaring.Bitmap {
 	if size >= int(set.GetCardinality()) {
 		return set.Clone()
@@ -56,8 +57,8 @@ func (l *lots) Pop() any {
 	return x
 }
 
-// mixed is a number of which every bit depends on every bit of another (the finalizer of SplitMix64: G. L. Steele, D. Lea and C. H. Flood,
-// 2014).
+// mixed is a number of which every bit depends on every bit of another (the finalizer of SplitMix64: G. L. Steele, D. Lea and
+// C. H. Flood, 2014).
 func mixed(x uint64) uint64 {
 	x += 0x9e3779b97f4a7c15
 	x = (x ^ x>>30) * 0xbf58476d1ce4e5b9

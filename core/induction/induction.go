@@ -1,8 +1,8 @@
 // Package induction proposes rules from examples: answers that belong to a category, and answers that don't.
 //
-// A rule is grown from pieces that the examples have in common, by the F1 that it most likely has against a category of which the
-// examples are a random part. How large that category is can't be known from examples alone, so that several sizes are tried, each of
-// which gives a rule of another width (learning from examples of one class: C. Elkan and K. Noto, 2008).
+// A rule is grown from pieces that the examples have in common, by the F1 that it most likely has against a category of which
+// the examples are a random part. How large that category is can't be known from examples alone, so that several sizes are
+// tried, each of which gives a rule of another width (learning from examples of one class: C. Elkan and K. Noto, 2008).
 package induction
 
 import (
@@ -61,8 +61,8 @@ var sizes = []float64{2, 1, 3, 5, 8, 0.5, 12}
 // mostOffers is how many rules are offered.
 const mostOffers = 5
 
-// Rules proposes up to five different rules, the likeliest first. It reads at most MostExamples of each side, and weighs pieces by
-// 50,000 answers of the focus.
+// Rules proposes up to five different rules, the likeliest first. It reads at most MostExamples of each side, and weighs pieces
+// by 50,000 answers of the focus.
 func (l Learner) Rules(ctx context.Context, focus *roaring.Bitmap, ex Examples) ([]rule.Node, error) {
 	ex = Examples{firstOf(ex.In, MostExamples), firstOf(ex.Out, MostExamples)}
 	if ex.In.IsEmpty() {
@@ -99,8 +99,8 @@ func firstOf(set *roaring.Bitmap, most int) *roaring.Bitmap {
 	return out
 }
 
-// size estimates how many answers the category has: if the piece that the examples speak for most surely (G²) finds nothing else, the
-// category is as much larger than what it finds as the examples are more than those with it.
+// size estimates how many answers the category has: if the piece that the examples speak for most surely (G²) finds nothing
+// else, the category is as much larger than what it finds as the examples are more than those with it.
 func (s *search) size(pieces []piece) float64 {
 	best, out := 0.0, 0.05
 	given := int(s.ex.In.GetCardinality())
@@ -116,8 +116,8 @@ func (s *search) size(pieces []piece) float64 {
 	return s.base * min(max(out, leastPrevalence), mostPrevalence)
 }
 
-// grow makes a rule of the pieces that together are likeliest to find a category of so many answers, and says what it finds of those
-// that were read.
+// grow makes a rule of the pieces that together are likeliest to find a category of so many answers, and says what it finds of
+// those that were read.
 func (s *search) grow(pieces []piece, size float64) (rule.Node, *roaring.Bitmap) {
 	var chosen []rule.Node
 	found, right, best := roaring.New(), 0.0, 0.0

@@ -23,8 +23,8 @@ func learner(t require.TestingT, answers []string) Learner {
 	return Learner{Counter: terms.NewCounter(v, nil), Matcher: &rule.Matcher{Scope: &scope}, Language: "en", Workers: 1}
 }
 
-// What each piece is weighed by is what a rule of it finds; what shuts out examples that don't belong loses none that do; and no rule is
-// offered twice or can't be read.
+// What each piece is weighed by is what a rule of it finds; what shuts out examples that don't belong loses none that do; and
+// no rule is offered twice or can't be read.
 func TestOffersAreWhatTheyWereWeighedBy(t *testing.T) {
 	word := rapid.SampledFrom([]string{"queue", "queues", "long", "ticket", "the", "rude", "crew", "tea", "cold", "never", "dog", "."})
 	rapid.Check(t, func(t *rapid.T) {

@@ -48,8 +48,8 @@ type StopWords struct {
 	Keep []string `json:"keep,omitempty"`
 }
 
-// Merge counts several terms as one, under one label. A variant has one or more words and may end in "*"; one that begins with "=" stands
-// for its own form only.
+// Merge counts several terms as one, under one label. A variant has one or more words and may end in "*"; one that begins with
+// "=" stands for its own form only.
 type Merge struct {
 	Term     string   `json:"term"`
 	Variants []string `json:"variants"`

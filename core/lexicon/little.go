@@ -2,7 +2,8 @@ package lexicon
 
 import "strings"
 
-// little are words that say little in comments, beyond those of the base lists: they are offered, and hidden by nobody but the analyst.
+// little are words that say little in comments, beyond those of the base lists: they are offered, and hidden by nobody but the
+// analyst.
 var little = map[string][]string{
 	"en": strings.Fields(`absolutely actually almost already anything anyway basically bit certainly completely definitely especially etc even
 everything exactly give given gives hi hello honestly instead little literally lot mainly maybe mean mostly nearly ok

@@ -8,8 +8,8 @@ import (
 	"aftermath/core/words"
 )
 
-// Values are built-in term lists: what stands for an amount, a time and the like, however it is written. Numbers and signs are known in
-// every language, words in English only.
+// Values are built-in term lists: what stands for an amount, a time and the like, however it is written. Numbers and signs are
+// known in every language, words in English only.
 var Values = []string{"money", "percent", "duration", "time", "date", "measure", "number"}
 
 // classLists are built-in term lists of word classes, for languages with a table of words.
@@ -18,8 +18,8 @@ var classLists = map[string]words.Class{"nouns": words.Noun, "verbs": words.Verb
 // ClassLists are their names.
 var ClassLists = []string{"nouns", "verbs", "adjectives", "adverbs"}
 
-// BuiltIn gives what a built-in list finds that is no list of entries: values, or the words of a class. A list of the analyst's own of
-// that name goes before it. Ok is false where there is no such list, or nothing is known of the language's words.
+// BuiltIn gives what a built-in list finds that is no list of entries: values, or the words of a class. A list of the analyst's
+// own of that name goes before it. Ok is false where there is no such list, or nothing is known of the language's words.
 func (v *View) BuiltIn(name string) (ps Phrases, ok bool) {
 	if slices.ContainsFunc(v.Lexicon.Lists, func(l List) bool { return l.Name == name }) {
 		return Phrases{}, false
@@ -114,7 +114,8 @@ func (s *Stems) uses(sign string) int {
 	return 0
 }
 
-// findValues works out what values are written with in an index. Of a number between a currency sign and a unit both lists have it.
+// findValues works out what values are written with in an index. Of a number between a currency sign and a unit both lists have
+// it.
 func (s *Stems) findValues() map[string]Phrases {
 	sets := map[string][]uint32{}
 	for name, list := range vocabulary {

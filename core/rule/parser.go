@@ -30,8 +30,8 @@ type Held struct {
 	Depth int `json:"depth" doc:"how many joints stand within, one in the other: 1 or more"`
 }
 
-// Holding lists what the joints of a rule hold together, the rule as a whole aside: each before those within it. Of a rule with one joint
-// it is empty, and of one that can't be read.
+// Holding lists what the joints of a rule hold together, the rule as a whole aside: each before those within it. Of a rule with
+// one joint it is empty, and of one that can't be read.
 func Holding(src string) []Held {
 	out, runes := []Held{}, []rune(src)
 	tree, problems := Parse(src)

@@ -2,8 +2,8 @@ package rule
 
 import "slices"
 
-// Replace puts a part in the place of another wherever that stands in a rule, in a row too: of "free wifi" it finds "wifi". The note behind
-// the rule stays. It gives the rule as it was where the part is not in it, or where either can't be read.
+// Replace puts a part in the place of another wherever that stands in a rule, in a row too: of "free wifi" it finds "wifi". The
+// note behind the rule stays. It gives the rule as it was where the part is not in it, or where either can't be read.
 func Replace(src, find, with string) (out string, times int) {
 	tree, problems := Parse(src)
 	what, more := Parse(find)

@@ -152,8 +152,8 @@ func (s *scanner) note() bool {
 	return s.peek(0) == '#' && (after == 0 || unicode.IsSpace(after))
 }
 
-// Note parts a rule from the note behind it, which says something to people and finds nothing: in "queue / wait # on foot only" it is "on
-// foot only".
+// Note parts a rule from the note behind it, which says something to people and finds nothing: in "queue / wait # on foot only"
+// it is "on foot only".
 func Note(src string) (rule, note string) {
 	tokens, _ := scan(src)
 	runes := []rune(src)

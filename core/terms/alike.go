@@ -167,8 +167,8 @@ func (s Suggester) alike(ctx context.Context) []Suggestion {
 	})
 }
 
-// Differ says whether two words are opposites, or different things of one kind: neither stands for the other. Where there is no table,
-// nobody knows.
+// Differ says whether two words are opposites, or different things of one kind: neither stands for the other. Where there is no
+// table, nobody knows.
 func Differ(table *words.Table, a, b string) bool { return table.Opposite(a, b) || things(table, a, b) }
 
 // things says whether two words are different things of one kind.

@@ -110,8 +110,8 @@ func Branches(ix *corpus.Index, places []Place, after bool, shape Shape) Branch 
 	return root
 }
 
-// Along says whether these words, as they are spelled, follow a place (after) or lead to it, one after the other, those that are skipped
-// passed over.
+// Along says whether these words, as they are spelled, follow a place (after) or lead to it, one after the other, those that
+// are skipped passed over.
 func Along(ix *corpus.Index, p Place, after bool, skip func(word uint32) bool, words []string) bool {
 	r := ends([]Place{p}, after)[0]
 	for _, w := range words {

@@ -79,7 +79,8 @@ func appendWords(to []piece, s string) []piece {
 	return to
 }
 
-// joinTimes makes one word of a time of day in figures, as 07:15 is, which the standard parts at the colon. It changes the pieces.
+// joinTimes makes one word of a time of day in figures, as 07:15 is, which the standard parts at the colon. It changes the
+// pieces.
 func joinTimes(pieces []piece, s string) []piece {
 	to := 0
 	for i := 0; i < len(pieces); i++ {

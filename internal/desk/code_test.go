@@ -466,8 +466,8 @@ func name(w *window, name string) error {
 	return w.desk.NameState(ctx, q, "", name)
 }
 
-// Drafts on the demo's answers with an empty frame, judged by what the generator meant: of twelve, most have at least 0.75 of their
-// answers in one of its topics. Nothing is said of too many.
+// Drafts on the demo's answers with an empty frame, judged by what the generator meant: of twelve, most have at least 0.75 of
+// their answers in one of its topics. Nothing is said of too many.
 func TestDraftsAgainstTheTruth(t *testing.T) {
 	made := demo.Make(demo.Seed, demo.Respondents)
 	for column, question := range map[int]string{10: demo.Change, 11: demo.Enjoy} {

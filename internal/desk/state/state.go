@@ -29,7 +29,8 @@ type Question struct {
 
 // Links lead from a state to what lies outside of it. Any may be nil.
 type Links struct {
-	// Earlier gives an earlier state by a reference, applied to the answers and variables of the given one, and what it is called.
+	// Earlier gives an earlier state by a reference, applied to the answers and variables of the given one, and what it is
+	// called.
 	Earlier func(ctx context.Context, now *State, ref string) (*State, string, error)
 	// EarlierText says whether an earlier state reads the answers by other steps: it costs a reading of all of them then.
 	EarlierText func(ctx context.Context, now *State, ref string) (other bool, err error)

@@ -16,8 +16,8 @@ import (
 	"aftermath/internal/desk/state"
 )
 
-// Checked is how right a rule or a category was found to be, by a random sample of what it catches. What it no longer catches, since
-// words or other rules changed, is not counted.
+// Checked is how right a rule or a category was found to be, by a random sample of what it catches. What it no longer catches,
+// since words or other rules changed, is not counted.
 type Checked struct {
 	Right     int     `json:"right"`
 	Wrong     int     `json:"wrong"`
@@ -76,8 +76,8 @@ type CheckSample struct {
 	Wrong []survey.Respondent `json:"wrong"`
 }
 
-// SampleOf draws a random sample of what a rule of a category catches; of all that the category has where no rule is named. A larger
-// sample holds the smaller one.
+// SampleOf draws a random sample of what a rule of a category catches; of all that the category has where no rule is named. A
+// larger sample holds the smaller one.
 func SampleOf(_ context.Context, s *state.State, category, text string, size int, seed uint64) (CheckSample, error) {
 	out := CheckSample{Answers: []answers.Answer{}, Right: []survey.Respondent{}, Wrong: []survey.Respondent{}}
 	r, ok := s.Coding.Of(category)

@@ -41,8 +41,8 @@ const (
 	fewAnswers  = 100  // of a focus, of which any share may be said alike
 )
 
-// DraftsOf looks for categories in the answers of a focus that no category has; with the key of a net or category, in those that it has
-// and nothing inside it.
+// DraftsOf looks for categories in the answers of a focus that no category has; with the key of a net or category, in those
+// that it has and nothing inside it.
 func DraftsOf(ctx context.Context, s *state.State, f focus.Focus, net string) (Drafts, error) {
 	set, err := f.Answers(ctx, s)
 	if err != nil {

@@ -65,8 +65,8 @@ func identifier(s *state.State) (column int, err error) {
 	return column, nil
 }
 
-// Blind draws a random sample of a focus to be coded elsewhere: rows with the columns id, answer and category, the last of them empty.
-// Nothing says how it is coded here. The same seed draws the same; a larger sample begins with the smaller one.
+// Blind draws a random sample of a focus to be coded elsewhere: rows with the columns id, answer and category, the last of them
+// empty. Nothing says how it is coded here. The same seed draws the same; a larger sample begins with the smaller one.
 func Blind(ctx context.Context, s *state.State, f focus.Focus, size int, seed uint64) ([][]string, error) {
 	column, err := identifier(s)
 	if err != nil {

@@ -358,9 +358,9 @@ func figures(ctx context.Context, s *state.State, name string, set *roaring.Bitm
 	return out, nil
 }
 
-// coverage says how many of all words the most frequent terms take up, at about 60 points, and how many of them make up half of all words.
-// A word that two of them hold, as the merge "customer service" and "service" do, counts once. Without the hidden ones it is of all words
-// too.
+// coverage says how many of all words the most frequent terms take up, at about 60 points, and how many of them make up half of
+// all words. A word that two of them hold, as the merge "customer service" and "service" do, counts once. Without the hidden
+// ones it is of all words too.
 func coverage(ctx context.Context, s *state.State, set *roaring.Bitmap, t terms.Table, hidden bool) (out []CoveragePoint, half int, err error) {
 	rows := slices.DeleteFunc(slices.Clone(t.Rows), func(r terms.Row) bool { return s.View.Terms[r.Terms[0]].Stop && !hidden })
 	slices.SortFunc(rows, func(a, b terms.Row) int { return cmp.Or(b.Times-a.Times, int(a.Terms[0])-int(b.Terms[0])) })

@@ -225,8 +225,8 @@ func form(s *state.State, term int32, is func(word string) bool) bool {
 	})
 }
 
-// inRow says whether a row of terms is written with these words in a row in it, in whatever forms: the first may begin within a word, and
-// the last end within one.
+// inRow says whether a row of terms is written with these words in a row in it, in whatever forms: the first may begin within a
+// word, and the last end within one.
 func inRow(s *state.State, r terms.Row, sought []string) bool {
 	for from := 0; len(sought) > 1 && from+len(sought) <= len(r.Terms); from++ {
 		all := true

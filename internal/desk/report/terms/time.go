@@ -235,8 +235,8 @@ type TermRising struct {
 // leastRising is how many answers of the period a term must have to be tested for a rise; for a fall, so many must be expected.
 const leastRising = 5
 
-// RisingOf finds the terms whose share in a period (the last one if empty) is higher, or lower, than before it, and says of every period
-// how many these are.
+// RisingOf finds the terms whose share in a period (the last one if empty) is higher, or lower, than before it, and says of
+// every period how many these are.
 func RisingOf(ctx context.Context, s *state.State, f focus.Focus, want TimeQuery, now string, limit int) (Rising, error) {
 	set, err := f.Answers(ctx, s)
 	if err != nil {
