@@ -98,9 +98,9 @@ func (e SetSingle) change(s *Scheme, _ Situation) (string, error) {
 }
 
 func (e ReplaceInRules) change(s *Scheme, _ Situation) (string, error) {
-	for what, src := range map[string]string{"find": e.Find, "put in its place": e.With} {
-		if _, problems := rule.Parse(src); len(problems) > 0 {
-			return "", refuse("what to %s can't be read as a part of a rule: %s", what, problems[0].Message)
+	for _, x := range [][2]string{{"find", e.Find}, {"put in its place", e.With}} {
+		if _, problems := rule.Parse(x[1]); len(problems) > 0 {
+			return "", refuse("what to %s can't be read as a part of a rule: %s", x[0], problems[0].Message)
 		}
 	}
 	chosen := s.Frame
@@ -125,15 +125,16 @@ func (e ReplaceInRules) change(s *Scheme, _ Situation) (string, error) {
 		}
 		before := rules
 		for _, list := range []*[]string{&p.Rules, &p.Unless, &p.Resting} {
+			n := 0
 			for i, src := range *list {
-				now, times := rule.Replace(src, e.Find, e.With)
-				if times == 0 || now == src {
-					continue
+				if now, times := rule.Replace(src, e.Find, e.With); times > 0 && now != src {
+					(*list)[i] = now
+					n++
 				}
-				rules++
-				(*list)[i] = now
 			}
-			*list = once(*list)
+			if rules += n; n > 0 {
+				*list = once(*list)
+			}
 		}
 		if rules > before {
 			categories++

@@ -16,6 +16,7 @@ import (
 	"aftermath/core/survey"
 	"aftermath/internal/demo"
 	"aftermath/internal/desk/report/code"
+	said "aftermath/internal/desk/report/terms"
 	"aftermath/internal/desk/state"
 )
 
@@ -184,19 +185,33 @@ func BenchmarkMillionCode(b *testing.B) {
 	want := code.RuleQuery{Rule: "stood / sat / stuck +6w minute / hour / line", Category: "c2", Limit: 15}
 	check := func(_ any, err error) { require.NoError(b, err) }
 	for name, ask := range map[string]func(){
-		"drafts":       func() { check(code.DraftsOf(ctx, s, nil, "")) },
-		"health":       func() { check(code.HealthOf(ctx, s, nil, 30)) },
-		"near misses":  func() { check(code.MissesOf(ctx, s, nil, want, "")) },
-		"suggestions":  func() { check(code.Sharpen(ctx, s, nil, want)) },
-		"a completion": func() { check(code.Complete(ctx, s, "queue / wa", 10)) },
-		"a part":       func() { check(code.PartAt(ctx, s, nil, want.Rule, 2)) },
-		"a why":        func() { check(code.WhyOf(s, 77_777, "c2")) },
+		"drafts":      func() { check(code.DraftsOf(ctx, s, nil, "")) },
+		"health":      func() { check(code.HealthOf(ctx, s, nil, 30)) },
+		"near misses": func() { check(code.MissesOf(ctx, s, nil, want, "")) },
+		"suggestions": func() { check(code.Sharpen(ctx, s, nil, want)) },
+		"rules from ten examples": func() {
+			check(code.Induce(ctx, s, nil, code.ExampleQuery{In: []survey.Respondent{1, 22, 333, 4444, 55_555, 7, 88, 999, 1010, 11_111}}))
+		},
+		"a sample of a rule": func() { check(code.SampleOf(ctx, s, "c2", "", 50, 1)) },
+		"two rules beside":   func() { check(code.BesideOf(ctx, s, nil, code.TwoRules{A: want.Rule, B: "queue / wait"})) },
+		"values":             func() { check(said.ValuesOf(ctx, s, nil)) },
+		"two in a row, compared": func() {
+			check(said.Compare(ctx, s, nil, said.CompareQuery{Row: 2, Least: 5, Limit: 60}))
+		},
+		"what moved":           func() { check(said.RisingOf(ctx, s, nil, said.TimeQuery{}, "", 60)) },
+		"coverage of the text": func() { check(said.CorpusOf(ctx, s, nil, "")) },
+		"a completion":         func() { check(code.Complete(ctx, s, "queue / wa", 10)) },
+		"a part":               func() { check(code.PartAt(ctx, s, nil, want.Rule, 2)) },
+		"a why":                func() { check(code.WhyOf(s, 77_777, "c2")) },
 	} {
+		start := time.Now()
 		ask() // what is kept per focus is counted once
+		first := time.Since(start)
 		b.Run(name, func(b *testing.B) {
 			for b.Loop() {
 				ask()
 			}
+			b.ReportMetric(float64(first.Microseconds())/1000, "ms-first")
 		})
 	}
 }

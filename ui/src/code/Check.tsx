@@ -73,14 +73,18 @@ export function Check({ line, rule, close }: CheckProps) {
     act();
   };
   const keep = async () => {
-    const numbers = (of: typeof answers) => of.map((a) => a.number);
+    // A larger sample holds the smaller one: what was judged of either is kept.
+    const judgedAs = (is: boolean) =>
+      Object.keys(all)
+        .map(Number)
+        .filter((a) => all[a] === is);
     const done = await edit({
       kind: 'check',
       category: line.id,
       rule,
       matches: known!.matches,
-      right: numbers(right),
-      wrong: numbers(wrong),
+      right: judgedAs(true),
+      wrong: judgedAs(false),
     });
     if (!done) return;
     setJudged({});
