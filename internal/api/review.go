@@ -19,6 +19,7 @@ func registerReview(a huma.API, s *server, op func(method, path, id, summary str
 	agree := op(http.MethodPost, q+"/agreement", "agreement", "How far the coding agrees with a sample that was coded by hand")
 	agree.MaxBodyBytes = 16 << 20
 	huma.Register(a, agree, s.agreement)
+	huma.Register(a, op(http.MethodGet, q+"/decisions", "decisions", "Decisions by hand, against what the rules say"), s.decisions)
 	huma.Register(
 		a, op(http.MethodGet, q+"/sample.csv", "blind-sample", "A random sample of answers, to be coded elsewhere"), s.blindSample,
 	)
@@ -40,6 +41,10 @@ func (s *server) agreement(ctx context.Context, in *struct {
 			return review.AgreementOf(ctx, st, rows)
 		},
 	)
+}
+
+func (s *server) decisions(ctx context.Context, in *FocusInput) (*body[review.Decisions], error) {
+	return reply(ctx, s, *in, review.DecisionsOf)
 }
 
 func (s *server) blindSample(ctx context.Context, in *struct {

@@ -10,6 +10,7 @@ import (
 	"github.com/RoaringBitmap/roaring/v2"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
 
 	"aftermath/core/scheme"
 	"aftermath/core/survey"
@@ -212,4 +213,41 @@ func TestAgreementWithASample(t *testing.T) {
 	_, err = review.AgreementOf(ctx, w.State(), [][]string{{"id", "category"}, {"1", "Nowhere"}})
 	require.ErrorIs(t, err, state.ErrRequest)
 	assert.ErrorContains(t, err, "line 2")
+}
+
+// Each decision is against the rules, one way or the other, or needless; taking the needless ones back changes no coding.
+func TestDecisionsAgainstTheRules(t *testing.T) {
+	_, w := open(t, sample...)
+	edit(t, w, scheme.AddCategory{Name: "Waiting", Rules: []string{"queue"}})
+	id := w.State().Coding.Results[0].ID
+	rapid.Check(t, func(rt *rapid.T) {
+		on := map[survey.Respondent]bool{}
+		for _, p := range []survey.Respondent{0, 1, 2, 3, 6} {
+			if to := rapid.SampledFrom([]scheme.Mark{scheme.On, scheme.Off, scheme.ByRules}).Draw(rt, "to"); to != scheme.ByRules {
+				edit(t, w, scheme.Decide{Category: id, Answers: []survey.Respondent{p}, To: to})
+				on[p] = to == scheme.On
+			}
+		}
+		d, err := review.DecisionsOf(ctx, w.State(), nil)
+		require.NoError(rt, err)
+		require.Equal(rt, len(on), d.Answers)
+		var needless []survey.Respondent
+		for p, put := range on {
+			rules := p < 2 // the first two speak of a queue
+			c := d.Categories[0]
+			require.Equal(rt, put && !rules, slices.Contains(c.Added, p))
+			require.Equal(rt, !put && rules, slices.Contains(c.Taken, p))
+			require.Equal(rt, put == rules, slices.Contains(c.Needless, p))
+			if put == rules {
+				needless = append(needless, p)
+			}
+		}
+		if len(needless) > 0 {
+			effect := edit(t, w, scheme.Several{
+				Summary: "Took back", Decide: []scheme.Decide{{Category: id, Answers: needless, To: scheme.ByRules}},
+			})
+			require.Empty(rt, effect.Categories)
+		}
+		edit(t, w, scheme.Decide{Category: id, Answers: []survey.Respondent{0, 1, 2, 3, 6}, To: scheme.ByRules})
+	})
 }

@@ -39,6 +39,7 @@ export type Branch = S['Branch'];
 export type Suggestion = S['Suggestion'];
 export type ValueTable = S['Values'];
 export type Moving = S['Rising'];
+export type HandDecisions = S['Decisions'];
 export type Agreeing = S['AgreementTable'];
 export type Comparison = S['Comparison'];
 export type TermApart = S['TermApart'];

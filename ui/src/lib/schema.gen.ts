@@ -378,6 +378,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/questions/{question}/decisions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Decisions by hand, against what the rules say */
+        get: operations["decisions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/questions/{question}/drafts": {
         parameters: {
             query?: never;
@@ -1673,6 +1690,17 @@ export interface components {
             /** Format: int64 */
             top: number;
         };
+        CategoryDecisions: {
+            /** @description respondents on whose answers it was put that its rules don't give it to */
+            added: number[];
+            id: string;
+            /** @description its path */
+            name: string;
+            /** @description respondents on whose answers the rules say the same as the hand */
+            needless: number[];
+            /** @description respondents off whose answers it was taken that its rules give it to */
+            taken: number[];
+        };
         CategoryEffect: {
             /** Format: int64 */
             gained: number;
@@ -2261,6 +2289,15 @@ export interface components {
             kind: "decide";
             /** @enum {string} */
             to: "on" | "off" | "rules";
+        };
+        Decisions: {
+            /**
+             * Format: int64
+             * @description answers of the focus on which anything was decided, settled ones aside
+             */
+            answers: number;
+            /** @description those with decisions, in the order of the frame */
+            categories: components["schemas"]["CategoryDecisions"][];
         };
         Derived: {
             /** @description bands of a date: the ISO dates on which each band but the first begins, ascending */
@@ -6077,6 +6114,40 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    decisions: {
+        parameters: {
+            query?: {
+                /** @description JSON list of conditions; empty for all that is answered */
+                focus?: string;
+            };
+            header?: never;
+            path: {
+                question: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Decisions"];
+                };
             };
             /** @description Error */
             default: {

@@ -3,6 +3,7 @@ import { Subviews } from '../parts/Subviews';
 
 const tabs = {
   left: ['What is left', lazy(() => import('./Queue'))],
+  decisions: ['Decisions', lazy(() => import('./Decisions'))],
   agreement: ['Agreement', lazy(() => import('./Agreement'))],
 } as const;
 
