@@ -341,7 +341,8 @@ func TestEveryViewForEverybody(t *testing.T) {
 	free := emulation.SetEmulatedMedia().WithFeatures([]*emulation.MediaFeature{{Name: "forced-colors", Value: "none"}})
 	for _, place := range []string{
 		"data", "clean", "terms", "terms?tab=suggestions", "terms?tab=compare", "terms?tab=time", "terms?tab=network", "terms?tab=whole",
-		"terms?tab=lexicon", "code", "code?tab=drafts", "code?tab=health", "code?tab=revisions", "code?tab=files", "review", "chart", "chart?as=table",
+		"terms?tab=lexicon", "terms?tab=values", "code", "code?tab=drafts", "code?tab=health", "code?tab=revisions", "code?tab=files",
+		"review", "review?tab=decisions", "review?tab=agreement", "chart", "chart?as=table",
 	} {
 		w.do(chromedp.Navigate(w.base + "/q/1/" + place))
 		w.until(`document.querySelector('#main h1') && !document.querySelector('#main [data-part=skeleton]')`)

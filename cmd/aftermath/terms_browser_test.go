@@ -268,9 +268,25 @@ func TestTermsInTheBrowser(t *testing.T) {
 	w.do(chromedp.KeyEvent(kb.Enter))
 	w.until(`document.querySelector('[aria-label="bring boat back"]')`)
 
+	// A variant counts in its own form only; words that say little are hidden once they are ticked.
+	form := `document.querySelector('[aria-label="count dog in this form only"]')`
+	w.click("%s", form)
+	w.until(`%s?.ariaPressed === 'true' || document.querySelector('[role=dialog]')`, form)
+	if w.get(`!!document.querySelector('[role=dialog]')`) == "true" {
+		w.press("Keep")
+	}
+	w.until(`%s?.ariaPressed === 'true' && !document.querySelector('[role=dialog]')`, form)
+	w.press("Words that say little in comments")
+	w.until(`document.querySelector('[role=dialog] li')`)
+	w.axe("words that say little")
+	said := w.get(`document.querySelector('[role=dialog] li label').innerText.trim().split(/\s/)[0]`)
+	w.click(`document.querySelector('[role=dialog] li [role=checkbox]')`)
+	w.press("Hide one word")
+	w.until(`document.querySelector('[aria-label="bring %s back"]')`, said)
+
 	// The other ways: nothing is empty, nothing cut by a narrow window, no fault of accessibility, on dark paper too.
 	w.press("Dark paper")
-	for _, x := range []struct{ tab, there string }{{"Over time", "[data-part=risingv] tbody tr, [data-part=empty]"}, {"Whole text", "[data-part=tile]"}, {"Compare", "[data-part=half]"}, {"Network", "[data-part=node]"}, {"Suggestions", "[data-part=suggestion]"}, {"Ledger", "[data-part=ledgerline] [data-part=spread]"}, {"Lexicon", "[data-part=lexline]"}} {
+	for _, x := range []struct{ tab, there string }{{"Over time", "[data-part=risingv] tbody tr, [data-part=empty]"}, {"Whole text", "[data-part=tile]"}, {"Compare", "[data-part=half]"}, {"Network", "[data-part=node]"}, {"Suggestions", "[data-part=suggestion]"}, {"Ledger", "[data-part=ledgerline] [data-part=spread]"}, {"Values", "[data-part=valuelists] tbody tr"}, {"Lexicon", "[data-part=lexline]"}} {
 		w.do(browser.Size(1280, 800))
 		w.tab(x.tab)
 		w.until(`document.querySelector(%s)`, quote(x.there))
