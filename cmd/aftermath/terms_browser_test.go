@@ -266,7 +266,7 @@ func TestTermsInTheBrowser(t *testing.T) {
 	w.until(`document.querySelector('[aria-label=Merges]').innerText.includes('hound')`)
 	w.choose("Words to hide", "boat")
 	w.do(chromedp.KeyEvent(kb.Enter))
-	w.until(`document.querySelector('[aria-label="bring boat back"]')`)
+	w.until(`document.querySelector('[aria-label="bring boat back"]') && !document.querySelector('[role=dialog]')`)
 
 	// A variant counts in its own form only; words that say little are hidden once they are ticked.
 	form := `document.querySelector('[aria-label="count dog in this form only"]')`
