@@ -14,8 +14,8 @@ import (
 	"aftermath/internal/api"
 )
 
-// Numbers that can be read in two ways are asked about before a row is stored, and stand as they were said to; five pasted answers are
-// a study, down to a chart.
+// Numbers that can be read in two ways are asked about before a row is stored, and stand as they were said to; five
+// pasted answers are a study, down to a chart.
 func TestWhatIsAskedOfAFile(t *testing.T) {
 	t.Parallel()
 	w := openWindow(t)
@@ -58,8 +58,8 @@ func TestWhatIsAskedOfAFile(t *testing.T) {
 	w.until(`[...document.querySelectorAll('[data-part=bars]')].some(e => e.innerText.includes('5'))`)
 }
 
-// A column that a rule names is renamed, values and all: the rule goes on finding its answers, charts have the new names, one undo takes
-// it back.
+// A column that a rule names is renamed, values and all: the rule goes on finding its answers, charts have the new
+// names, one undo takes it back.
 func TestARenamedColumnIsFound(t *testing.T) {
 	t.Parallel()
 	w := openWindow(t)

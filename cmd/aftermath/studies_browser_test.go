@@ -99,7 +99,8 @@ func TestTheFirstPage(t *testing.T) {
 	w.until(`document.activeElement !== document.body`)
 }
 
-// Answers are shown as written or as people read them, everywhere and in files; and what stands under them is chosen, by short label.
+// Answers are shown as written or as people read them, everywhere and in files; and what stands under them is chosen, by
+// short label.
 func TestHowAnswersAreShown(t *testing.T) {
 	t.Parallel()
 	w := openWindow(t)

@@ -27,7 +27,8 @@ func TestUndoInTheBrowser(t *testing.T) {
 	notice := `(document.querySelector('[data-part=notice]')?.innerText ?? '')`
 	hide := func(term string) {
 		w.until("%s", shown(term))
-		// One looks which line is marked before one presses a key: after an edit another line is marked, and makes room for its members.
+		// One looks which line is marked before one presses a key: after an edit another line is marked, and makes room for
+		// its members.
 		line := fmt.Sprintf(`[...document.querySelectorAll('[data-part=termname]')].find(e => e.firstChild.textContent === %s)`, quote(term))
 		marked := line + `?.closest('[data-part=ledgerline]').ariaSelected === 'true'`
 		for range 5 {

@@ -7,8 +7,9 @@ import (
 	"aftermath/core/parallel"
 )
 
-// How nearly alike answers are found: by signatures of their shingles (MinHash, Broder 1997), in bands (Leskovec, Rajaraman and Ullman,
-// Mining of Massive Datasets, 3.4). Two answers of which 0.8 of the shingles are shared meet in a band with a probability of 0.9998.
+// How nearly alike answers are found: by signatures of their shingles (MinHash, Broder 1997), in bands (Leskovec,
+// Rajaraman and Ullman, Mining of Massive Datasets, 3.4). Two answers of which 0.8 of the shingles are shared meet in a
+// band with a probability of 0.9998.
 const (
 	shingle    = 3 // words in a row
 	bands      = 16
@@ -17,15 +18,15 @@ const (
 	nearAtOnce = 4096
 )
 
-// Near is how nearly alike two answers are: the share of their shingles that both have (Jaccard), 0 to 1; 0 where one is too short to
-// have any.
+// Near is how nearly alike two answers are: the share of their shingles that both have (Jaccard), 0 to 1; 0 where one is
+// too short to have any.
 func (ix *Index) Near(a, b uint32) float64 {
 	return jaccard(ix.shingles(nil, a), ix.shingles(nil, b))
 }
 
-// NearlyAlike groups the answers of which at least a share of the shingles, 0 to 1, is also in the first answer of their group, and in
-// that; an answer goes to the first group that it fits. Those with words in the same order are among them. The largest group is first.
-// A few that are just as alike as asked may be missed.
+// NearlyAlike groups the answers of which at least a share of the shingles, 0 to 1, is also in the first answer of their
+// group, and in that; an answer goes to the first group that it fits. Those with words in the same order are among them.
+// The largest group is first. A few that are just as alike as asked may be missed.
 func (ix *Index) NearlyAlike(ctx context.Context, least float64, workers int, progress func(done int)) ([][]uint32, error) {
 	keys := make([][bands]uint32, ix.Len())
 	long := make([]bool, ix.Len())

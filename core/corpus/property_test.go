@@ -109,8 +109,8 @@ func TestAlikeAgainstComparingWords(t *testing.T) {
 	})
 }
 
-// Answers that are nearly alike: each of a group shares at least so much with its first one, by comparing the sets of three words in a
-// row; and of all that comparing every answer with every other finds, nearly none is missed.
+// Answers that are nearly alike: each of a group shares at least so much with its first one, by comparing the sets of
+// three words in a row; and of all that comparing every answer with every other finds, nearly none is missed.
 func TestNearlyAlikeAgainstComparingAll(t *testing.T) {
 	word := rapid.SampledFrom(strings.Fields("the boat was late and cold again but tea on deck good"))
 	wanted, found := 0, 0
@@ -184,8 +184,8 @@ func TestNearlyAlikeAgainstComparingAll(t *testing.T) {
 	require.Greater(t, wanted, 100)
 }
 
-// Blocks against the definition: what is found can't be made longer, has just the answers that hold it, and every row of words that
-// enough answers share is in one that they all have.
+// Blocks against the definition: what is found can't be made longer, has just the answers that hold it, and every row of
+// words that enough answers share is in one that they all have.
 func TestBlocksAgainstTheDefinition(t *testing.T) {
 	word := rapid.SampledFrom(strings.Fields("boat late cold tea a b"))
 	found := 0

@@ -172,7 +172,8 @@ func (ps Phrases) ends(words []uint32, sentences []uint8, i int) (out []int) {
 	return slices.Compact(out)
 }
 
-// ends are all places after the row where it begins at words[i]: those after the first part, from these on those after the second, …
+// ends are all places after the row where it begins at words[i]: those after the first part, from these on those after
+// the second, …
 func (r Row) ends(words []uint32, sentences []uint8, i int) []int {
 	at := []int{i}
 	for _, part := range r {

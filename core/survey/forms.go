@@ -53,8 +53,8 @@ func (n writtenNumber) by(comma bool) float64 {
 	return x
 }
 
-// decimal tells what decimal sign the cells are written with: from those that can be read in one way only, else from the habits of
-// the file. Open: it can't be told, and matters.
+// decimal tells what decimal sign the cells are written with: from those that can be read in one way only, else from the
+// habits of the file. Open: it can't be told, and matters.
 func (f *numberForms) decimal(file habits) (comma, open bool, because string) {
 	point, commas, either := 0, 0, 0
 	for _, n := range f.all {

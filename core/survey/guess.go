@@ -52,8 +52,8 @@ const (
 	mostValues  = 12
 )
 
-// batteries numbers the columns that hold the same few values. A value that nobody chose may be missing from some: a column goes to the
-// battery whose values hold all of its own, if it has at least half of them.
+// batteries numbers the columns that hold the same few values. A value that nobody chose may be missing from some: a
+// column goes to the battery whose values hold all of its own, if it has at least half of them.
 func batteries(guesses []Guess, looked []column) {
 	of := func(i int) map[string]int { return looked[i].distinct }
 	var order []int // those with most values first

@@ -165,8 +165,8 @@ func currency(s string) bool {
 	return slices.Contains(currencies, strings.ToLower(s)) || utf8.RuneCountInString(s) == 1 && unicode.Is(unicode.Sc, first(s))
 }
 
-// unitOf takes a number with something before or after it apart: "12 min" has the unit min. Codes such as Q4, A1 and 12B have none:
-// before a number only a currency stands, and right after it only what is known to.
+// unitOf takes a number with something before or after it apart: "12 min" has the unit min. Codes such as Q4, A1 and 12B
+// have none: before a number only a currency stands, and right after it only what is known to.
 func unitOf(cell string) (unit string, ok bool) {
 	from := strings.IndexFunc(cell, unicode.IsDigit)
 	last := strings.LastIndexFunc(cell, unicode.IsDigit)

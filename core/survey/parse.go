@@ -12,8 +12,8 @@ import (
 // writtenDates are layouts with the month's English name.
 var writtenDates = []string{"2 Jan 2006", "2 January 2006", "Jan 2, 2006", "January 2, 2006", "2-Jan-2006", "2-Jan-06"}
 
-// parseDate reads a date as days since 1970-01-01: ISO (a time after it is passed over), in eight digits, with the month's name, or with
-// days and months in the order given ("dmy", "mdy"), separated by "/", "." or "-".
+// parseDate reads a date as days since 1970-01-01: ISO (a time after it is passed over), in eight digits, with the
+// month's name, or with days and months in the order given ("dmy", "mdy"), separated by "/", "." or "-".
 func parseDate(cell, days string) (float64, error) {
 	bad := func() (float64, error) {
 		return 0, fmt.Errorf("%w %q is no date; write it as 2026-03-14", ErrValue, cell)

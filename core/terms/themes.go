@@ -98,8 +98,8 @@ type anchor struct {
 
 func (t themes) label(place int) string { return t.view.Terms[t.chosen[place]].Label }
 
-// anchors are the names of two terms that stand side by side at least so often, and the terms that are not mostly pieces of these, the
-// most frequent first.
+// anchors are the names of two terms that stand side by side at least so often, and the terms that are not mostly pieces
+// of these, the most frequent first.
 func (t themes) anchors(least float64) (out []anchor) {
 	inRows := make([]int32, len(t.chosen))
 	for pair, n := range t.seen.rows {

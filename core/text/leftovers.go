@@ -11,7 +11,8 @@ type Leftover struct {
 var (
 	// markupLeftovers are what is left of entities, tags, addresses and control signs that were cut in pieces.
 	markupLeftovers = strings.Fields("nbsp amp quot lt gt apos br div href http https www x000d")
-	// markupMends find them where they are left-overs, and not where somebody wrote them: "Lt. Larkmoor" and "not amp but volt" stay.
+	// markupMends find them where they are left-overs, and not where somebody wrote them: "Lt. Larkmoor" and "not amp but
+	// volt" stay.
 	markupMends = func() map[string]string {
 		out := map[string]string{}
 		for _, w := range markupLeftovers {

@@ -17,8 +17,8 @@ var (
 // MaskSign stands for an address or number that is masked: no word, so that it counts as none.
 const MaskSign = "•••"
 
-// webAddresses finds web addresses: what begins as one, and a name with a path behind it; with bare, a name alone is one too. The name
-// must end as names on the web do, in small letters: "rude.Food" is two words.
+// webAddresses finds web addresses: what begins as one, and a name with a path behind it; with bare, a name alone is one
+// too. The name must end as names on the web do, in small letters: "rude.Food" is two words.
 func webAddresses(s string, bare bool) [][]int {
 	var found [][]int
 	if begun(s) { // most answers need no search
@@ -53,8 +53,8 @@ func begun(s string) bool {
 	}
 }
 
-// links takes web and mail addresses out, or masks them; with phones, phone numbers are masked; with bare, names on the web that stand
-// alone are addresses too.
+// links takes web and mail addresses out, or masks them; with phones, phone numbers are masked; with bare, names on the
+// web that stand alone are addresses too.
 func links(masked, phones, bare bool) func(*reading) {
 	with := " "
 	if masked {

@@ -31,7 +31,8 @@ type Personal struct {
 // Masker finds personal data, and masks it. Stretches that somebody has looked at and found to be none are passed over.
 type Masker struct{ passed map[string]bool }
 
-// NewMasker makes a masker that passes over texts: a stretch that is one of them, case and white space aside, is no personal data.
+// NewMasker makes a masker that passes over texts: a stretch that is one of them, case and white space aside, is no
+// personal data.
 func NewMasker(pass []string) Masker {
 	m := Masker{map[string]bool{}}
 	for _, p := range pass {

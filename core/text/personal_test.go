@@ -152,7 +152,8 @@ func isbn(r *rand.Rand, digits func(int) string) string {
 	return []string{bare, bare[:3] + "-" + bare[3:4] + "-" + bare[4:7] + "-" + bare[7:12] + "-" + bare[12:]}[r.IntN(2)]
 }
 
-// Of what people write, at least 97 in 100 are found whole, as what they are; of what is found, at least 97 in 100 are personal data.
+// Of what people write, at least 97 in 100 are found whole, as what they are; of what is found, at least 97 in 100 are
+// personal data.
 func TestPersonalDataIsFound(t *testing.T) {
 	with, without := forms()
 	require.Greater(t, len(with)+len(without), 400)

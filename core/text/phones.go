@@ -46,7 +46,8 @@ var (
 	amount = regexp.MustCompile(`^\d+\.\d+$`)
 )
 
-// numbersIn finds the phone and card numbers in a run of digits: the run itself, or parts of it where other numbers stand beside them.
+// numbersIn finds the phone and card numbers in a run of digits: the run itself, or parts of it where other numbers
+// stand beside them.
 func numbersIn(s string, start, end int) (found []Personal) {
 	if isCard(s[start:end]) {
 		return []Personal{{start, end, CardNumber}}
@@ -108,8 +109,8 @@ func trimSigns(s string, from, to int) (int, int) {
 	return from, to
 }
 
-// isPhone says whether a stretch of a text is a phone number: one that a country has, written as people there write it, or one that
-// the words before it call so.
+// isPhone says whether a stretch of a text is a phone number: one that a country has, written as people there write it,
+// or one that the words before it call so.
 func isPhone(s string, start, end int) bool {
 	run := plainBlanks.Replace(s[start:end])
 	bare := onlyDigits(run)
@@ -212,8 +213,8 @@ func isISBN(run string) bool {
 	return false
 }
 
-// isCard says whether a run of digits is the number of a payment card: of an issuer (ISO/IEC 7812), with the right check digit, and in
-// groups as cards have them.
+// isCard says whether a run of digits is the number of a payment card: of an issuer (ISO/IEC 7812), with the right check
+// digit, and in groups as cards have them.
 func isCard(run string) bool {
 	bare := onlyDigits(run)
 	if len(bare) < 13 || len(bare) > 19 || strings.ContainsAny(run, "+()/.") || len(run)-len(bare) > 6 {

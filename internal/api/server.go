@@ -179,8 +179,8 @@ func ui(files fs.FS) gin.HandlerFunc {
 	}
 }
 
-// asset serves a part of the built interface, compressed where it was compressed at build and the browser takes it. One that is not
-// there is not found: a page of another version must not take the start page for its script.
+// asset serves a part of the built interface, compressed where it was compressed at build and the browser takes it. One
+// that is not there is not found: a page of another version must not take the start page for its script.
 func asset(c *gin.Context, files fs.FS, name string) {
 	kind := mime.TypeByExtension(path.Ext(name))
 	c.Header("Vary", "Accept-Encoding")

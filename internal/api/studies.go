@@ -196,8 +196,8 @@ func (s *server) sheet(ctx context.Context, in *sheetInput) (*body[Sheet], error
 	return replied(out, err)
 }
 
-// mask masks personal data in all columns: one question that asks for it is enough, since a row holds the answers to all, and what is
-// known of who gave them.
+// mask masks personal data in all columns: one question that asks for it is enough, since a row holds the answers to
+// all, and what is known of who gave them.
 func (s *Sheet) mask(m text.Masker) {
 	for i := range s.Columns {
 		for _, row := range s.Rows {

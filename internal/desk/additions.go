@@ -155,8 +155,8 @@ func (e editing) takeOverIn(ctx context.Context, q store.Question, after *state.
 	}
 }
 
-// same are the respondents with decisions whose answer to a question is the same in the row that stands in their place. Of several who
-// give way to one row it is the last.
+// same are the respondents with decisions whose answer to a question is the same in the row that stands in their place.
+// Of several who give way to one row it is the last.
 func (e editing) same(decided survey.Respondents, column int, after *state.Study, instead []intake.Instead) (over scheme.TakeOver) {
 	for n, i := range instead {
 		last := n+1 == len(instead) || instead[n+1].Row != i.Row

@@ -93,8 +93,8 @@ func further(t testing.TB, d *Desk, study int64, lines ...string) {
 	require.NoError(t, err)
 }
 
-// addition adds a row, replaces those with an identifier, or cuts answers, and gives what the history says of it; nothing where there
-// was nothing to cut.
+// addition adds a row, replaces those with an identifier, or cuts answers, and gives what the history says of it;
+// nothing where there was nothing to cut.
 func addition(t testing.TB, rt *rapid.T, d *Desk, q *window, n int) string {
 	switch rapid.IntRange(0, 3).Draw(rt, "addition") {
 	case 0:

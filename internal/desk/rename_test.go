@@ -13,8 +13,8 @@ import (
 	"aftermath/internal/desk/state"
 )
 
-// A column and its values get other names: rules, focuses and made variables find them by the new and the old ones, files too; one undo
-// takes all of it back. Names that somebody has, or had, are refused.
+// A column and its values get other names: rules, focuses and made variables find them by the new and the old ones,
+// files too; one undo takes all of it back. Names that somebody has, or had, are refused.
 func TestRenamedColumnsAreFound(t *testing.T) {
 	d, q := open(t, sample...)
 	north := scheme.AddCategory{Name: "North", Rules: []string{"* + [route = North]"}}

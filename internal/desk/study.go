@@ -107,8 +107,8 @@ func putColumn(to *store.Setup, c survey.Spec) (summary string, err error) {
 	return summary, nil
 }
 
-// rename gives a column another name, and its values others. What names them finds them by both; what the setup itself says of them
-// goes along.
+// rename gives a column another name, and its values others. What names them finds them by both; what the setup itself
+// says of them goes along.
 func (e SetupEdit) rename(to *store.Setup) (summary string, err error) {
 	i := slices.IndexFunc(to.Columns, func(c survey.Spec) bool { return c.Name == e.Name })
 	name := state.OneLine(e.To)
@@ -281,8 +281,8 @@ func (d *Desk) EditStudy(ctx context.Context, id int64, revision int, change Set
 	})
 }
 
-// valuesKeptApart refuses a name that another value has, or had earlier: two values would become one, or a rule that names the other
-// would find this one.
+// valuesKeptApart refuses a name that another value has, or had earlier: two values would become one, or a rule that
+// names the other would find this one.
 func valuesKeptApart(e SetupEdit, before *state.Study) error {
 	v, ok := before.Find(e.Name)
 	if !ok {

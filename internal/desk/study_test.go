@@ -332,8 +332,8 @@ func TestCellsComeBackFromTheDatabase(t *testing.T) {
 	})
 }
 
-// Rows that take the place of others keep what the file doesn't say and what was decided by hand on the same words, and nothing of
-// what was decided on other words; what they replaced comes back, whatever was edited meanwhile.
+// Rows that take the place of others keep what the file doesn't say and what was decided by hand on the same words, and
+// nothing of what was decided on other words; what they replaced comes back, whatever was edited meanwhile.
 func TestRowsTakeThePlaceOfOthers(t *testing.T) {
 	d, q := open(t, sample...)
 	edit(t, q, category("Waiting", "queue"))

@@ -12,7 +12,8 @@ import (
 func number(n int) string { return strconv.Itoa(n) }
 
 // Table writes a chart as a table: bases first, then per category the unweighted answers and the share of each column.
-// Columns are headed by the short label of the segment and their value. Shares are written in full; rounding is left to whoever reads them.
+// Columns are headed by the short label of the segment and their value. Shares are written in full; rounding is left to
+// whoever reads them.
 func Table(w io.Writer, c chart.Chart) error {
 	out := files.NewWriter(w)
 	full := func(x float64) string { return strconv.FormatFloat(x, 'g', -1, 64) }

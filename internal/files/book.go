@@ -88,8 +88,8 @@ func blankRow(cells []string) bool {
 	return !slices.ContainsFunc(cells, func(c string) bool { return strings.TrimSpace(c) != "" })
 }
 
-// unvalued counts the formulas of a sheet without a stored value, and gives the places of the first: they come out blank. It reads
-// the sheet's part of the file again; what can't be read holds none.
+// unvalued counts the formulas of a sheet without a stored value, and gives the places of the first: they come out
+// blank. It reads the sheet's part of the file again; what can't be read holds none.
 func (x *xlsx) unvalued(ctx context.Context, file, sheet string) (n int, at []string) {
 	z, err := zip.OpenReader(file)
 	if err != nil {

@@ -149,7 +149,8 @@ func TestOtherKindsOfFilesAreNamed(t *testing.T) {
 	}
 }
 
-// A quote that is never closed takes the next rows into its cell: that is said, with the row, and reading line by line loses nobody.
+// A quote that is never closed takes the next rows into its cell: that is said, with the row, and reading line by line
+// loses nobody.
 func TestRowsThatAQuoteSwallows(t *testing.T) {
 	path := filepath.Join(t.TempDir(), "x.csv")
 	for _, c := range []struct {

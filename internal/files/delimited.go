@@ -74,8 +74,9 @@ func cellsOf(line string, comma rune) []string {
 	return strings.Split(line, string(comma))
 }
 
-// swallows says whether a row holds others: one of its cells goes on over lines, of which the first, and a later one, have as many
-// cells as a row of the table, and what stands first on the later one is written as what stands first in the row.
+// swallows says whether a row holds others: one of its cells goes on over lines, of which the first, and a later one,
+// have as many cells as a row of the table, and what stands first on the later one is written as what stands first in
+// the row.
 func swallows(cells []string, delimiter string, width int) bool {
 	if width < 2 || len(cells) > width {
 		return false

@@ -158,8 +158,8 @@ const (
 // Positions are the quarters of a document that a part may begin in.
 var Positions = []string{"1st quarter", "2nd quarter", "3rd quarter", "4th quarter"}
 
-// Place says where a part stands, a cell for each of these columns: its document by number, its own number there, which is one more than
-// its place from 0, and the quarter of the document's parts that it begins in.
+// Place says where a part stands, a cell for each of these columns: its document by number, its own number there, which
+// is one more than its place from 0, and the quarter of the document's parts that it begins in.
 func Place(document, part, parts int) []string {
 	return []string{strconv.Itoa(document), strconv.Itoa(part + 1), Positions[part*len(Positions)/parts]}
 }

@@ -34,8 +34,8 @@ var foreign = []struct{ begins, says string }{
 	{"\x28\xb5\x2f\xfd", "this file is packed (Zstandard); unpack it first"},
 }
 
-// binary says whether a file is no text in any encoding: many of its bytes are signs that steer a machine. UTF-16 has zeros in every
-// other place.
+// binary says whether a file is no text in any encoding: many of its bytes are signs that steer a machine. UTF-16 has
+// zeros in every other place.
 func binary(sample []byte) bool {
 	if bytes.HasPrefix(sample, []byte("PK\x03\x04")) || bytes.HasPrefix(sample, []byte{0xff, 0xfe}) || bytes.HasPrefix(sample, []byte{0xfe, 0xff}) {
 		return false
@@ -304,8 +304,8 @@ func (g *Recognised) recognisePlain(ctx context.Context, text, ending string) {
 	}
 }
 
-// ragged recognises a table of uneven rows by its first one: a row of names, separated by a sign that nearly every row has. A comma parts
-// sentences, too: it counts only where the file's name says that it is a table.
+// ragged recognises a table of uneven rows by its first one: a row of names, separated by a sign that nearly every row
+// has. A comma parts sentences, too: it counts only where the file's name says that it is a table.
 func (g *Recognised) ragged(ctx context.Context, text string, table bool) bool {
 	var best trial
 	for _, d := range delimiters {

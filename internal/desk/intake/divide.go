@@ -12,8 +12,8 @@ import (
 	"aftermath/internal/store"
 )
 
-// Divided is what cutting the answers of a column does: each part becomes a row of its own, with all that the respondent said elsewhere but
-// to other open-ended columns, which stays with the first part.
+// Divided is what cutting the answers of a column does: each part becomes a row of its own, with all that the respondent
+// said elsewhere but to other open-ended columns, which stays with the first part.
 type Divided struct {
 	Cut      int      `json:"cut" doc:"answers of several parts"`
 	Parts    int      `json:"parts" doc:"of these"`

@@ -10,8 +10,8 @@ import (
 	"aftermath/core/text"
 )
 
-// A stretch of an answer shows each sign that is in no personal data, and a mask where such data begins: nothing of data that begins
-// before it or ends after it.
+// A stretch of an answer shows each sign that is in no personal data, and a mask where such data begins: nothing of data
+// that begins before it or ends after it.
 func TestCutAgainstGoingThroughTheSigns(t *testing.T) {
 	part := rapid.SampledFrom([]string{"late ", "a@larkmoor.example", "01632 960123", " and ", "+44 1632 960123", "x"})
 	rapid.Check(t, func(t *rapid.T) {
