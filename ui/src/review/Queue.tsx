@@ -2,7 +2,7 @@ import { useEffect, useMemo, useRef, useState } from 'react';
 import { useNavigate } from 'react-router';
 import { Codes, Who, Words } from '../answers/Words';
 import { useAddress } from '../lib/address';
-import type { Answer, Condition, FrameLine } from '../lib/api';
+import type { Answer, Condition, EditOf, FrameLine } from '../lib/api';
 import { useDesk } from '../lib/edits';
 import { count, percent, tint } from '../lib/format';
 import { useKept } from '../lib/kept';
@@ -61,7 +61,11 @@ export default function Queue() {
     meant.current = at;
   }, [at]);
   const aim = () => known.find((a) => a.number === meant.current);
-  const after = (n: number | undefined) => ahead.data?.answers.find((a) => a.number > (n ?? -1));
+  // What was decided here after the list was read still stands in it: the next one is none of these.
+  const decided = useRef<{ answers: number[]; until: number }[]>([]);
+  const gone = (n: number) =>
+    !all && decided.current.some((d) => ahead.dataUpdatedAt <= d.until && d.answers.includes(n));
+  const after = (n: number | undefined) => ahead.data?.answers.find((a) => a.number > (n ?? -1) && !gone(a.number));
   const next = after(at);
   const before = behind.data?.answers.find((a) => a.number < (at ?? 0));
   const total = ahead.data?.total ?? 0;
@@ -79,7 +83,22 @@ export default function Queue() {
     meant.current = n;
     set({ at: String(n) }, true);
   };
-  const forward = () => go(after(meant.current)?.number);
+  // Where all that is known to come next was decided just now, the move waits for the list without them.
+  const waiting = useRef<number>(undefined);
+  const forward = () => {
+    const n = after(meant.current)?.number;
+    if (n === undefined && ahead.data?.answers.some((a) => gone(a.number))) waiting.current = meant.current;
+    go(n);
+  };
+  // biome-ignore lint/correctness/useExhaustiveDependencies: when another list came
+  useEffect(() => {
+    if (waiting.current === undefined || ahead.isPlaceholderData || !ahead.data) return;
+    if (waiting.current !== meant.current) waiting.current = undefined;
+    else if (next && !gone(next.number)) {
+      waiting.current = undefined;
+      go(next.number);
+    }
+  }, [ahead.dataUpdatedAt]);
   const back = () => go(before?.number);
 
   // Answers of the queue that say the same, word for word: what is decided can go to all of them at once.
@@ -97,6 +116,14 @@ export default function Queue() {
   // The categories that were put on last are one key away.
   const [recent, setRecent] = useKept<string[]>('put on last', []);
   const leaves = (frame.data?.categories ?? []).filter((c) => !c.net);
+  const decide = async (e: EditOf<'decide'> | EditOf<'settle'>) => {
+    if (e.kind === 'settle' ? !e.on : e.to !== 'on') return edit(e);
+    const now = { answers: e.answers, until: Number.POSITIVE_INFINITY };
+    decided.current = [...decided.current.filter((d) => ahead.dataUpdatedAt <= d.until), now];
+    const effect = await edit(e);
+    now.until = effect ? Date.now() : 0;
+    return effect;
+  };
   const has = (a: Answer | undefined, c: FrameLine) => !!a?.codes.some((x) => x.id === c.id);
   const give = (c: FrameLine | undefined) => {
     const a = aim();
@@ -104,12 +131,12 @@ export default function Queue() {
     if (!c || !a) return;
     const to = has(a, c) ? 'off' : 'on';
     if (to === 'on') setRecent([c.id, ...recent.filter((r) => r !== c.id)].slice(0, recentKeys.length));
-    edit({ kind: 'decide', category: c.id, answers: meaning(a), to });
+    decide({ kind: 'decide', category: c.id, answers: meaning(a), to });
   };
   const settle = () => {
     const a = aim();
     if (!a) return;
-    edit({ kind: 'settle', answers: meaning(a), on: !a.settled });
+    decide({ kind: 'settle', answers: meaning(a), on: !a.settled });
     if (!a.settled) forward();
   };
   const lately = recent.flatMap((id) => leaves.find((c) => c.id === id) ?? []);
