@@ -39,11 +39,11 @@ export function Codes({ codes }: { codes: Code[] }) {
   );
 }
 
-/** Who said it, in one small line; a label and its value stay on one line of it. */
+/** Who said it, in one small line. */
 export function Who({ answer }: { answer: Answer }) {
   return (
     <div className="mt-0.75 min-w-0 text-sm [overflow-wrap:anywhere] text-soft">
-      {answer.who.map((k) => [k.label, dated(k.value)].filter(Boolean).join('\u00a0')).join(' · ')}
+      {answer.who.map((k) => [k.label, dated(k.value)].filter(Boolean).join(' ')).join(' · ')}
       {answer.status !== 'answered' && ` · ${answer.status}`}
       {answer.settled && ' · settled'}
     </div>
