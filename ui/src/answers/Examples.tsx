@@ -14,7 +14,7 @@ import { useRoving } from '../parts/roving';
 import { Empty, Labelled, Skeleton, TextField } from '../parts/Text';
 import { EffectOf } from '../rule/EffectOf';
 import { RuleText } from '../rule/Rule';
-import { Words } from './Words';
+import { Example } from './Words';
 
 /** Answers that were marked: examples of what belongs to a category, and of what doesn't, by the numbers of their respondents. */
 export type Marked = { in: number[]; out: number[] };
@@ -158,13 +158,7 @@ function FromExamples({ marked, close, done }: FromProps) {
               </h3>
               <ul className="max-h-[26vh] overflow-y-auto">
                 {offer.examples.answers.map((a) => (
-                  <li
-                    key={a.number}
-                    data-part="evidence"
-                    className="border-t border-hair py-1 font-serif text-lg break-words"
-                  >
-                    <Words answer={a} />
-                  </li>
+                  <Example key={a.number} answer={a} />
                 ))}
               </ul>
             </section>

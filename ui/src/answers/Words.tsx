@@ -39,6 +39,15 @@ export function Codes({ codes }: { codes: Code[] }) {
   );
 }
 
+/** An answer in a short list of what a rule finds. */
+export function Example({ answer }: { answer: Answer }) {
+  return (
+    <li data-part="evidence" className="border-t border-hair py-1 font-serif text-lg break-words">
+      <Words answer={answer} />
+    </li>
+  );
+}
+
 /** Who said it, in one small line. */
 export function Who({ answer }: { answer: Answer }) {
   return (

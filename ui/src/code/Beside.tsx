@@ -1,5 +1,5 @@
 import { useState } from 'react';
-import { Words } from '../answers/Words';
+import { Example } from '../answers/Words';
 import { useAddress } from '../lib/address';
 import type { Condition, FrameLine } from '../lib/api';
 import { count, percent } from '../lib/format';
@@ -95,13 +95,7 @@ export function Beside({ line, lines, rule, close }: BesideProps) {
       {f && (
         <ul className="max-h-[38vh] min-h-24 overflow-y-auto">
           {f.examples.answers.map((x) => (
-            <li
-              key={x.number}
-              data-part="evidence"
-              className="border-t border-hair py-1 font-serif text-lg break-words"
-            >
-              <Words answer={x} />
-            </li>
+            <Example key={x.number} answer={x} />
           ))}
           {f.examples.total === 0 && <Empty>None.</Empty>}
         </ul>
