@@ -14,6 +14,7 @@ import (
 
 	"aftermath/core/scheme"
 	"aftermath/core/survey"
+	"aftermath/core/text"
 	"aftermath/internal/demo"
 	"aftermath/internal/desk/report/code"
 	"aftermath/internal/desk/report/review"
@@ -199,6 +200,11 @@ func TestAgreementWithASample(t *testing.T) {
 	fewer, err := review.Blind(ctx, w.State(), nil, 2, 1)
 	require.NoError(t, err)
 	assert.Equal(t, blind[:3], fewer, "a larger sample begins with the smaller one")
+	_, masked := open(t, []string{"1", "North", "9", "1", "ask me at ada@larkmoor.example"})
+	edit(t, masked, scheme.MaskPersonalData{On: true})
+	told, err := review.Blind(ctx, masked.State(), nil, 100, 1)
+	require.NoError(t, err)
+	assert.Equal(t, "ask me at "+text.MaskSign, told[1][1], "what is masked is in no file")
 
 	got, err := review.AgreementOf(ctx, w.State(), [][]string{
 		{"id", "answer", "category"}, {"1", "", "Waiting"}, {"2", "", "waiting"}, {"3", "", "Late"}, {"4", "", ""}, {"7", "", "Late"},

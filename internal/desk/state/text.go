@@ -135,9 +135,10 @@ func (s *State) Hazards(ctx context.Context) ([]playbook.Hazard, error) {
 
 // Original is an answer as it may be shown: with personal data masked if the question says so.
 type Original struct {
-	Text   string
-	Markup []text.Mark // tags and entities, with what people read in their place
-	masked []text.Personal
+	// As it was written, personal data too: to work on, never to show.
+	Unmasked string
+	Markup   []text.Mark // tags and entities, with what people read in their place
+	masked   []text.Personal
 }
 
 // Original gives an answer as it may be shown.
@@ -145,7 +146,7 @@ func (s *State) Original(row int) Original { return s.Shown(s.Answers[row]) }
 
 // Shown gives a text as it may be shown.
 func (s *State) Shown(original string) Original {
-	out := Original{Text: original, Markup: text.Markup(original)}
+	out := Original{Unmasked: original, Markup: text.Markup(original)}
 	if s.Scheme.Mask {
 		out.masked = s.Reading.Masker.Find(original)
 	}
@@ -161,11 +162,11 @@ func (o Original) Cut(start, end int) string {
 			continue
 		}
 		if p.Start >= start {
-			out += o.Text[start:p.Start] + text.MaskSign
+			out += o.Unmasked[start:p.Start] + text.MaskSign
 		}
 		start = min(p.End, end)
 	}
-	return out + o.Text[start:end]
+	return out + o.Unmasked[start:end]
 }
 
 // Piece is a stretch of an original that no tag or entity begins or ends in.
@@ -226,7 +227,7 @@ func (o Original) Read(start, end int) string {
 }
 
 // All is the whole original as it may be shown.
-func (o Original) All() string { return o.Cut(0, len(o.Text)) }
+func (o Original) All() string { return o.Cut(0, len(o.Unmasked)) }
 
 // Cell is a cell of the data as exports write it: personal data is masked if the question says so, whatever column it stands in.
 func (s *State) Cell(row, column int) string {

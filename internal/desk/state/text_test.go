@@ -32,6 +32,6 @@ func TestCutAgainstGoingThroughTheSigns(t *testing.T) {
 			}
 			want += sign
 		}
-		require.Equal(t, want, Original{Text: whole, masked: personal}.Cut(start, end))
+		require.Equal(t, want, Original{Unmasked: whole, masked: personal}.Cut(start, end))
 	})
 }

@@ -50,7 +50,7 @@ func WhyOf(s *state.State, answer survey.Respondent, category string) (Why, erro
 	out := Why{Has: r.Answers.Contains(a), ByRules: r.ByRules.Contains(a), Mark: mark, Rules: []WhyRule{}}
 	out.Reason = reason(s, r, a, mark)
 	original := s.Original(row)
-	words := s.Reading.Pipeline.Clean(original.Text).Words
+	words := s.Reading.Pipeline.Clean(original.Unmasked).Words
 	add := func(list []frame.RuleResult, unless bool) {
 		for i, x := range list {
 			w := WhyRule{Source: x.Source, Number: i + 1, Unless: unless, Found: x.Answers.Contains(a), Parts: []WhyPart{}}

@@ -79,7 +79,7 @@ func Blind(ctx context.Context, s *state.State, f focus.Focus, size int, seed ui
 	out := [][]string{{"id", "answer", "category"}}
 	for _, p := range s.DrawnInOrder(set, size, seed) {
 		if row, there := s.Study.Rows.Row(p); there {
-			answer := s.Original(row).Text
+			answer := s.Original(row).All()
 			out = append(out, []string{s.Cell(row, column), answer, ""})
 		}
 	}

@@ -95,7 +95,7 @@ func Context(
 // contextLine cuts the original around a place. White space counts as one blank, line breaks too.
 func contextLine(s *state.State, p terms.Place, asRead bool) ContextLine {
 	shown := s.Original(int(p.Answer))
-	original := shown.Text
+	original := shown.Unmasked
 	words := s.Reading.Pipeline.Clean(original).Words
 	first, last := int(p.Start), int(p.Start+p.Length-1)
 	from, to := 0, len(original)
