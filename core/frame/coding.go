@@ -348,12 +348,18 @@ func (c *Coding) Compile(src string) (*rule.Program, []rule.Problem) {
 // RuleTerms visits the terms that the rules of the frame look for, each perhaps several times.
 func (c *Coding) RuleTerms(visit func(term int)) {
 	for _, r := range c.Results {
-		for _, rules := range [][]RuleResult{r.Rules, r.Unless} {
-			for _, x := range rules {
-				if x.program != nil {
-					x.program.Terms(c.scope.View, visit)
-				}
-			}
+		c.TermsOf(r, visit)
+		termsOf(r.Unless, c, visit)
+	}
+}
+
+// TermsOf visits the terms that the rules of a category look for, those of what takes it away aside.
+func (c *Coding) TermsOf(r *Result, visit func(term int)) { termsOf(r.Rules, c, visit) }
+
+func termsOf(rules []RuleResult, c *Coding, visit func(term int)) {
+	for _, x := range rules {
+		if x.program != nil {
+			x.program.Terms(c.scope.View, visit)
 		}
 	}
 }

@@ -1,0 +1,158 @@
+package classifier
+
+import "math"
+
+// examples are rows of features, one after the other: row i has of[starts[i]:starts[i+1]]. Each of the n features of a row has
+// the value 1/√n, so that every row has the length 1.
+type examples struct {
+	of     []int32
+	starts []int32
+}
+
+func (x *examples) len() int { return max(0, len(x.starts)-1) }
+
+func (x *examples) row(i int32) []int32 { return x.of[x.starts[i]:x.starts[i+1]] }
+
+func (x *examples) add(features []int32) {
+	if len(x.starts) == 0 {
+		x.starts = append(x.starts, 0)
+	}
+	x.of = append(x.of, features...)
+	x.starts = append(x.starts, int32(len(x.of)))
+}
+
+func value(features int) float64 { return 1 / math.Sqrt(float64(max(features, 1))) }
+
+// regression says how likely a row is to have a label: by the chance 1/(1+e^-score).
+type regression struct {
+	weights []float32 // by feature
+	bias    float64
+}
+
+func (r regression) score(features []int32) float64 {
+	sum := 0.0
+	for _, f := range features {
+		sum += float64(r.weights[f])
+	}
+	return sum*value(len(features)) + r.bias
+}
+
+// Of the objective ½(|w|² + b²) + strength · Σ ln(1 + e^(-y·score)), over rows with y = 1 for those with the label and -1 for
+// others, and of the search for its lowest point.
+const (
+	strength  = 4
+	passes    = 30   // over the rows, at most
+	tolerance = 0.01 // no variable moved by more than this part of its room: found
+)
+
+// regress finds the regression that tells the given rows with a label from those without: by coordinate descent in the dual
+// (H.-F. Yu, F.-L. Huang and C.-J. Lin, 2011). The objective has one lowest point, whatever the order of the rows.
+func regress(x *examples, features int, rows []int32, has []bool, passes int, tolerance float64) regression {
+	w := make([]float64, features+1) // the last is the bias
+	dual := make([]float64, len(rows))
+	for i, row := range rows {
+		dual[i] = 1e-8
+		move(w, x.row(row), sign(has[row])*dual[i])
+	}
+	order := newOrder(len(rows))
+	for range passes {
+		order.shuffle()
+		most := 0.0
+		for _, i := range order.of {
+			row := x.row(rows[i])
+			y := sign(has[rows[i]])
+			sum := 0.0
+			for _, f := range row {
+				sum += w[f]
+			}
+			next := lowest(dual[i], y*(sum*value(len(row))+w[features]), squared(row))
+			d := next - dual[i]
+			most = max(most, math.Abs(d))
+			dual[i] = next
+			move(w, row, y*d)
+		}
+		if most < tolerance*strength {
+			break
+		}
+	}
+	out := regression{make([]float32, features), w[features]}
+	for f := range out.weights {
+		out.weights[f] = float32(w[f])
+	}
+	return out
+}
+
+func sign(has bool) float64 {
+	if has {
+		return 1
+	}
+	return -1
+}
+
+// squared is the squared length of a row with its bias.
+func squared(features []int32) float64 {
+	if len(features) == 0 {
+		return 1
+	}
+	return 2
+}
+
+func move(w []float64, features []int32, by float64) {
+	each := by * value(len(features))
+	for _, f := range features {
+		w[f] += each
+	}
+	w[len(w)-1] += by
+}
+
+// lowest is the best value of one variable of the dual, from 0 to strength, while the others stay: Newton steps on the smaller of
+// the variable and what is left of its room, which keeps them off the bounds.
+func lowest(from, score, squared float64) float64 {
+	turned := from > strength/2
+	if turned {
+		from, score = strength-from, -score
+	}
+	z := from
+	for range 20 {
+		slope := squared*(z-from) + score + math.Log(z/(strength-z))
+		if math.Abs(slope) < 1e-6 {
+			break
+		}
+		switch next := z - slope/(squared+strength/(z*(strength-z))); {
+		case next <= 0:
+			z *= 0.1
+		case next >= strength:
+			z = (z + strength) / 2
+		default:
+			z = next
+		}
+	}
+	if turned {
+		return strength - z
+	}
+	return z
+}
+
+// order is a list of places that is shuffled the same way every time.
+type order struct {
+	of   []int32
+	seed uint64
+}
+
+func newOrder(n int) *order {
+	o := &order{of: make([]int32, n), seed: 1}
+	for i := range o.of {
+		o.of[i] = int32(i)
+	}
+	return o
+}
+
+func (o *order) shuffle() {
+	for i := len(o.of) - 1; i > 0; i-- {
+		o.seed ^= o.seed << 13 // xorshift (G. Marsaglia, 2003)
+		o.seed ^= o.seed >> 7
+		o.seed ^= o.seed << 17
+		j := int(o.seed % uint64(i+1))
+		o.of[i], o.of[j] = o.of[j], o.of[i]
+	}
+}
