@@ -48,6 +48,15 @@ func calibrated(of []scored) scale {
 		}
 		s, loss = next, then
 	}
+	if s.slope < 0 { // it orders what it has not seen the wrong way round: nothing to go by but how many there are
+		n := 0
+		for _, x := range of {
+			if x.has {
+				n++
+			}
+		}
+		return scale{0, math.Log((float64(n) + 0.5) / (float64(len(of)-n) + 0.5))}
+	}
 	return s
 }
 

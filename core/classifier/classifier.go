@@ -44,13 +44,15 @@ const (
 	// MostCategories is how many are learned: those with most answers.
 	MostCategories = 300
 
-	folds    = 4      // parts of the answers, each scored by what was learned from the others
-	mostLeft = 20_000 // answers from which is told how many belong to any category
+	folds = 4 // parts of the answers, each scored by what was learned from the others
+	// leastParted is how many categories there are, at least, if tests keep them apart.
+	leastParted = 2 * folds
+	mostLeft    = 20_000 // answers from which is told how many belong to any category
 )
 
 // Model tells how likely answers are to have categories. It does not change once made.
 type Model struct {
-	Check      Check
+	Tested     Tested
 	Categories []string // keys of those that were learned
 	Given      int      // answers that it was learned from
 
@@ -104,7 +106,7 @@ func (l Learner) Learn(ctx context.Context, progress func(done, total int)) (*Mo
 	for _, c := range learned {
 		m.Categories = append(m.Categories, c.ID)
 	}
-	m.Check = les.check(learned, tested, m.scales)
+	m.Tested = les.tell(learned, tested, m.scales)
 	return m, m.adjust(ctx, l.Left, shares)
 }
 
@@ -156,8 +158,9 @@ func (l Learner) lesson(ctx context.Context, f *features) (*lesson, error) {
 		}
 		fold := foldOf(l.View.Index.Answer(int(a)))
 		if slices.ContainsFunc(said, func(x Feature) bool { return x.Second < 0 && caught(x.First) }) {
-			row = f.of(said, caught, row)
-			les.add(row, a, true, false, fold)
+			if row = f.of(said, caught, row); len(row) > 0 {
+				les.add(row, a, true, false, fold)
+			}
 			row = f.of(said, nil, row)
 			les.add(row, a, false, true, fold)
 			continue
@@ -192,11 +195,12 @@ func foldOf(words []uint32) uint8 {
 }
 
 // tested scores every row by a regression that has seen neither its answer nor, for one without the category, other answers of
-// what it has instead: the other categories are parted into folds as a whole.
+// what it has instead: the other categories are parted into folds as a whole. Where there are too few of them to learn from the
+// rest, answers are parted each by itself.
 func (l Learner) tested(ctx context.Context, les *lesson, features int, c Category, has []bool) (out []scored) {
 	fold := slices.Clone(les.fold)
 	for i, a := range les.answer {
-		if has[i] {
+		if has[i] || len(l.Categories) < leastParted {
 			continue
 		}
 		if other := slices.IndexFunc(l.Categories, func(d Category) bool { return d.ID != c.ID && d.Has.Contains(a) }); other >= 0 {
@@ -298,7 +302,7 @@ func (r *Reader) Words(answer uint32, category int) (out []Word) {
 	r.read(answer)
 	x, s := r.model.regressions[category], r.model.scales[category]
 	for _, f := range r.row {
-		if w := s.slope * float64(x.weights[f]) * value(len(r.row)); w != 0 {
+		if w := s.slope * float64(x.weights[f]) * value(len(r.row)); w != 0 && f != unknown {
 			out = append(out, Word{r.model.features.all[f], w})
 		}
 	}

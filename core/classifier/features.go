@@ -16,13 +16,16 @@ const leastSaid = 2
 // Feature is a term, or two terms in a row: Second is -1 for one alone.
 type Feature struct{ First, Second int32 }
 
-// features are what answers are told apart by: their terms, and rows of two.
+// features are what answers are told apart by: their terms, and rows of two. The first stands for any term that fewer say: what
+// says nothing else is not to be taken for what says little.
 type features struct {
 	view  *lexicon.View
-	terms []int32 // the place of each term's feature, -1 for none
+	terms []int32 // the place of each term's feature; that of unknown ones for others
 	rows  map[Feature]int32
 	all   []Feature
 }
+
+const unknown = 0
 
 // featuresOf are those that at least two answers of a set say.
 func featuresOf(ctx context.Context, v *lexicon.View, set *roaring.Bitmap) (*features, error) {
@@ -43,9 +46,7 @@ func featuresOf(ctx context.Context, v *lexicon.View, set *roaring.Bitmap) (*fea
 		}
 	}
 	for t, n := range terms {
-		f.terms[t] = -1
 		if n >= leastSaid {
-			f.terms[t] = int32(len(f.all))
 			f.all = append(f.all, Feature{int32(t), -1})
 		}
 	}
@@ -55,10 +56,13 @@ func featuresOf(ctx context.Context, v *lexicon.View, set *roaring.Bitmap) (*fea
 		}
 	}
 	slices.SortFunc(f.all, compareFeatures)
+	f.all = slices.Insert(f.all, unknown, Feature{-1, -1})
 	for i, x := range f.all {
-		if x.Second < 0 {
+		switch {
+		case i == unknown:
+		case x.Second < 0:
 			f.terms[x.First] = int32(i)
-		} else {
+		default:
 			f.rows[x] = int32(i)
 		}
 	}
@@ -91,15 +95,12 @@ func (f *features) of(said []Feature, hidden func(term int32) bool, out []int32)
 		if hidden != nil && (hidden(x.First) || x.Second >= 0 && hidden(x.Second)) {
 			continue
 		}
-		at, ok := int32(-1), true
 		if x.Second < 0 {
-			at = f.terms[x.First]
-		} else if at, ok = f.rows[x]; !ok {
-			at = -1
-		}
-		if at >= 0 {
+			out = append(out, f.terms[x.First])
+		} else if at, ok := f.rows[x]; ok {
 			out = append(out, at)
 		}
 	}
-	return out
+	slices.Sort(out)
+	return slices.Compact(out)
 }

@@ -15,8 +15,9 @@ import (
 
 // Decisions are what the analyst put on or took off answers by hand. They do not change once made.
 type Decisions struct {
-	On, Off map[string]*roaring.Bitmap // by category key
-	Settled *roaring.Bitmap            // looked at, needs no category
+	On, Off   map[string]*roaring.Bitmap // by category key
+	Settled   *roaring.Bitmap            // looked at, needs no category
+	Suggested map[string]*roaring.Bitmap // of those that were put on: since they are likely, not yet looked at; by category key
 }
 
 // NewDecisions has none.
@@ -362,6 +363,12 @@ func termsOf(rules []RuleResult, c *Coding, visit func(term int)) {
 			x.program.Terms(c.scope.View, visit)
 		}
 	}
+}
+
+// Suggests says whether an answer has a category since it is likely, and nobody has looked at it.
+func (d Decisions) Suggests(category string, row uint32) bool {
+	set := d.Suggested[category]
+	return set != nil && set.Contains(row)
 }
 
 // Why says which rules of a category match an answer (from 0), and whether it was given by hand.

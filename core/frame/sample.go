@@ -22,7 +22,7 @@ func Drawn(set *roaring.Bitmap, size int, seed uint64) []uint32 {
 	drawn := &lots{}
 	for it := set.Iterator(); size > 0 && it.HasNext(); {
 		m := it.Next()
-		lot := lot{mixed(mixed(seed) ^ uint64(m)), m}
+		lot := lot{Lot(m, seed), m}
 		if len(*drawn) < size {
 			heap.Push(drawn, lot)
 		} else if lot.number < (*drawn)[0].number {
@@ -36,6 +36,9 @@ func Drawn(set *roaring.Bitmap, size int, seed uint64) []uint32 {
 	}
 	return out
 }
+
+// Lot is the number that a member draws.
+func Lot(member uint32, seed uint64) uint64 { return mixed(mixed(seed) ^ uint64(member)) }
 
 // lot is the number that a member drew: those with the lowest are the sample.
 type lot struct {

@@ -160,15 +160,22 @@ func without(rules, unless []string) (out []string) {
 // mergedMarks are the decisions with which the merged category has what any of them had.
 func (s *Scheme) mergedMarks(from []string, to string, at Situation) []Marks {
 	var had, on, off survey.Respondents
-	for _, id := range append([]string{to}, from...) {
+	var out []Marks
+	for _, id := range append(from, to) {
 		if r, ok := at.Coding.Of(id); ok {
 			had = had.Or(at.Rows.Respondents(r.Own))
 		}
 		on, off = on.Or(s.Decisions.On[id]), off.Or(s.Decisions.Off[id])
+		parts := s.Decisions.of(id)
+		for _, k := range sortedKinds(parts) {
+			if k.to == On {
+				out = append(out, Marks{to, On, k.from, parts[k].List()})
+			}
+		}
 	}
-	return []Marks{
-		{to, ByRules, s.Decisions.Off[to].And(had).AndNot(on).List()},
-		{to, Off, off.AndNot(had).AndNot(on).List()},
-		{to, On, on.List()},
-	}
+	return append(
+		out,
+		Marks{to, ByRules, Origin{}, s.Decisions.Off[to].And(had).AndNot(on).List()},
+		Marks{to, Off, Origin{}, off.AndNot(had).AndNot(on).AndNot(s.Decisions.Off[to]).List()},
+	)
 }

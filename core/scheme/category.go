@@ -87,7 +87,7 @@ func (e AddCategory) change(s *Scheme, at Situation) (string, error) {
 		c.ID = frame.Key(s.LastKey)
 		for to, of := range map[Mark][]survey.Respondent{On: e.On, Off: e.Off} {
 			if len(of) > 0 {
-				if _, err := s.mark(c.ID, to, of, at.Rows); err != nil {
+				if _, err := s.mark(Marks{Category: c.ID, To: to, Respondents: of}, at); err != nil {
 					return "", err
 				}
 			}

@@ -2,6 +2,7 @@ package scheme
 
 import (
 	"fmt"
+	"strings"
 
 	"aftermath/core/frame"
 	"aftermath/core/survey"
@@ -12,6 +13,9 @@ type Decide struct {
 	Category string              `json:"category"`
 	Answers  []survey.Respondent `json:"answers" minItems:"1" doc:"numbers of the respondents"`
 	To       Mark                `json:"to" enum:"on,off,rules"`
+	// Suggested marks what is put on since it is likely, without that anybody looks at the answers.
+	Suggested bool   `json:"suggested,omitempty" doc:"it is put on since it is likely, unread"`
+	Note      string `json:"note,omitempty" maxLength:"1000" doc:"why; stays with the decision"`
 }
 
 // Settle says that answers were looked at and need no category, or takes that back.
@@ -47,16 +51,22 @@ func (e Decide) change(s *Scheme, at Situation) (string, error) {
 	if !ok {
 		return "", refuse("a category is put on, taken off, or left to the rules, not %q", e.To)
 	}
-	n, err := s.mark(c.ID, e.To, e.Answers, at.Rows)
+	if e.Suggested && e.To != On {
+		return "", refuse("only what is put on can be suggested")
+	}
+	if e.Suggested {
+		summary = "Put %s on %s since it is likely"
+	}
+	n, err := s.mark(Marks{c.ID, e.To, Origin{Suggested: e.Suggested, Note: strings.TrimSpace(e.Note)}, e.Answers}, at)
 	return fmt.Sprintf(summary, c.PathName(), answers(n)), err
 }
 
 func (e Settle) change(s *Scheme, at Situation) (string, error) {
 	if e.On {
-		n, err := s.mark("", On, e.Answers, at.Rows)
+		n, err := s.mark(Marks{To: On, Respondents: e.Answers}, at)
 		return "Settled " + answers(n), err
 	}
-	n, err := s.mark("", ByRules, e.Answers, at.Rows)
+	n, err := s.mark(Marks{To: ByRules, Respondents: e.Answers}, at)
 	return "Unsettled " + answers(n), err
 }
 
@@ -74,7 +84,7 @@ func (e TakeOver) change(s *Scheme, at Situation) (string, error) {
 	var taken []Marks
 	held := map[survey.Respondent]bool{}
 	for _, m := range s.Decisions.All() {
-		over := Marks{Category: m.Category, To: m.To}
+		over := Marks{Category: m.Category, To: m.To, Origin: m.Origin}
 		for _, p := range m.Respondents {
 			for _, now := range to[p] {
 				over.Respondents = append(over.Respondents, now)
@@ -93,18 +103,18 @@ func (e TakeOver) change(s *Scheme, at Situation) (string, error) {
 }
 
 // mark decides on answers, each of which must be there, and gives how many different ones they are.
-func (s *Scheme) mark(category string, to Mark, of []survey.Respondent, rows survey.Rows) (int, error) {
-	if len(of) == 0 {
+func (s *Scheme) mark(m Marks, at Situation) (int, error) {
+	if len(m.Respondents) == 0 {
 		return 0, refuse("no answers were given")
 	}
-	for _, p := range of {
-		if _, ok := rows.Row(p); !ok {
+	for _, p := range m.Respondents {
+		if _, ok := at.Rows.Row(p); !ok {
 			return 0, refuse("there is no answer of respondent %d", p)
 		}
 	}
-	set := survey.RespondentsOf(of...)
-	s.Decisions = s.Decisions.With([]Marks{{category, to, set.List()}})
-	return set.Len(), nil
+	m.By, m.Day = at.By, at.Day
+	s.Decisions = s.Decisions.With([]Marks{m})
+	return survey.RespondentsOf(m.Respondents...).Len(), nil
 }
 
 func answers(n int) string {

@@ -1,6 +1,7 @@
 package scheme
 
 import (
+	"cmp"
 	"maps"
 	"slices"
 
@@ -20,17 +21,27 @@ const (
 	ByRules Mark = "rules" // nothing was decided: the rules say
 )
 
+// Origin says where a decision comes from. Any part may be empty.
+type Origin struct {
+	By        string `json:"by,omitempty" maxLength:"100" doc:"who made it"`
+	Day       string `json:"day,omitempty" doc:"when, as 2006-01-02"`
+	Suggested bool   `json:"suggested,omitempty" doc:"it was put on since it was likely, and nobody has looked at the answer"`
+	Note      string `json:"note,omitempty" maxLength:"1000" doc:"why"`
+}
+
 // Decisions are what was put on or taken off answers by hand. They are kept by respondent, so that they stay with whoever gave
 // the answer, whatever rows come and go. They do not change once made; a category without decisions has no entry.
 type Decisions struct {
-	On, Off map[string]survey.Respondents // by category key
-	Settled survey.Respondents            // looked at, needs no category
+	On, Off map[string]survey.Respondents            // by category key
+	Settled survey.Respondents                       // looked at, needs no category
+	From    map[Origin]map[string]survey.Respondents // those of which the origin is known, by category key; settled ones by ""
 }
 
 // Marks are the decisions on several answers that say the same. Category is empty for settled: On, else ByRules.
 type Marks struct {
-	Category    string              `json:"category,omitempty"`
-	To          Mark                `json:"to"`
+	Category string `json:"category,omitempty"`
+	To       Mark   `json:"to"`
+	Origin
 	Respondents []survey.Respondent `json:"respondents"`
 }
 
@@ -45,20 +56,45 @@ func (d Decisions) Mark(p survey.Respondent, category string) Mark {
 	return ByRules
 }
 
+// Origin is where a decision on an answer comes from.
+func (d Decisions) Origin(p survey.Respondent, category string) Origin {
+	for o, sets := range d.From {
+		if sets[category].Has(p) {
+			return o
+		}
+	}
+	return Origin{}
+}
+
+// Where are those with a decision on a category whose origin is as asked for.
+func (d Decisions) Where(category string, as func(Origin) bool) (out survey.Respondents) {
+	for o, sets := range d.From {
+		if as(o) {
+			out = out.Or(sets[category])
+		}
+	}
+	return out
+}
+
+// Suggested are those of whom a category was put on since it was likely, and who were not looked at since.
+func (d Decisions) Suggested(category string) survey.Respondents {
+	return d.Where(category, func(o Origin) bool { return o.Suggested })
+}
+
 // With gives the decisions with some changed; what they do not speak of is shared.
 func (d Decisions) With(marks []Marks) Decisions {
 	if len(marks) == 0 {
 		return d
 	}
-	out := Decisions{maps.Clone(d.On), maps.Clone(d.Off), d.Settled}
-	if out.On == nil {
-		out.On = map[string]survey.Respondents{}
-	}
-	if out.Off == nil {
-		out.Off = map[string]survey.Respondents{}
+	out := Decisions{maps.Clone(d.On), maps.Clone(d.Off), d.Settled, maps.Clone(d.From)}
+	for _, sets := range []*map[string]survey.Respondents{&out.On, &out.Off} {
+		if *sets == nil {
+			*sets = map[string]survey.Respondents{}
+		}
 	}
 	for _, m := range marks {
 		these := survey.RespondentsOf(m.Respondents...)
+		out.from(m, these)
 		if m.Category == "" {
 			out.Settled = out.Settled.AndNot(these)
 			if m.To == On {
@@ -79,30 +115,118 @@ func (d Decisions) With(marks []Marks) Decisions {
 	return out
 }
 
+// from keeps where marks come from, and forgets where those came from that they replace. What other decisions share is copied.
+func (d *Decisions) from(m Marks, these survey.Respondents) {
+	put := func(o Origin, set survey.Respondents) {
+		sets := maps.Clone(d.From[o])
+		if sets == nil {
+			sets = map[string]survey.Respondents{}
+		}
+		if sets[m.Category] = set; set.Len() == 0 {
+			delete(sets, m.Category)
+		}
+		if d.From[o] = sets; len(sets) == 0 {
+			delete(d.From, o)
+		}
+	}
+	for o, sets := range d.From {
+		if was := sets[m.Category]; was.And(these).Len() > 0 {
+			put(o, was.AndNot(these))
+		}
+	}
+	if m.To != ByRules && m.Origin != (Origin{}) {
+		if d.From == nil {
+			d.From = map[Origin]map[string]survey.Respondents{}
+		}
+		put(m.Origin, d.From[m.Origin][m.Category].Or(these))
+	}
+}
+
 // To gives the marks that lead from these decisions to others.
 func (d Decisions) To(then Decisions) (out []Marks) {
-	add := func(category string, to Mark, set survey.Respondents) {
-		if set.Len() > 0 {
-			out = append(out, Marks{category, to, set.List()})
-		}
-	}
-	if !d.Settled.Same(then.Settled) {
-		add("", On, then.Settled.AndNot(d.Settled))
-		add("", ByRules, d.Settled.AndNot(then.Settled))
-	}
 	for _, category := range d.categories(then) {
-		on, off, newOn, newOff := d.On[category], d.Off[category], then.On[category], then.Off[category]
-		if on.Same(newOn) && off.Same(newOff) {
+		if d.same(then, category) {
 			continue
 		}
-		add(category, On, newOn.AndNot(on))
-		add(category, Off, newOff.AndNot(off))
-		add(category, ByRules, on.Or(off).AndNot(newOn.Or(newOff)))
+		now, later := d.of(category), then.of(category)
+		var had, has survey.Respondents
+		for _, set := range now {
+			had = had.Or(set)
+		}
+		for _, kind := range sortedKinds(later) {
+			set := later[kind]
+			has = has.Or(set)
+			if more := set.AndNot(now[kind]); more.Len() > 0 {
+				out = append(out, Marks{category, kind.to, kind.from, more.List()})
+			}
+		}
+		if gone := had.AndNot(has); gone.Len() > 0 {
+			out = append(out, Marks{category, ByRules, Origin{}, gone.List()})
+		}
 	}
 	return out
 }
 
-// categories are the keys that these decisions or others speak of, in order.
+// same says whether others hold the same decisions on a category: quickly, where nothing was changed.
+func (d Decisions) same(other Decisions, category string) bool {
+	if !d.On[category].Same(other.On[category]) || !d.Off[category].Same(other.Off[category]) ||
+		category == "" && !d.Settled.Same(other.Settled) {
+		return false
+	}
+	for _, pair := range [][2]Decisions{{d, other}, {other, d}} {
+		for o, sets := range pair[0].From {
+			if !sets[category].Same(pair[1].From[o][category]) {
+				return false
+			}
+		}
+	}
+	return true
+}
+
+// kind is decisions on one category that say the same and come from the same.
+type kind struct {
+	to   Mark
+	from Origin
+}
+
+// of parts the decisions on a category by what they say and where they come from.
+func (d Decisions) of(category string) map[kind]survey.Respondents {
+	out := map[kind]survey.Respondents{}
+	sets := map[Mark]survey.Respondents{On: d.On[category], Off: d.Off[category]}
+	if category == "" {
+		sets[On] = d.Settled
+	}
+	for to, set := range sets {
+		for o, known := range d.From {
+			if part := known[category].And(set); part.Len() > 0 {
+				out[kind{to, o}] = part
+				set = set.AndNot(part)
+			}
+		}
+		if set.Len() > 0 {
+			out[kind{to, Origin{}}] = set
+		}
+	}
+	return out
+}
+
+func sortedKinds(of map[kind]survey.Respondents) []kind {
+	return slices.SortedFunc(maps.Keys(of), func(a, b kind) int {
+		return cmp.Or(
+			cmp.Compare(b.to, a.to), cmp.Compare(a.from.Day, b.from.Day), cmp.Compare(a.from.By, b.from.By),
+			cmp.Compare(a.from.Note, b.from.Note), flagged(a.from.Suggested)-flagged(b.from.Suggested),
+		)
+	})
+}
+
+func flagged(b bool) int {
+	if b {
+		return 1
+	}
+	return 0
+}
+
+// categories are the keys that these decisions or others speak of, in order; an empty one first for settled.
 func (d Decisions) categories(others ...Decisions) []string {
 	keys := map[string]bool{}
 	for _, d := range append(others, d) {
@@ -110,6 +234,9 @@ func (d Decisions) categories(others ...Decisions) []string {
 			for key := range sets {
 				keys[key] = true
 			}
+		}
+		if d.Settled.Len() > 0 {
+			keys[""] = true
 		}
 	}
 	return slices.Sorted(maps.Keys(keys))
@@ -137,8 +264,8 @@ func (d Decisions) only(f frame.Frame) Decisions {
 	}
 	var lost []Marks
 	for _, category := range d.categories() {
-		if !known[category] {
-			lost = append(lost, Marks{category, ByRules, d.On[category].Or(d.Off[category]).List()})
+		if category != "" && !known[category] {
+			lost = append(lost, Marks{category, ByRules, Origin{}, d.On[category].Or(d.Off[category]).List()})
 		}
 	}
 	return d.With(lost)
@@ -153,5 +280,17 @@ func (d Decisions) In(rows survey.Rows) frame.Decisions {
 		}
 		return out
 	}
-	return frame.Decisions{On: of(d.On), Off: of(d.Off), Settled: rows.Of(d.Settled)}
+	out := frame.Decisions{On: of(d.On), Off: of(d.Off), Settled: rows.Of(d.Settled), Suggested: map[string]*roaring.Bitmap{}}
+	for o, sets := range d.From {
+		if !o.Suggested {
+			continue
+		}
+		for category, set := range sets {
+			if out.Suggested[category] == nil {
+				out.Suggested[category] = roaring.New()
+			}
+			out.Suggested[category].Or(rows.Of(set))
+		}
+	}
+	return out
 }

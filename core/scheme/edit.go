@@ -38,6 +38,8 @@ type Situation struct {
 	View   *lexicon.View // the lexicon of the scheme, applied
 	Coding *frame.Coding // the frame of the scheme, applied
 	Rows   survey.Rows
+	By     string // who makes the edit, as they call themselves; may be empty
+	Day    string // today, as 2006-01-02
 	// Question gives the scheme of another question. State gives an earlier one of this question, and what it is called.
 	Question func(id int64) (Scheme, error)
 	State    func(ref string) (Scheme, string, error)

@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"maps"
 	"reflect"
 	"runtime"
 	"slices"
@@ -46,7 +47,7 @@ func situation(t require.TestingT, s Scheme) Situation {
 		State: func(ref string) (Scheme, string, error) {
 			return Scheme{
 				Playbook:  playbook.New("en"),
-				Decisions: Decisions{}.With([]Marks{{"", On, []survey.Respondent{1, 11}}}),
+				Decisions: Decisions{}.With([]Marks{{Category: "", To: On, Respondents: []survey.Respondent{1, 11}}}),
 			}, "“" + ref + "”", nil
 		}}
 }
@@ -68,7 +69,7 @@ func begin() Scheme {
 	return New(
 		p,
 		Decisions{}.With(
-			[]Marks{{"c1", On, []survey.Respondent{3}}, {"c1", Off, []survey.Respondent{0}}, {"", On, []survey.Respondent{10}}},
+			[]Marks{{Category: "c1", To: On, Respondents: []survey.Respondent{3}}, {Category: "c1", To: Off, Respondents: []survey.Respondent{0}}, {Category: "", To: On, Respondents: []survey.Respondent{10}}},
 		),
 	)
 }
@@ -232,7 +233,7 @@ func TestEdits(t *testing.T) {
 		{"a category does not move into itself", MoveCategory{Category: "c2", Parent: "c3"}, nil, "can't stand in itself"},
 		{"names stay different", AddCategory{Name: "waiting"}, nil, "two categories are called"},
 		{"decisions go with their category", RemoveCategory{Category: "c1"}, func(t *testing.T, s Scheme) {
-			assert.Equal(t, []Marks{{"", On, []survey.Respondent{10}}}, s.Decisions.All())
+			assert.Equal(t, []Marks{{Category: "", To: On, Respondents: []survey.Respondent{10}}}, s.Decisions.All())
 		}, ""},
 		{"nets have none of their own", Decide{Category: "c2", Answers: []survey.Respondent{1}, To: On}, nil, "is a net"},
 		{"an answer may be named twice", Decide{Category: "c3", Answers: []survey.Respondent{1, 1}, To: On}, func(t *testing.T, s Scheme) {
@@ -283,13 +284,20 @@ func TestDecisionsAgainstAMap(t *testing.T) {
 		who      survey.Respondent
 	}
 	rapid.Check(t, func(t *rapid.T) {
-		draw := func() (Decisions, map[on]Mark) {
-			d, plain := Decisions{}, map[on]Mark{}
+		type said struct {
+			to   Mark
+			from Origin
+		}
+		draw := func() (Decisions, map[on]said) {
+			d, plain := Decisions{}, map[on]said{}
 			for range rapid.IntRange(0, 6).Draw(t, "marks") {
 				m := Marks{
-					rapid.SampledFrom([]string{"", "a", "b"}).Draw(t, "category"),
-					rapid.SampledFrom([]Mark{On, Off, ByRules}).Draw(t, "to"),
-					rapid.SliceOfN(
+					Category: rapid.SampledFrom([]string{"", "a", "b"}).Draw(t, "category"),
+					To:       rapid.SampledFrom([]Mark{On, Off, ByRules}).Draw(t, "to"),
+					Origin: rapid.SampledFrom([]Origin{
+						{}, {By: "Ann"}, {By: "Ben", Day: "2026-01-02"}, {Suggested: true}, {By: "Ann", Note: "odd"},
+					}).Draw(t, "from"),
+					Respondents: rapid.SliceOfN(
 						rapid.Custom(func(t *rapid.T) survey.Respondent { return survey.Respondent(rapid.IntRange(0, 4).Draw(t, "who")) }), 1, 3,
 					).Draw(t, "whom"),
 				}
@@ -298,22 +306,25 @@ func TestDecisionsAgainstAMap(t *testing.T) {
 				}
 				d = d.With([]Marks{m})
 				for _, p := range m.Respondents {
-					plain[on{m.Category, p}] = m.To
+					if plain[on{m.Category, p}] = (said{m.To, m.Origin}); m.To == ByRules {
+						delete(plain, on{m.Category, p})
+					}
 				}
 			}
 			return d, plain
 		}
-		check := func(d Decisions, plain map[on]Mark) {
+		check := func(d Decisions, plain map[on]said) {
 			for _, category := range []string{"", "a", "b"} {
 				for p := range survey.Respondent(5) {
-					want := plain[on{category, p}]
-					if want == "" {
-						want = ByRules
+					want, ok := plain[on{category, p}]
+					if !ok {
+						want.to = ByRules
 					}
-					require.Equal(t, want, d.Mark(p, category))
+					require.Equal(t, want, said{d.Mark(p, category), d.Origin(p, category)})
+					require.Equal(t, want.from.Suggested, d.Suggested(category).Has(p))
 				}
 			}
-			for _, sets := range []map[string]survey.Respondents{d.On, d.Off} {
+			for _, sets := range append(slices.Collect(maps.Values(d.From)), d.On, d.Off) {
 				for _, set := range sets {
 					require.Positive(t, set.Len(), "a category without decisions has no entry")
 				}
@@ -324,13 +335,14 @@ func TestDecisionsAgainstAMap(t *testing.T) {
 		check(a, plainA)
 		check(b, plainB)
 		check(a.With(a.To(b)), plainB)
+		check(a, plainA) // and is as it was
 		check(Decisions{}.With(a.All()), plainA)
 		rows := survey.Rows{{From: 1, To: 2}, {From: 3, To: 5}}
 		in := a.In(rows)
 		for row, p := range []survey.Respondent{1, 3, 4} {
-			require.Equal(t, plainA[on{"", p}] == On, in.Settled.Contains(uint32(row)))
+			require.Equal(t, plainA[on{"", p}].to == On, in.Settled.Contains(uint32(row)))
 			set := in.On["a"]
-			require.Equal(t, plainA[on{"a", p}] == On, set != nil && set.Contains(uint32(row)))
+			require.Equal(t, plainA[on{"a", p}].to == On, set != nil && set.Contains(uint32(row)))
 		}
 	})
 }

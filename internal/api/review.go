@@ -7,6 +7,7 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
+	"aftermath/core/survey"
 	"aftermath/internal/desk/focus"
 	"aftermath/internal/desk/report/review"
 	"aftermath/internal/desk/state"
@@ -20,6 +21,10 @@ func registerReview(a huma.API, s *server, op func(method, path, id, summary str
 	agree.MaxBodyBytes = 16 << 20
 	huma.Register(a, agree, s.agreement)
 	huma.Register(a, op(http.MethodGet, q+"/decisions", "decisions", "Decisions by hand, against what the rules say"), s.decisions)
+	huma.Register(a, op(http.MethodGet, q+"/queue", "queue", "Answers in the order in which they are gone through"), s.queue)
+	huma.Register(a, op(http.MethodGet, q+"/groups", "groups", "What is left, in groups that one rule or decision may do for"), s.groups)
+	huma.Register(a, op(http.MethodGet, q+"/suggester", "suggester", "How well likely categories are told"), s.suggester)
+	huma.Register(a, op(http.MethodGet, q+"/likely", "likely", "What is left with its likely categories, as one edit puts them on"), s.likely)
 	huma.Register(
 		a, op(http.MethodGet, q+"/sample.csv", "blind-sample", "A random sample of answers, to be coded elsewhere"), s.blindSample,
 	)
@@ -69,4 +74,39 @@ func (s *server) blindSample(ctx context.Context, in *struct {
 		}
 		return out.Flush()
 	}), nil
+}
+
+func (s *server) queue(ctx context.Context, in *struct {
+	FocusInput
+	Order  string `query:"order" enum:"file,likely,doubtful,longest,newest,random" default:"file" doc:"those but the first and the last three learn from coded answers, and wait until that is done for the first time"`
+	At     int    `query:"at" minimum:"-1" default:"-1" doc:"number of a respondent: offset counts from that answer, or from where it would stand; -1: from the beginning"`
+	Offset int    `query:"offset" doc:"may be negative"`
+	Limit  int    `query:"limit" minimum:"1" maximum:"500" default:"20"`
+	Likely bool   `query:"likely" doc:"with likely categories, in every order"`
+}) (*body[review.Queue], error) {
+	return reply(ctx, s, in.FocusInput, func(ctx context.Context, st *state.State, f focus.Focus) (review.Queue, error) {
+		q := review.QueueQuery{Order: review.Order(in.Order), Offset: in.Offset, Limit: in.Limit, Likely: in.Likely}
+		if in.At >= 0 {
+			at := survey.Respondent(in.At)
+			q.From = &at
+		}
+		return review.QueueOf(ctx, st, f, q)
+	})
+}
+
+func (s *server) groups(ctx context.Context, in *FocusInput) (*body[review.Groups], error) {
+	return reply(ctx, s, *in, review.GroupsOf)
+}
+
+func (s *server) suggester(ctx context.Context, in *FocusInput) (*body[review.Suggester], error) {
+	return reply(ctx, s, *in, review.SuggesterOf)
+}
+
+func (s *server) likely(ctx context.Context, in *struct {
+	FocusInput
+	Least float64 `query:"least" minimum:"0.5" maximum:"1" default:"0.95" doc:"the least chance"`
+}) (*body[review.Sure], error) {
+	return reply(ctx, s, in.FocusInput, func(ctx context.Context, st *state.State, f focus.Focus) (review.Sure, error) {
+		return review.SureOf(ctx, st, f, in.Least)
+	})
 }

@@ -57,7 +57,7 @@ type server struct {
 func New(o Options) http.Handler {
 	gin.SetMode(gin.ReleaseMode)
 	r := gin.New()
-	r.Use(recovered, guard(o))
+	r.Use(recovered, guard(o), made)
 	s := &server{desk: o.Desk, uploads: uploads{dir: o.Uploads}, privateFetch: o.Private}
 	register(humagin.New(r, config()), s)
 	r.NoRoute(ui(o.UI))
@@ -81,6 +81,27 @@ func recovered(c *gin.Context) {
 		c.AbortWithStatusJSON(http.StatusInternalServerError, gin.H{"title": "Internal Server Error", "status": 500,
 			"detail": "Something went wrong here; nothing was changed. The server's log says more."})
 	}()
+	c.Next()
+}
+
+// MadeByHeader carries who makes an edit, as they call themselves: percent-encoded UTF-8 of up to 100 letters.
+const MadeByHeader = "Made-By"
+
+const longestName = 100
+
+// made has edits say who makes them.
+func made(c *gin.Context) {
+	name, err := url.PathUnescape(c.GetHeader(MadeByHeader))
+	if name = strings.TrimSpace(name); err != nil || !utf8.ValidString(name) || utf8.RuneCountInString(name) > longestName ||
+		strings.ContainsFunc(name, unicode.IsControl) {
+		c.AbortWithStatusJSON(http.StatusBadRequest, gin.H{"title": "Bad Request", "status": 400, "detail": fmt.Sprintf(
+			"The header %s is no name: it is percent-encoded UTF-8 of up to %d letters. Nothing was changed.", MadeByHeader, longestName,
+		)})
+		return
+	}
+	if name != "" {
+		c.Request = c.Request.WithContext(desk.MadeBy(c.Request.Context(), name))
+	}
 	c.Next()
 }
 

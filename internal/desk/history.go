@@ -190,6 +190,7 @@ type RevisionInfo struct {
 	Edit    int64     `json:"edit" doc:"its number in the history"`
 	Number  int       `json:"number" doc:"of the revision, of the question or the study, that it made"`
 	Summary string    `json:"summary"`
+	By      string    `json:"by,omitempty" doc:"who made it, as they called themselves"`
 	Study   bool      `json:"study,omitempty" doc:"of the study's columns"`
 	Undone  bool      `json:"undone,omitempty"`
 	Ended   bool      `json:"ended,omitempty" doc:"undone for good: a later edit has ended the way back to it"`
@@ -201,7 +202,7 @@ func (d *Desk) Revisions(ctx context.Context, q *Question, limit int) ([]Revisio
 	entries, err := d.store.Line(ctx, q.StudyID, q.ID, limit)
 	out := []RevisionInfo{}
 	for _, e := range entries {
-		out = append(out, RevisionInfo{e.ID, e.Number, e.Summary, e.QuestionID == nil, e.Undone != nil, e.Ended, e.At})
+		out = append(out, RevisionInfo{e.ID, e.Number, e.Summary, e.By, e.QuestionID == nil, e.Undone != nil, e.Ended, e.At})
 	}
 	return out, err
 }

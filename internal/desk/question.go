@@ -70,9 +70,7 @@ func (q *Question) tryClose() bool {
 func (q *Question) closeLocked() {
 	q.closed = true
 	q.desk.forget(q)
-	s := q.State()
-	s.Memo.LetGo()
-	s.Text.LetGo()
+	q.State().LetGo(nil)
 }
 
 // nextKey names a next state by the patch that leads to it.
@@ -104,7 +102,7 @@ func (q *Question) next(ctx context.Context, before *state.State, to scheme.Sche
 
 // situation is what an edit may ask about the question, and about others.
 func (q *Question) situation(ctx context.Context, s *state.State) scheme.Situation {
-	return scheme.Situation{View: s.View, Coding: s.Coding, Rows: s.Study.Rows,
+	return scheme.Situation{View: s.View, Coding: s.Coding, Rows: s.Study.Rows, By: maker(ctx), Day: time.Now().Format(time.DateOnly),
 		Question: func(id int64) (scheme.Scheme, error) {
 			other, err := q.desk.Question(ctx, id)
 			if err != nil {
@@ -173,7 +171,7 @@ func (q *Question) make(ctx context.Context, revision int, e scheme.Edit) (effec
 	if err != nil {
 		return out, err
 	}
-	entry := &store.Entry{StudyID: q.StudyID, Summary: c.Summary}
+	entry := &store.Entry{StudyID: q.StudyID, Summary: c.Summary, By: maker(ctx)}
 	var errs [3]error
 	entry.Edit, errs[0] = json.Marshal(scheme.Any{Edit: e})
 	entry.Undo, errs[1] = json.Marshal(c.Undo)
@@ -254,11 +252,5 @@ func (q *Question) keep(ctx context.Context, before, next *state.State, write st
 
 // put makes a state the current one, and lets go of what was worked out in the background of the one before.
 func (q *Question) put(next *state.State) {
-	before := q.state.Swap(next)
-	if before.Memo != next.Memo {
-		before.Memo.LetGo()
-	}
-	if before.Text != next.Text {
-		before.Text.LetGo()
-	}
+	q.state.Swap(next).LetGo(next)
 }

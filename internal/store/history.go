@@ -20,6 +20,7 @@ type Entry struct {
 	QuestionID *int64 // nil: an edit of the study's setup
 	Number     int    // the revision, of the question or the study, that it made
 	Summary    string
+	By         string          // who made it, as they called themselves; may be empty
 	Edit       json.RawMessage `gorm:"type:jsonb"` // of a question: as it was made; not read again
 	Undo       json.RawMessage `gorm:"type:jsonb"` // of a question a scheme.Patch; of a study the Setup before
 	Redo       json.RawMessage `gorm:"type:jsonb"` // and after; null in what an earlier program kept and undid
@@ -34,6 +35,7 @@ func (Entry) TableName() string { return "history" }
 // StudyEdit is an edit of a study's setup.
 type StudyEdit struct {
 	Summary       string
+	By            string // who made it; may be empty
 	Before, After Setup
 }
 
@@ -114,8 +116,9 @@ func putDecisions(ctx context.Context, tx pgx.Tx, question int64, marks []scheme
 				ctx, "delete from decisions where question_id = $1 and category = $2 and number = any($3)", question, m.Category, numbers,
 			)
 		} else {
-			_, err = tx.Exec(ctx, `insert into decisions (question_id, category, "on", number) select $1, $2, $3, unnest($4::bigint[])
-				on conflict (question_id, number, category) do update set "on" = excluded."on"`, question, m.Category, m.To == scheme.On, numbers)
+			_, err = tx.Exec(ctx, `insert into decisions (question_id, category, "on", number, origin) select $1, $2, $3, unnest($4::bigint[]), $5
+				on conflict (question_id, number, category) do update set "on" = excluded."on", origin = excluded.origin`,
+				question, m.Category, m.To == scheme.On, numbers, m.Origin)
 		}
 		if err != nil {
 			return err
@@ -133,11 +136,13 @@ func addEntry(ctx context.Context, tx pgx.Tx, e *Entry) error {
 	}
 	return tx.QueryRow(
 		ctx,
-		`insert into history (study_id, question_id, number, summary, edit, undo, redo) values ($1, $2, $3, $4, $5, $6, $7) returning id, at`,
+		`insert into history (study_id, question_id, number, summary, "by", edit, undo, redo) values ($1, $2, $3, $4, $5, $6, $7, $8)
+			returning id, at`,
 		e.StudyID,
 		e.QuestionID,
 		e.Number,
 		e.Summary,
+		e.By,
 		e.Edit,
 		e.Undo,
 		e.Redo,
@@ -191,7 +196,7 @@ func (s *Store) BuiltOn(ctx context.Context, e Entry, but int64) (questions []in
 
 // Line lists the newest edits of the line of a question, the newest first, without what undoes them.
 func (s *Store) Line(ctx context.Context, study, question int64, limit int) (out []Entry, err error) {
-	return out, s.db.WithContext(ctx).Select("id", "question_id", "number", "summary", "undone", "ended", "at").
+	return out, s.db.WithContext(ctx).Select("id", "question_id", "number", "summary", "by", "undone", "ended", "at").
 		Where("study_id = ? and (question_id is null or question_id = ?)", study, question).
 		Order("id desc").Limit(limit).Find(&out).Error
 }

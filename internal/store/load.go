@@ -97,7 +97,7 @@ func (s *Store) KeepStudy(
 			return err
 		}
 		var errUndo, errRedo error
-		entry.Number, entry.Summary = study.Revision, e.Summary
+		entry.Number, entry.Summary, entry.By = study.Revision, e.Summary, e.By
 		entry.Undo, errUndo = json.Marshal(e.Before)
 		entry.Redo, errRedo = json.Marshal(e.After)
 		if err := errors.Join(errUndo, errRedo, addEntry(ctx, tx, &entry), dropUnreachable(ctx, tx, study)); err != nil {

@@ -98,4 +98,10 @@ var migrations = []*gormigrate.Migration{
 		`update questions q set changed = (select max(at) from history where question_id = q.id)`,
 		`update studies s set changed = greatest(created, (select max(at) from history where study_id = s.id))`,
 	),
+	// Decisions and edits say who made them.
+	statements(
+		"2026-11-26 by whom",
+		`alter table decisions add column origin jsonb not null default '{}'`,
+		`alter table history add column "by" text not null default ''`,
+	),
 }

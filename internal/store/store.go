@@ -81,6 +81,7 @@ type Decision struct {
 	Number     survey.Respondent `gorm:"primaryKey;autoIncrement:false"`
 	Category   string            `gorm:"primaryKey"`
 	On         bool
+	Origin     scheme.Origin `gorm:"serializer:json;type:jsonb"`
 }
 
 // Focus is a focus that was kept under a name.
@@ -226,7 +227,7 @@ func (n *intern) of(cell string) string {
 // them.
 func (s *Store) Decisions(ctx context.Context, question int64) (scheme.Decisions, error) {
 	var made []Decision
-	if err := s.db.WithContext(ctx).Where("question_id = ?", question).Order(`category, "on", number`).Find(&made).Error; err != nil {
+	if err := s.db.WithContext(ctx).Where("question_id = ?", question).Order(`category, "on", origin, number`).Find(&made).Error; err != nil {
 		return scheme.Decisions{}, err
 	}
 	var marks []scheme.Marks
@@ -236,8 +237,8 @@ func (s *Store) Decisions(ctx context.Context, question int64) (scheme.Decisions
 			to = scheme.On
 		}
 		last := len(marks) - 1
-		if last < 0 || marks[last].Category != d.Category || marks[last].To != to {
-			marks = append(marks, scheme.Marks{Category: d.Category, To: to})
+		if last < 0 || marks[last].Category != d.Category || marks[last].To != to || marks[last].Origin != d.Origin {
+			marks = append(marks, scheme.Marks{Category: d.Category, To: to, Origin: d.Origin})
 			last++
 		}
 		marks[last].Respondents = append(marks[last].Respondents, d.Number)

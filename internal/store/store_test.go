@@ -127,11 +127,16 @@ func TestDecisionsAreWhatWasWrittenLast(t *testing.T) {
 			category string
 			who      survey.Respondent
 		}
-		want := map[key]bool{}
+		type decision struct {
+			on   bool
+			from scheme.Origin
+		}
+		want := map[key]decision{}
 		for range rapid.IntRange(1, 5).Draw(t, "changes") {
 			m := scheme.Marks{
 				Category: rapid.SampledFrom([]string{"", "c1", "c2"}).Draw(t, "category"),
 				To:       rapid.SampledFrom([]scheme.Mark{scheme.On, scheme.Off, scheme.ByRules}).Draw(t, "to"),
+				Origin:   rapid.SampledFrom([]scheme.Origin{{}, {By: "Ann", Day: "2026-01-02"}, {Suggested: true}}).Draw(t, "from"),
 				Respondents: rapid.SliceOfNDistinct(
 					rapid.Map(rapid.IntRange(0, 9), func(n int) survey.Respondent { return survey.Respondent(n) }),
 					1,
@@ -149,19 +154,19 @@ func TestDecisionsAreWhatWasWrittenLast(t *testing.T) {
 				if m.To == scheme.ByRules {
 					delete(want, key{m.Category, who})
 				} else {
-					want[key{m.Category, who}] = m.To == scheme.On
+					want[key{m.Category, who}] = decision{m.To == scheme.On, m.Origin}
 				}
 			}
 			revision, err := s.Keep(ctx, Change{Question: q, Marks: []scheme.Marks{m}})
 			require.NoError(t, err)
 			q.Revision = revision
 		}
-		got := map[key]bool{}
+		got := map[key]decision{}
 		d, err := s.Decisions(ctx, q.ID)
 		require.NoError(t, err)
 		for _, m := range d.All() {
 			for _, who := range m.Respondents {
-				got[key{m.Category, who}] = m.To == scheme.On
+				got[key{m.Category, who}] = decision{m.To == scheme.On, m.Origin}
 			}
 		}
 		require.Equal(t, want, got)

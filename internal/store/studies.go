@@ -103,7 +103,7 @@ func copyQuestions(tx *gorm.DB, from, to int64) error {
 		}
 	}
 	for _, of := range []string{
-		`decisions (question_id, number, category, "on") select now, number, category, "on" from decisions`,
+		`decisions (question_id, number, category, "on", origin) select now, number, category, "on", origin from decisions`,
 		`focus (question_id, name, conditions) select now, name, conditions from focus`,
 		`named_states (question_id, name, number, scheme, decisions, at) select now, name, number, scheme, decisions, at from named_states`,
 	} {
@@ -111,8 +111,8 @@ func copyQuestions(tx *gorm.DB, from, to int64) error {
 			return err
 		}
 	}
-	return tx.Exec(`insert into history (study_id, question_id, number, summary, edit, undo, redo, undone, ended, at)
-		select ?, now, number, summary, edit, undo, redo, undone, ended, at from history left join copied on was = question_id
+	return tx.Exec(`insert into history (study_id, question_id, number, summary, "by", edit, undo, redo, undone, ended, at)
+		select ?, now, number, summary, "by", edit, undo, redo, undone, ended, at from history left join copied on was = question_id
 		where study_id = ? order by id`, to, from).Error
 }
 

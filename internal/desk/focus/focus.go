@@ -11,6 +11,7 @@ import (
 	"github.com/RoaringBitmap/roaring/v2"
 
 	"aftermath/core/lexicon"
+	"aftermath/core/scheme"
 	"aftermath/core/survey"
 	"aftermath/core/text"
 	"aftermath/internal/desk/state"
@@ -19,8 +20,8 @@ import (
 // Condition is one piece of a focus. Kind says which of the other parts count.
 type Condition struct {
 	Kind   string   `json:"kind" enum:"words,term,row,variable,category,rule,coded,settled,status,step,decided,answers,alike,block,branch,short,sample,personal,hazard,changed"`
-	Text   string   `json:"text,omitempty" doc:"words: a rule; term: its label; row: two or three terms; branch: a rule, term or row, by op; block: words in a row, as they are read; status, step: its name; sample: random or first; personal: mail, phone, card, iban, postcode or link; changed: gained or lost"`
-	Name   string   `json:"name,omitempty" doc:"variable: its name"`
+	Text   string   `json:"text,omitempty" doc:"words: a rule; term: its label; row: two or three terms; branch: a rule, term or row, by op; block: words in a row, as they are read; status, step: its name; sample: random or first; personal: mail, phone, card, iban, postcode or link; changed: gained or lost; decided: empty for put on, any, both (as the rules say), apart (against them), suggested, noted, or by"`
+	Name   string   `json:"name,omitempty" doc:"variable: its name; decided: who made them, with by"`
 	Op     string   `json:"op,omitempty" doc:"variable: = != < <= > >=; branch: words, term or row"`
 	Values []string `json:"values,omitempty" doc:"variable: one is enough; branch: words that come one after the other, stop words passed over; changed: two states of the scheme, each the number of a revision, = and a name, or now"`
 	ID     string   `json:"id,omitempty" doc:"category, rule, changed: the category; changed: none for any"`
@@ -176,13 +177,7 @@ func (c Condition) answers(ctx context.Context, s *state.State) (*roaring.Bitmap
 	case "settled":
 		return s.Decisions.Settled, nil
 	case "decided":
-		set := roaring.New()
-		for id, on := range s.Decisions.On {
-			if c.ID == "" || c.ID == id {
-				set.Or(on)
-			}
-		}
-		return set, nil
+		return c.decided(s)
 	case "status":
 		if c.Text == AnyStatus {
 			set := roaring.New()
@@ -196,6 +191,45 @@ func (c Condition) answers(ctx context.Context, s *state.State) (*roaring.Bitmap
 		return c.byStep(s)
 	}
 	return nil, fmt.Errorf("%w: there is no condition %q %q", state.ErrRequest, c.Kind, c.Text)
+}
+
+// decided are the answers with decisions of a kind.
+func (c Condition) decided(s *state.State) (*roaring.Bitmap, error) {
+	set := roaring.New()
+	for _, r := range s.Coding.Results {
+		if c.ID != "" && c.ID != r.ID {
+			continue
+		}
+		on, off := bits(s.Decisions.On[r.ID]), bits(s.Decisions.Off[r.ID])
+		switch c.Text {
+		case "":
+			set.Or(on)
+		case "any":
+			set.Or(roaring.Or(on, off))
+		case "both":
+			set.Or(roaring.And(on, r.ByRules))
+			set.Or(roaring.AndNot(off, r.ByRules))
+		case "apart":
+			set.Or(roaring.AndNot(on, r.ByRules))
+			set.Or(roaring.And(off, r.ByRules))
+		case "suggested":
+			set.Or(bits(s.Decisions.Suggested[r.ID]))
+		case "noted", "by":
+			set.Or(s.Study.Rows.Of(s.Scheme.Decisions.Where(r.ID, func(o scheme.Origin) bool {
+				return c.Text == "noted" && o.Note != "" || c.Text == "by" && o.By == c.Name && !o.Suggested
+			})))
+		default:
+			return nil, fmt.Errorf("%w: there are no decisions called %q", state.ErrRequest, c.Text)
+		}
+	}
+	return set, nil
+}
+
+func bits(set *roaring.Bitmap) *roaring.Bitmap {
+	if set == nil {
+		return roaring.New()
+	}
+	return set
 }
 
 func (c Condition) byVariable(s *state.State) (*roaring.Bitmap, error) {

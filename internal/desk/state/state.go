@@ -54,6 +54,8 @@ type State struct {
 
 	Memo *Memo // what was worked out of this state
 	Text *Memo // what was worked out of the reading of the answers alone, for as long as that stands
+	// Terms is what was worked out of the terms in the answers, for as long as reading and lexicon stand.
+	Terms *Memo
 }
 
 // Playbook is the document of the scheme.
@@ -123,6 +125,7 @@ func (s *State) With(ctx context.Context, to scheme.Scheme, touched scheme.Touch
 	case touched.Lexicon:
 		next.View = s.View.With(to.Lexicon)
 		next.Counter = terms.NewCounter(next.View, s.Counter)
+		next.Terms = NewMemo()
 	}
 	if !touched.Coding() {
 		next.Memo = NewMemo()
@@ -154,6 +157,7 @@ func (s *State) Alone(ctx context.Context, given string) (*State, error) {
 		View:      s.Scheme.View(reading),
 		Memo:      NewMemo(),
 		Text:      NewMemo(),
+		Terms:     NewMemo(),
 	}
 	one.Study = &Study{Memo: NewMemo()}
 	for _, v := range s.Study.Variables {
@@ -177,7 +181,7 @@ func (s *State) read(ctx context.Context, what string) (err error) {
 	}
 	s.View = s.Scheme.View(s.Reading)
 	s.Counter = terms.NewCounter(s.View, nil)
-	s.Text = NewMemo()
+	s.Text, s.Terms = NewMemo(), NewMemo()
 	return nil
 }
 
@@ -186,6 +190,23 @@ func (s *State) finished(ctx context.Context, earlier *frame.Coding) (_ *State, 
 	s.Memo = NewMemo()
 	s.Coding, err = s.Scheme.Code(ctx, s.View, s.Answers, s.Study.Variables, s.Decisions, earlier)
 	return s, err
+}
+
+// LetGo ends what is worked out in the background of a state that is not the current one any more, but for what another state
+// shares with it; there may be none.
+func (s *State) LetGo(next *State) {
+	if next == nil {
+		next = &State{}
+	}
+	if s.Memo != next.Memo {
+		s.Memo.LetGo()
+	}
+	if s.Text != next.Text {
+		s.Text.LetGo()
+	}
+	if s.Terms != next.Terms {
+		s.Terms.LetGo()
+	}
 }
 
 // Workers is how many goroutines share a work.

@@ -19,13 +19,15 @@ type Alike struct {
 	All    *roaring.Bitmap
 	Groups [][]uint32 // rows, ascending; the largest group first
 	Exact  int        // answers that are the same to the letter as another
-	of     map[uint32][]uint32
+	group  []int32    // by row, the place of its group plus one
 }
 
-// Of is the group whose first answer stands in a row.
+// Of is the group that the answer in a row is in.
 func (a *Alike) Of(row int) ([]uint32, bool) {
-	g, ok := a.of[uint32(row)]
-	return g, ok
+	if a.group[row] == 0 {
+		return nil, false
+	}
+	return a.Groups[a.group[row]-1], true
 }
 
 type alikeKey struct{}
@@ -35,7 +37,7 @@ func (alikeKey) Most() int { return 1 }
 // Alike groups the answered that are alike.
 func (s *State) Alike(ctx context.Context) (*Alike, error) {
 	return Remember(ctx, s.Text, alikeKey{}, func(ctx context.Context) (*Alike, error) {
-		a := &Alike{All: roaring.New(), of: map[uint32][]uint32{}}
+		a := &Alike{All: roaring.New(), group: make([]int32, len(s.Answers))}
 		for _, g := range s.Reading.Index.Alike() {
 			if ctx.Err() != nil {
 				return nil, ctx.Err()
@@ -45,7 +47,9 @@ func (s *State) Alike(ctx context.Context) (*Alike, error) {
 			}
 			a.Groups = append(a.Groups, g)
 			a.All.AddMany(g)
-			a.of[g[0]] = g
+			for _, row := range g {
+				a.group[row] = int32(len(a.Groups))
+			}
 			same := map[string]int{}
 			for _, row := range g {
 				same[s.Answers[row]]++

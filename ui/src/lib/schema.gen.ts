@@ -515,6 +515,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/questions/{question}/groups": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What is left, in groups that one rule or decision may do for */
+        get: operations["groups"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/questions/{question}/health": {
         parameters: {
             query?: never;
@@ -561,6 +578,23 @@ export interface paths {
         put?: never;
         /** Add what a CSV file holds to stop words, merges or term lists */
         post: operations["add-lexicon-part"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/questions/{question}/likely": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What is left with its likely categories, as one edit puts them on */
+        get: operations["likely"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -698,6 +732,23 @@ export interface paths {
         put?: never;
         /** What an edit would change */
         post: operations["preview"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/questions/{question}/queue": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Answers in the order in which they are gone through */
+        get: operations["queue"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -939,6 +990,23 @@ export interface paths {
         post: operations["name-state"];
         /** Take the name off a state */
         delete: operations["drop-state"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/questions/{question}/suggester": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How well likely categories are told */
+        get: operations["suggester"];
+        put?: never;
+        post?: never;
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -1492,11 +1560,54 @@ export interface components {
             /** @description what is known of the respondent, shortly */
             who: components["schemas"]["About"][];
         };
+        AnswerGroup: {
+            /** @description of those that are left; at most 300 */
+            answers: number[];
+            /** @description the first of them; at most 3 */
+            examples: components["schemas"]["Answer"][];
+            /**
+             * Format: int64
+             * @description answers that are left which it would code or settle
+             */
+            gained: number;
+            /** @enum {string} */
+            kind: "same" | "likely" | "words";
+            /** @description the category that most of them are likely to have */
+            likely?: components["schemas"]["GroupLikely"];
+            /**
+             * Format: int64
+             * @description words: answers of the focus that the rule finds, coded ones too
+             */
+            matches: number;
+            /** @description words: the name of a category for them */
+            name: string;
+            /** @description words: finds them */
+            rule?: string;
+        };
         Apart: {
             /** @description respondents whose answers only the sample gives it; at most 500 */
             missed: number[];
             /** @description respondents whose answers only the coding gives it; at most 500 */
             only: number[];
+        };
+        Band: {
+            /** Format: double */
+            from: number;
+            /**
+             * Format: double
+             * @description share of them that has the category
+             */
+            has: number;
+            /**
+             * Format: double
+             * @description of their chances
+             */
+            mean: number;
+            /**
+             * Format: int64
+             * @description pairs of answer and category with such a chance
+             */
+            number: number;
         };
         Base: {
             /**
@@ -1681,6 +1792,20 @@ export interface components {
             /** Format: int64 */
             top: number;
         };
+        CategoryCheck: {
+            /** Format: int64 */
+            both: number;
+            /** Format: double */
+            f1: number;
+            id: string;
+            /** Format: int64 */
+            missed: number;
+            /**
+             * Format: int64
+             * @description told wrongly
+             */
+            only: number;
+        };
         CategoryCount: {
             /** Format: int64 */
             answers: number;
@@ -1698,6 +1823,8 @@ export interface components {
             name: string;
             /** @description respondents on whose answers the rules say the same as the hand */
             needless: number[];
+            /** @description respondents on whose answers it was put since it is likely, unread */
+            suggested: number[];
             /** @description respondents off whose answers it was taken that its rules give it to */
             taken: number[];
         };
@@ -2009,12 +2136,20 @@ export interface components {
             uncoded: number;
         };
         Code: {
+            /** @description who made it */
+            by?: string;
             byHand?: boolean;
+            /** @description when, as 2006-01-02 */
+            day?: string;
             id: string;
             name: string;
+            /** @description why */
+            note?: string;
             /** @description numbers of the rules that match, from 1 */
             rules: number[];
             short: string;
+            /** @description it was put on since it was likely, and nobody has looked at the answer */
+            suggested?: boolean;
             /**
              * Format: int64
              * @description place of its top category in the frame, from 0: its colour
@@ -2171,7 +2306,7 @@ export interface components {
              * @description short: fewer words than this; branch: 1 for words that follow, 0 for those that lead to it; sample: how many of the answered; alike: like the answer of this respondent, plus one, 0 for all that are like another; hazard: place of the first step, from 0
              */
             n?: number;
-            /** @description variable: its name */
+            /** @description variable: its name; decided: who made them, with by */
             name?: string;
             /** @description the opposite */
             not?: boolean;
@@ -2182,10 +2317,16 @@ export interface components {
              * @description rule: which of the category's rules, from 1
              */
             rule?: number;
-            /** @description words: a rule; term: its label; row: two or three terms; branch: a rule, term or row, by op; block: words in a row, as they are read; status, step: its name; sample: random or first; personal: mail, phone, card, iban, postcode or link; changed: gained or lost */
+            /** @description words: a rule; term: its label; row: two or three terms; branch: a rule, term or row, by op; block: words in a row, as they are read; status, step: its name; sample: random or first; personal: mail, phone, card, iban, postcode or link; changed: gained or lost; decided: empty for put on, any, both (as the rules say), apart (against them), suggested, noted, or by */
             text?: string;
             /** @description variable: one is enough; branch: words that come one after the other, stop words passed over; changed: two states of the scheme, each the number of a revision, = and a name, or now */
             values?: string[];
+        };
+        Confusion: {
+            /** Format: int64 */
+            answers: number;
+            has: string;
+            told: string;
         };
         ContextLine: {
             after: string;
@@ -2275,6 +2416,10 @@ export interface components {
             /** @description numbers of the respondents */
             answers: number[];
             category: string;
+            /** @description why; stays with the decision */
+            note?: string;
+            /** @description it is put on since it is likely, unread */
+            suggested?: boolean;
             /** @enum {string} */
             to: "on" | "off" | "rules";
         };
@@ -2287,6 +2432,10 @@ export interface components {
              * @enum {string}
              */
             kind: "decide";
+            /** @description why; stays with the decision */
+            note?: string;
+            /** @description it is put on since it is likely, unread */
+            suggested?: boolean;
             /** @enum {string} */
             to: "on" | "off" | "rules";
         };
@@ -2298,6 +2447,10 @@ export interface components {
             answers: number;
             /** @description those with decisions, in the order of the frame */
             categories: components["schemas"]["CategoryDecisions"][];
+            /** @description by whom and when; the newest first */
+            made: components["schemas"]["MadeBy"][];
+            /** @description decisions with a note, the newest first; at most 500 */
+            notes: components["schemas"]["NotedDecision"][];
         };
         Derived: {
             /** @description bands of a date: the ISO dates on which each band but the first begins, ascending */
@@ -2702,6 +2855,27 @@ export interface components {
             name: string;
             values: string[];
         };
+        GroupLikely: {
+            /**
+             * Format: double
+             * @description mean over the answers of the group, 0 to 1
+             */
+            chance: number;
+            id: string;
+            /** @description its path */
+            name: string;
+        };
+        Groups: {
+            /** @description those that gain most first */
+            groups: components["schemas"]["AnswerGroup"][];
+            /** @description what the likely categories go by; nothing while there is nothing to go by */
+            learned?: components["schemas"]["Learned"];
+            /**
+             * Format: int64
+             * @description answers of the focus that are not coded and not settled
+             */
+            left: number;
+        };
         Guess: {
             /** @description what can't be told from the cells: whoever brings the file in is asked */
             ask?: string;
@@ -3028,6 +3202,20 @@ export interface components {
             code: string;
             name: string;
         };
+        Learned: {
+            /** @description that is the coding as it is; if not, it is being learned */
+            current: boolean;
+            /**
+             * Format: int64
+             * @description answers that were learned from
+             */
+            given: number;
+            /**
+             * Format: int64
+             * @description the coding that was learned from
+             */
+            revision: number;
+        };
         LeftoverFound: {
             /** Format: int64 */
             answers: number;
@@ -3091,6 +3279,26 @@ export interface components {
             /** @description there is a table of the words of the language */
             table: boolean;
         };
+        Likely: {
+            /** @description what speaks against it */
+            against: string[];
+            /**
+             * Format: double
+             * @description 0 to 1, calibrated
+             */
+            chance: number;
+            /** @description what in the answer speaks for it most, at most 4 */
+            for: string[];
+            id: string;
+            /** @description its path */
+            name: string;
+            short: string;
+            /**
+             * Format: int64
+             * @description place of its top category in the frame, from 0: its colour
+             */
+            top: number;
+        };
         List: {
             entries: string[];
             name: string;
@@ -3137,6 +3345,19 @@ export interface components {
              * @description of a deleted one: when it goes for good
              */
             until?: string;
+        };
+        MadeBy: {
+            /** @description as they called themselves; empty where nobody said */
+            by: string;
+            /** @description as 2006-01-02; empty for those of earlier programs */
+            day: string;
+            /**
+             * Format: int64
+             * @description settled ones among them
+             */
+            decisions: number;
+            /** @description put on since they are likely, unread */
+            suggested: boolean;
         };
         MadeVariable: {
             /** @description bands of a date: the ISO dates on which each band but the first begins, ascending */
@@ -3457,6 +3678,22 @@ export interface components {
             /** @description how the file is read; as it was guessed if left out */
             recipe?: components["schemas"]["Recipe"];
             upload: string;
+        };
+        NotedDecision: {
+            /** @description who made it */
+            by?: string;
+            /** @description its path */
+            category: string;
+            /** @description when, as 2006-01-02 */
+            day?: string;
+            /** @description why */
+            note?: string;
+            /** Format: int32 */
+            respondent: number;
+            /** @description it was put on since it was likely, and nobody has looked at the answer */
+            suggested?: boolean;
+            /** @enum {string} */
+            to: "on" | "off";
         };
         Notes: {
             /**
@@ -3966,6 +4203,34 @@ export interface components {
              */
             warnings: number;
         };
+        Queue: {
+            answers: components["schemas"]["Queued"][];
+            /** @description what the likely categories go by */
+            learned?: components["schemas"]["Learned"];
+            /**
+             * Format: int64
+             * @description place of the first one listed
+             */
+            offset: number;
+            /** Format: int64 */
+            total: number;
+        };
+        Queued: {
+            codes: components["schemas"]["Code"][];
+            /** @description the likeliest first */
+            likely: components["schemas"]["Likely"][];
+            /**
+             * Format: int32
+             * @description of the respondent; it stays, whatever rows come and go
+             */
+            number: number;
+            /** @description the original, cut at its highlights */
+            parts: components["schemas"]["Part"][];
+            settled?: boolean;
+            status: string;
+            /** @description what is known of the respondent, shortly */
+            who: components["schemas"]["About"][];
+        };
         ReadFrame: {
             /** Format: int64 */
             categories: number;
@@ -4116,6 +4381,8 @@ export interface components {
         RevisionInfo: {
             /** Format: date-time */
             at: string;
+            /** @description who made it, as they called themselves */
+            by?: string;
             /**
              * Format: int64
              * @description its number in the history
@@ -4687,6 +4954,33 @@ export interface components {
             label: string;
             terms: string[];
         };
+        Suggester: {
+            /**
+             * Format: int64
+             * @description that were learned
+             */
+            categories: number;
+            /** @description that is the coding as it is; if not, it is being learned */
+            current: boolean;
+            /**
+             * Format: int64
+             * @description answers that were learned from
+             */
+            given: number;
+            /** @description paths of the categories by their keys */
+            names: {
+                [key: string]: string;
+            };
+            /**
+             * Format: int64
+             * @description the coding that was learned from
+             */
+            revision: number;
+            tested: components["schemas"]["Tested"];
+            thresholds: components["schemas"]["Threshold"][];
+            /** @description paths of those with too few answers, or beyond the most that are learned; at most 100 */
+            unlearned: string[];
+        };
         Suggestion: {
             /**
              * Format: int64
@@ -4739,6 +5033,54 @@ export interface components {
              * @description of the kind that was asked for
              */
             total: number;
+        };
+        Sure: {
+            /**
+             * Format: int64
+             * @description left answers that are listed
+             */
+            answers: number;
+            /** @description in the order of the frame */
+            categories: components["schemas"]["SureCategory"][];
+            /** @description that is the coding as it is; if not, it is being learned */
+            current: boolean;
+            /**
+             * Format: int64
+             * @description answers that were learned from
+             */
+            given: number;
+            /**
+             * Format: int64
+             * @description pairs beyond the most that are listed
+             */
+            more: number;
+            /**
+             * Format: int64
+             * @description the coding that was learned from
+             */
+            revision: number;
+            /**
+             * Format: double
+             * @description how many of the pairs of answer and category are wrong by their chances
+             */
+            wrong: number;
+        };
+        SureCategory: {
+            /** @description the surest first */
+            answers: number[];
+            id: string;
+            /**
+             * Format: double
+             * @description the smallest chance among them
+             */
+            least: number;
+            /** @description its path */
+            name: string;
+            /**
+             * Format: double
+             * @description how many of them are wrong by their chances
+             */
+            wrong: number;
         };
         TakeOffListEdit: {
             /** @description left out, the whole list goes */
@@ -4968,6 +5310,30 @@ export interface components {
              */
             pmi: number;
         };
+        Tested: {
+            /** @description of answers as they stand */
+            asIs: components["schemas"]["TestedRows"];
+            /** @description of answers without the terms that the rules look for: as those that are left */
+            asLeft: components["schemas"]["TestedRows"];
+        };
+        TestedRows: {
+            /** Format: int64 */
+            answers: number;
+            bands: components["schemas"]["Band"][];
+            categories: components["schemas"]["CategoryCheck"][];
+            /** @description the most frequent first; at most 40 */
+            confusions: components["schemas"]["Confusion"][];
+            /**
+             * Format: double
+             * @description mean F1 of the categories
+             */
+            macroF1: number;
+            /**
+             * Format: double
+             * @description mean distance of a chance from the share that has the category, over ten bands of chances
+             */
+            off: number;
+        };
         TextFigures: {
             /** Format: int64 */
             answers: number;
@@ -4994,6 +5360,22 @@ export interface components {
             richness: number;
             /** Format: int64 */
             words: number;
+        };
+        Threshold: {
+            /** Format: int64 */
+            answers: number;
+            /** Format: double */
+            least: number;
+            /**
+             * Format: int64
+             * @description of answer and category
+             */
+            pairs: number;
+            /**
+             * Format: double
+             * @description how many of these are wrong by their chances
+             */
+            wrong: number;
         };
         TimeLine: {
             name: string;
@@ -5045,14 +5427,22 @@ export interface components {
             unit: string;
         };
         TriedCategory: {
+            /** @description who made it */
+            by?: string;
             byHand?: boolean;
+            /** @description when, as 2006-01-02 */
+            day?: string;
             id: string;
             name: string;
+            /** @description why */
+            note?: string;
             /** @description the text, cut at the words that decided */
             parts: components["schemas"]["Part"][];
             /** @description numbers of the rules that match, from 1 */
             rules: number[];
             short: string;
+            /** @description it was put on since it was likely, and nobody has looked at the answer */
+            suggested?: boolean;
             /**
              * Format: int64
              * @description place of its top category in the frame, from 0: its colour
@@ -6427,6 +6817,40 @@ export interface operations {
             };
         };
     };
+    groups: {
+        parameters: {
+            query?: {
+                /** @description JSON list of conditions; empty for all that is answered */
+                focus?: string;
+            };
+            header?: never;
+            path: {
+                question: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Groups"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     health: {
         parameters: {
             query?: {
@@ -6551,6 +6975,42 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Effect"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    likely: {
+        parameters: {
+            query?: {
+                /** @description JSON list of conditions; empty for all that is answered */
+                focus?: string;
+                /** @description the least chance */
+                least?: number;
+            };
+            header?: never;
+            path: {
+                question: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sure"];
                 };
             };
             /** @description Error */
@@ -6881,6 +7341,49 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Effect"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    queue: {
+        parameters: {
+            query?: {
+                /** @description JSON list of conditions; empty for all that is answered */
+                focus?: string;
+                /** @description those but the first and the last three learn from coded answers, and wait until that is done for the first time */
+                order?: "file" | "likely" | "doubtful" | "longest" | "newest" | "random";
+                /** @description number of a respondent: offset counts from that answer, or from where it would stand; -1: from the beginning */
+                at?: number;
+                /** @description may be negative */
+                offset?: number;
+                limit?: number;
+                /** @description with likely categories, in every order */
+                likely?: boolean;
+            };
+            header?: never;
+            path: {
+                question: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Queue"];
                 };
             };
             /** @description Error */
@@ -7460,6 +7963,40 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    suggester: {
+        parameters: {
+            query?: {
+                /** @description JSON list of conditions; empty for all that is answered */
+                focus?: string;
+            };
+            header?: never;
+            path: {
+                question: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Suggester"];
+                };
             };
             /** @description Error */
             default: {

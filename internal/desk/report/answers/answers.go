@@ -8,6 +8,7 @@ import (
 	"github.com/RoaringBitmap/roaring/v2"
 
 	"aftermath/core/frame"
+	"aftermath/core/scheme"
 	"aftermath/core/survey"
 	"aftermath/core/text"
 	"aftermath/internal/desk/focus"
@@ -32,6 +33,7 @@ type Code struct {
 	Top    int    `json:"top" doc:"place of its top category in the frame, from 0: its colour"`
 	Rules  []int  `json:"rules" doc:"numbers of the rules that match, from 1"`
 	ByHand bool   `json:"byHand,omitempty"`
+	scheme.Origin
 }
 
 // Page is a part of a list of answers.
@@ -92,6 +94,9 @@ func One(s *state.State, m focus.Marker, row int) Answer {
 	}
 	for _, r := range s.Coding.Results {
 		if code, ok := CodeOf(r, uint32(row), s.Decisions); ok {
+			if code.ByHand {
+				code.Origin = s.Scheme.Decisions.Origin(a.Number, r.ID)
+			}
 			a.Codes = append(a.Codes, code)
 		}
 	}

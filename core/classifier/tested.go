@@ -6,14 +6,14 @@ import (
 	"slices"
 )
 
-// Check is how well a model does on answers that it has not seen.
-type Check struct {
-	AsLeft Figures `json:"asLeft" doc:"of answers without the terms that the rules look for: as those that are left"`
-	AsIs   Figures `json:"asIs" doc:"of answers as they stand"`
+// Tested is how well a model does on answers that it has not seen.
+type Tested struct {
+	AsLeft TestedRows `json:"asLeft" doc:"of answers without the terms that the rules look for: as those that are left"`
+	AsIs   TestedRows `json:"asIs" doc:"of answers as they stand"`
 }
 
-// Figures are how well categories are told, each by what was learned from other answers of other categories.
-type Figures struct {
+// TestedRows is how well categories are told, each by what was learned from other answers of other categories.
+type TestedRows struct {
 	Answers    int             `json:"answers"`
 	MacroF1    float64         `json:"macroF1" doc:"mean F1 of the categories"`
 	Off        float64         `json:"off" doc:"mean distance of a chance from the share that has the category, over ten bands of chances"`
@@ -52,12 +52,12 @@ const (
 	likely         = 0.5
 )
 
-func (les *lesson) check(categories []Category, tested [][]scored, scales []scale) Check {
-	return Check{les.figures(categories, tested, scales, les.asLeft), les.figures(categories, tested, scales, les.asIs)}
+func (les *lesson) tell(categories []Category, tested [][]scored, scales []scale) Tested {
+	return Tested{les.figures(categories, tested, scales, les.asLeft), les.figures(categories, tested, scales, les.asIs)}
 }
 
-func (les *lesson) figures(categories []Category, tested [][]scored, scales []scale, counted []bool) Figures {
-	out := Figures{Bands: make([]Band, bands), Categories: []CategoryCheck{}, Confusions: []Confusion{}}
+func (les *lesson) figures(categories []Category, tested [][]scored, scales []scale, counted []bool) TestedRows {
+	out := TestedRows{Bands: make([]Band, bands), Categories: []CategoryCheck{}, Confusions: []Confusion{}}
 	for _, yes := range counted {
 		if yes {
 			out.Answers++
