@@ -251,7 +251,8 @@ func (m *Model) adjust(ctx context.Context, left *roaring.Bitmap, shares []float
 		if n%1024 == 0 && ctx.Err() != nil {
 			return ctx.Err()
 		}
-		for i, p := range b.Chances(it.Next()) {
+		b.Read(it.Next())
+		for i, p := range b.Chances() {
 			expected += p
 			usual += shares[i]
 		}
@@ -264,7 +265,7 @@ func (m *Model) adjust(ctx context.Context, left *roaring.Bitmap, shares []float
 	return nil
 }
 
-// Reader reads answers for one goroutine.
+// Reader reads answers, one at a time, for one goroutine.
 type Reader struct {
 	model   *Model
 	said    []Feature
@@ -275,20 +276,26 @@ type Reader struct {
 // NewReader makes a reader.
 func (m *Model) NewReader() *Reader { return &Reader{model: m} }
 
-// Chances gives how likely an answer is to have each of the model's categories, 0 to 1, if it is one that no rule has caught. What
-// it gives holds until it is called again.
-func (r *Reader) Chances(answer uint32) []float64 {
-	r.read(answer)
+// Read reads an answer of the index.
+func (r *Reader) Read(answer uint32) {
+	r.said = saidIn(r.model.features.view, answer, r.said)
+	r.row = r.model.features.of(r.said, nil, r.row)
+}
+
+// ReadText reads a text by the words of the index, and the sentence that each is in; NoWord stands for others.
+func (r *Reader) ReadText(words []uint32, sentences []uint8) {
+	r.said = featuresIn(r.model.features.view, words, sentences, r.said)
+	r.row = r.model.features.of(r.said, nil, r.row)
+}
+
+// Chances gives how likely what was read last is to have each of the model's categories, 0 to 1, if no rule has caught it. What it
+// gives holds until it is called again.
+func (r *Reader) Chances() []float64 {
 	r.chances = r.chances[:0]
 	for i, x := range r.model.regressions {
 		r.chances = append(r.chances, r.model.scales[i].chance(x.score(r.row)))
 	}
 	return r.chances
-}
-
-func (r *Reader) read(answer uint32) {
-	r.said = saidIn(r.model.features.view, answer, r.said)
-	r.row = r.model.features.of(r.said, nil, r.row)
 }
 
 // Word is what a term or two in a row say about a category.
@@ -297,9 +304,8 @@ type Word struct {
 	Weight float64 // added to the log odds of the category
 }
 
-// Words gives what in an answer speaks for a category of the model and against it, the strongest first.
-func (r *Reader) Words(answer uint32, category int) (out []Word) {
-	r.read(answer)
+// Words gives what in what was read last speaks for a category of the model and against it, the strongest first.
+func (r *Reader) Words(category int) (out []Word) {
 	x, s := r.model.regressions[category], r.model.scales[category]
 	for _, f := range r.row {
 		if w := s.slope * float64(x.weights[f]) * value(len(r.row)); w != 0 && f != unknown {

@@ -3,6 +3,7 @@ package classifier
 import (
 	"cmp"
 	"context"
+	"math"
 	"slices"
 
 	"github.com/RoaringBitmap/roaring/v2"
@@ -75,12 +76,23 @@ func compareFeatures(a, b Feature) int {
 
 // saidIn are the terms and rows of two in an answer, each once.
 func saidIn(v *lexicon.View, answer uint32, out []Feature) []Feature {
+	return featuresIn(v, v.Index.Answer(int(answer)), v.Index.Sentences(int(answer)), out)
+}
+
+// NoWord stands for a word that no answer holds.
+const NoWord = math.MaxUint32
+
+// featuresIn are the terms and rows of two in a text, each once.
+func featuresIn(v *lexicon.View, words []uint32, sentences []uint8, out []Feature) []Feature {
 	out = out[:0]
-	words, sentences := v.Index.Answer(int(answer)), v.Index.Sentences(int(answer))
 	termOf := v.TermOfWords()
 	for i, w := range words {
+		if w == NoWord {
+			out = append(out, Feature{-1, -1})
+			continue
+		}
 		out = append(out, Feature{termOf[w], -1})
-		if i > 0 && sentences[i] == sentences[i-1] {
+		if i > 0 && words[i-1] != NoWord && sentences[i] == sentences[i-1] {
 			out = append(out, Feature{termOf[words[i-1]], termOf[w]})
 		}
 	}
@@ -95,7 +107,9 @@ func (f *features) of(said []Feature, hidden func(term int32) bool, out []int32)
 		if hidden != nil && (hidden(x.First) || x.Second >= 0 && hidden(x.Second)) {
 			continue
 		}
-		if x.Second < 0 {
+		if x.First < 0 {
+			out = append(out, unknown)
+		} else if x.Second < 0 {
 			out = append(out, f.terms[x.First])
 		} else if at, ok := f.rows[x]; ok {
 			out = append(out, at)

@@ -25,6 +25,8 @@ func registerReview(a huma.API, s *server, op func(method, path, id, summary str
 	huma.Register(a, op(http.MethodGet, q+"/groups", "groups", "What is left, in groups that one rule or decision may do for"), s.groups)
 	huma.Register(a, op(http.MethodGet, q+"/suggester", "suggester", "How well likely categories are told"), s.suggester)
 	huma.Register(a, op(http.MethodGet, q+"/likely", "likely", "What is left with its likely categories, as one edit puts them on"), s.likely)
+	huma.Register(a, op(http.MethodGet, q+"/coverage", "coverage", "How far answers are coded, by the values of a variable"), s.coverage)
+	huma.Register(a, op(http.MethodPost, q+"/texts", "try-texts", "How texts would be coded, and what they are likely to have"), s.texts)
 	huma.Register(
 		a, op(http.MethodGet, q+"/sample.csv", "blind-sample", "A random sample of answers, to be coded elsewhere"), s.blindSample,
 	)
@@ -109,4 +111,33 @@ func (s *server) likely(ctx context.Context, in *struct {
 	return reply(ctx, s, in.FocusInput, func(ctx context.Context, st *state.State, f focus.Focus) (review.Sure, error) {
 		return review.SureOf(ctx, st, f, in.Least)
 	})
+}
+
+func (s *server) coverage(ctx context.Context, in *struct {
+	FocusInput
+	By string `query:"by" doc:"name of a variable; empty for the total alone"`
+}) (*body[review.Coverage], error) {
+	return reply(ctx, s, in.FocusInput, func(ctx context.Context, st *state.State, f focus.Focus) (review.Coverage, error) {
+		return review.CoverageOf(ctx, st, f, in.By)
+	})
+}
+
+// TriedTexts are texts with how they would be coded, in the order they were given.
+type TriedTexts struct {
+	Texts []review.TriedText `json:"texts"`
+}
+
+func (s *server) texts(ctx context.Context, in *struct {
+	QuestionInput
+	Body struct {
+		Texts []string `json:"texts" minItems:"1" maxItems:"500" doc:"each up to 20,000 letters"`
+	}
+}) (*body[TriedTexts], error) {
+	return reply(
+		ctx, s, FocusInput{QuestionInput: in.QuestionInput},
+		func(ctx context.Context, st *state.State, _ focus.Focus) (TriedTexts, error) {
+			tried, err := review.TryTexts(ctx, st, in.Body.Texts)
+			return TriedTexts{tried}, err
+		},
+	)
 }

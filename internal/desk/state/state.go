@@ -142,15 +142,15 @@ func (s *State) Of(ctx context.Context, study *Study) (*State, error) {
 	return next.finished(ctx, s.Coding.OfOtherVariables())
 }
 
-// Alone reads and codes a text as if a respondent of whom nothing else is known had said it.
-func (s *State) Alone(ctx context.Context, given string) (*State, error) {
-	reading, err := s.Scheme.Read(ctx, []string{given}, 1, nil)
+// Alone reads and codes texts as if respondents of whom nothing else is known had said them.
+func (s *State) Alone(ctx context.Context, given ...string) (*State, error) {
+	reading, err := s.Scheme.Read(ctx, given, 1, nil)
 	if err != nil {
 		return nil, err
 	}
 	one := &State{
 		Question:  s.Question,
-		Answers:   []string{given},
+		Answers:   given,
 		Scheme:    s.Scheme,
 		Decisions: frame.NewDecisions(),
 		Reading:   reading,
@@ -159,7 +159,7 @@ func (s *State) Alone(ctx context.Context, given string) (*State, error) {
 		Text:      NewMemo(),
 		Terms:     NewMemo(),
 	}
-	one.Study = &Study{Memo: NewMemo()}
+	one.Study = &Study{Setup: Setup{Rows: survey.FirstRows(len(given))}, Memo: NewMemo()}
 	for _, v := range s.Study.Variables {
 		one.Study.Variables = append(one.Study.Variables, v.Unsaid())
 	}

@@ -378,6 +378,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/questions/{question}/coverage": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How far answers are coded, by the values of a variable */
+        get: operations["coverage"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/questions/{question}/decisions": {
         parameters: {
             query?: never;
@@ -1075,6 +1092,23 @@ export interface paths {
         get: operations["terms-out"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/questions/{question}/texts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** How texts would be coded, and what they are likely to have */
+        post: operations["try-texts"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2397,6 +2431,27 @@ export interface components {
              * @description different terms
              */
             terms: number;
+        };
+        Coverage: {
+            all: components["schemas"]["CoverageLine"];
+            /** @description in the order of the variable; at most 200 */
+            values: components["schemas"]["CoverageLine"][];
+            /** @description those without a value, if there are any */
+            without?: components["schemas"]["CoverageLine"];
+        };
+        CoverageLine: {
+            /** Format: int64 */
+            answered: number;
+            /** Format: int64 */
+            coded: number;
+            /** Format: int64 */
+            left: number;
+            /**
+             * Format: int64
+             * @description not coded, and settled
+             */
+            settled: number;
+            value: string;
         };
         CoveragePoint: {
             /** @description the last of them */
@@ -4228,6 +4283,10 @@ export interface components {
             parts: components["schemas"]["Part"][];
             settled?: boolean;
             status: string;
+            /** @description categories that were taken off it by hand */
+            taken: components["schemas"]["Taken"][];
+            /** @description its terms, stop words aside, in their order; at most 60 */
+            terms: string[];
             /** @description what is known of the respondent, shortly */
             who: components["schemas"]["About"][];
         };
@@ -5111,6 +5170,27 @@ export interface components {
             kind: "playbook";
             playbook: components["schemas"]["Playbook"];
         };
+        Taken: {
+            /** @description who made it */
+            by?: string;
+            /** @description when, as 2006-01-02 */
+            day?: string;
+            id: string;
+            /** @description its path */
+            name: string;
+            /** @description why */
+            note?: string;
+            /** @description its rules would give it */
+            rules: boolean;
+            short: string;
+            /** @description it was put on since it was likely, and nobody has looked at the answer */
+            suggested?: boolean;
+            /**
+             * Format: int64
+             * @description place of its top category in the frame, from 0: its colour
+             */
+            top: number;
+        };
         Term: {
             /** Format: int64 */
             answers: number;
@@ -5488,6 +5568,17 @@ export interface components {
             /** @description values that no respondent has yet */
             values: components["schemas"]["FreshValues"][];
         };
+        TriedText: {
+            codes: components["schemas"]["Code"][];
+            /** @description the likeliest first; none while nothing was learned */
+            likely: components["schemas"]["Likely"][];
+            /** @description the text, cut at the words that decided */
+            parts: components["schemas"]["Part"][];
+            status: string;
+        };
+        TriedTexts: {
+            texts: components["schemas"]["TriedText"][];
+        };
         TriedWord: {
             /** Format: int64 */
             end: number;
@@ -5502,6 +5593,10 @@ export interface components {
             surface: string;
             /** @description what it counts as */
             term: string;
+        };
+        "Try-textsRequest": {
+            /** @description each up to 20,000 letters */
+            texts: string[];
         };
         TryRequest: {
             text: string;
@@ -6504,6 +6599,42 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    coverage: {
+        parameters: {
+            query?: {
+                /** @description JSON list of conditions; empty for all that is answered */
+                focus?: string;
+                /** @description name of a variable; empty for the total alone */
+                by?: string;
+            };
+            header?: never;
+            path: {
+                question: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Coverage"];
+                };
             };
             /** @description Error */
             default: {
@@ -8215,6 +8346,41 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "try-texts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                question: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Try-textsRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TriedTexts"];
+                };
             };
             /** @description Error */
             default: {

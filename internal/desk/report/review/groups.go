@@ -203,7 +203,8 @@ func (g grouping) chance(of *roaring.Bitmap, r *frame.Result) *GroupLikely {
 	sum, n := 0.0, 0
 	reader := g.learned.model.NewReader()
 	for it := of.Iterator(); it.HasNext() && n < mostWeighed; n++ {
-		sum += reader.Chances(it.Next())[i]
+		reader.Read(it.Next())
+		sum += reader.Chances()[i]
 	}
 	return &GroupLikely{r.ID, r.PathName(), sum / float64(n)}
 }

@@ -132,7 +132,8 @@ func (l *learned) score(ctx context.Context, answered *roaring.Bitmap, workers i
 				if !answered.Contains(uint32(row)) {
 					continue
 				}
-				for c, p := range r.Chances(uint32(row)) {
+				r.Read(uint32(row))
+				for c, p := range r.Chances() {
 					if float32(p) > l.best[row].chance {
 						l.best[row] = guess{int32(c), float32(p)}
 					}
@@ -160,10 +161,10 @@ const (
 	leastWeight = 0.05
 )
 
-// likelyIn gives the likeliest categories of an answer, those that it has aside.
-func (l *learned) likelyIn(s *state.State, r *classifier.Reader, row uint32) []Likely {
+// likelyIn gives the likeliest categories of what a reader has read, those aside that it has.
+func (l *learned) likelyIn(s *state.State, r *classifier.Reader, has func(*frame.Result) bool) []Likely {
 	out := []Likely{}
-	chances := slices.Clone(r.Chances(row))
+	chances := slices.Clone(r.Chances())
 	order := make([]int, len(chances))
 	for i := range order {
 		order[i] = i
@@ -174,13 +175,13 @@ func (l *learned) likelyIn(s *state.State, r *classifier.Reader, row uint32) []L
 			break
 		}
 		c, ok := s.Coding.Of(l.model.Categories[i])
-		if !ok || c.Answers.Contains(row) { // gone since it was learned, or there already
+		if !ok || has(c) { // gone since it was learned, or there already
 			continue
 		}
 		x := Likely{
 			ID: c.ID, Name: c.PathName(), Short: c.Short, Top: c.Top, Chance: chances[i], For: []string{}, Against: []string{},
 		}
-		for _, w := range r.Words(row, i) {
+		for _, w := range r.Words(i) {
 			switch {
 			case w.Weight >= leastWeight && len(x.For) < mostWords:
 				x.For = append(x.For, l.label(s, w.Feature))
@@ -214,7 +215,8 @@ func (l *learned) each(
 		if float64(l.best[row].chance) < least-0.001 { // kept with less precision
 			continue
 		}
-		for i, p := range r.Chances(row) {
+		r.Read(row)
+		for i, p := range r.Chances() {
 			if c, ok := s.Coding.Of(l.model.Categories[i]); p >= least && ok && !c.Answers.Contains(row) {
 				visit(row, c, p)
 			}

@@ -9,6 +9,7 @@ import (
 	"github.com/RoaringBitmap/roaring/v2"
 
 	"aftermath/core/frame"
+	"aftermath/core/scheme"
 	"aftermath/core/survey"
 	"aftermath/internal/desk/focus"
 	"aftermath/internal/desk/report/answers"
@@ -52,6 +53,44 @@ type Queue struct {
 type Queued struct {
 	answers.Answer
 	Likely []Likely `json:"likely" doc:"the likeliest first"`
+	Taken  []Taken  `json:"taken" doc:"categories that were taken off it by hand"`
+	Terms  []string `json:"terms" doc:"its terms, stop words aside, in their order; at most 60"`
+}
+
+// Taken is a category that was taken off an answer by hand.
+type Taken struct {
+	ID    string `json:"id"`
+	Name  string `json:"name" doc:"its path"`
+	Short string `json:"short"`
+	Top   int    `json:"top" doc:"place of its top category in the frame, from 0: its colour"`
+	Rules bool   `json:"rules" doc:"its rules would give it"`
+	scheme.Origin
+}
+
+const mostTerms = 60
+
+// queued is the answer in a row as a queue has it.
+func queued(s *state.State, m focus.Marker, row uint32, l *learned) Queued {
+	out := Queued{Answer: answers.One(s, m, int(row)), Likely: []Likely{}, Taken: []Taken{}, Terms: []string{}}
+	if l != nil {
+		r := l.model.NewReader()
+		r.Read(row)
+		out.Likely = l.likelyIn(s, r, func(c *frame.Result) bool { return c.Answers.Contains(row) })
+	}
+	for _, c := range s.Coding.Results {
+		if off := s.Decisions.Off[c.ID]; off != nil && off.Contains(row) {
+			out.Taken = append(out.Taken, Taken{
+				c.ID, c.PathName(), c.Short, c.Top, c.ByRules.Contains(row), s.Scheme.Decisions.Origin(out.Number, c.ID),
+			})
+		}
+	}
+	for _, w := range s.Reading.Index.Answer(int(row)) {
+		t := s.View.Terms[s.View.TermOf(w)]
+		if !t.Stop && len(out.Terms) < mostTerms && !slices.Contains(out.Terms, t.Label) {
+			out.Terms = append(out.Terms, t.Label)
+		}
+	}
+	return out
 }
 
 // orderKey names the answers of a focus in an order.
@@ -94,11 +133,7 @@ func QueueOf(ctx context.Context, s *state.State, f focus.Focus, q QueueQuery) (
 	out := Queue{Total: len(rows), Offset: max(offset, 0), Answers: []Queued{}}
 	m := f.Marker(s)
 	for _, row := range rows[min(out.Offset, len(rows)):min(out.Offset+q.Limit, len(rows))] {
-		one := Queued{answers.One(s, m, int(row)), []Likely{}}
-		if l != nil {
-			one.Likely = l.likelyIn(s, l.model.NewReader(), row)
-		}
-		out.Answers = append(out.Answers, one)
+		out.Answers = append(out.Answers, queued(s, m, row, l))
 	}
 	if l != nil {
 		info := l.info(s)
