@@ -41,7 +41,7 @@ func agreeCommand() *cobra.Command {
 			if err != nil {
 				return fmt.Errorf("%s: %w", sample, err)
 			}
-			result := agreement.Of(coding, given)
+			result := agreement.Of(coding, given, nil)
 			if asJSON {
 				return json.NewEncoder(c.OutOrStdout()).Encode(result)
 			}

@@ -2,6 +2,7 @@
 package agreement
 
 import (
+	"cmp"
 	"errors"
 	"fmt"
 	"maps"
@@ -120,13 +121,14 @@ type Result struct {
 	Whole      int               `json:"whole" doc:"answers of which all categories are the same"`
 	Overall    Overall           `json:"overall" doc:"all categories together"`
 	Categories []CategoryFigures `json:"categories" doc:"those without others inside, in the order of the frame"`
+	Instead    []Instead         `json:"instead" doc:"categories that stand in the place of others, the most frequent first; at most 40"`
 }
 
 // Overall is the figures of all categories together.
 type Overall struct {
 	crosstab.Agreement
 	MacroF1 float64 `json:"macroF1" doc:"mean F1 of the categories that the coding or the sample gives to any answer"`
-	Alpha   float64 `json:"alpha" doc:"Krippendorff's alpha for nominal data over all pairs of answer and category"`
+	Alpha   float64 `json:"alpha" doc:"Krippendorff's alpha for nominal data over all pairs of answer and category, without weights"`
 }
 
 // CategoryFigures is how far the coding of a category agrees.
@@ -138,12 +140,44 @@ type CategoryFigures struct {
 	MissedRows []uint32 `json:"-"` // those that only the sample gives it
 }
 
-// Of holds a coding against a sample.
-func Of(c *frame.Coding, s Sample) Result {
-	rows := slices.Sorted(maps.Keys(s))
-	out := Result{Answers: len(rows), Categories: []CategoryFigures{}}
+// Instead is answers to which only the coding gives one category, and only the sample another.
+type Instead struct {
+	Only    string   `json:"only" doc:"path of the category that only the coding gives"`
+	Missed  string   `json:"missed" doc:"path of the one that only the sample gives"`
+	Answers int      `json:"answers"`
+	Rows    []uint32 `json:"-"`
+}
+
+const mostInstead = 40
+
+// Of holds a coding against a sample. Weight, if given, is that of an answer by its row.
+func Of(c *frame.Coding, s Sample, weight func(row uint32) float64) Result {
+	coding := func(r *frame.Result, row uint32) bool { return r.Answers.Contains(row) }
+	given := func(r *frame.Result, row uint32) bool { return s[row][r.ID] }
+	return held(c, slices.Sorted(maps.Keys(s)), coding, given, weight)
+}
+
+// Between holds what one coder gave against another, over the answers that both coded: the first stands in the place of the
+// coding.
+func Between(c *frame.Coding, first, second Sample, weight func(row uint32) float64) Result {
+	var rows []uint32
+	for row := range first {
+		if _, both := second[row]; both {
+			rows = append(rows, row)
+		}
+	}
+	slices.Sort(rows)
+	by := func(s Sample) gives { return func(r *frame.Result, row uint32) bool { return s[row][r.ID] } }
+	return held(c, rows, by(first), by(second), weight)
+}
+
+// gives says whether somebody gives a category to an answer.
+type gives func(r *frame.Result, row uint32) bool
+
+func held(c *frame.Coding, rows []uint32, first, second gives, weight func(row uint32) float64) Result {
+	out := Result{Answers: len(rows), Categories: []CategoryFigures{}, Instead: []Instead{}}
 	same := roaring.BitmapOf(rows...)
-	var all [4]int
+	var all [4]crosstab.Weighed
 	var units [][]int
 	sum, counted := 0.0, 0
 	for _, r := range c.Results {
@@ -151,20 +185,24 @@ func Of(c *frame.Coding, s Sample) Result {
 			continue
 		}
 		x := CategoryFigures{ID: r.ID, Name: r.PathName()}
-		var n [4]int // both, only the coding, only the sample, neither
+		var n [4]crosstab.Weighed // both, only the first, only the second, neither
 		for _, row := range rows {
-			has, given := r.Answers.Contains(row), s[row][r.ID]
+			w := 1.0
+			if weight != nil {
+				w = weight(row)
+			}
+			has, given := first(r, row), second(r, row)
 			switch {
 			case has && given:
-				n[0]++
+				n[0].Add(w)
 			case has:
-				n[1]++
+				n[1].Add(w)
 				x.OnlyRows = append(x.OnlyRows, row)
 			case given:
-				n[2]++
+				n[2].Add(w)
 				x.MissedRows = append(x.MissedRows, row)
 			default:
-				n[3]++
+				n[3].Add(w)
 			}
 			if has != given {
 				same.Remove(row)
@@ -173,9 +211,9 @@ func Of(c *frame.Coding, s Sample) Result {
 		}
 		x.Agreement = crosstab.NewAgreement(n[0], n[1], n[2], n[3])
 		for i := range all {
-			all[i] += n[i]
+			all[i] = all[i].Plus(n[i])
 		}
-		if n[0]+n[1]+n[2] > 0 {
+		if n[0].N+n[1].N+n[2].N > 0 {
 			sum, counted = sum+x.F1, counted+1
 		}
 		out.Categories = append(out.Categories, x)
@@ -186,6 +224,38 @@ func Of(c *frame.Coding, s Sample) Result {
 		out.Overall.MacroF1 = sum / float64(counted)
 	}
 	out.Overall.Alpha, _ = crosstab.Alpha(units)
+	out.Instead = instead(out.Categories)
+	return out
+}
+
+// instead finds which categories stand in the place of which others.
+func instead(categories []CategoryFigures) []Instead {
+	missed := map[uint32][]int{}
+	for i, c := range categories {
+		for _, row := range c.MissedRows {
+			missed[row] = append(missed[row], i)
+		}
+	}
+	out := []Instead{}
+	for _, c := range categories {
+		for other, rows := range parted(c.OnlyRows, missed) {
+			out = append(out, Instead{c.Name, categories[other].Name, len(rows), rows})
+		}
+	}
+	slices.SortFunc(out, func(a, b Instead) int {
+		return cmp.Or(b.Answers-a.Answers, cmp.Compare(a.Only, b.Only), cmp.Compare(a.Missed, b.Missed))
+	})
+	return out[:min(len(out), mostInstead)]
+}
+
+// parted are rows by what else was missed in them.
+func parted(rows []uint32, missed map[uint32][]int) map[int][]uint32 {
+	out := map[int][]uint32{}
+	for _, row := range rows {
+		for _, other := range missed[row] {
+			out[other] = append(out[other], row)
+		}
+	}
 	return out
 }
 

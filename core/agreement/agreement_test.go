@@ -77,7 +77,7 @@ func TestAgainstCounting(t *testing.T) {
 				}
 			}
 		}
-		got := Of(c, s)
+		got := Of(c, s, nil)
 		assert.Equal(t, len(s), got.Answers)
 		whole := 0
 		for row, given := range s {
@@ -103,6 +103,28 @@ func TestAgainstCounting(t *testing.T) {
 			both, all = both+x.Both, all+x.Both+x.Only+x.Missed+x.Neither
 		}
 		assert.Equal(t, both, got.Overall.Both)
+		for _, x := range got.Instead {
+			n := 0
+			for row, given := range s {
+				var only, missed bool
+				for _, r := range c.Results {
+					has := r.Answers.Contains(row)
+					only = only || len(r.Children) == 0 && r.PathName() == x.Only && has && !given[r.ID]
+					missed = missed || len(r.Children) == 0 && r.PathName() == x.Missed && !has && given[r.ID]
+				}
+				n += number(only && missed)
+			}
+			assert.Equal(t, n, x.Answers, "%s instead of %s", x.Only, x.Missed)
+		}
+		// What the coding gives, taken down as a coder, is between two coders what the coding is to a sample.
+		as := Sample{}
+		for row := range s {
+			as[row] = map[string]bool{}
+			for _, r := range c.Results {
+				as[row][r.ID] = r.Answers.Contains(row)
+			}
+		}
+		assert.Equal(t, got, Between(c, as, s, nil))
 		assert.Equal(t, 4*len(s), all, "every answer and category counts once, nets aside")
 	})
 }

@@ -21,39 +21,67 @@ type Agreement struct {
 	KappaHigh     float64 `json:"kappaHigh"`
 }
 
-// NewAgreement works it out from the counts of the 2 × 2 table.
-func NewAgreement(both, only, missed, neither int) Agreement {
-	a := Agreement{Both: both, Only: only, Missed: missed, Neither: neither}
-	share := func(k, n int) (p, low, high float64) {
-		if n == 0 {
+// Weighed is a part of a 2 × 2 table: how many answers, and what they weigh.
+type Weighed struct {
+	N     int
+	W, W2 float64 // sums of the weights and of their squares
+}
+
+// Add counts a further answer.
+func (c *Weighed) Add(weight float64) { c.N, c.W, c.W2 = c.N+1, c.W+weight, c.W2+weight*weight }
+
+// Plus is two cells together.
+func (c Weighed) Plus(d Weighed) Weighed { return Weighed{c.N + d.N, c.W + d.W, c.W2 + d.W2} }
+
+// Unweighted is so many answers that weigh 1 each.
+func Unweighted(n int) Weighed { return Weighed{n, float64(n), float64(n)} }
+
+// base is the effective number of answers: (Σw)² / Σw².
+func (c Weighed) base() float64 {
+	if c.W2 == 0 {
+		return 0
+	}
+	return c.W * c.W / c.W2
+}
+
+// NewAgreement works it out from a 2 × 2 table. Where answers have weights (a sample that was drawn more from some groups than
+// from others), shares are weighted and intervals go by the effective number of answers; the counts stay plain.
+func NewAgreement(both, only, missed, neither Weighed) Agreement {
+	a := Agreement{Both: both.N, Only: only.N, Missed: missed.N, Neither: neither.N}
+	share := func(part, of Weighed) (p, low, high float64) {
+		if of.W == 0 {
 			return 0, 0, 1
 		}
-		p = float64(k) / float64(n)
-		low, high = Wilson(p, float64(n))
+		p = part.W / of.W
+		low, high = Wilson(p, of.base())
 		return p, low, high
 	}
-	a.Precision, a.PrecisionLow, a.PrecisionHigh = share(both, both+only)
-	a.Recall, a.RecallLow, a.RecallHigh = share(both, both+missed)
-	if n := 2*both + only + missed; n > 0 {
-		a.F1 = 2 * float64(both) / float64(n)
+	a.Precision, a.PrecisionLow, a.PrecisionHigh = share(both, both.Plus(only))
+	a.Recall, a.RecallLow, a.RecallHigh = share(both, both.Plus(missed))
+	if w := 2*both.W + only.W + missed.W; w > 0 {
+		a.F1 = 2 * both.W / w
 	}
-	a.kappa()
+	a.kappa([2][2]Weighed{{both, only}, {missed, neither}})
 	return a
 }
 
 // kappa is J. Cohen's (1960), with the standard error of J. L. Fleiss, J. Cohen and B. S. Everitt (1969).
-func (a *Agreement) kappa() {
-	n := float64(a.Both + a.Only + a.Missed + a.Neither)
-	if n == 0 {
+func (a *Agreement) kappa(table [2][2]Weighed) {
+	all := table[0][0].Plus(table[0][1]).Plus(table[1][0]).Plus(table[1][1])
+	if all.W == 0 {
 		return
 	}
-	cell := [2][2]float64{
-		{float64(a.Both) / n, float64(a.Only) / n}, {float64(a.Missed) / n, float64(a.Neither) / n},
+	var cell [2][2]float64
+	for i := range 2 {
+		for j := range 2 {
+			cell[i][j] = table[i][j].W / all.W
+		}
 	}
+	n := all.base()
 	row := [2]float64{cell[0][0] + cell[0][1], cell[1][0] + cell[1][1]}
 	column := [2]float64{cell[0][0] + cell[1][0], cell[0][1] + cell[1][1]}
 	seen, chance := cell[0][0]+cell[1][1], row[0]*column[0]+row[1]*column[1]
-	if chance == 1 {
+	if chance > 1-1e-12 {
 		a.Kappa, a.KappaLow, a.KappaHigh = 1, 1, 1
 		return
 	}

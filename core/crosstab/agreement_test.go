@@ -9,9 +9,36 @@ import (
 	"pgregory.net/rapid"
 )
 
+func counted(both, only, missed, neither int) Agreement {
+	return NewAgreement(Unweighted(both), Unweighted(only), Unweighted(missed), Unweighted(neither))
+}
+
+// An answer of weight 2 counts as two in every share, and in no interval: the weights of a few heavy ones tell less.
+func TestWeightedAgreement(t *testing.T) {
+	heavy := func(n int) (c Weighed) {
+		for range n {
+			c.Add(2)
+		}
+		return c
+	}
+	a, plain := NewAgreement(heavy(35), Unweighted(12), Unweighted(9), Unweighted(209)), counted(70, 12, 9, 209)
+	assert.InDelta(t, plain.Precision, a.Precision, 1e-12)
+	assert.InDelta(t, plain.Recall, a.Recall, 1e-12)
+	assert.InDelta(t, plain.F1, a.F1, 1e-12)
+	assert.InDelta(t, plain.Kappa, a.Kappa, 1e-12)
+	assert.Equal(t, []int{35, 12, 9, 209}, []int{a.Both, a.Only, a.Missed, a.Neither})
+	assert.Greater(t, a.PrecisionHigh-a.PrecisionLow, plain.PrecisionHigh-plain.PrecisionLow)
+	assert.Greater(t, a.KappaHigh-a.KappaLow, plain.KappaHigh-plain.KappaLow)
+	// All of one weight is as no weights, whatever it is.
+	same := NewAgreement(heavy(70), heavy(12), heavy(9), heavy(209))
+	assert.InDeltaSlice(
+		t, []float64{plain.PrecisionLow, plain.RecallHigh, plain.KappaLow}, []float64{same.PrecisionLow, same.RecallHigh, same.KappaLow}, 1e-9,
+	)
+}
+
 // Figures made with R 4.2.2.
 func TestAgreementAgainstReference(t *testing.T) {
-	a := NewAgreement(70, 12, 9, 209)
+	a := counted(70, 12, 9, 209)
 	assert.InDelta(t, 0.853658536585, a.Precision, 1e-9)
 	assert.InDelta(t, 0.886075949367, a.Recall, 1e-9)
 	assert.InDelta(t, 0.869565217391, a.F1, 1e-9)
@@ -21,7 +48,7 @@ func TestAgreementAgainstReference(t *testing.T) {
 // The interval of kappa is about that of samples drawn anew from the same table.
 func TestKappaIntervalAgainstDrawing(t *testing.T) {
 	cells := [4]int{70, 12, 9, 209}
-	a := NewAgreement(cells[0], cells[1], cells[2], cells[3])
+	a := counted(cells[0], cells[1], cells[2], cells[3])
 	r := rand.New(rand.NewPCG(1, 2))
 	sum, squares := 0.0, 0.0
 	const draws = 4000
@@ -36,7 +63,7 @@ func TestKappaIntervalAgainstDrawing(t *testing.T) {
 				}
 			}
 		}
-		k := NewAgreement(drawn[0], drawn[1], drawn[2], drawn[3]).Kappa
+		k := counted(drawn[0], drawn[1], drawn[2], drawn[3]).Kappa
 		sum, squares = sum+k, squares+k*k
 	}
 	deviation := math.Sqrt(squares/draws - math.Pow(sum/draws, 2))
@@ -72,7 +99,7 @@ func TestAgreementAgainstDefinition(t *testing.T) {
 			}
 		}
 		agree, chance = agree/float64(len(coded)), chance/float64(len(coded)*len(coded))
-		a, b := NewAgreement(n[0], n[1], n[2], n[3]), NewAgreement(n[0], n[2], n[1], n[3])
+		a, b := counted(n[0], n[1], n[2], n[3]), counted(n[0], n[2], n[1], n[3])
 		want := 1.0
 		if chance < 1 {
 			want = (agree - chance) / (1 - chance)

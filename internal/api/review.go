@@ -2,12 +2,14 @@ package api
 
 import (
 	"context"
+	"fmt"
 	"io"
 	"net/http"
 
 	"github.com/danielgtaylor/huma/v2"
 
 	"aftermath/core/survey"
+	"aftermath/internal/desk"
 	"aftermath/internal/desk/focus"
 	"aftermath/internal/desk/report/review"
 	"aftermath/internal/desk/state"
@@ -17,9 +19,6 @@ import (
 // registerReview adds the routes of how good the coding is.
 func registerReview(a huma.API, s *server, op func(method, path, id, summary string) huma.Operation) {
 	const q = "/questions/{question}"
-	agree := op(http.MethodPost, q+"/agreement", "agreement", "How far the coding agrees with a sample that was coded by hand")
-	agree.MaxBodyBytes = 16 << 20
-	huma.Register(a, agree, s.agreement)
 	huma.Register(a, op(http.MethodGet, q+"/decisions", "decisions", "Decisions by hand, against what the rules say"), s.decisions)
 	huma.Register(a, op(http.MethodGet, q+"/queue", "queue", "Answers in the order in which they are gone through"), s.queue)
 	huma.Register(a, op(http.MethodGet, q+"/groups", "groups", "What is left, in groups that one rule or decision may do for"), s.groups)
@@ -27,47 +26,134 @@ func registerReview(a huma.API, s *server, op func(method, path, id, summary str
 	huma.Register(a, op(http.MethodGet, q+"/likely", "likely", "What is left with its likely categories, as one edit puts them on"), s.likely)
 	huma.Register(a, op(http.MethodGet, q+"/coverage", "coverage", "How far answers are coded, by the values of a variable"), s.coverage)
 	huma.Register(a, op(http.MethodPost, q+"/texts", "try-texts", "How texts would be coded, and what they are likely to have"), s.texts)
+	huma.Register(a, op(http.MethodGet, q+"/samples", "samples", "Samples that are coded blind"), s.samples)
+	huma.Register(a, op(http.MethodPost, q+"/samples", "draw-sample", "Draw a sample to be coded blind"), s.drawSample)
+	read := op(http.MethodPost, q+"/samples/read", "read-sample", "Bring in a sample that was coded elsewhere")
+	read.MaxBodyBytes = 16 << 20
+	huma.Register(a, read, s.readSample)
+	const one = q + "/samples/{sample}"
+	huma.Register(a, op(http.MethodDelete, one, "throw-sample", "Throw a sample away; it can be brought back"), s.throwSample)
+	huma.Register(a, op(http.MethodPost, one+"/restore", "restore-sample", "Bring a sample back"), s.restoreSample)
+	huma.Register(a, op(http.MethodGet, one+"/answers", "blind-answer", "An answer of a sample, to be coded blind"), s.blindAnswer)
+	huma.Register(a, op(http.MethodPut, one+"/codes", "code-blind", "What a coder gives an answer of a sample"), s.codeBlind)
 	huma.Register(
-		a, op(http.MethodGet, q+"/sample.csv", "blind-sample", "A random sample of answers, to be coded elsewhere"), s.blindSample,
+		a, op(http.MethodGet, one+"/agreement", "sample-agreement", "How far the coding agrees with a coder, or two coders with each other"),
+		s.sampleAgreement,
 	)
-}
-
-func (s *server) agreement(ctx context.Context, in *struct {
-	QuestionInput
-	Body struct {
-		CSV string `json:"csv" minLength:"1" doc:"a table with the columns id and category: a row for each category of an answer, and one without for none"`
-	}
-}) (*body[review.AgreementTable], error) {
-	return reply(
-		ctx, s, FocusInput{QuestionInput: in.QuestionInput},
-		func(ctx context.Context, st *state.State, _ focus.Focus) (review.AgreementTable, error) {
-			rows, err := readTable([]byte(in.Body.CSV))
-			if err != nil {
-				return review.AgreementTable{}, err
-			}
-			return review.AgreementOf(ctx, st, rows)
-		},
-	)
+	huma.Register(a, op(http.MethodGet, one+"/blind.csv", "blind-sample", "The answers of a sample, to be coded elsewhere"), s.blindSample)
 }
 
 func (s *server) decisions(ctx context.Context, in *FocusInput) (*body[review.Decisions], error) {
 	return reply(ctx, s, *in, review.DecisionsOf)
 }
 
-func (s *server) blindSample(ctx context.Context, in *struct {
-	FocusInput
-	Size int    `query:"size" minimum:"1" maximum:"100000" default:"200"`
-	Seed uint64 `query:"seed" default:"1" doc:"the same draws the same"`
-}) (*huma.StreamResponse, error) {
-	st, f, err := s.open(ctx, in.FocusInput)
+// SampleInput names a sample of a question.
+type SampleInput struct {
+	QuestionInput
+	Sample int64 `path:"sample"`
+}
+
+func (s *server) samples(ctx context.Context, in *QuestionInput) (*body[[]desk.SampleInfo], error) {
+	return replied(s.desk.Samples(ctx, in.Question))
+}
+
+func (s *server) drawSample(ctx context.Context, in *struct {
+	QuestionInput
+	Body review.Draw
+}) (*body[desk.SampleInfo], error) {
+	q, err := s.desk.Question(ctx, in.Question)
 	if err != nil {
 		return nil, problem(err)
 	}
-	rows, err := review.Blind(ctx, st, f, in.Size, in.Seed)
+	return replied(s.desk.MakeSample(ctx, q, in.Body))
+}
+
+func (s *server) readSample(ctx context.Context, in *struct {
+	QuestionInput
+	Body struct {
+		Name  string `json:"name" minLength:"1" maxLength:"200"`
+		Coder string `json:"coder,omitempty" maxLength:"100" doc:"who coded it"`
+		CSV   string `json:"csv" minLength:"1" doc:"a table with the columns id and category: a row for each category of an answer, and one without for none"`
+	}
+}) (*body[desk.SampleInfo], error) {
+	q, err := s.desk.Question(ctx, in.Question)
 	if err != nil {
 		return nil, problem(err)
 	}
-	return download("sample.csv", "text/csv; charset=utf-8", func(w io.Writer) error {
+	rows, err := readTable([]byte(in.Body.CSV))
+	if err != nil {
+		return nil, problem(err)
+	}
+	return replied(s.desk.ReadSample(ctx, q, in.Body.Name, in.Body.Coder, rows))
+}
+
+func (s *server) throwSample(ctx context.Context, in *SampleInput) (*struct{}, error) {
+	return nil, problem(s.desk.ThrowSample(ctx, in.Question, in.Sample, true))
+}
+
+func (s *server) restoreSample(ctx context.Context, in *SampleInput) (*struct{}, error) {
+	return nil, problem(s.desk.ThrowSample(ctx, in.Question, in.Sample, false))
+}
+
+func (s *server) blindAnswer(ctx context.Context, in *struct {
+	SampleInput
+	Coder string `query:"coder" doc:"who codes; (agreed) to go through what coders gave differently"`
+	Place int    `query:"place" minimum:"-1" default:"-1" doc:"from 0; -1 for the first that the coder has not coded"`
+}) (*body[desk.BlindPage], error) {
+	q, err := s.desk.Question(ctx, in.Question)
+	if err != nil {
+		return nil, problem(err)
+	}
+	return replied(s.desk.BlindAt(ctx, q, in.Sample, in.Coder, in.Place))
+}
+
+func (s *server) codeBlind(ctx context.Context, in *struct {
+	SampleInput
+	Coder string `query:"coder" maxLength:"100" doc:"who codes; (agreed) for what coders have settled between them"`
+	Body  struct {
+		Answer     survey.Respondent `json:"answer" doc:"number of the respondent"`
+		Coded      bool              `json:"coded" doc:"false takes back that it was coded"`
+		Categories []string          `json:"categories" maxItems:"500" doc:"keys; none where no category applies"`
+	}
+}) (*struct{}, error) {
+	q, err := s.desk.Question(ctx, in.Question)
+	if err != nil {
+		return nil, problem(err)
+	}
+	var categories []string
+	if in.Body.Coded {
+		categories = append([]string{}, in.Body.Categories...)
+	}
+	return nil, problem(s.desk.CodeSample(ctx, q, in.Sample, in.Coder, in.Body.Answer, categories))
+}
+
+func (s *server) sampleAgreement(ctx context.Context, in *struct {
+	SampleInput
+	Coder   string `query:"coder" doc:"whose codes the coding is held against; (agreed) for what coders agree on"`
+	Against string `query:"against" doc:"another coder in the place of the coding"`
+	Between bool   `query:"between" doc:"the two coders are held against each other"`
+}) (*body[desk.SampleAgreement], error) {
+	q, err := s.desk.Question(ctx, in.Question)
+	if err != nil {
+		return nil, problem(err)
+	}
+	var against *string
+	if in.Between {
+		against = &in.Against
+	}
+	return replied(s.desk.AgreementWith(ctx, q, in.Sample, in.Coder, against))
+}
+
+func (s *server) blindSample(ctx context.Context, in *SampleInput) (*huma.StreamResponse, error) {
+	q, err := s.desk.Question(ctx, in.Question)
+	if err != nil {
+		return nil, problem(err)
+	}
+	rows, err := s.desk.BlindTable(ctx, q, in.Sample)
+	if err != nil {
+		return nil, problem(err)
+	}
+	return download(fmt.Sprintf("sample-%d.csv", in.Sample), "text/csv; charset=utf-8", func(w io.Writer) error {
 		out := files.NewWriter(w)
 		for _, row := range rows {
 			if err := out.Write(row); err != nil {

@@ -14,7 +14,6 @@ import (
 
 	"aftermath/core/scheme"
 	"aftermath/core/survey"
-	"aftermath/core/text"
 	"aftermath/internal/demo"
 	"aftermath/internal/desk/report/code"
 	"aftermath/internal/desk/report/review"
@@ -185,40 +184,6 @@ func TestSeveralAtOnce(t *testing.T) {
 		require.NoError(t, err)
 	}
 	assert.Equal(t, before, w.State().Scheme.Frame)
-}
-
-// A sample is drawn, coded elsewhere and brought back: the figures are those of counting, and say whose answers differ.
-func TestAgreementWithASample(t *testing.T) {
-	_, w := open(t, sample...)
-	edit(t, w, scheme.AddCategory{Name: "Waiting", Rules: []string{"queue"}})
-	edit(t, w, scheme.AddCategory{Name: "Late", Rules: []string{"late"}})
-	edit(t, w, scheme.Decide{Category: w.State().Coding.Results[0].ID, Answers: []survey.Respondent{2}, To: scheme.On})
-	blind, err := review.Blind(ctx, w.State(), nil, 100, 1)
-	require.NoError(t, err)
-	require.Len(t, blind, 6, "a header and the five that say something")
-	assert.Equal(t, []string{"id", "answer", "category"}, blind[0])
-	fewer, err := review.Blind(ctx, w.State(), nil, 2, 1)
-	require.NoError(t, err)
-	assert.Equal(t, blind[:3], fewer, "a larger sample begins with the smaller one")
-	_, masked := open(t, []string{"1", "North", "9", "1", "ask me at ada@larkmoor.example"})
-	edit(t, masked, scheme.MaskPersonalData{On: true})
-	told, err := review.Blind(ctx, masked.State(), nil, 100, 1)
-	require.NoError(t, err)
-	assert.Equal(t, "ask me at "+text.MaskSign, told[1][1], "what is masked is in no file")
-
-	got, err := review.AgreementOf(ctx, w.State(), [][]string{
-		{"id", "answer", "category"}, {"1", "", "Waiting"}, {"2", "", "waiting"}, {"3", "", "Late"}, {"4", "", ""}, {"7", "", "Late"},
-	})
-	require.NoError(t, err)
-	assert.Equal(t, []int{5, 3}, []int{got.Answers, got.Whole})
-	waiting, late := got.Categories[0], got.Categories[1]
-	assert.Equal(t, []int{2, 1, 0, 2}, []int{waiting.Both, waiting.Only, waiting.Missed, waiting.Neither})
-	assert.Equal(t, []int{1, 1, 1, 2}, []int{late.Both, late.Only, late.Missed, late.Neither})
-	assert.Equal(t, []survey.Respondent{2}, got.Apart[0].Only)
-	assert.Equal(t, [][]survey.Respondent{{1}, {2}}, [][]survey.Respondent{got.Apart[1].Only, got.Apart[1].Missed})
-	_, err = review.AgreementOf(ctx, w.State(), [][]string{{"id", "category"}, {"1", "Nowhere"}})
-	require.ErrorIs(t, err, state.ErrRequest)
-	assert.ErrorContains(t, err, "line 2")
 }
 
 // Each decision is against the rules, one way or the other, or needless; taking the needless ones back changes no coding.

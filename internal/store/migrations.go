@@ -104,4 +104,17 @@ var migrations = []*gormigrate.Migration{
 		`alter table decisions add column origin jsonb not null default '{}'`,
 		`alter table history add column "by" text not null default ''`,
 	),
+	// Samples that are coded by people who don't see how they are coded, and how good the coding was by them.
+	statements(
+		"2026-11-26 samples",
+		`create table samples (id bigint generated always as identity primary key, question_id bigint not null references questions on delete cascade,
+			name text not null, drawn jsonb not null, "by" text not null default '', at timestamptz not null default now(), gone timestamptz)`,
+		`create index samples_question on samples (question_id)`,
+		`create table sample_members (sample_id bigint not null references samples on delete cascade, place bigint not null, number bigint not null,
+			stratum bigint not null, primary key (sample_id, number))`,
+		`create table sample_codes (sample_id bigint not null references samples on delete cascade, coder text not null, number bigint not null,
+			categories jsonb not null, at timestamptz not null, primary key (sample_id, coder, number))`,
+		`create table sample_figures (sample_id bigint not null references samples on delete cascade, coder text not null, revision bigint not null,
+			figures jsonb not null, at timestamptz not null, primary key (sample_id, coder, revision))`,
+	),
 }

@@ -111,6 +111,15 @@ func copyQuestions(tx *gorm.DB, from, to int64) error {
 			return err
 		}
 	}
+	for _, q := range questions {
+		var now int64
+		if err := tx.Raw("select now from copied where was = ?", q).Scan(&now).Error; err != nil {
+			return err
+		}
+		if err := copySamples(tx, q, now); err != nil {
+			return err
+		}
+	}
 	return tx.Exec(`insert into history (study_id, question_id, number, summary, "by", edit, undo, redo, undone, ended, at)
 		select ?, now, number, summary, "by", edit, undo, redo, undone, ended, at from history left join copied on was = question_id
 		where study_id = ? order by id`, to, from).Error

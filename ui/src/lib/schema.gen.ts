@@ -89,23 +89,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/questions/{question}/agreement": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** How far the coding agrees with a sample that was coded by hand */
-        post: operations["agreement"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/v1/questions/{question}/answers": {
         parameters: {
             query?: never;
@@ -976,17 +959,137 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/questions/{question}/sample.csv": {
+    "/api/v1/questions/{question}/samples": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        /** A random sample of answers, to be coded elsewhere */
+        /** Samples that are coded blind */
+        get: operations["samples"];
+        put?: never;
+        /** Draw a sample to be coded blind */
+        post: operations["draw-sample"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/questions/{question}/samples/read": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Bring in a sample that was coded elsewhere */
+        post: operations["read-sample"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/questions/{question}/samples/{sample}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Throw a sample away; it can be brought back */
+        delete: operations["throw-sample"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/questions/{question}/samples/{sample}/agreement": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How far the coding agrees with a coder, or two coders with each other */
+        get: operations["sample-agreement"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/questions/{question}/samples/{sample}/answers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** An answer of a sample, to be coded blind */
+        get: operations["blind-answer"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/questions/{question}/samples/{sample}/blind.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The answers of a sample, to be coded elsewhere */
         get: operations["blind-sample"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/questions/{question}/samples/{sample}/codes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** What a coder gives an answer of a sample */
+        put: operations["code-blind"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/questions/{question}/samples/{sample}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Bring a sample back */
+        post: operations["restore-sample"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1534,26 +1637,32 @@ export interface components {
             /** @description as a table of that part is written, with or without its header */
             rows: string[][];
         };
-        AgreementRequest: {
-            /** @description a table with the columns id and category: a row for each category of an answer, and one without for none */
-            csv: string;
-        };
-        AgreementTable: {
+        AgreementThen: {
+            /** Format: double */
+            alpha: number;
             /**
              * Format: int64
-             * @description of the sample
+             * @description that were coded by then
              */
             answers: number;
-            /** @description for each category, in the same order: whose answers the two give it differently */
-            apart: components["schemas"]["Apart"][];
-            /** @description those without others inside, in the order of the frame */
-            categories: components["schemas"]["CategoryFigures"][];
-            /** @description all categories together */
-            overall: components["schemas"]["Overall"];
             /**
-             * Format: int64
-             * @description answers of which all categories are the same
+             * Format: date-time
+             * @description when it was looked at
              */
+            at: string;
+            /** Format: double */
+            f1: number;
+            /** Format: double */
+            kappa: number;
+            /** Format: double */
+            macroF1: number;
+            /** Format: double */
+            precision: number;
+            /** Format: double */
+            recall: number;
+            /** Format: int64 */
+            revision: number;
+            /** Format: int64 */
             whole: number;
         };
         Alike: {
@@ -1727,6 +1836,37 @@ export interface components {
             count: number;
             from: string;
             to: string;
+        };
+        BlindAnswer: {
+            /** Format: int32 */
+            number: number;
+            parts: components["schemas"]["Part"][];
+            who: components["schemas"]["About"][];
+        };
+        BlindPage: {
+            /** @description nothing where the place holds none */
+            answer?: components["schemas"]["BlindAnswer"];
+            /**
+             * Format: int64
+             * @description those of them that this coder has coded
+             */
+            coded: number;
+            /** @description this coder has coded it; without categories: none applies */
+            done: boolean;
+            /** @description keys of the categories that this coder gave it */
+            given: string[];
+            /** @description what coders gave it, where that is to be settled between them */
+            others?: components["schemas"]["OthersCode"][];
+            /**
+             * Format: int64
+             * @description of this one, from 0
+             */
+            place: number;
+            /**
+             * Format: int64
+             * @description answers to go through
+             */
+            total: number;
         };
         Branch: {
             /** Format: int64 */
@@ -2190,6 +2330,17 @@ export interface components {
              */
             top: number;
         };
+        "Code-blindRequest": {
+            /**
+             * Format: int32
+             * @description number of the respondent
+             */
+            answer: number;
+            /** @description keys; none where no category applies */
+            categories: string[];
+            /** @description false takes back that it was coded */
+            coded: boolean;
+        };
         CodedOf: {
             /**
              * Format: int64
@@ -2201,6 +2352,12 @@ export interface components {
              * @description those of them that a category has
              */
             coded: number;
+        };
+        CoderInfo: {
+            /** Format: int64 */
+            coded: number;
+            /** @description as they called themselves; empty where they did not; (agreed) for what coders agree on */
+            name: string;
         };
         ColumnTo: {
             column: string;
@@ -2610,6 +2767,20 @@ export interface components {
              * @description drafts that are not proposed again
              */
             refused: number;
+        };
+        Draw: {
+            /** @description = for coded and not, else the name of a variable; empty for one part */
+            by?: string;
+            /** @description of which it is drawn */
+            focus: components["schemas"]["Condition"][];
+            name: string;
+            /**
+             * Format: int64
+             * @description the same draws the same
+             */
+            seed: number;
+            /** Format: int64 */
+            size: number;
         };
         DuplicateCategoryEdit: {
             category: string;
@@ -3082,6 +3253,15 @@ export interface components {
             /** @description what else goes with it: say it first, and then confirm */
             warning?: string;
         };
+        How: {
+            /** @description = for coded and not, else the name of a variable; empty for one part */
+            by?: string;
+            parts: components["schemas"]["Stratum"][];
+            /** @description it was not drawn here, but read from a file */
+            read?: boolean;
+            /** Format: int64 */
+            seed: number;
+        };
         Induced: {
             /**
              * Format: int64
@@ -3121,6 +3301,14 @@ export interface components {
             uncoded: number;
             /** @description examples that don't belong and that it catches */
             wrong: number[];
+        };
+        Instead: {
+            /** Format: int64 */
+            answers: number;
+            /** @description path of the one that only the sample gives */
+            missed: string;
+            /** @description path of the category that only the coding gives */
+            only: string;
         };
         Join: {
             /** @description what is added */
@@ -3787,10 +3975,15 @@ export interface components {
             /** @description the first of them, as C7 */
             unvaluedAt?: string[];
         };
+        OthersCode: {
+            /** @description keys */
+            categories: string[];
+            name: string;
+        };
         Overall: {
             /**
              * Format: double
-             * @description Krippendorff's alpha for nominal data over all pairs of answer and category
+             * @description Krippendorff's alpha for nominal data over all pairs of answer and category, without weights
              */
             alpha: number;
             /**
@@ -4290,6 +4483,13 @@ export interface components {
             /** @description what is known of the respondent, shortly */
             who: components["schemas"]["About"][];
         };
+        "Read-sampleRequest": {
+            /** @description who coded it */
+            coder?: string;
+            /** @description a table with the columns id and category: a row for each category of an answer, and one without for none */
+            csv: string;
+            name: string;
+        };
         ReadFrame: {
             /** Format: int64 */
             categories: number;
@@ -4642,6 +4842,57 @@ export interface components {
             number: number;
             parts: string[];
         };
+        SampleAgreement: {
+            /**
+             * Format: int64
+             * @description of the sample
+             */
+            answers: number;
+            /** @description for each category, in the same order: whose answers the two give it differently */
+            apart: components["schemas"]["Apart"][];
+            /** @description those without others inside, in the order of the frame */
+            categories: components["schemas"]["CategoryFigures"][];
+            /**
+             * Format: int64
+             * @description coded answers of respondents who are not in the data now
+             */
+            gone: number;
+            /** @description how it was before and is now, by revision; where it changed */
+            history: components["schemas"]["AgreementThen"][];
+            /** @description categories that stand in the place of others, the most frequent first; at most 40 */
+            instead: components["schemas"]["Instead"][];
+            /** @description all categories together */
+            overall: components["schemas"]["Overall"];
+            /**
+             * Format: int64
+             * @description answers of the sample
+             */
+            size: number;
+            /**
+             * Format: int64
+             * @description answers of which all categories are the same
+             */
+            whole: number;
+        };
+        SampleInfo: {
+            /**
+             * Format: int64
+             * @description answers that several have coded, not alike, and that were not settled
+             */
+            apart: number;
+            /** Format: date-time */
+            at: string;
+            coders: components["schemas"]["CoderInfo"][];
+            /** @description thrown away; it can be brought back */
+            gone?: boolean;
+            how: components["schemas"]["How"];
+            /** Format: int64 */
+            id: number;
+            madeBy?: string;
+            name: string;
+            /** Format: int64 */
+            size: number;
+        };
         SegmentCount: {
             /** Format: int64 */
             answers: number;
@@ -4969,6 +5220,16 @@ export interface components {
             /** @description language of the base list; empty for none */
             base: string;
             keep?: string[];
+        };
+        Stratum: {
+            /**
+             * Format: int64
+             * @description in the part
+             */
+            answers: number;
+            /** Format: int64 */
+            drawn: number;
+            value: string;
         };
         Strip: {
             /** @description answers of the focus in each */
@@ -5935,41 +6196,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["QuestionState"];
-                };
-            };
-            /** @description Error */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ErrorModel"];
-                };
-            };
-        };
-    };
-    agreement: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                question: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["AgreementRequest"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["AgreementTable"];
                 };
             };
             /** @description Error */
@@ -7974,15 +8200,9 @@ export interface operations {
             };
         };
     };
-    "blind-sample": {
+    samples: {
         parameters: {
-            query?: {
-                /** @description JSON list of conditions; empty for all that is answered */
-                focus?: string;
-                size?: number;
-                /** @description the same draws the same */
-                seed?: number;
-            };
+            query?: never;
             header?: never;
             path: {
                 question: number;
@@ -7993,6 +8213,281 @@ export interface operations {
         responses: {
             /** @description OK */
             200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SampleInfo"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "draw-sample": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                question: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Draw"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SampleInfo"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "read-sample": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                question: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Read-sampleRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SampleInfo"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "throw-sample": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                question: number;
+                sample: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "sample-agreement": {
+        parameters: {
+            query?: {
+                /** @description whose codes the coding is held against; (agreed) for what coders agree on */
+                coder?: string;
+                /** @description another coder in the place of the coding */
+                against?: string;
+                /** @description the two coders are held against each other */
+                between?: boolean;
+            };
+            header?: never;
+            path: {
+                question: number;
+                sample: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SampleAgreement"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "blind-answer": {
+        parameters: {
+            query?: {
+                /** @description who codes; (agreed) to go through what coders gave differently */
+                coder?: string;
+                /** @description from 0; -1 for the first that the coder has not coded */
+                place?: number;
+            };
+            header?: never;
+            path: {
+                question: number;
+                sample: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BlindPage"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "blind-sample": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                question: number;
+                sample: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "code-blind": {
+        parameters: {
+            query?: {
+                /** @description who codes; (agreed) for what coders have settled between them */
+                coder?: string;
+            };
+            header?: never;
+            path: {
+                question: number;
+                sample: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Code-blindRequest"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "restore-sample": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                question: number;
+                sample: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -1,4 +1,5 @@
-// Package review is what the view Review asks for beside the answers themselves: how good the coding is.
+// Package review is what the view Review asks for beside the answers themselves: what is left, in what order, what it is likely to
+// be; what was decided by hand; and how good the coding is.
 package review
 
 import (
@@ -9,14 +10,17 @@ import (
 
 	"aftermath/core/agreement"
 	"aftermath/core/survey"
-	"aftermath/internal/desk/focus"
 	"aftermath/internal/desk/state"
 )
 
-// AgreementTable is how far the coding agrees with a sample that somebody coded by hand elsewhere.
+// Given is what somebody gave answers: by respondent, the keys of the categories.
+type Given map[survey.Respondent][]string
+
+// AgreementTable is how far the coding agrees with a coder, or one coder with another.
 type AgreementTable struct {
 	agreement.Result
 	Apart []Apart `json:"apart" doc:"for each category, in the same order: whose answers the two give it differently"`
+	Gone  int     `json:"gone" doc:"coded answers of respondents who are not in the data now"`
 }
 
 // Apart is the answers of a sample that only one of the two gives a category.
@@ -27,25 +31,66 @@ type Apart struct {
 
 const mostApart = 500
 
-// AgreementOf holds the coding, decisions by hand included, against a sample: a table with the columns id and category.
-func AgreementOf(ctx context.Context, s *state.State, table [][]string) (AgreementTable, error) {
-	column, err := identifier(s)
-	if err != nil {
-		return AgreementTable{}, err
+// AgreementOf holds the coding, decisions by hand included, against what a coder gave. With another coder, it is held against
+// them instead: what the first gave stands in the place of the coding. Weight is how many answers one of the sample stands for.
+func AgreementOf(
+	ctx context.Context, s *state.State, given Given, other Given, weight func(survey.Respondent) float64,
+) (AgreementTable, error) {
+	weighed := func(row uint32) float64 { return weight(s.Respondent(int(row))) }
+	sample, gone := byRow(s, given)
+	out := AgreementTable{Apart: []Apart{}, Gone: gone}
+	if other == nil {
+		out.Result = agreement.Of(s.Coding, sample, weighed)
+	} else {
+		second, _ := byRow(s, other)
+		out.Result = agreement.Between(s.Coding, sample, second, weighed)
 	}
-	row := agreement.ByID(len(s.Answers), func(row int) string { return s.Cell(row, column) })
-	sample, err := agreement.Read(table, s.Scheme.Frame, row)
-	if errors.Is(err, agreement.ErrSample) {
-		return AgreementTable{}, fmt.Errorf("%w: %w", state.ErrRequest, err)
-	}
-	if err != nil {
-		return AgreementTable{}, err
-	}
-	out := AgreementTable{Result: agreement.Of(s.Coding, sample), Apart: []Apart{}}
 	for _, c := range out.Categories {
 		out.Apart = append(out.Apart, Apart{respondents(s, c.OnlyRows), respondents(s, c.MissedRows)})
 	}
 	return out, ctx.Err()
+}
+
+func byRow(s *state.State, given Given) (out agreement.Sample, gone int) {
+	out = agreement.Sample{}
+	for p, categories := range given {
+		row, there := s.Study.Rows.Row(p)
+		if !there {
+			gone++
+			continue
+		}
+		out[uint32(row)] = map[string]bool{}
+		for _, c := range categories {
+			out[uint32(row)][c] = true
+		}
+	}
+	return out, gone
+}
+
+// ReadSample reads a sample that was coded elsewhere: a table with the columns id and category.
+func ReadSample(s *state.State, table [][]string) (Given, error) {
+	column, err := identifier(s)
+	if err != nil {
+		return nil, err
+	}
+	row := agreement.ByID(len(s.Answers), func(row int) string { return s.Cell(row, column) })
+	sample, err := agreement.Read(table, s.Scheme.Frame, row)
+	if errors.Is(err, agreement.ErrSample) {
+		return nil, fmt.Errorf("%w: %w", state.ErrRequest, err)
+	}
+	if err != nil {
+		return nil, err
+	}
+	out := Given{}
+	for row, categories := range sample {
+		p := s.Respondent(int(row))
+		out[p] = []string{}
+		for c := range categories {
+			out[p] = append(out[p], c)
+		}
+		slices.Sort(out[p])
+	}
+	return out, nil
 }
 
 func respondents(s *state.State, rows []uint32) []survey.Respondent {
@@ -63,25 +108,4 @@ func identifier(s *state.State) (column int, err error) {
 		return 0, fmt.Errorf("%w: no column of the study tells respondents apart; say in Data which one is an identifier", state.ErrRequest)
 	}
 	return column, nil
-}
-
-// Blind draws a random sample of a focus to be coded elsewhere: rows with the columns id, answer and category, the last of them
-// empty. Nothing says how it is coded here. The same seed draws the same; a larger sample begins with the smaller one.
-func Blind(ctx context.Context, s *state.State, f focus.Focus, size int, seed uint64) ([][]string, error) {
-	column, err := identifier(s)
-	if err != nil {
-		return nil, err
-	}
-	set, err := f.Answers(ctx, s)
-	if err != nil {
-		return nil, err
-	}
-	out := [][]string{{"id", "answer", "category"}}
-	for _, p := range s.DrawnInOrder(set, size, seed) {
-		if row, there := s.Study.Rows.Row(p); there {
-			answer := s.Original(row).All()
-			out = append(out, []string{s.Cell(row, column), answer, ""})
-		}
-	}
-	return out, ctx.Err()
 }
