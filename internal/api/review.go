@@ -170,7 +170,7 @@ func (s *server) queue(ctx context.Context, in *struct {
 	At     int    `query:"at" minimum:"-1" default:"-1" doc:"number of a respondent: offset counts from that answer, or from where it would stand; -1: from the beginning"`
 	Offset int    `query:"offset" doc:"may be negative"`
 	Limit  int    `query:"limit" minimum:"1" maximum:"500" default:"20"`
-	Likely bool   `query:"likely" doc:"with likely categories, in every order"`
+	Likely bool   `query:"likely" doc:"with likely categories, in every order, once something was learned"`
 }) (*body[review.Queue], error) {
 	return reply(ctx, s, in.FocusInput, func(ctx context.Context, st *state.State, f focus.Focus) (review.Queue, error) {
 		q := review.QueueQuery{Order: review.Order(in.Order), Offset: in.Offset, Limit: in.Limit, Likely: in.Likely}

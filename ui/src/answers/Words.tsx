@@ -20,7 +20,9 @@ export const Words = ({ answer }: { answer: Pick<Answer, 'parts'> }) =>
 function why(c: Code) {
   const parts = [];
   if (c.rules.length) parts.push(`rule ${c.rules.join(', ')}`);
-  if (c.byHand) parts.push('by hand');
+  if (c.suggested) parts.push('suggested, unread');
+  else if (c.byHand) parts.push(c.by ? `by ${c.by}` : 'by hand');
+  if (c.note) parts.push(`“${c.note}”`);
   return parts.join(' and ');
 }
 

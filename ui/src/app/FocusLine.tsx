@@ -42,6 +42,11 @@ export function FocusLine() {
       { label: 'not settled', condition: { kind: 'settled', not: true } },
       { label: 'settled', condition: { kind: 'settled' } },
       { label: 'coded by hand', condition: { kind: 'decided' } },
+      { label: 'not decided on by hand', condition: { kind: 'decided', text: 'any', not: true } },
+      { label: 'hand and rules agree', condition: { kind: 'decided', text: 'both' } },
+      { label: 'hand against rules', condition: { kind: 'decided', text: 'apart' } },
+      { label: 'suggested, unread', condition: { kind: 'decided', text: 'suggested' } },
+      { label: 'decisions with a note', condition: { kind: 'decided', text: 'noted' } },
       ...['no answer', 'empty', 'missing'].map(
         (s): Offer => ({ label: `status is ${s}`, condition: { kind: 'status', text: s } }),
       ),

@@ -1,4 +1,5 @@
 import { useEffect, useMemo, useRef, useState } from 'react';
+import { useNavigate } from 'react-router';
 import { useAddress } from '../lib/address';
 import type { FrameLine } from '../lib/api';
 import { useDesk } from '../lib/edits';
@@ -7,7 +8,7 @@ import { useKept } from '../lib/kept';
 import { useCommands } from '../lib/keys';
 import { useAsk } from '../lib/queries';
 import { Failed } from '../parts/Asked';
-import { Button, Kbd } from '../parts/Button';
+import { Button, Kbd, Link } from '../parts/Button';
 import { Checkbox } from '../parts/Checkbox';
 import { Combobox } from '../parts/Combobox';
 import { Stops } from '../parts/Stops';
@@ -31,6 +32,8 @@ export default function Frame() {
   const since = than || (visit < question.revision ? String(visit) : '');
   const frame = useAsk('frame', { focus: focusText, since });
   const draft = get('draft');
+  const back = get('back');
+  const navigate = useNavigate();
   const [adding, setAdding] = useState(false);
   const lines = frame.data?.categories ?? [];
   const open = lines.find((l) => l.id === get('category')) ?? (draft ? undefined : lines[0]);
@@ -126,6 +129,11 @@ export default function Frame() {
             new <Kbd>n</Kbd>
           </Button>
         </p>
+        {back && (
+          <p className="pb-1.5">
+            <Link to={`/q/${question.id}/review${back}`}>← back to what is left</Link>
+          </p>
+        )}
         <Bulk ticked={lines.filter((l) => ticked.includes(l.id ?? ''))} lines={lines} clear={() => setTicked([])} />
         <Outline
           ticked={ticked}
@@ -214,10 +222,13 @@ export default function Frame() {
         <NewCategory
           lines={lines}
           draft={draft}
+          called={get('called') || undefined}
           beside={open}
           close={(to) => {
             setAdding(false);
-            set({ draft: '', ...to }, true);
+            // Who came from Review goes on there, unless the rule is to be looked at here first.
+            if (back && !to.write) navigate(`/q/${question.id}/review${back}`);
+            else set({ draft: '', called: '', ...to }, true);
           }}
         />
       )}

@@ -102,9 +102,14 @@ export type Place =
   | 'draft'
   | 'net'
   | 'write'
+  | 'called'
+  | 'back'
   // review
   | 'all'
   | 'at'
+  | 'group'
+  | 'sample'
+  | 'coder'
   // chart
   | 'by'
   | 'base'
@@ -176,6 +181,19 @@ const comparisons: Record<string, string> = {
 const state = (ref = 'now') =>
   ref === 'now' ? ref : ref === '0' ? 'the beginning' : ref.startsWith('=') ? ref.slice(1) : `revision ${ref}`;
 
+const decisions: Record<string, string> = {
+  '': 'coded by hand',
+  any: 'decided on by hand',
+  both: 'hand and rules agree',
+  apart: 'hand against rules',
+  suggested: 'suggested, unread',
+  noted: 'decisions with a note',
+};
+
+const sayDecided = (c: Condition) =>
+  (c.not ? 'not: ' : '') +
+  (c.text === 'by' ? `decided by ${c.name || 'nobody named'}` : (decisions[c.text ?? ''] ?? 'decided on'));
+
 /** A condition in words. */
 export function say(c: Condition, frame: FrameLine[] = []): string {
   const category = () => frame.find((f) => f.id === c.id)?.path.join(' / ') ?? 'a category';
@@ -198,7 +216,7 @@ export function say(c: Condition, frame: FrameLine[] = []): string {
     case 'settled':
       return c.not ? 'not settled' : 'settled';
     case 'decided':
-      return 'coded by hand';
+      return sayDecided(c) + (c.id ? ` on ${category()}` : '');
     case 'status':
       return c.text === 'any' ? 'answered or not' : `status is ${c.text}`;
     case 'step':

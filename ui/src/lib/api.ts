@@ -1,4 +1,5 @@
 import createClient from 'openapi-fetch';
+import { maker } from './maker';
 import type { components, paths } from './schema.gen';
 
 type S = components['schemas'];
@@ -40,7 +41,14 @@ export type Suggestion = S['Suggestion'];
 export type ValueTable = S['Values'];
 export type Moving = S['Rising'];
 export type HandDecisions = S['Decisions'];
-export type Agreeing = S['AgreementTable'];
+export type SampleInfo = S['SampleInfo'];
+export type SampleAgreement = S['SampleAgreement'];
+export type BlindPage = S['BlindPage'];
+export type Queued = S['Queued'];
+export type Likely = S['Likely'];
+export type AnswerGroup = S['AnswerGroup'];
+export type Suggester = S['Suggester'];
+export type TestedRows = S['TestedRows'];
 export type Comparison = S['Comparison'];
 export type TermApart = S['TermApart'];
 export type Corpus = S['Corpus'];
@@ -59,6 +67,11 @@ export type ReadFrame = S['ReadFrame'];
 export type LiveEvent = S['Event'];
 
 export const api = createClient<paths>({ baseUrl: '/' });
+api.use({
+  onRequest: ({ request }) => {
+    if (maker()) request.headers.set('Made-By', encodeURIComponent(maker()));
+  },
+});
 
 /** What went wrong, in the server's words. */
 export class Refusal extends Error {

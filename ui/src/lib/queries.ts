@@ -17,8 +17,8 @@ type Gets = {
 /** What is asked with a body; none of it changes anything. */
 type Tries = {
   [P in
-    | 'agreement'
     | 'preview'
+    | 'texts'
     | 'try'
     | `rule${'' | '/misses' | '/sharpen' | '/examples' | '/beside'}`]: paths[`${Root}/${P}`]['post'];
 };
@@ -58,6 +58,8 @@ export function asking<N extends keyof Gets>(id: number, name: N, query: QueryOf
 }
 
 type Options = { enabled?: boolean };
+/** How long until something that is still being worked out is asked for again, in milliseconds. */
+type Again<R> = { refetchInterval?: (q: { state: { data?: R } }) => number | false };
 
 /** What came, and whether it is of what is asked now: `now` is empty while only an earlier answer is at hand. */
 function told<Q extends { data: unknown; isPlaceholderData: boolean }>(q: Q) {
@@ -65,7 +67,11 @@ function told<Q extends { data: unknown; isPlaceholderData: boolean }>(q: Q) {
 }
 
 /** Asks for something about the question; it is asked again when the question changes. */
-export function useAsk<N extends keyof Gets>(name: N, query: QueryOf<Gets[N]>, options?: Options) {
+export function useAsk<N extends keyof Gets>(
+  name: N,
+  query: QueryOf<Gets[N]>,
+  options?: Options & Again<ReplyOf<Gets[N]>>,
+) {
   const id = useQuestionId();
   return told(useQuery({ ...asking(id, name, query), placeholderData: keepPreviousData, ...options }));
 }
@@ -206,7 +212,7 @@ const asksForCoding = (focus: string) =>
  */
 export function mayChange(kind: Edit['kind'] | undefined, name: unknown, query: unknown) {
   if (!kind || typeof name !== 'string') return true;
-  if (name === 'states') return false;
+  if (name === 'states' || name === 'samples' || name === 'blind') return false;
   if (reach[kind] === 'text') return true;
   const focus = (query as { focus?: string } | undefined)?.focus ?? '';
   if (kind === 'put aside') return ['checks', 'state', 'revisions'].includes(name);

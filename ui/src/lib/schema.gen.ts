@@ -1704,7 +1704,7 @@ export interface components {
             who: components["schemas"]["About"][];
         };
         AnswerGroup: {
-            /** @description of those that are left; at most 300 */
+            /** @description of those that are left; at most 1000 */
             answers: number[];
             /** @description the first of them; at most 3 */
             examples: components["schemas"]["Answer"][];
@@ -7723,7 +7723,7 @@ export interface operations {
                 /** @description may be negative */
                 offset?: number;
                 limit?: number;
-                /** @description with likely categories, in every order */
+                /** @description with likely categories, in every order, once something was learned */
                 likely?: boolean;
             };
             header?: never;

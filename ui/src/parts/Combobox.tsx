@@ -12,11 +12,28 @@ type Props = {
   /** Stands on the button while nothing is chosen. */
   placeholder?: string;
   className?: string;
+  /** Whether the list is open, where something else opens it too. */
+  shown?: boolean;
+  show?: (open: boolean) => void;
+  /** Makes what was typed, where no option is called so. */
+  create?: { words: (typed: string) => string; act: (typed: string) => void };
 };
 
 /** One of many: typing narrows the list. */
-export function Combobox({ label, value, options, change, placeholder = 'choose one', className = '' }: Props) {
-  const [open, setOpen] = useState(false);
+export function Combobox({
+  label,
+  value,
+  options,
+  change,
+  placeholder = 'choose one',
+  className = '',
+  shown,
+  show,
+  create,
+}: Props) {
+  const [own, setOwn] = useState(false);
+  const open = shown ?? own;
+  const setOpen = show ?? setOwn;
   const chosen = options.find((o) => o.value === value);
   return (
     <Popover.Root open={open} onOpenChange={setOpen} modal>
@@ -50,6 +67,15 @@ export function Combobox({ label, value, options, change, placeholder = 'choose 
               setOpen(false);
               change(v);
             }}
+            create={
+              create && {
+                words: create.words,
+                act: (typed) => {
+                  setOpen(false);
+                  create.act(typed);
+                },
+              }
+            }
           />
         </Popover.Content>
       </Popover.Portal>
@@ -57,14 +83,22 @@ export function Combobox({ label, value, options, change, placeholder = 'choose 
   );
 }
 
-type FoundProps = { label: string; options: readonly Option<string>[]; value: string; take: (v: string) => void };
+type FoundProps = {
+  label: string;
+  options: readonly Option<string>[];
+  value: string;
+  take: (v: string) => void;
+  create?: Props['create'];
+};
 
 /** A field and the options that hold what is typed into it, in their order. */
-function Found({ label, options, value, take }: FoundProps) {
+function Found({ label, options, value, take, create }: FoundProps) {
   const [typed, setTyped] = useState('');
   const words = typed.toLowerCase().split(/\s+/).filter(Boolean);
   const found = options.filter((o) => words.every((w) => o.words.toLowerCase().includes(w)));
   const most = 200;
+  const name = typed.trim();
+  const makes = create && name && !options.some((o) => o.words.toLowerCase() === name.toLowerCase());
   return (
     <Command shouldFilter={false} label={label} className="flex min-h-0 flex-col" defaultValue={value}>
       <Command.Input
@@ -74,7 +108,7 @@ function Found({ label, options, value, take }: FoundProps) {
         className="border-b border-line bg-transparent px-3 py-1.5 outline-none"
       />
       <Command.List className="min-h-0 overflow-y-auto py-1">
-        <Command.Empty className="px-3 py-1 text-soft">Nothing of that name.</Command.Empty>
+        {!makes && <Command.Empty className="px-3 py-1 text-soft">Nothing of that name.</Command.Empty>}
         {found.slice(0, most).map((o) => (
           <Command.Item
             key={o.value}
@@ -87,6 +121,15 @@ function Found({ label, options, value, take }: FoundProps) {
             {o.words}
           </Command.Item>
         ))}
+        {makes && (
+          <Command.Item
+            value={`make ${name}`}
+            onSelect={() => create.act(name)}
+            className="cursor-pointer px-3 py-1 data-[selected=true]:bg-mosspale forced-colors:data-[selected=true]:outline"
+          >
+            {create.words(name)}
+          </Command.Item>
+        )}
         {found.length > most && (
           <p className="px-3 py-1 text-sm text-soft">and {found.length - most} more: type on to find them</p>
         )}

@@ -2,13 +2,13 @@ import { useState } from 'react';
 import { useAddress } from '../lib/address';
 import type { Edit, HandDecisions } from '../lib/api';
 import { useDesk } from '../lib/edits';
-import { count, many } from '../lib/format';
+import { count, dated, many } from '../lib/format';
 import { useAsk } from '../lib/queries';
 import { Failed } from '../parts/Asked';
 import { Button } from '../parts/Button';
 import { Dialog, Ends } from '../parts/Dialog';
 import { Table } from '../parts/Table';
-import { Empty, Sentence, Skeleton } from '../parts/Text';
+import { Caption, Empty, Sentence, Skeleton } from '../parts/Text';
 import { EffectOf } from '../rule/EffectOf';
 
 type Line = HandDecisions['categories'][number];
@@ -20,7 +20,7 @@ const mostPicked = 300;
 export default function Decisions() {
   const { focusText } = useAddress();
   const found = useAsk('decisions', { focus: focusText });
-  const [taking, setTaking] = useState(false);
+  const [taking, setTaking] = useState<What>();
   if (found.error && !found.data) return <Failed error={found.error} again={() => found.refetch()} />;
   const d = found.data;
   if (!d) return <Skeleton lines={6} />;
@@ -29,6 +29,7 @@ export default function Decisions() {
       <Empty>Nothing was decided by hand here. Put categories on answers in What is left, and they stand here.</Empty>
     );
   const needless = d.categories.reduce((n, c) => n + c.needless.length, 0);
+  const suggested = d.categories.reduce((n, c) => n + c.suggested.length, 0);
   return (
     <div className="max-w-300 pr-2" aria-busy={found.isPlaceholderData}>
       <Sentence>
@@ -58,6 +59,13 @@ export default function Decisions() {
             cell: (c) => <Pick of={c.taken} label={`answers that ${c.name} was taken off`} />,
           },
           {
+            key: 'suggested',
+            name: 'suggested, unread',
+            told: 'Answers that it was put on since it is likely, and that nobody has looked at since',
+            figure: true,
+            cell: (c) => <Pick of={c.suggested} label={`answers with ${c.name} suggested`} />,
+          },
+          {
             key: 'needless',
             name: 'needless',
             told: 'Decisions that say what the rules say too; taking them back changes nothing now',
@@ -66,12 +74,12 @@ export default function Decisions() {
           },
         ]}
       />
-      {needless > 0 && (
-        <p className="pt-2">
-          <Button onClick={() => setTaking(true)}>Take the needless ones back…</Button>
-        </p>
-      )}
-      {taking && <TakeBack of={d.categories} needless={needless} close={() => setTaking(false)} />}
+      <p className="flex flex-wrap gap-2.5 pt-2">
+        {needless > 0 && <Button onClick={() => setTaking('needless')}>Take the needless ones back…</Button>}
+        {suggested > 0 && <Button onClick={() => setTaking('suggested')}>Take all that is suggested back…</Button>}
+      </p>
+      <ByWhom of={d} />
+      {taking && <TakeBack of={d.categories} what={taking} close={() => setTaking(undefined)} />}
     </div>
   );
 }
@@ -94,18 +102,107 @@ function Pick({ of, label }: { of: number[]; label: string }) {
   );
 }
 
-/** Leaves to the rules what they say anyway, in one edit. */
-function TakeBack({ of, needless, close }: { of: Line[]; needless: number; close: () => void }) {
+/** By whom and when decisions were made, and those with a note. */
+function ByWhom({ of: d }: { of: HandDecisions }) {
+  const { setPick } = useAddress();
+  return (
+    <div className="flex flex-wrap items-start gap-x-10 gap-y-4 pt-5">
+      <section aria-label="By whom and when">
+        <Caption>By whom and when, settled ones included</Caption>
+        <Table
+          label="By whom and when"
+          rows={d.made}
+          id={(m) => `${m.day} ${m.by} ${m.suggested}`}
+          columns={[
+            { key: 'day', name: 'day', head: true, cell: (m) => (m.day ? dated(m.day) : 'not known') },
+            {
+              key: 'by',
+              name: 'by',
+              cell: (m) => (
+                <Button
+                  look="plain"
+                  data-stop=""
+                  onClick={() =>
+                    setPick([
+                      m.suggested
+                        ? { kind: 'decided', text: 'suggested' }
+                        : { kind: 'decided', text: 'by', name: m.by },
+                    ])
+                  }
+                >
+                  {m.by || 'nobody named'}
+                </Button>
+              ),
+            },
+            { key: 'how', name: '', cell: (m) => (m.suggested ? 'suggested, unread' : '') },
+            { key: 'n', name: 'decisions', figure: true, cell: (m) => count(m.decisions) },
+          ]}
+        />
+      </section>
+      {d.notes.length > 0 && (
+        <section aria-label="Decisions with a note" className="min-w-72 flex-1">
+          <Caption>With a note</Caption>
+          <Table
+            label="Decisions with a note"
+            rows={d.notes.slice(0, mostNotes)}
+            id={(n) => `${n.respondent} ${n.category}`}
+            columns={[
+              {
+                key: 'note',
+                name: 'note',
+                head: true,
+                grow: true,
+                cell: (n) => (
+                  <Button
+                    look="plain"
+                    data-stop=""
+                    onClick={() => setPick([{ kind: 'answers', answers: [n.respondent] }])}
+                  >
+                    {n.note}
+                  </Button>
+                ),
+              },
+              { key: 'category', name: 'category', cell: (n) => `${n.to === 'off' ? 'not ' : ''}${n.category}` },
+              { key: 'by', name: 'by', cell: (n) => [n.by, n.day && dated(n.day)].filter(Boolean).join(', ') },
+            ]}
+          />
+          {d.notes.length > mostNotes && (
+            <p className="text-sm text-soft">and {count(d.notes.length - mostNotes)} more, older ones</p>
+          )}
+        </section>
+      )}
+    </div>
+  );
+}
+
+const mostNotes = 60;
+
+type What = 'needless' | 'suggested';
+
+const taken: Record<What, { title: string; one: string; told: string }> = {
+  needless: {
+    title: 'Take needless decisions back',
+    one: 'needless decision',
+    told: 'would be left to the rules, which say the same now. If the rules change later, these answers follow them.',
+  },
+  suggested: {
+    title: 'Take back what is suggested',
+    one: 'suggested decision',
+    told: 'that nobody has confirmed would be left to the rules.',
+  },
+};
+
+/** Leaves decisions of a kind to the rules, in one edit. */
+function TakeBack({ of, what, close }: { of: Line[]; what: What; close: () => void }) {
   const { edit } = useDesk();
+  const n = of.reduce((n, c) => n + c[what].length, 0);
   const change: Edit = {
     kind: 'several',
-    summary: `Took back ${many(needless, 'needless decision')}`,
-    decide: of
-      .filter((c) => c.needless.length)
-      .map((c) => ({ category: c.id, answers: c.needless, to: 'rules' as const })),
+    summary: `Took back ${many(n, taken[what].one)}`,
+    decide: of.filter((c) => c[what].length).map((c) => ({ category: c.id, answers: c[what], to: 'rules' as const })),
   };
   return (
-    <Dialog title="Take needless decisions back" close={close}>
+    <Dialog title={taken[what].title} close={close}>
       <form
         onSubmit={async (e) => {
           e.preventDefault();
@@ -114,8 +211,7 @@ function TakeBack({ of, needless, close }: { of: Line[]; needless: number; close
         }}
       >
         <p>
-          {many(needless, 'decision')} would be left to the rules, which say the same now. If the rules change later,
-          these answers follow them.
+          {many(n, 'decision')} {taken[what].told}
         </p>
         <EffectOf change={change} />
         <Ends go="Take them back" ready close={close} />

@@ -1,41 +1,44 @@
-import { useEffect, useMemo, useRef, useState } from 'react';
-import { useNavigate } from 'react-router';
+import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { Codes, Who, Words } from '../answers/Words';
 import { useAddress } from '../lib/address';
-import type { Answer, Condition, EditOf, FrameLine } from '../lib/api';
+import type { Edit, EditOf, FrameLine, Likely, Queued } from '../lib/api';
 import { useDesk } from '../lib/edits';
 import { count, percent, tint } from '../lib/format';
 import { useKept } from '../lib/kept';
-import { useKeys } from '../lib/keys';
-import { useAsk, useFrame, useQuestionId } from '../lib/queries';
+import { useCommands, useKeys } from '../lib/keys';
+import { useProgress } from '../lib/live';
+import { useAsk, useFrame } from '../lib/queries';
 import { Failed } from '../parts/Asked';
 import { Button, Kbd } from '../parts/Button';
 import { Checkbox } from '../parts/Checkbox';
+import { Combobox } from '../parts/Combobox';
+import { Dialog, Ends } from '../parts/Dialog';
 import { Progress } from '../parts/Progress';
 import { useRoving } from '../parts/roving';
-import { Stops } from '../parts/Stops';
-import { Caption, Empty } from '../parts/Text';
+import { Empty, Labelled, Short, Skeleton, TextField } from '../parts/Text';
+import { Terms } from './Terms';
+import { left, type Way, ways } from './ways';
 
 /** Keys that put on the categories that were put on last, the last one first. */
 const recentKeys = ['u', 'i', 'o'];
 
-const left: Condition[] = [
-  { kind: 'coded', not: true },
-  { kind: 'settled', not: true },
-];
-
-/** Works through what no rule has caught, one answer at a time. */
+/** Goes through answers, one at a time. */
 export default function Queue() {
-  const { question, edit } = useDesk();
-  const { focus, focusText, narrow, pick, pickText, setPick, get, set } = useAddress();
-  const id = useQuestionId();
-  const navigate = useNavigate();
+  const { edit } = useDesk();
+  const { focus, focusText, pick, pickText, setPick, get, set, one: oneOf } = useAddress();
   const frame = useFrame(focusText);
   const all = get('all') === '1';
+  const way = oneOf('way', Object.keys(ways) as Way[]);
+  const group = get('group');
   const [typed, setTyped] = useState('');
   // Which answer is on the page stands in the address line; the answers pane marks it, and sets it when one is pressed there.
   const at = get('at') ? Number(get('at')) : undefined;
-  const queue = useMemo(() => JSON.stringify(all ? focus : [...focus, ...left]), [focus, all]);
+  const shown = useMemo(
+    () => [...focus, ...(all ? [] : left), ...(group ? JSON.parse(group) : [])],
+    [focus, all, group],
+  );
+  const queue = JSON.stringify(shown);
+  const order = way === 'groups' ? 'file' : way;
 
   // What the answers pane shows follows: everything that is left in the focus.
   const wanted = all ? '' : JSON.stringify(left);
@@ -44,12 +47,17 @@ export default function Queue() {
     if (all && pickText === JSON.stringify(left)) setPick([]);
   }, [pick.length, wanted, pickText, all, setPick]);
 
-  const ahead = useAsk('answers', { focus: queue, at: at ?? 0, offset: 0, limit: 6 });
-  const behind = useAsk('answers', { focus: queue, at: at ?? 0, offset: -1, limit: 1 });
+  const learning = (q: { learned?: { current: boolean } } | undefined) => (q && !q.learned?.current ? 1500 : false);
+  const ahead = useAsk(
+    'queue',
+    { focus: queue, order, at: at ?? -1, offset: 0, limit: 6, likely: true },
+    { refetchInterval: (q) => learning(q.state.data) },
+  );
+  const behind = useAsk('queue', { focus: queue, order, at: at ?? -1, offset: -1, limit: 1 });
   // The answer stays on the page after it was coded, so that it can be given another category.
   const one = useAsk(
-    'answers',
-    { focus: JSON.stringify([...focus, { kind: 'answers', answers: [at ?? 0] }]), limit: 1 },
+    'queue',
+    { focus: JSON.stringify([...focus, { kind: 'answers', answers: [at ?? 0] }]), limit: 1, likely: true },
     { enabled: at !== undefined },
   );
   const fresh = !ahead.isPlaceholderData && !behind.isPlaceholderData;
@@ -65,9 +73,14 @@ export default function Queue() {
   const decided = useRef<{ answers: number[]; until: number }[]>([]);
   const gone = (n: number) =>
     !all && decided.current.some((d) => ahead.dataUpdatedAt <= d.until && d.answers.includes(n));
-  const after = (n: number | undefined) => ahead.data?.answers.find((a) => a.number > (n ?? -1) && !gone(a.number));
+  // The list begins with the answer on the page, or with the one after where that is not in it any more.
+  const after = (n: number | undefined) => {
+    const list = ahead.data?.answers ?? [];
+    const place = list.findIndex((a) => a.number === n);
+    return list.slice(place + 1).find((a) => !gone(a.number));
+  };
   const next = after(at);
-  const before = behind.data?.answers.find((a) => a.number < (at ?? 0));
+  const before = at === undefined ? undefined : behind.data?.answers.find((a) => a.number !== at);
   const total = ahead.data?.total ?? 0;
   const place = (ahead.data?.offset ?? 0) + 1;
 
@@ -77,12 +90,19 @@ export default function Queue() {
   useEffect(() => {
     if (lost && fresh && first !== undefined && first !== at) set({ at: String(first) }, true);
   }, [lost, fresh, first, at, set]);
-  const go = (n: number | undefined) => {
-    if (n === undefined) return;
-    setTyped('');
-    meant.current = n;
-    set({ at: String(n) }, true);
-  };
+
+  // What was put on the answer before is one key away for this one.
+  const given = useRef<{ here: string[]; before: string[] }>({ here: [], before: [] });
+  const go = useCallback(
+    (n: number | undefined) => {
+      if (n === undefined) return;
+      setTyped('');
+      if (given.current.here.length) given.current = { here: [], before: given.current.here };
+      meant.current = n;
+      set({ at: String(n) }, true);
+    },
+    [set],
+  );
   // Where all that is known to come next was decided just now, the move waits for the list without them.
   const waiting = useRef<number>(undefined);
   const forward = () => {
@@ -112,37 +132,77 @@ export default function Queue() {
   const [together, setTogether] = useState<{ answer: number; others: number[] }>();
   const tied = together?.answer === at ? together : undefined;
   const others = tied?.others ?? twins;
-  const meaning = (a: Answer) => (together?.answer === a.number ? [a.number, ...together.others] : [a.number]);
+  const meaning = (a: Queued) => (together?.answer === a.number ? [a.number, ...together.others] : [a.number]);
   // The categories that were put on last are one key away.
   const [recent, setRecent] = useKept<string[]>('put on last', []);
   const leaves = (frame.data?.categories ?? []).filter((c) => !c.net);
-  const decide = async (e: EditOf<'decide'> | EditOf<'settle'>) => {
-    if (e.kind === 'settle' ? !e.on : e.to !== 'on') return edit(e);
-    const now = { answers: e.answers, until: Number.POSITIVE_INFINITY };
+  const leaf = (id: string) => leaves.find((c) => c.id === id);
+  const change = async (e: Edit, answers: number[], takes: boolean) => {
+    if (!takes) return edit(e);
+    const now = { answers, until: Number.POSITIVE_INFINITY };
     decided.current = [...decided.current.filter((d) => ahead.dataUpdatedAt <= d.until), now];
     const effect = await edit(e);
     now.until = effect ? Date.now() : 0;
     return effect;
   };
-  const has = (a: Answer | undefined, c: FrameLine) => !!a?.codes.some((x) => x.id === c.id);
+  const codeOf = (a: Queued | undefined, id: string) => a?.codes.find((x) => x.id === id);
+  const put = (ids: string[], a: Queued, note?: string) => {
+    const answers = meaning(a);
+    given.current.here = [...new Set([...given.current.here, ...ids])];
+    setRecent([...ids, ...recent.filter((r) => !ids.includes(r))].slice(0, recentKeys.length));
+    const decide = ids.map((category) => ({ category, answers, to: 'on' as const, note }));
+    const names = ids.map((id) => leaf(id)?.name).join(', ');
+    change(
+      decide.length === 1
+        ? { kind: 'decide', ...decide[0]! }
+        : {
+            kind: 'several',
+            summary: `Put ${names} on ${answers.length === 1 ? 'one answer' : `${count(answers.length)} answers`} by hand`,
+            decide,
+          },
+      answers,
+      true,
+    );
+  };
   const give = (c: FrameLine | undefined) => {
     const a = aim();
     setTyped('');
-    if (!c || !a) return;
-    const to = has(a, c) ? 'off' : 'on';
-    if (to === 'on') setRecent([c.id, ...recent.filter((r) => r !== c.id)].slice(0, recentKeys.length));
-    decide({ kind: 'decide', category: c.id, answers: meaning(a), to });
+    if (!c?.id || !a) return;
+    const has = codeOf(a, c.id);
+    // What was suggested is confirmed first.
+    if (has && !has.suggested) {
+      given.current.here = given.current.here.filter((g) => g !== c.id);
+      const e: EditOf<'decide'> = { kind: 'decide', category: c.id, answers: meaning(a), to: 'off' };
+      change(e, meaning(a), false);
+    } else put([c.id], a);
   };
   const settle = () => {
     const a = aim();
     if (!a) return;
-    decide({ kind: 'settle', answers: meaning(a), on: !a.settled });
+    change({ kind: 'settle', answers: meaning(a), on: !a.settled }, meaning(a), !a.settled);
     if (!a.settled) forward();
   };
-  const lately = recent.flatMap((id) => leaves.find((c) => c.id === id) ?? []);
+  const takeLikeliest = () => {
+    const l = aim()?.likely[0];
+    if (l) give(leaf(l.id));
+  };
+  const sameAsBefore = () => {
+    const a = aim();
+    const ids = given.current.before.filter((id) => leaf(id) && !codeOf(a, id));
+    if (a && ids.length) put(ids, a);
+  };
+  const lately = recent.flatMap((id) => leaf(id) ?? []);
   const tieTogether = () => {
     if (tied) setTogether(undefined);
     else if (at !== undefined && twins.length) setTogether({ answer: at, others: twins });
+  };
+  const [choosing, setChoosing] = useState(false);
+  const [noting, setNoting] = useState<Queued>();
+  const [reading, setReading] = useState(false);
+  const make = async (name: string) => {
+    const a = aim();
+    if (!a) return;
+    await change({ kind: 'add category', name, on: meaning(a) }, meaning(a), true);
   };
   const type = (k: string) => {
     const t = typed + k;
@@ -150,26 +210,36 @@ export default function Queue() {
     if (may.length === 1 && may[0]!.short?.toLowerCase() === t) give(may[0]);
     else setTyped(may.length ? t : '');
   };
+  const acts: Record<string, [string, () => void]> = {
+    j: ['Next answer', forward],
+    k: ['Answer before', back],
+    s: ['Settle: it needs no category', settle],
+    y: ['Put on the likeliest category', takeLikeliest],
+    a: ['Find a category by its name, or make one', () => setChoosing(true)],
+    e: ['The same as the answer before', sameAsBefore],
+    g: ['Decide for all that say the same', tieTogether],
+    w: ['Words of the answer: rule, merge, stop word', () => setReading(true)],
+    m: ['A note with the decision', () => aim()?.codes.some((c) => c.byHand) && setNoting(aim())],
+    u: ['The category put on last', () => give(lately[0])],
+    i: ['The one before', () => give(lately[1])],
+    o: ['The one before that', () => give(lately[2])],
+  };
+  useCommands(
+    'Review',
+    Object.entries(acts).map(([key, [words, act]]) => ({ key, words, act })),
+  );
   const letters = Object.fromEntries(
     [...'abcdefghijklmnopqrstuvwxyz0123456789'].map((k) => [
       k,
-      () => {
-        if (typed || /\d/.test(k)) return type(k);
-        if (k === 'j') forward();
-        if (k === 'k') back();
-        if (k === 's') settle();
-        if (k === 'g') tieTogether();
-        if (recentKeys.includes(k)) give(lately[recentKeys.indexOf(k)]);
-        if (k === 'n') navigate(`/q/${id}/code?${new URLSearchParams({ draft: ' ' })}`);
-      },
+      () => (typed || /\d/.test(k) ? type(k) : acts[k]?.[1]()),
     ]),
   );
-  const { z: zTyped, f: fTyped, ...free } = letters;
+  const { z: zTyped, f: fTyped, n: nTyped, ...free } = letters;
   // A short code that has been begun takes its letters before any other key does.
   useKeys(
     {
       ...free,
-      ...(typed ? { z: zTyped!, f: fTyped! } : {}),
+      ...(typed ? { z: zTyped!, f: fTyped!, n: nTyped! } : { n: () => setChoosing(true) }),
       Enter: () => give(leaves.find((c) => c.short?.toLowerCase() === typed)),
       Escape: () => setTyped(''),
       ArrowDown: forward,
@@ -178,145 +248,236 @@ export default function Queue() {
     { early: true },
   );
 
-  const terms = useAsk('terms', { focus: queue, limit: 14 });
   const stops = useRoving<HTMLDivElement>({ across: true, columns: 3 });
-  const coverage = question.answered ? question.coded / question.answered : 0;
   return (
-    <div className="grid max-w-300 grid-cols-[14.5rem_minmax(0,1fr)] gap-7 max-md:grid-cols-1">
-      <section aria-label="What is left">
-        <Caption>
-          {count(question.left)} left of {count(question.answered)} · {percent(coverage)} coded
-        </Caption>
-        <Progress label={`${percent(coverage)} of the answered are coded`} share={coverage} />
-        <p className="py-1.5 text-sm text-soft">
-          {count(question.settled)} settled · {count(question.byHand)} coded by hand
+    <section aria-label="The answer" className="min-w-0">
+      {group && (
+        <p className="pb-1 text-sm text-soft">
+          One by one through a group ·{' '}
+          <Button look="plain" onClick={() => set({ group: '', way: '', at: '', pick: '' })}>
+            back to the groups
+          </Button>
         </p>
-        <p className="pb-2.5">
-          <label>
-            <Checkbox checked={all} change={() => set({ all: all ? '' : '1', at: '', pick: '' })} /> coded ones too
-          </label>
-        </p>
-        <Caption>{all ? 'Said most' : 'Said most in what is left'}</Caption>
-        <Stops as="ol" className="mb-4 border-b">
-          {terms.data?.terms.map((t) => (
-            <li key={t.label} className="grid grid-cols-[1fr_auto] items-baseline gap-x-1 gap-y-0.5 border-t py-1.75">
-              <Button
-                look="plain"
-                data-stop=""
-                onClick={() => narrow({ kind: 'term', text: t.label })}
-                title="narrow the focus to these"
-              >
-                {t.label}
-              </Button>
-              <span>{count(t.answers)}</span>
-            </li>
-          ))}
-        </Stops>
-      </section>
-      <section aria-label="The answer">
-        {ahead.error && <Failed error={ahead.error} again={() => ahead.refetch()} />}
-        {answer ? (
-          <>
-            <p className="flex flex-wrap items-baseline gap-2.5 pt-0.5 text-soft">
-              <span>
-                {count(Math.min(place, Math.max(total, 1)))} of {count(total)}
+      )}
+      {ahead.error && <Failed error={ahead.error} again={() => ahead.refetch()} />}
+      {!ahead.data && !ahead.error && <Learning cancel={() => set({ way: 'file', at: '' })} />}
+      {answer ? (
+        <>
+          <p className="flex flex-wrap items-baseline gap-2.5 pt-0.5 text-soft">
+            <span>
+              {count(Math.min(place, Math.max(total, 1)))} of {count(total)}
+            </span>
+            <Button look="plain" disabled={!next} onClick={forward}>
+              next <Kbd>j</Kbd>
+            </Button>
+            <Button look="plain" disabled={!before} onClick={back}>
+              back <Kbd>k</Kbd>
+            </Button>
+            <Button look="plain" aria-pressed={answer.settled} onClick={settle}>
+              {answer.settled ? 'settled' : 'settle'} <Kbd>s</Kbd>
+            </Button>
+            <Combobox
+              label="Find a category by its name"
+              placeholder="by name… (a)"
+              value=""
+              shown={choosing}
+              show={setChoosing}
+              options={leaves.map((c) => ({ value: c.id!, words: c.path.join(' / ') }))}
+              change={(id) => give(leaf(id))}
+              create={{ words: (name) => `New category “${name}”`, act: make }}
+            />
+          </p>
+          <p
+            data-part="said"
+            className="py-2.5 font-serif text-2xl leading-normal break-words whitespace-pre-line"
+            lang="en"
+            aria-live="polite"
+          >
+            <Words answer={answer} />
+          </p>
+          <Who answer={answer} />
+          <Codes codes={answer.codes} />
+          <TakenOff of={answer} />
+          <LikelyLines of={answer} learned={one.data?.learned} give={(l) => give(leaf(l.id))} />
+          {reading && <Terms answer={answer} close={() => setReading(false)} />}
+          <p className="pt-4 pb-1.5 text-sm text-soft" role="status">
+            {others.length > 0 && (
+              <span className="block pb-1">
+                <label>
+                  <Checkbox checked={!!tied} change={tieTogether} /> what I decide goes to{' '}
+                  {others.length === 1 ? 'one other' : `${count(others.length)} others`} that{' '}
+                  {others.length === 1 ? 'says' : 'say'} the same, too <Kbd>g</Kbd>
+                </label>
               </span>
-              <Button look="plain" disabled={!next} onClick={forward}>
-                next <Kbd>j</Kbd>
-              </Button>
-              <Button look="plain" disabled={!before} onClick={back}>
-                back <Kbd>k</Kbd>
-              </Button>
-              <Button look="plain" aria-pressed={answer.settled} onClick={settle}>
-                {answer.settled ? 'settled' : 'settle'} <Kbd>s</Kbd>
-              </Button>
-            </p>
-            <p
-              data-part="said"
-              className="py-2.5 font-serif text-2xl leading-normal break-words whitespace-pre-line"
-              lang="en"
-              aria-live="polite"
-            >
-              <Words answer={answer} />
-            </p>
-            <Who answer={answer} />
-            <Codes codes={answer.codes} />
-            <p className="text-sm text-soft pb-1.5 pt-5.5" role="status">
-              {others.length > 0 && (
-                <span className="block pb-1">
-                  <label>
-                    <Checkbox checked={!!tied} change={tieTogether} /> what I decide goes to{' '}
-                    {others.length === 1 ? 'one other' : `${count(others.length)} others`} that{' '}
-                    {others.length === 1 ? 'says' : 'say'} the same, too <Kbd>g</Kbd>
-                  </label>
-                </span>
-              )}
-              {lately.length > 0 && (
-                <span className="flex flex-wrap items-baseline gap-x-3 pb-1">
-                  put on last:
-                  {lately.map((c, i) => (
-                    <Button key={c.id} look="plain" tabIndex={-1} onClick={() => give(c)}>
-                      {c.name} <Kbd>{recentKeys[i]}</Kbd>
-                    </Button>
-                  ))}
-                </span>
-              )}
-              {typed ? (
-                <>
-                  typed <Kbd>{typed}</Kbd>
-                </>
-              ) : (
-                'Type a short code, or press a category. The same again takes it off.'
-              )}
-            </p>
-            <div
-              data-part="keygrid"
-              {...stops}
-              aria-label="Categories"
-              role="group"
-              className="grid grid-cols-3 gap-x-4.5 gap-y-1.5 max-md:grid-cols-2"
-            >
-              {leaves.map((c) => (
-                <Button
-                  look="bare"
-                  key={c.id}
-                  data-stop=""
-                  className={`group flex items-baseline gap-2 border-t py-1.25 aria-pressed:bg-mosspale
-                    aria-pressed:font-semibold data-near:[&_kbd]:border-(--c) data-near:[&_kbd]:opacity-100
-                    ${tint(c.top)}`}
-                  aria-pressed={has(answer, c)}
-                  onClick={() => give(c)}
-                  data-near={typed && c.short?.toLowerCase().startsWith(typed) ? '' : undefined}
-                >
-                  <span className="text-(--c)">
-                    <Kbd>{c.short}</Kbd>
-                  </span>
-                  <span>{c.name}</span>
-                  <span className="hidden group-aria-pressed:inline">✓</span>
-                </Button>
-              ))}
-              {leaves.length === 0 && <Empty>There is no category yet. Make one in Code.</Empty>}
-            </div>
-          </>
-        ) : (
-          fresh &&
-          ahead.data &&
-          first === undefined && (
-            <Empty>
-              {before ? (
-                <>
-                  That was the last one.{' '}
-                  <Button look="plain" onClick={back}>
-                    Back <Kbd>k</Kbd>
+            )}
+            {lately.length > 0 && (
+              <span className="flex flex-wrap items-baseline gap-x-3 pb-1">
+                put on last:
+                {lately.map((c, i) => (
+                  <Button key={c.id} look="plain" tabIndex={-1} onClick={() => give(c)}>
+                    {c.name} <Kbd>{recentKeys[i]}</Kbd>
                   </Button>
-                </>
-              ) : (
-                'Nothing is left here: every answer in this focus is coded or settled.'
-              )}
-            </Empty>
-          )
-        )}
-      </section>
+                ))}
+              </span>
+            )}
+            {typed ? (
+              <>
+                typed <Kbd>{typed}</Kbd>
+              </>
+            ) : (
+              'Type a short code, or press a category. The same again takes it off.'
+            )}
+          </p>
+          <div
+            data-part="keygrid"
+            {...stops}
+            aria-label="Categories"
+            role="group"
+            className="grid grid-cols-3 gap-x-4.5 gap-y-1.5 max-md:grid-cols-2"
+          >
+            {leaves.map((c) => (
+              <Button
+                look="bare"
+                key={c.id}
+                data-stop=""
+                className={`group flex items-baseline gap-2 border-t py-1.25 aria-pressed:bg-mosspale
+                  aria-pressed:font-semibold data-near:[&_kbd]:border-(--c) data-near:[&_kbd]:opacity-100
+                  ${tint(c.top)}`}
+                aria-pressed={!!codeOf(answer, c.id!)}
+                onClick={() => give(c)}
+                data-near={typed && c.short?.toLowerCase().startsWith(typed) ? '' : undefined}
+              >
+                <span className="text-(--c)">
+                  <Kbd>{c.short}</Kbd>
+                </span>
+                <span>{c.name}</span>
+                <span className="hidden group-aria-pressed:inline">
+                  {codeOf(answer, c.id!)?.suggested ? 'suggested: press to confirm' : '✓'}
+                </span>
+              </Button>
+            ))}
+            {leaves.length === 0 && <Empty>There is no category yet. Press a to make one, or make one in Code.</Empty>}
+          </div>
+          {noting && (
+            <Note answer={noting} close={() => setNoting(undefined)} keep={(ids, note) => put(ids, noting, note)} />
+          )}
+        </>
+      ) : (
+        fresh &&
+        ahead.data &&
+        first === undefined && (
+          <Empty>
+            {before ? (
+              <>
+                That was the last one.{' '}
+                <Button look="plain" onClick={back}>
+                  Back <Kbd>k</Kbd>
+                </Button>
+              </>
+            ) : group ? (
+              'Nothing of this group is left.'
+            ) : (
+              'Nothing is left here: every answer in this focus is coded or settled.'
+            )}
+          </Empty>
+        )
+      )}
+    </section>
+  );
+}
+
+/** What stands here while coded answers are learned from for the first time. */
+export function Learning({ cancel }: { cancel?: () => void }) {
+  const progress = useProgress();
+  const share = progress?.total ? (progress.done ?? 0) / progress.total : undefined;
+  return (
+    <div className="max-w-96 py-2" role="status">
+      <p className="pb-1.5 text-soft">Learning from what is coded…</p>
+      <Progress label="Learning from what is coded" share={share} />
+      {cancel ? (
+        <p className="pt-2">
+          <Button look="plain" onClick={cancel}>
+            Cancel, and go through the file in its order
+          </Button>
+        </p>
+      ) : (
+        <Skeleton lines={3} />
+      )}
     </div>
+  );
+}
+
+/** Categories that were taken off by hand, against the rules or with them. */
+function TakenOff({ of }: { of: Queued }) {
+  if (!of.taken.length) return null;
+  return (
+    <p className="mt-1 text-sm text-soft">
+      {of.taken.map((t) => (
+        <span key={t.id} className="mr-3">
+          <s>{t.name}</s> taken off {t.by ? `by ${t.by}` : 'by hand'}
+          {t.rules ? ', against its rules' : ''}
+          {t.note ? ` “${t.note}”` : ''}
+        </span>
+      ))}
+    </p>
+  );
+}
+
+type LikelyProps = { of: Queued; learned?: { current: boolean }; give: (l: Likely) => void };
+
+/** What the answer is likely to be, with what speaks for and against it. */
+function LikelyLines({ of, learned, give }: LikelyProps) {
+  if (!of.likely.length || of.status !== 'answered') return null;
+  return (
+    <ul data-part="likely" aria-label="Likely categories" className="mt-2.5 max-w-160 border-b border-hair">
+      {of.likely.map((l, i) => (
+        <li key={l.id} className={`flex flex-wrap items-baseline gap-x-2.5 border-t border-hair py-1 ${tint(l.top)}`}>
+          <span className="w-13 text-right tabular-nums">{chance(l.chance)}</span>
+          <Button look="bare" onClick={() => give(l)} title="Put it on">
+            <Short>{l.short}</Short>
+            <span className="underline decoration-edge underline-offset-3">{l.name}</span> {i === 0 && <Kbd>y</Kbd>}
+          </Button>
+          <small className="text-soft">
+            {l.for.length > 0 && <>for: {l.for.join(', ')}</>}
+            {l.against.length > 0 && <> · against: {l.against.join(', ')}</>}
+          </small>
+        </li>
+      ))}
+      {learned && !learned.current && (
+        <li className="border-t border-hair py-1 text-sm text-soft">
+          As learned before the last changes; the present coding is being learned.
+        </li>
+      )}
+    </ul>
+  );
+}
+
+/** A chance in words that do not say more than it knows. */
+export const chance = (p: number) => (p > 0.995 ? 'over 99 %' : percent(p).replace(/\.\d /, ' '));
+
+type NoteProps = { answer: Queued; close: () => void; keep: (ids: string[], note: string) => void };
+
+/** A note with the decisions on an answer. */
+function Note({ answer, close, keep }: NoteProps) {
+  const made = answer.codes.filter((c) => c.byHand);
+  const [note, setNote] = useState(made[0]?.note ?? '');
+  return (
+    <Dialog title="A note with the decision" close={close}>
+      <form
+        onSubmit={(e) => {
+          e.preventDefault();
+          close();
+          keep(
+            made.map((c) => c.id),
+            note,
+          );
+        }}
+      >
+        <Labelled name={`Why it is ${made.map((c) => c.name).join(', ')}`}>
+          <TextField wide autoFocus maxLength={1000} value={note} onChange={(e) => setNote(e.target.value)} />
+        </Labelled>
+        <Ends go="Keep it" ready={note !== (made[0]?.note ?? '')} close={close} />
+      </form>
+    </Dialog>
   );
 }

@@ -40,7 +40,7 @@ type AnswerGroup struct {
 	Gained   int                 `json:"gained" doc:"answers that are left which it would code or settle"`
 	Matches  int                 `json:"matches" doc:"words: answers of the focus that the rule finds, coded ones too"`
 	Likely   *GroupLikely        `json:"likely,omitempty" doc:"the category that most of them are likely to have"`
-	Answers  []survey.Respondent `json:"answers" doc:"of those that are left; at most 300"`
+	Answers  []survey.Respondent `json:"answers" doc:"of those that are left; at most 1000"`
 	Examples []answers.Answer    `json:"examples" doc:"the first of them; at most 3"`
 }
 
@@ -54,7 +54,7 @@ type GroupLikely struct {
 const (
 	leastGroup  = 3
 	mostGroups  = 40
-	mostListed  = 300
+	mostListed  = 1000
 	surely      = 0.8  // chance from which an answer is in the group of its likely category
 	mostly      = 0.5  // mean chance from which a group is said to be of a category
 	mostWeighed = 1000 // answers of a group over which the mean is taken

@@ -57,8 +57,27 @@ func teacherOf(s *state.State) *teacher {
 // learnedOf gives what was learned of the coding of a state. While that is being learned it gives what was learned of an earlier
 // one; where there is none, it waits. What it gives says which revision it is of.
 func learnedOf(ctx context.Context, s *state.State) (*learned, error) {
+	if l := learnedSoFar(s); l != nil {
+		return l, nil
+	}
+	return state.Remember(ctx, s.Memo, learnedKey{}, teacherOf(s).lesson(s))
+}
+
+// learnedSoFar is the same without waiting: nothing where nothing was learned yet. It has the coding of the state learned.
+func learnedSoFar(s *state.State) *learned {
+	if l, ok := state.Known[learnedKey, *learned](s.Memo, learnedKey{}); ok {
+		return l
+	}
 	t := teacherOf(s)
-	work := func(ctx context.Context) (*learned, error) {
+	state.Start(s.Memo, learnedKey{}, t.lesson(s))
+	t.mu.Lock()
+	defer t.mu.Unlock()
+	return t.latest
+}
+
+// lesson learns a coding, and keeps it as the latest.
+func (t *teacher) lesson(s *state.State) func(ctx context.Context) (*learned, error) {
+	return func(ctx context.Context) (*learned, error) {
 		l, err := learn(ctx, s)
 		if err == nil {
 			t.mu.Lock()
@@ -69,17 +88,6 @@ func learnedOf(ctx context.Context, s *state.State) (*learned, error) {
 		}
 		return l, err
 	}
-	if l, ok := state.Known[learnedKey, *learned](s.Memo, learnedKey{}); ok {
-		return l, nil
-	}
-	t.mu.Lock()
-	latest := t.latest
-	t.mu.Unlock()
-	if latest == nil {
-		return state.Remember(ctx, s.Memo, learnedKey{}, work)
-	}
-	state.Start(s.Memo, learnedKey{}, work)
-	return latest, nil
 }
 
 // learn learns from what is coded or settled.

@@ -38,7 +38,7 @@ type QueueQuery struct {
 	From   *survey.Respondent // the part begins with that answer, or where it would stand; nil for the beginning
 	Offset int                // that many answers later; may be negative
 	Limit  int
-	Likely bool // with the likely categories of each answer, in other orders too
+	Likely bool // with the likely categories of each answer, in other orders too, once something was learned
 }
 
 // Queue is a part of a queue.
@@ -106,10 +106,13 @@ func (orderKey) Most() int { return 8 }
 func QueueOf(ctx context.Context, s *state.State, f focus.Focus, q QueueQuery) (Queue, error) {
 	var l *learned
 	var err error
-	if q.Order.learns() || q.Likely {
+	switch {
+	case q.Order.learns():
 		if l, err = learnedOf(ctx, s); err != nil {
 			return Queue{}, err
 		}
+	case q.Likely:
+		l = learnedSoFar(s)
 	}
 	key := orderKey{focus: f.Key(), order: q.Order}
 	if q.Order.learns() {

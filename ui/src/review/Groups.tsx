@@ -1,0 +1,266 @@
+import { useEffect, useRef, useState } from 'react';
+import { useNavigate } from 'react-router';
+import { Words } from '../answers/Words';
+import { useAddress } from '../lib/address';
+import type { AnswerGroup, Condition, Queued } from '../lib/api';
+import { categoryOptions, useDesk } from '../lib/edits';
+import { count, many } from '../lib/format';
+import { useCommands } from '../lib/keys';
+import { useAsk, useFrame, useQuestionId } from '../lib/queries';
+import { Failed } from '../parts/Asked';
+import { Button, Kbd } from '../parts/Button';
+import { Checkbox } from '../parts/Checkbox';
+import { Combobox } from '../parts/Combobox';
+import { Empty } from '../parts/Text';
+import { RuleText } from '../rule/Rule';
+import { chance, Learning } from './Queue';
+import { left } from './ways';
+
+/** What is left in groups, those that gain most first: one rule or one decision may do for all of a group. */
+export default function Groups() {
+  const { focusText, set, setPick, pickText } = useAddress();
+  const found = useAsk(
+    'groups',
+    { focus: focusText },
+    { refetchInterval: (q) => (q.state.data?.learned?.current === false ? 1500 : false) },
+  );
+  const list = found.data?.groups ?? [];
+  const [open, setOpen] = useState('');
+  const at = Math.max(
+    0,
+    list.findIndex((g) => name(g) === open),
+  );
+  const now = list[at];
+  const acts = useActs();
+  const show = (g: AnswerGroup | undefined) => {
+    if (!g) return;
+    setOpen(name(g));
+    setPick(conditions(g));
+  };
+  useCommands('Groups', [
+    { key: 'ArrowDown', words: 'Next group', act: () => show(list[at + 1]), move: true },
+    { key: 'ArrowUp', words: 'Group before', act: () => show(list[at - 1]), move: true },
+    { key: 'j', words: 'Next group', act: () => show(list[at + 1]) },
+    { key: 'k', words: 'Group before', act: () => show(list[at - 1]) },
+    { key: 'r', words: 'Make a rule for the group', act: () => now && acts.rule(now), off: !now?.rule },
+    {
+      key: 'y',
+      words: 'Put the group into its likely category',
+      act: () => now?.likely && acts.put(now.likely.id, now.answers, now.kind === 'likely'),
+      off: !now?.likely,
+    },
+    { key: 's', words: 'Settle all of the group', act: () => now && acts.settle(now.answers), off: !now },
+    {
+      key: 'o',
+      words: 'Go through the group one by one',
+      act: () => now && set({ way: 'file', group: JSON.stringify(conditions(now)), at: '', pick: '' }),
+      off: !now,
+    },
+  ]);
+  // What was picked before speaks of another group.
+  const first = list[0];
+  useEffect(() => {
+    if (!pickText && first) setPick(conditions(first));
+  }, [pickText, first, setPick]);
+  if (found.error && !found.data) return <Failed error={found.error} again={() => found.refetch()} />;
+  if (!found.data) return <Learning />;
+  if (!list.length)
+    return (
+      <Empty>
+        {found.data.left
+          ? `No groups: the ${many(found.data.left, 'answer')} left have little in common. Go through them one at a time.`
+          : 'Nothing is left here: every answer in this focus is coded or settled.'}
+      </Empty>
+    );
+  return (
+    <section aria-label="Groups of what is left" aria-busy={found.isPlaceholderData} className="min-w-0">
+      <p className="pb-1 text-sm text-soft">
+        Those that gain most first. An answer may be in several groups. <Kbd>j</Kbd> <Kbd>k</Kbd> go from one to the
+        next.
+      </p>
+      <ol className="border-b">
+        {list.map((g) => (
+          <Group
+            key={name(g)}
+            of={g}
+            on={g === now}
+            show={() => show(g)}
+            oneByOne={() => set({ way: 'file', group: JSON.stringify(conditions(g)), at: '', pick: '' })}
+            acts={acts}
+          />
+        ))}
+      </ol>
+      {found.data.learned && !found.data.learned.current && (
+        <p className="pt-2 text-sm text-soft" role="status">
+          Likely categories are as learned before the last changes; the present coding is being learned.
+        </p>
+      )}
+    </section>
+  );
+}
+
+/** What tells a group from the others. */
+const name = (g: AnswerGroup) =>
+  g.kind === 'words' ? `words ${g.rule}` : g.kind === 'likely' ? `likely ${g.likely?.id}` : `same ${g.answers[0]}`;
+
+/** So many answers are picked out at once: an address line holds no more. */
+const mostPicked = 300;
+
+/** What finds the answers of a group that are left. */
+function conditions(g: AnswerGroup): Condition[] {
+  switch (g.kind) {
+    case 'words':
+      return [...left, { kind: 'words', text: g.rule }];
+    case 'same':
+      return [...left, { kind: 'alike', n: (g.answers[0] ?? 0) + 1 }];
+    default:
+      return [...left, { kind: 'answers', answers: g.answers.slice(0, mostPicked) }];
+  }
+}
+
+/** What can be done with a group. */
+function useActs() {
+  const { edit } = useDesk();
+  const { focusText } = useAddress();
+  const id = useQuestionId();
+  const navigate = useNavigate();
+  return {
+    rule: (g: AnswerGroup) =>
+      navigate(
+        `/q/${id}/code?${new URLSearchParams({ ...(focusText ? { focus: focusText } : {}), draft: g.rule ?? '', called: g.name, back: window.location.search || '?' })}`,
+      ),
+    /** What nobody has read is marked so. */
+    put: (category: string, answers: number[], suggested = false) =>
+      answers.length > 0 && edit({ kind: 'decide', category, answers, to: 'on', suggested: suggested || undefined }),
+    make: (called: string, answers: number[]) =>
+      answers.length > 0 && edit({ kind: 'add category', name: called, on: answers }),
+    settle: (answers: number[]) => answers.length > 0 && edit({ kind: 'settle', answers, on: true }),
+  };
+}
+
+type Acts = ReturnType<typeof useActs>;
+type GroupProps = { of: AnswerGroup; on: boolean; show: () => void; oneByOne: () => void; acts: Acts };
+
+function Group({ of: g, on, show, oneByOne, acts }: GroupProps) {
+  const { focusText } = useAddress();
+  const frame = useFrame(focusText);
+  const lines = frame.data?.categories ?? [];
+  const [listed, setListed] = useState(false);
+  const [unticked, setUnticked] = useState<number[]>([]);
+  const own = useRef<HTMLLIElement>(null);
+  useEffect(() => {
+    if (on) own.current?.scrollIntoView({ block: 'nearest' });
+  }, [on]);
+  const answers = g.answers.filter((a) => !unticked.includes(a));
+  const some = answers.length < g.gained;
+  const leaves = lines.filter((c) => !c.net);
+  return (
+    <li
+      ref={own}
+      aria-current={on}
+      className="grid grid-cols-[3.5rem_minmax(0,1fr)] gap-x-3 border-t py-2.5 aria-[current=true]:bg-mosspale"
+    >
+      <span className="pt-0.5 text-right font-serif text-xl">
+        {count(g.gained)}
+        <span className="sr-only"> answers</span>
+      </span>
+      <div className="min-w-0">
+        <p className="flex flex-wrap items-baseline gap-x-2.5">
+          <Button look="bare" className="font-semibold" onClick={show} aria-label={`${heading(g)}: show these answers`}>
+            {heading(g)}
+          </Button>
+          {g.rule && (
+            <span className="font-mono text-sm">
+              <RuleText source={g.rule} />
+            </span>
+          )}
+          {g.matches > g.gained && <small className="text-soft">finds {count(g.matches)} in all</small>}
+          {g.likely && g.kind !== 'likely' && (
+            <small className="text-soft">
+              likely {g.likely.name}, {chance(g.likely.chance)} on average
+            </small>
+          )}
+          {g.kind === 'likely' && g.likely && <small className="text-soft">{chance(g.likely.chance)} on average</small>}
+        </p>
+        {listed ? (
+          <Listed of={g} unticked={unticked} set={setUnticked} />
+        ) : (
+          <ul className="font-serif text-lg">
+            {g.examples.slice(0, g.kind === 'same' ? 1 : 3).map((a) => (
+              <li key={a.number} data-part="said" className="truncate">
+                <Words answer={a} />
+              </li>
+            ))}
+          </ul>
+        )}
+        <p className="flex flex-wrap items-baseline gap-x-3 gap-y-1 pt-1.5">
+          {g.rule && <Button onClick={() => acts.rule(g)}>Make a rule… {on && <Kbd>r</Kbd>}</Button>}
+          {g.likely && (
+            <Button look="go" onClick={() => acts.put(g.likely!.id, answers, g.kind === 'likely')}>
+              Put {amount(answers.length, g.gained)} into {g.likely.name} {on && <Kbd>y</Kbd>}
+            </Button>
+          )}
+          <Combobox
+            label={`Put ${heading(g)} into a category`}
+            placeholder={`put ${amount(answers.length, g.gained)} into…`}
+            value=""
+            options={categoryOptions(leaves)}
+            change={(id) => acts.put(id, answers)}
+            create={{ words: (typed) => `New category “${typed}”`, act: (typed) => acts.make(typed, answers) }}
+          />
+          <Button look="plain" onClick={() => acts.settle(answers)}>
+            settle {amount(answers.length, g.gained)} {on && <Kbd>s</Kbd>}
+          </Button>
+          <Button look="plain" onClick={oneByOne}>
+            one by one {on && <Kbd>o</Kbd>}
+          </Button>
+          <Button look="plain" aria-expanded={listed} onClick={() => setListed(!listed)}>
+            {listed ? 'fold the list' : 'tick them'}
+          </Button>
+          {some && g.answers.length < g.gained && (
+            <small className="text-soft">the first {count(g.answers.length)} at a time</small>
+          )}
+        </p>
+      </div>
+    </li>
+  );
+}
+
+const amount = (n: number, all: number) => (n === all ? (all === 1 ? 'it' : `all ${count(all)}`) : count(n));
+
+const heading = (g: AnswerGroup) =>
+  g.kind === 'words'
+    ? g.name
+    : g.kind === 'likely'
+      ? `Likely ${g.likely?.name}`
+      : `${count(g.gained)} that say the same`;
+
+const mostTicked = 50;
+
+/** The answers of a group to be ticked one by one; at first all are. */
+function Listed({ of: g, unticked, set }: { of: AnswerGroup; unticked: number[]; set: (to: number[]) => void }) {
+  const { focus } = useAddress();
+  const found = useAsk('queue', { focus: JSON.stringify([...focus, ...conditions(g)]), limit: mostTicked });
+  if (found.error) return <Failed error={found.error} again={() => found.refetch()} />;
+  const answers: Queued[] = found.now?.answers ?? [];
+  return (
+    <ul className="max-h-80 overflow-y-auto border-y border-hair py-1" aria-busy={!found.now}>
+      {answers.map((a) => (
+        <li key={a.number}>
+          <label className="flex items-baseline gap-2 py-0.5">
+            <Checkbox
+              checked={!unticked.includes(a.number)}
+              change={(on) => set(on ? unticked.filter((u) => u !== a.number) : [...unticked, a.number])}
+            />
+            <span data-part="said" className="font-serif text-lg break-words">
+              <Words answer={a} />
+            </span>
+          </label>
+        </li>
+      ))}
+      {g.gained > answers.length && answers.length > 0 && (
+        <li className="text-sm text-soft">and {count(g.gained - answers.length)} more, all ticked</li>
+      )}
+    </ul>
+  );
+}
