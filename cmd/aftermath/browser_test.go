@@ -390,7 +390,9 @@ func TestTheWholeJobInTheBrowser(t *testing.T) {
 	w.view("Review")
 	left := count(func(p person) bool { return answered(p) && !waiting(p) })
 	w.until(`document.querySelector('section[aria-label="What is left"] p').innerText.startsWith('%d left')`, left)
-	w.until(`document.querySelector('main [data-part=said]')`)
+	w.until(`document.querySelector('[aria-label="Groups of what is left"]')`)
+	w.choose("Go through it", "as in the file")
+	w.until(`document.querySelector('section[aria-label="The answer"] [data-part=said]')`)
 	byHand := w.get(`document.querySelector('main [data-part=said]').innerText`)
 	w.keys("1")
 	w.until(

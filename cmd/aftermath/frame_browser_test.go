@@ -342,7 +342,7 @@ func TestEveryViewForEverybody(t *testing.T) {
 	for _, place := range []string{
 		"data", "clean", "terms", "terms?tab=suggestions", "terms?tab=compare", "terms?tab=time", "terms?tab=network", "terms?tab=whole",
 		"terms?tab=lexicon", "terms?tab=values", "code", "code?tab=drafts", "code?tab=health", "code?tab=revisions", "code?tab=files",
-		"review", "review?tab=decisions", "review?tab=agreement", "chart", "chart?as=table",
+		"review", "review?way=file", "review?tab=likely", "review?tab=decisions", "review?tab=agreement", "review?tab=texts", "chart", "chart?as=table",
 	} {
 		w.do(chromedp.Navigate(w.base + "/q/1/" + place))
 		w.until(`document.querySelector('#main h1') && !document.querySelector('#main [data-part=skeleton]')`)
@@ -399,7 +399,7 @@ func TestWhatIsAskedAfterAnEdit(t *testing.T) {
 	for _, x := range after("Enter in a rule", func() { w.do(chromedp.KeyEvent(kb.Enter)); notice("rule") }) {
 		assert.NotContains(t, x, "/context", "a rule changes no context")
 	}
-	w.do(chromedp.Navigate(w.base + "/q/1/review"))
+	w.do(chromedp.Navigate(w.base + "/q/1/review?way=file"))
 	w.until(`document.querySelector('main [data-part=said]')`)
 	after("a code in Review", func() { w.keys("1"); notice("Waiting") })
 }

@@ -288,10 +288,29 @@ func (r *Reader) ReadText(words []uint32, sentences []uint8) {
 	r.row = r.model.features.of(r.said, nil, r.row)
 }
 
-// Chances gives how likely what was read last is to have each of the model's categories, 0 to 1, if no rule has caught it. What it
-// gives holds until it is called again.
+// strange says whether what was read last has several terms, and none that is known: in another language, say. One unknown term
+// may be a misspelling of what many say; several say nothing.
+func (r *Reader) strange() bool {
+	const several = 3
+	terms := 0
+	for _, x := range r.said {
+		if x.Second < 0 {
+			terms++
+		}
+	}
+	return terms >= several && len(r.row) == 1 && r.row[0] == unknown
+}
+
+// Chances gives how likely what was read last is to have each of the model's categories, 0 to 1, if no rule has caught it; 0 where
+// nothing that it says is known. What it gives holds until it is called again.
 func (r *Reader) Chances() []float64 {
 	r.chances = r.chances[:0]
+	if r.strange() {
+		for range r.model.regressions {
+			r.chances = append(r.chances, 0)
+		}
+		return r.chances
+	}
 	for i, x := range r.model.regressions {
 		r.chances = append(r.chances, r.model.scales[i].chance(x.score(r.row)))
 	}

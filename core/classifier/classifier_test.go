@@ -153,6 +153,8 @@ func TestLikelyWithoutTheWordsOfTheRules(t *testing.T) {
 		require.NotEmpty(t, words)
 		assert.Positive(t, words[0].Weight)
 	}
+	r.ReadText([]uint32{NoWord, NoWord, NoWord}, make([]uint8, 3))
+	assert.Equal(t, []float64{0, 0, 0}, r.Chances(), "another language")
 	filthy, _ := l.View.Find("filthy")
 	r.Read(first)
 	assert.Contains(t, []int32{int32(filthy), words(t, l, "smelly"), words(t, l, "soap")}, r.Words(0)[0].First)
@@ -239,4 +241,5 @@ func TestFeaturesOfAnswers(t *testing.T) {
 	require.NoError(t, err)
 	assert.Len(t, f.all, 5, "those that two answers say: cold, tea, cold tea, late; and one for all others")
 	assert.Equal(t, []int32{unknown}, f.of(saidIn(v, 3, nil), nil, nil))
+	assert.Equal(t, []int32{unknown}, f.of(featuresIn(v, []uint32{NoWord, NoWord, NoWord}, make([]uint8, 3), nil), nil, nil))
 }

@@ -88,7 +88,7 @@ func featuresIn(v *lexicon.View, words []uint32, sentences []uint8, out []Featur
 	termOf := v.TermOfWords()
 	for i, w := range words {
 		if w == NoWord {
-			out = append(out, Feature{-1, -1})
+			out = append(out, Feature{-1 - int32(i), -1})
 			continue
 		}
 		out = append(out, Feature{termOf[w], -1})
@@ -107,11 +107,14 @@ func (f *features) of(said []Feature, hidden func(term int32) bool, out []int32)
 		if hidden != nil && (hidden(x.First) || x.Second >= 0 && hidden(x.Second)) {
 			continue
 		}
-		if x.First < 0 {
-			out = append(out, unknown)
-		} else if x.Second < 0 {
-			out = append(out, f.terms[x.First])
-		} else if at, ok := f.rows[x]; ok {
+		at, ok := int32(unknown), true
+		switch {
+		case x.Second >= 0:
+			at, ok = f.rows[x]
+		case x.First >= 0:
+			at = f.terms[x.First]
+		}
+		if ok {
 			out = append(out, at)
 		}
 	}

@@ -96,8 +96,10 @@ function goTo(selector: string) {
 function Frame({ error }: { error?: Error }) {
   const view = (useParams().view ?? 'terms') as View;
   const { question, undo, redo, warning, forgetWarning } = useDesk();
-  const { focusText } = useAddress();
+  const { focusText, get } = useAddress();
   const navigate = useNavigate();
+  // Who codes a sample blind must not see how answers are coded.
+  const blind = view === 'review' && get('tab') === 'agreement' && get('see') === 'code';
   const [, turn] = useTheme();
   const [over, setOver] = useState<'help' | 'revisions' | 'palette'>();
   const small = useMedia('(max-width: 45rem)');
@@ -168,12 +170,13 @@ function Frame({ error }: { error?: Error }) {
       {small ? (
         <>
           {middle}
-          <div className="h-[60vh] border-t">{pane}</div>
+          {!blind && <div className="h-[60vh] border-t">{pane}</div>}
         </>
       ) : (
         <div className="min-h-0 flex-1">
           <Panes
             key={narrow ? 'below' : 'beside'}
+            none={blind}
             direction={narrow ? 'vertical' : 'horizontal'}
             side={{
               id: 'answers',

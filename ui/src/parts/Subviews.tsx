@@ -24,7 +24,7 @@ export function Subviews({ label, tabs }: Props) {
       change={(t) => set({ tab: t === names[0] ? '' : t, pick: '', stop: '' })}
       tabs={names.map((t) => ({ value: t, words: tabs[t]![0] }))}
       className="flex h-full min-h-0 flex-col max-sm:h-auto"
-      panel="flex min-h-0 flex-1 flex-col overflow-y-auto max-sm:h-[80vh]"
+      panel="relative flex min-h-0 flex-1 flex-col overflow-y-auto max-sm:h-[80vh]"
     >
       <Boundary what={name} key={shown}>
         <Suspense fallback={<Skeleton lines={6} />}>

@@ -211,7 +211,7 @@ function Sample({ of: s }: { of: SampleInfo }) {
   const chosen = get('coder');
   const coder = s.coders.some((c) => c.name === chosen)
     ? chosen
-    : (s.coders.find((c) => c.name === agreed) ?? s.coders[0])?.name;
+    : (s.coders.find((c) => c.name === agreed && !s.apart) ?? s.coders[0])?.name;
   const [against, setAgainst] = useState('');
   const throwAway = async () => {
     const call = (restore: boolean) => {
@@ -234,9 +234,9 @@ function Sample({ of: s }: { of: SampleInfo }) {
   return (
     <>
       <p className="flex flex-wrap items-baseline gap-x-3 gap-y-1 pb-1.5">
-        <Labelled name="You code as">
-          <MakerField name={maker} set={setMaker} />
-        </Labelled>
+        <label>
+          You code as <MakerField name={maker} set={setMaker} />
+        </label>
         <Button
           look={mine < s.size ? 'go' : 'normal'}
           onClick={() => set({ see: 'code', coder: maker, at: '', pick: '' })}
@@ -294,6 +294,13 @@ function Sample({ of: s }: { of: SampleInfo }) {
               </>
             )}
           </p>
+          {coder === agreed && s.apart > 0 && (
+            <p className="pt-1 text-clay">
+              {many(s.apart, 'answer')} that coders gave differently {s.apart === 1 ? 'is' : 'are'} left out until{' '}
+              {s.apart === 1 ? 'it is' : 'they are'} settled. What is easy to agree on is easy to code: these figures
+              flatter the coding.
+            </p>
+          )}
           <Figures
             sample={s}
             coder={coder}
@@ -394,8 +401,8 @@ function FigureTables({ of: a, only, hand, between: two }: TablesProps) {
         {many(a.answers, 'answer')} coded{a.answers < a.size ? ` of ${count(a.size)}` : ''}; all categories are the same
         in {count(a.whole)}. All together: precision {figure(o.precision)} ({figure(o.precisionLow)}–
         {figure(o.precisionHigh)}), recall {figure(o.recall)} ({figure(o.recallLow)}–{figure(o.recallHigh)}), F1{' '}
-        {figure(o.f1)}, kappa {figure(o.kappa)} ({figure(o.kappaLow)}–{figure(o.kappaHigh)}), alpha {figure(o.alpha)}, and the
-        mean F1 of the categories {figure(o.macroF1)}.
+        {figure(o.f1)}, kappa {figure(o.kappa)} ({figure(o.kappaLow)}–{figure(o.kappaHigh)}), alpha {figure(o.alpha)},
+        and the mean F1 of the categories {figure(o.macroF1)}.
         {a.gone > 0 && ` ${many(a.gone, 'answer')} of respondents who are not in the data now are left out.`}
       </Sentence>
       <Table
@@ -467,8 +474,8 @@ function FigureTables({ of: a, only, hand, between: two }: TablesProps) {
         ]}
       />
       <p className="pt-1.5 text-sm text-soft">
-        Of categories without others inside;{' '}
-        {silent > 0 && `${count(silent)} that neither gives to any answer are left out. `}
+        Of categories without others inside.{' '}
+        {silent > 0 && `${count(silent)} of them, which neither gives to any answer, are left out. `}
         {!two && 'Decisions by hand count as coding. '}The figures are of the whole sample, whatever the focus.
       </p>
       <div className="flex flex-wrap items-start gap-x-10 gap-y-4 pt-4">

@@ -11,6 +11,7 @@ import { Failed } from '../parts/Asked';
 import { Button, Kbd } from '../parts/Button';
 import { Checkbox } from '../parts/Checkbox';
 import { Combobox } from '../parts/Combobox';
+import { useRoving } from '../parts/roving';
 import { Empty } from '../parts/Text';
 import { RuleText } from '../rule/Rule';
 import { chance, Learning } from './Queue';
@@ -32,6 +33,7 @@ export default function Groups() {
   );
   const now = list[at];
   const acts = useActs();
+  const stops = useRoving<HTMLOListElement>();
   const show = (g: AnswerGroup | undefined) => {
     if (!g) return;
     setOpen(name(g));
@@ -78,7 +80,7 @@ export default function Groups() {
         Those that gain most first. An answer may be in several groups. <Kbd>j</Kbd> <Kbd>k</Kbd> go from one to the
         next.
       </p>
-      <ol className="border-b">
+      <ol {...stops} className="border-b">
         {list.map((g) => (
           <Group
             key={name(g)}
@@ -166,7 +168,13 @@ function Group({ of: g, on, show, oneByOne, acts }: GroupProps) {
       </span>
       <div className="min-w-0">
         <p className="flex flex-wrap items-baseline gap-x-2.5">
-          <Button look="bare" className="font-semibold" onClick={show} aria-label={`${heading(g)}: show these answers`}>
+          <Button
+            look="bare"
+            className="font-semibold"
+            data-stop=""
+            onClick={show}
+            aria-label={`${heading(g)}: show these answers`}
+          >
             {heading(g)}
           </Button>
           {g.rule && (
@@ -182,45 +190,51 @@ function Group({ of: g, on, show, oneByOne, acts }: GroupProps) {
           )}
           {g.kind === 'likely' && g.likely && <small className="text-soft">{chance(g.likely.chance)} on average</small>}
         </p>
-        {listed ? (
+        {listed && on ? (
           <Listed of={g} unticked={unticked} set={setUnticked} />
         ) : (
           <ul className="font-serif text-lg">
-            {g.examples.slice(0, g.kind === 'same' ? 1 : 3).map((a) => (
-              <li key={a.number} data-part="said" className="truncate">
+            {g.examples.slice(0, on && g.kind !== 'same' ? 3 : 1).map((a) => (
+              <li key={a.number} data-part="said" className={on ? 'line-clamp-2' : 'truncate'}>
                 <Words answer={a} />
               </li>
             ))}
           </ul>
         )}
-        <p className="flex flex-wrap items-baseline gap-x-3 gap-y-1 pt-1.5">
-          {g.rule && <Button onClick={() => acts.rule(g)}>Make a rule… {on && <Kbd>r</Kbd>}</Button>}
-          {g.likely && (
-            <Button look="go" onClick={() => acts.put(g.likely!.id, answers, g.kind === 'likely')}>
-              Put {amount(answers.length, g.gained)} into {g.likely.name} {on && <Kbd>y</Kbd>}
+        {on && (
+          <p className="flex flex-wrap items-baseline gap-x-3 gap-y-1 pt-1.5">
+            {g.rule && (
+              <Button onClick={() => acts.rule(g)}>
+                Make a rule… <Kbd>r</Kbd>
+              </Button>
+            )}
+            {g.likely && (
+              <Button look="go" onClick={() => acts.put(g.likely!.id, answers, g.kind === 'likely')}>
+                Put {amount(answers.length, g.gained)} into {g.likely.name} <Kbd>y</Kbd>
+              </Button>
+            )}
+            <Combobox
+              label={`Put ${heading(g)} into a category`}
+              placeholder={`put ${amount(answers.length, g.gained)} into…`}
+              value=""
+              options={categoryOptions(leaves)}
+              change={(id) => acts.put(id, answers)}
+              create={{ words: (typed) => `New category “${typed}”`, act: (typed) => acts.make(typed, answers) }}
+            />
+            <Button look="plain" onClick={() => acts.settle(answers)}>
+              settle {amount(answers.length, g.gained)} <Kbd>s</Kbd>
             </Button>
-          )}
-          <Combobox
-            label={`Put ${heading(g)} into a category`}
-            placeholder={`put ${amount(answers.length, g.gained)} into…`}
-            value=""
-            options={categoryOptions(leaves)}
-            change={(id) => acts.put(id, answers)}
-            create={{ words: (typed) => `New category “${typed}”`, act: (typed) => acts.make(typed, answers) }}
-          />
-          <Button look="plain" onClick={() => acts.settle(answers)}>
-            settle {amount(answers.length, g.gained)} {on && <Kbd>s</Kbd>}
-          </Button>
-          <Button look="plain" onClick={oneByOne}>
-            one by one {on && <Kbd>o</Kbd>}
-          </Button>
-          <Button look="plain" aria-expanded={listed} onClick={() => setListed(!listed)}>
-            {listed ? 'fold the list' : 'tick them'}
-          </Button>
-          {some && g.answers.length < g.gained && (
-            <small className="text-soft">the first {count(g.answers.length)} at a time</small>
-          )}
-        </p>
+            <Button look="plain" onClick={oneByOne}>
+              one by one <Kbd>o</Kbd>
+            </Button>
+            <Button look="plain" aria-expanded={listed} onClick={() => setListed(!listed)}>
+              {listed ? 'fold the list' : 'tick them'}
+            </Button>
+            {some && g.answers.length < g.gained && (
+              <small className="text-soft">the first {count(g.answers.length)} at a time</small>
+            )}
+          </p>
+        )}
       </div>
     </li>
   );

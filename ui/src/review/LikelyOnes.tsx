@@ -39,7 +39,7 @@ export default function LikelyOnes() {
         {s.current ? '' : `, as they were at revision ${s.revision}; the present coding is being learned`}. Nothing is
         coded by it unless you say so.
       </Sentence>
-      <div className="grid grid-cols-[auto_minmax(0,1fr)] gap-x-10 gap-y-4 max-lg:grid-cols-1">
+      <div className="grid gap-x-10 gap-y-5 2xl:grid-cols-[auto_minmax(0,1fr)]">
         <section aria-label="What is left, by chance">
           <Caption>What is left of the focus, if all with at least a chance were put on</Caption>
           <Table
@@ -61,7 +61,7 @@ export default function LikelyOnes() {
                 name: 'wrong, about',
                 told: 'How many of these would be wrong, by their chances',
                 figure: true,
-                cell: (t) => (t.pairs ? count(Math.round(t.wrong)) : '–'),
+                cell: (t) => (t.pairs ? about(t.wrong) : '–'),
               },
               {
                 key: 'do',
@@ -88,6 +88,9 @@ export default function LikelyOnes() {
     </div>
   );
 }
+
+/** An expected number, which is not 0 just because it is small. */
+const about = (n: number) => (n < 0.5 ? 'under 1' : count(Math.round(n)));
 
 const kinds = { asLeft: 'without the words of their rules', asIs: 'as they stand' } as const;
 
@@ -161,8 +164,8 @@ function Reliability({ of: t }: { of: TestedRows }) {
   return (
     <figure>
       <svg
-        viewBox={`0 0 ${size} ${size}`}
-        className="w-56"
+        viewBox={`0 0 ${size + 12} ${size}`}
+        className="w-60"
         role="img"
         aria-label="Chance against share, by bands of chances"
       >
@@ -243,8 +246,8 @@ function PutOn({ least, close }: { least: number; close: () => void }) {
         >
           <p className="pb-2">
             {many(s.answers, 'answer')} of what is left would get {many(pairs, 'category', 'categories')}. By their
-            chances about <b>{count(Math.round(s.wrong))}</b> of these would be wrong. They are marked as suggested and
-            unread until somebody confirms them; every file says so.
+            chances <b>{s.wrong < 1 ? 'fewer than one' : `about ${count(Math.round(s.wrong))}`}</b> of these would be
+            wrong. They are marked as suggested and unread until somebody confirms them; every file says so.
             {s.more > 0 && ` These are the surest; ${count(s.more)} more are left for another time.`}
           </p>
           <Table

@@ -1,7 +1,7 @@
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { Codes, Who, Words } from '../answers/Words';
 import { useAddress } from '../lib/address';
-import type { Edit, EditOf, FrameLine, Likely, Queued } from '../lib/api';
+import type { Condition, Edit, EditOf, FrameLine, Likely, Queued } from '../lib/api';
 import { useDesk } from '../lib/edits';
 import { count, percent, tint } from '../lib/format';
 import { useKept } from '../lib/kept';
@@ -38,6 +38,8 @@ export default function Queue() {
     [focus, all, group],
   );
   const queue = JSON.stringify(shown);
+  // What the group is about is marked in its answers, coded by now or not.
+  const marking = (group ? (JSON.parse(group) as Condition[]) : []).filter((c) => c.kind === 'words');
   const order = way === 'groups' ? 'file' : way;
 
   // What the answers pane shows follows: everything that is left in the focus.
@@ -57,7 +59,7 @@ export default function Queue() {
   // The answer stays on the page after it was coded, so that it can be given another category.
   const one = useAsk(
     'queue',
-    { focus: JSON.stringify([...focus, { kind: 'answers', answers: [at ?? 0] }]), limit: 1, likely: true },
+    { focus: JSON.stringify([...focus, ...marking, { kind: 'answers', answers: [at ?? 0] }]), limit: 1, likely: true },
     { enabled: at !== undefined },
   );
   const fresh = !ahead.isPlaceholderData && !behind.isPlaceholderData;
@@ -325,7 +327,7 @@ export default function Queue() {
                 typed <Kbd>{typed}</Kbd>
               </>
             ) : (
-              'Type a short code, or press a category. The same again takes it off.'
+              'Type a short code, or press a category; the same again takes it off. Press w for the words of the answer.'
             )}
           </p>
           <div
@@ -432,7 +434,7 @@ function LikelyLines({ of, learned, give }: LikelyProps) {
     <ul data-part="likely" aria-label="Likely categories" className="mt-2.5 max-w-160 border-b border-hair">
       {of.likely.map((l, i) => (
         <li key={l.id} className={`flex flex-wrap items-baseline gap-x-2.5 border-t border-hair py-1 ${tint(l.top)}`}>
-          <span className="w-13 text-right tabular-nums">{chance(l.chance)}</span>
+          <span className="min-w-16 text-right whitespace-nowrap tabular-nums">{chance(l.chance)}</span>
           <Button look="bare" onClick={() => give(l)} title="Put it on">
             <Short>{l.short}</Short>
             <span className="underline decoration-edge underline-offset-3">{l.name}</span> {i === 0 && <Kbd>y</Kbd>}

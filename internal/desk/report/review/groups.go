@@ -72,7 +72,7 @@ func GroupsOf(ctx context.Context, s *state.State, f focus.Focus) (Groups, error
 	if err != nil {
 		return out, err
 	}
-	g := grouping{s: s, left: left, learned: l, marker: f.Marker(s)}
+	g := grouping{s: s, focus: f, left: left, learned: l, marker: f.Marker(s)}
 	if len(l.model.Categories) > 0 {
 		info := l.info(s)
 		out.Learned = &info
@@ -93,6 +93,7 @@ func GroupsOf(ctx context.Context, s *state.State, f focus.Focus) (Groups, error
 
 type grouping struct {
 	s       *state.State
+	focus   focus.Focus
 	left    *roaring.Bitmap
 	learned *learned
 	marker  focus.Marker
@@ -154,7 +155,9 @@ func (g grouping) words(ctx context.Context, drafts []code.Draft) (out []AnswerG
 		if of.IsEmpty() {
 			continue
 		}
-		x := g.group(Telling, of)
+		marked := g
+		marked.marker = g.focus.With(focus.Condition{Kind: "words", Text: d.Rule}).Marker(g.s)
+		x := marked.group(Telling, of)
 		x.Name, x.Rule, x.Matches = d.Name, d.Rule, d.Matches
 		out = append(out, x)
 	}
