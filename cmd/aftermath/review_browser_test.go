@@ -272,6 +272,7 @@ func TestThirtyAnswersByKeyboard(t *testing.T) {
 	w.do(chromedp.KeyEvent("it was the wind"))
 	w.keys(kb.Enter)
 	w.until(`document.querySelector('main [data-part=codes]')?.innerText.includes('it was the wind')`)
+	w.do(chromedp.Sleep(500 * time.Millisecond))
 	for n := range 7 {
 		next()
 		w.keys([]string{"1", "2", "3"}[n%3])
