@@ -339,13 +339,14 @@ func (s *server) coded(ctx context.Context, in *struct {
 		return nil, problem(err)
 	}
 	coding, with := st.Coding, "with-decisions"
+	data := export.Data{ID: -1, Cell: st.Cell, Text: st.Column, Decisions: st.Decisions}
 	if !in.Hand {
 		with = "rules-only"
+		data.Decisions = frame.NewDecisions()
 		if coding, err = st.Scheme.Code(ctx, st.View, st.Answers, st.Study.Variables, frame.NewDecisions(), st.Coding); err != nil {
 			return nil, problem(err)
 		}
 	}
-	data := export.Data{ID: -1, Cell: st.Cell, Text: st.Column}
 	asRead := in.Show == "read"
 	if asRead {
 		data.Cell = st.CellAsRead

@@ -3,6 +3,7 @@ package export
 
 import (
 	"io"
+	"strings"
 
 	"aftermath/core/corpus"
 	"aftermath/core/frame"
@@ -16,15 +17,34 @@ type Data struct {
 	Cell    func(row, column int) string
 	ID      int // column that names the respondent, -1 for none
 	Text    int // column of the answers
+	// Decisions say which categories were put on since they are likely, unread.
+	Decisions frame.Decisions
+}
+
+// suggested heads the column that says so, which is there only if there are any.
+const suggested = "suggested, unread"
+
+// anySuggested says whether a coding has categories that were put on unread.
+func (d Data) anySuggested() bool {
+	for _, set := range d.Decisions.Suggested {
+		if !set.IsEmpty() {
+			return true
+		}
+	}
+	return false
 }
 
 // Wide writes the input's columns, then a column per category in frame order: 1, 0, or blank where the answer is
-// missing.
+// missing. Where categories were put on unread, a last column names them.
 func Wide(w io.Writer, d Data, ix *corpus.Index, c *frame.Coding) error {
 	out := files.NewWriter(w)
 	header := append([]string{}, d.Columns...)
 	for _, r := range c.Results {
 		header = append(header, r.PathName())
+	}
+	marked := d.anySuggested()
+	if marked {
+		header = append(header, suggested)
 	}
 	if err := out.Write(header); err != nil {
 		return err
@@ -45,6 +65,15 @@ func Wide(w io.Writer, d Data, ix *corpus.Index, c *frame.Coding) error {
 			}
 			row[len(d.Columns)+j] = mark
 		}
+		if marked {
+			var names []string
+			for _, r := range c.Results {
+				if d.Decisions.Suggests(r.ID, uint32(i)) {
+					names = append(names, r.PathName())
+				}
+			}
+			row[len(row)-1] = strings.Join(names, "; ")
+		}
 		if err := out.Write(row); err != nil {
 			return err
 		}
@@ -52,14 +81,19 @@ func Wide(w io.Writer, d Data, ix *corpus.Index, c *frame.Coding) error {
 	return out.Flush()
 }
 
-// Long writes one row per answer and category.
+// Long writes one row per answer and category. Where categories were put on unread, a last column says which.
 func Long(w io.Writer, d Data, ix *corpus.Index, c *frame.Coding) error {
 	out := files.NewWriter(w)
 	id := "row"
 	if d.ID >= 0 {
 		id = d.Columns[d.ID]
 	}
-	if err := out.Write([]string{id, d.Columns[d.Text], "category", "code"}); err != nil {
+	header := []string{id, d.Columns[d.Text], "category", "code"}
+	marked := d.anySuggested()
+	if marked {
+		header = append(header, suggested)
+	}
+	if err := out.Write(header); err != nil {
 		return err
 	}
 	for i := range ix.Len() {
@@ -69,7 +103,11 @@ func Long(w io.Writer, d Data, ix *corpus.Index, c *frame.Coding) error {
 		}
 		for _, r := range c.Results {
 			if r.Answers.Contains(uint32(i)) {
-				if err := out.Write([]string{name, d.Cell(i, d.Text), r.PathName(), number(r.Code)}); err != nil {
+				row := []string{name, d.Cell(i, d.Text), r.PathName(), number(r.Code)}
+				if marked {
+					row = append(row, map[bool]string{true: "1"}[d.Decisions.Suggests(r.ID, uint32(i))])
+				}
+				if err := out.Write(row); err != nil {
 					return err
 				}
 			}

@@ -12,7 +12,7 @@ import (
 func number(n int) string { return strconv.Itoa(n) }
 
 // Table writes a chart as a table: bases first, then per category the unweighted answers and the share of each column.
-// Columns are headed by the short label of the segment and their value. Shares are written in full; rounding is left to
+// A row says how many answers have categories that were put on since they are likely, unread, if any do. Columns are headed by the short label of the segment and their value. Shares are written in full; rounding is left to
 // whoever reads them.
 func Table(w io.Writer, c chart.Chart) error {
 	out := files.NewWriter(w)
@@ -35,6 +35,11 @@ func Table(w io.Writer, c chart.Chart) error {
 	}
 	for _, row := range [][]string{base, effective} {
 		if err := out.Write(row); err != nil {
+			return err
+		}
+	}
+	if c.Suggested > 0 {
+		if err := out.Write(append([]string{"with suggested categories, unread", number(c.Suggested)}, make([]string, len(header)-2)...)); err != nil {
 			return err
 		}
 	}

@@ -29,6 +29,7 @@ export function Revisions({ close }: { close: () => void }) {
                   <span>
                     {r.summary}
                     {r.undone && ' (undone)'}
+                    {r.by && <span className="text-soft"> · {r.by}</span>}
                   </span>
                   <time className="text-soft" dateTime={r.at}>
                     {moment(r.at)}

@@ -2,7 +2,7 @@ import type { ReactNode } from 'react';
 import { useAddress } from '../lib/address';
 import type { Chart as ChartData, Condition } from '../lib/api';
 import { useDesk } from '../lib/edits';
-import { count, percent, tint } from '../lib/format';
+import { count, many, percent, tint } from '../lib/format';
 import { useKept } from '../lib/kept';
 import { useAsk } from '../lib/queries';
 import type { Reading } from '../lib/reading';
@@ -126,6 +126,8 @@ export default function Chart() {
           {c.weighted ? `, weighted by ${c.weight}` : ', unweighted'}; answers may be in several categories, so shares
           add up to more than 100 %.
           {c.several && ' Respondents may be in several columns.'}
+          {c.suggested > 0 &&
+            ` ${many(c.suggested, 'answer')} of the base ${c.suggested === 1 ? 'has' : 'have'} categories that were put on since they are likely, and that nobody has read.`}
           {c.missing > 0 && ` ${count(c.missing)} answers have no value in ${shortName(c.segment)} and are left out.`} A
           base under {c.small} is marked; under {c.tiny} no share is given. The table has 95 % intervals (Wilson
           {c.weighted ? ', on the effective base' : ''}).

@@ -2176,6 +2176,11 @@ export interface components {
             small: number;
             /**
              * Format: int64
+             * @description answers of the base to which categories were put on since they are likely, unread
+             */
+            suggested: number;
+            /**
+             * Format: int64
              * @description unweighted base under which no share is shown
              */
             tiny: number;

@@ -14,6 +14,7 @@ import { Select } from '../parts/Select';
 import { Table } from '../parts/Table';
 import { Caption, Empty, Labelled, Sentence, Skeleton, TextField } from '../parts/Text';
 import { Blind } from './Blind';
+import { MakerField } from './MakerField';
 import { agreed, coderName, useAgreement, useSamples, useSamplesAgain } from './samples';
 
 /** How good the coding is: samples that are coded blind, here or elsewhere, and the figures by them. */
@@ -207,7 +208,7 @@ function Sample({ of: s }: { of: SampleInfo }) {
   const { get, set } = useAddress();
   const { question, say } = useDesk();
   const again = useSamplesAgain();
-  const [maker, setMaker] = useMaker();
+  const [maker] = useMaker();
   const chosen = get('coder');
   const coder = s.coders.some((c) => c.name === chosen)
     ? chosen
@@ -234,9 +235,7 @@ function Sample({ of: s }: { of: SampleInfo }) {
   return (
     <>
       <p className="flex flex-wrap items-baseline gap-x-3 gap-y-1 pb-1.5">
-        <label>
-          You code as <MakerField name={maker} set={setMaker} />
-        </label>
+        <MakerField words="You code as" />
         <Button
           look={mine < s.size ? 'go' : 'normal'}
           onClick={() => set({ see: 'code', coder: maker, at: '', pick: '' })}
@@ -311,20 +310,6 @@ function Sample({ of: s }: { of: SampleInfo }) {
         </>
       )}
     </>
-  );
-}
-
-function MakerField({ name, set }: { name: string; set: (to: string) => void }) {
-  const [typed, setTyped] = useState(name);
-  return (
-    <TextField
-      value={typed}
-      maxLength={100}
-      placeholder="your name"
-      onChange={(e) => setTyped(e.target.value)}
-      onBlur={() => set(typed)}
-      onKeyDown={(e) => e.key === 'Enter' && e.currentTarget.blur()}
-    />
   );
 }
 

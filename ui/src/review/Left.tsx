@@ -2,7 +2,6 @@ import { useEffect, useRef, useState } from 'react';
 import { useAddress } from '../lib/address';
 import { useDesk } from '../lib/edits';
 import { count, percent } from '../lib/format';
-import { useMaker } from '../lib/maker';
 import { useAsk } from '../lib/queries';
 import { Failed } from '../parts/Asked';
 import { Button } from '../parts/Button';
@@ -10,8 +9,9 @@ import { Checkbox } from '../parts/Checkbox';
 import { Progress } from '../parts/Progress';
 import { optionsOf, Select } from '../parts/Select';
 import { Stops } from '../parts/Stops';
-import { Caption, Labelled, TextField } from '../parts/Text';
+import { Caption, Labelled } from '../parts/Text';
 import Groups from './Groups';
+import { MakerField } from './MakerField';
 import Queue from './Queue';
 import { left, type Way, ways } from './ways';
 
@@ -43,7 +43,7 @@ export default function Left() {
         </div>
         <Segments />
         {way !== 'groups' && <SaidMost focus={queueFocus(focusText, all)} all={all} />}
-        <SignedAs />
+        <MakerField words="Your name, kept with what you decide" />
       </section>
       {way === 'groups' ? <Groups /> : <Queue />}
     </div>
@@ -165,23 +165,5 @@ function SaidMost({ focus, all }: { focus: string; all: boolean }) {
         ))}
       </Stops>
     </>
-  );
-}
-
-/** Who makes decisions in this browser: it stands beside each of them, and in the list of revisions. */
-function SignedAs() {
-  const [name, setName] = useMaker();
-  const [typed, setTyped] = useState(name);
-  return (
-    <Labelled name="Your name, kept with what you decide">
-      <TextField
-        value={typed}
-        maxLength={100}
-        placeholder="nobody named"
-        onChange={(e) => setTyped(e.target.value)}
-        onBlur={() => setName(typed)}
-        onKeyDown={(e) => e.key === 'Enter' && e.currentTarget.blur()}
-      />
-    </Labelled>
   );
 }

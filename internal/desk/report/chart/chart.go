@@ -36,8 +36,10 @@ type Chart struct {
 	Missing  int                  `json:"missing" doc:"answers left out because they have no value in the segment"`
 	Several  bool                 `json:"several" doc:"a respondent may be in several columns"`
 	Segments []report.SegmentName `json:"segments" doc:"what can be charted by"`
-	Small    int                  `json:"small" doc:"unweighted base under which a column is marked"`
-	Tiny     int                  `json:"tiny" doc:"unweighted base under which no share is shown"`
+	// Suggested is said wherever the figures go.
+	Suggested int `json:"suggested" doc:"answers of the base to which categories were put on since they are likely, unread"`
+	Small     int `json:"small" doc:"unweighted base under which a column is marked"`
+	Tiny      int `json:"tiny" doc:"unweighted base under which no share is shown"`
 }
 
 // ChartRow is a category.
@@ -107,6 +109,11 @@ func ChartOf(ctx context.Context, s *state.State, f focus.Focus, segment, base s
 			columns = append(columns, v.With(value))
 		}
 	}
+	suggested := roaring.New()
+	for _, set := range s.Decisions.Suggested {
+		suggested.Or(set)
+	}
+	c.Suggested = int(suggested.AndCardinality(all))
 	var rows []*roaring.Bitmap
 	for _, r := range s.Coding.Results {
 		c.Rows = append(c.Rows, ChartRow{r.ID, r.Name, r.Short, len(r.Path) - 1, len(r.Children) > 0, r.Top})
