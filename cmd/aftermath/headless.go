@@ -145,6 +145,15 @@ func (j *job) specs() []survey.Spec {
 	return specs
 }
 
+// cells are those of the file, column by column.
+func (j *job) cells() [][]string {
+	out := make([][]string, len(j.table.Columns))
+	for i := range out {
+		out[i] = j.table.Column(i)
+	}
+	return out
+}
+
 // cell gives the cells as they are written: with personal data masked if the playbook says so.
 func (j *job) cell(row, column int) string {
 	cell := j.table.Rows[row][column]
@@ -224,12 +233,7 @@ func codeCommand() *cobra.Command {
 
 // code applies the frame, and says what of it can't be.
 func (j *job) code(c *cobra.Command) (*frame.Coding, error) {
-	specs := j.specs()
-	cells := make([][]string, len(specs))
-	for i := range cells {
-		cells[i] = j.table.Column(i)
-	}
-	set, err := survey.Build(specs, j.book.Derived, cells, survey.Set{})
+	set, err := survey.Build(j.specs(), j.book.Derived, j.cells(), survey.Set{})
 	if err != nil {
 		return nil, err
 	}

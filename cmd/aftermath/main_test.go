@@ -319,3 +319,25 @@ func TestAgreeHeadless(t *testing.T) {
 	c.SetErr(io.Discard)
 	assert.ErrorContains(t, c.ExecuteContext(t.Context()), `line 3: there is no respondent "99"`)
 }
+
+// What a playbook leaves is told in groups, with what it is likely to be, without a database.
+func TestReviewHeadless(t *testing.T) {
+	dir := t.TempDir()
+	var rows strings.Builder
+	rows.WriteString("id,answer\n")
+	for i := range 8 {
+		fmt.Fprintf(&rows, "a%d,filthy toilet floor %d\nb%d,long queue at the gate %d\nc%d,filthy floor\nd%d,lorry parking full\n", i, i, i, i, i, i)
+	}
+	data := file(t, dir, "in.csv", rows.String())
+	book := file(t, dir, "book.json", `{"aftermath":1,"frame":[{"name":"Toilets","rules":["toilet"]},{"name":"Waiting","rules":["queue"]}]}`)
+	args := []string{"--data", data, "--text", "answer", "--id", "id", "--playbook", book}
+	var got Reviewed
+	require.NoError(t, json.Unmarshal([]byte(headless(t, reviewCommand(), append(args, "--json", "--surest", "3")...)), &got))
+	assert.Equal(t, []int{32, 16, 16}, []int{got.Coverage.All.Answered, got.Coverage.All.Coded, got.Coverage.All.Left})
+	require.NotEmpty(t, got.Groups)
+	assert.Equal(t, 8, got.Groups[0].Gained)
+	require.Len(t, got.Surest, 3)
+	assert.Equal(t, []string{"filthy floor", "Toilets", "c0"}, []string{got.Surest[0].Answer, got.Surest[0].Likely[0].Name, got.Surest[0].ID})
+	assert.Equal(t, 16, got.Likely.Given)
+	assert.Contains(t, headless(t, reviewCommand(), args...), "32 answers, 16 coded, 16 left")
+}

@@ -48,8 +48,6 @@ var meantBy = map[string][]string{
 	"Nothing": {"Nothing enjoyed"},
 }
 
-var whatIsLeft = focus.Focus{{Kind: "coded", Not: true}, {Kind: "settled", Not: true}}
-
 // The suggester on the demo, from its starting frame. Tested on answers of topics that it has not seen, it tells most categories;
 // of what is left, its chances are what they say, and the likely ones come first.
 func TestSuggesterAgainstTheTruth(t *testing.T) {
@@ -67,7 +65,7 @@ func TestSuggesterAgainstTheTruth(t *testing.T) {
 		right := func(category string, row uint32) bool {
 			return slices.ContainsFunc(meantBy[category], func(topic string) bool { return truth[topic] != nil && truth[topic].Contains(row) })
 		}
-		queue, err := review.QueueOf(ctx, s, whatIsLeft, review.QueueQuery{Order: review.Surest, Limit: 10_000})
+		queue, err := review.QueueOf(ctx, s, review.Left, review.QueueQuery{Order: review.Surest, Limit: 10_000})
 		require.NoError(t, err)
 		gain, off := 0, 0.0
 		var found []int
@@ -164,13 +162,13 @@ func TestQueuesHoldEachAnswerOnce(t *testing.T) {
 			require.NoError(rt, err)
 			s = next
 		}
-		want, err := whatIsLeft.Answers(ctx, s)
+		want, err := review.Left.Answers(ctx, s)
 		require.NoError(rt, err)
 		for _, order := range orders {
 			var got []uint32
 			q := review.QueueQuery{Order: order, Limit: 3}
 			for {
-				page, err := review.QueueOf(ctx, s, whatIsLeft, q)
+				page, err := review.QueueOf(ctx, s, review.Left, q)
 				require.NoError(rt, err)
 				require.Equal(rt, int(want.GetCardinality()), page.Total)
 				if len(page.Answers) == 0 {
@@ -184,7 +182,7 @@ func TestQueuesHoldEachAnswerOnce(t *testing.T) {
 			require.ElementsMatch(rt, want.ToArray(), got, "%s", order)
 			// From an answer that is not in it, both ways meet: what comes before and what comes after are all.
 			from := survey.Respondent(rapid.IntRange(0, len(answers)-1).Draw(rt, "from"))
-			before, err := review.QueueOf(ctx, s, whatIsLeft, review.QueueQuery{Order: order, From: &from, Limit: 1})
+			before, err := review.QueueOf(ctx, s, review.Left, review.QueueQuery{Order: order, From: &from, Limit: 1})
 			require.NoError(rt, err)
 			if i := slices.Index(got, uint32(from)); i >= 0 {
 				require.Equal(rt, i, before.Offset)
@@ -205,7 +203,7 @@ func TestLikelyFollowsTheCoding(t *testing.T) {
 	edit(t, w, category("Toilets", "toilet"))
 	edit(t, w, category("Waiting", "queue"))
 	left := func() review.Queue {
-		q, err := review.QueueOf(ctx, w.State(), whatIsLeft, review.QueueQuery{Order: review.Surest, Limit: 100})
+		q, err := review.QueueOf(ctx, w.State(), review.Left, review.QueueQuery{Order: review.Surest, Limit: 100})
 		require.NoError(t, err)
 		return q
 	}

@@ -1,6 +1,6 @@
 import { followed } from './followed';
 
-const name = followed(localStorage.getItem('made by') ?? '');
+const name = followed(globalThis.localStorage?.getItem('made by') ?? '');
 
 /** Who makes edits in this browser, as they call themselves; empty where they did not say. */
 export const maker = name.get;

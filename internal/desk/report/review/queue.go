@@ -16,6 +16,9 @@ import (
 	"aftermath/internal/desk/state"
 )
 
+// Left is what has no category and is not settled.
+var Left = focus.Focus{{Kind: "coded", Not: true}, {Kind: "settled", Not: true}}
+
 // Order is a way through the answers of a focus.
 type Order string
 
