@@ -88,12 +88,14 @@ func (l Learner) Learn(ctx context.Context, progress func(done, total int)) (*Mo
 	}
 	tested := make([][]scored, len(learned))
 	shares := make([]float64, len(learned))
+	asIs := make([]scale, len(learned))
 	var done atomic.Int64
 	err = parallel.Each(ctx, l.Workers, len(learned), func() func(int) {
 		return func(i int) {
 			has := les.labels(learned[i])
 			tested[i] = l.tested(ctx, les, len(m.features.all), learned[i], has)
-			m.scales[i], shares[i] = les.calibrated(tested[i])
+			m.scales[i], shares[i] = calibratedOn(tested[i], les.asLeft)
+			asIs[i], _ = calibratedOn(tested[i], les.asIs)
 			m.regressions[i] = regress(&les.examples, len(m.features.all), everyRow(les.len()), has, passes, tolerance)
 			if n := done.Add(1); progress != nil {
 				progress(int(n), len(learned))
@@ -106,7 +108,7 @@ func (l Learner) Learn(ctx context.Context, progress func(done, total int)) (*Mo
 	for _, c := range learned {
 		m.Categories = append(m.Categories, c.ID)
 	}
-	m.Tested = les.tell(learned, tested, m.scales)
+	m.Tested = Tested{les.tell(learned, tested, m.scales, les.asLeft), les.tell(learned, tested, asIs, les.asIs)}
 	return m, m.adjust(ctx, l.Left, shares)
 }
 
@@ -144,7 +146,7 @@ func (l Learner) lesson(ctx context.Context, f *features) (*lesson, error) {
 		}
 	}
 	var said []Feature
-	var row []int32
+	var row []entry
 	for it, n := l.Given.Iterator(), 0; it.HasNext(); n++ {
 		if n%1024 == 0 && ctx.Err() != nil {
 			return nil, ctx.Err()
@@ -171,7 +173,7 @@ func (l Learner) lesson(ctx context.Context, f *features) (*lesson, error) {
 	return les, ctx.Err()
 }
 
-func (les *lesson) add(row []int32, answer uint32, asLeft, asIs bool, fold uint8) {
+func (les *lesson) add(row []entry, answer uint32, asLeft, asIs bool, fold uint8) {
 	les.examples.add(row)
 	les.answer, les.fold = append(les.answer, answer), append(les.fold, fold)
 	les.asLeft, les.asIs = append(les.asLeft, asLeft), append(les.asIs, asIs)
@@ -227,12 +229,12 @@ func (l Learner) tested(ctx context.Context, les *lesson, features int, c Catego
 	return out
 }
 
-// calibrated gives the scale for answers as if no rule had caught them, and what share of these have the category.
-func (les *lesson) calibrated(tested []scored) (scale, float64) {
+// calibratedOn gives the scale for rows of one kind, and what share of these have the category.
+func calibratedOn(tested []scored, counted []bool) (scale, float64) {
 	var of []scored
 	n := 0
 	for _, x := range tested {
-		if les.asLeft[x.row] {
+		if counted[x.row] {
 			of = append(of, x)
 			if x.has {
 				n++
@@ -269,7 +271,7 @@ func (m *Model) adjust(ctx context.Context, left *roaring.Bitmap, shares []float
 type Reader struct {
 	model   *Model
 	said    []Feature
-	row     []int32
+	row     []entry
 	chances []float64
 }
 
@@ -298,7 +300,7 @@ func (r *Reader) strange() bool {
 			terms++
 		}
 	}
-	return terms >= several && len(r.row) == 1 && r.row[0] == unknown
+	return terms >= several && len(r.row) == 1 && r.row[0].feature == unknown
 }
 
 // Chances gives how likely what was read last is to have each of the model's categories, 0 to 1, if no rule has caught it; 0 where
@@ -327,8 +329,8 @@ type Word struct {
 func (r *Reader) Words(category int) (out []Word) {
 	x, s := r.model.regressions[category], r.model.scales[category]
 	for _, f := range r.row {
-		if w := s.slope * float64(x.weights[f]) * value(len(r.row)); w != 0 && f != unknown {
-			out = append(out, Word{r.model.features.all[f], w})
+		if w := s.slope * float64(x.weights[f.feature]) * float64(f.value); w != 0 && f.feature != unknown {
+			out = append(out, Word{r.model.features.all[f.feature], w})
 		}
 	}
 	slices.SortStableFunc(out, func(a, b Word) int { return cmp.Compare(max(b.Weight, -b.Weight), max(a.Weight, -a.Weight)) })

@@ -24,14 +24,14 @@ func descended(x *examples, features int, rows []int32, has []bool) (weights []f
 		for _, i := range rows {
 			score := bias
 			for _, f := range x.row(i) {
-				score += weights[f] / math.Sqrt(float64(len(x.row(i))))
+				score += weights[f.feature] * float64(f.value)
 			}
 			d := 1 / (1 + math.Exp(-score))
 			if has[i] {
 				d--
 			}
 			for _, f := range x.row(i) {
-				slope[f] += strength * d / math.Sqrt(float64(len(x.row(i))))
+				slope[f.feature] += strength * d * float64(f.value)
 			}
 			slopeBias += strength * d
 		}
@@ -54,11 +54,16 @@ func TestRegressionIsTheLowestPoint(t *testing.T) {
 		x := &examples{}
 		var has []bool
 		for range rapid.IntRange(1, 12).Draw(rt, "rows") {
-			var row []int32
+			var row []entry
+			sum := 0.0
 			for f := range int32(features) {
 				if rapid.Bool().Draw(rt, "feature") {
-					row = append(row, f)
+					v := rapid.Float32Range(0.1, 3).Draw(rt, "value")
+					row, sum = append(row, entry{f, v}), sum+float64(v)*float64(v)
 				}
+			}
+			for i := range row {
+				row[i].value /= float32(math.Sqrt(sum))
 			}
 			x.add(row)
 			has = append(has, rapid.Bool().Draw(rt, "has"))
@@ -202,7 +207,7 @@ func TestSameGivenSameLearned(t *testing.T) {
 	for i, answer := range les.answer {
 		for _, f := range les.row(int32(i)) {
 			for _, c := range l.Categories {
-				if a.features.all[f].First == c.Terms[0] && les.asLeft[i] && !les.asIs[i] {
+				if a.features.all[f.feature].First == c.Terms[0] && les.asLeft[i] && !les.asIs[i] {
 					assert.False(t, c.Has.Contains(answer), "%s in %q", c.ID, answers[answer])
 				}
 			}
@@ -240,6 +245,6 @@ func TestFeaturesOfAnswers(t *testing.T) {
 	f, err := featuresOf(t.Context(), v, roaring.BitmapOf(0, 1, 2))
 	require.NoError(t, err)
 	assert.Len(t, f.all, 5, "those that two answers say: cold, tea, cold tea, late; and one for all others")
-	assert.Equal(t, []int32{unknown}, f.of(saidIn(v, 3, nil), nil, nil))
-	assert.Equal(t, []int32{unknown}, f.of(featuresIn(v, []uint32{NoWord, NoWord, NoWord}, make([]uint8, 3), nil), nil, nil))
+	assert.Equal(t, []entry{{unknown, 1}}, f.of(saidIn(v, 3, nil), nil, nil))
+	assert.Equal(t, []entry{{unknown, 1}}, f.of(featuresIn(v, []uint32{NoWord, NoWord, NoWord}, make([]uint8, 3), nil), nil, nil))
 }

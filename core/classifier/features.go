@@ -24,6 +24,7 @@ type features struct {
 	terms []int32 // the place of each term's feature; that of unknown ones for others
 	rows  map[Feature]int32
 	all   []Feature
+	rare  []float64 // how rare each is: ln((1+N)/(1+n)) + 1 where n of N answers say it
 }
 
 const unknown = 0
@@ -46,6 +47,17 @@ func featuresOf(ctx context.Context, v *lexicon.View, set *roaring.Bitmap) (*fea
 			}
 		}
 	}
+	all := float64(set.GetCardinality())
+	rarity := func(x Feature) float64 {
+		n := float64(leastSaid - 1)
+		switch {
+		case x.Second >= 0:
+			n = float64(rows[x])
+		case x.First >= 0:
+			n = float64(terms[x.First])
+		}
+		return math.Log((1+all)/(1+n)) + 1
+	}
 	for t, n := range terms {
 		if n >= leastSaid {
 			f.all = append(f.all, Feature{int32(t), -1})
@@ -59,6 +71,7 @@ func featuresOf(ctx context.Context, v *lexicon.View, set *roaring.Bitmap) (*fea
 	slices.SortFunc(f.all, compareFeatures)
 	f.all = slices.Insert(f.all, unknown, Feature{-1, -1})
 	for i, x := range f.all {
+		f.rare = append(f.rare, rarity(x))
 		switch {
 		case i == unknown:
 		case x.Second < 0:
@@ -100,8 +113,9 @@ func featuresIn(v *lexicon.View, words []uint32, sentences []uint8, out []Featur
 	return slices.Compact(out)
 }
 
-// of are the places of the features of an answer, but for those with a term that is hidden.
-func (f *features) of(said []Feature, hidden func(term int32) bool, out []int32) []int32 {
+// of are the features of an answer, but for those with a term that is hidden. Each counts as much as it is rare; together they
+// have the length 1.
+func (f *features) of(said []Feature, hidden func(term int32) bool, out []entry) []entry {
 	out = out[:0]
 	for _, x := range said {
 		if hidden != nil && (hidden(x.First) || x.Second >= 0 && hidden(x.Second)) {
@@ -115,9 +129,17 @@ func (f *features) of(said []Feature, hidden func(term int32) bool, out []int32)
 			at = f.terms[x.First]
 		}
 		if ok {
-			out = append(out, at)
+			out = append(out, entry{at, float32(f.rare[at])})
 		}
 	}
-	slices.Sort(out)
-	return slices.Compact(out)
+	slices.SortFunc(out, func(a, b entry) int { return cmp.Compare(a.feature, b.feature) })
+	out = slices.Compact(out)
+	sum := 0.0
+	for _, x := range out {
+		sum += float64(x.value) * float64(x.value)
+	}
+	for i := range out {
+		out[i].value /= float32(math.Sqrt(sum))
+	}
+	return out
 }

@@ -2,26 +2,29 @@ package classifier
 
 import "math"
 
-// examples are rows of features, one after the other: row i has of[starts[i]:starts[i+1]]. Each of the n features of a row has
-// the value 1/√n, so that every row has the length 1.
+// entry is a feature of a row with its value.
+type entry struct {
+	feature int32
+	value   float32
+}
+
+// examples are rows of features, one after the other: row i has of[starts[i]:starts[i+1]]. Every row has the length 1, or none.
 type examples struct {
-	of     []int32
+	of     []entry
 	starts []int32
 }
 
 func (x *examples) len() int { return max(0, len(x.starts)-1) }
 
-func (x *examples) row(i int32) []int32 { return x.of[x.starts[i]:x.starts[i+1]] }
+func (x *examples) row(i int32) []entry { return x.of[x.starts[i]:x.starts[i+1]] }
 
-func (x *examples) add(features []int32) {
+func (x *examples) add(row []entry) {
 	if len(x.starts) == 0 {
 		x.starts = append(x.starts, 0)
 	}
-	x.of = append(x.of, features...)
+	x.of = append(x.of, row...)
 	x.starts = append(x.starts, int32(len(x.of)))
 }
-
-func value(features int) float64 { return 1 / math.Sqrt(float64(max(features, 1))) }
 
 // regression says how likely a row is to have a label: by the chance 1/(1+e^-score).
 type regression struct {
@@ -29,12 +32,12 @@ type regression struct {
 	bias    float64
 }
 
-func (r regression) score(features []int32) float64 {
-	sum := 0.0
-	for _, f := range features {
-		sum += float64(r.weights[f])
+func (r regression) score(row []entry) float64 {
+	sum := r.bias
+	for _, x := range row {
+		sum += float64(r.weights[x.feature]) * float64(x.value)
 	}
-	return sum*value(len(features)) + r.bias
+	return sum
 }
 
 // Of the objective ½(|w|² + b²) + strength · Σ ln(1 + e^(-y·score)), over rows with y = 1 for those with the label and -1 for
@@ -61,11 +64,11 @@ func regress(x *examples, features int, rows []int32, has []bool, passes int, to
 		for _, i := range order.of {
 			row := x.row(rows[i])
 			y := sign(has[rows[i]])
-			sum := 0.0
-			for _, f := range row {
-				sum += w[f]
+			score := w[features]
+			for _, x := range row {
+				score += w[x.feature] * float64(x.value)
 			}
-			next := lowest(dual[i], y*(sum*value(len(row))+w[features]), squared(row))
+			next := lowest(dual[i], y*score, squared(row))
 			d := next - dual[i]
 			most = max(most, math.Abs(d))
 			dual[i] = next
@@ -90,17 +93,16 @@ func sign(has bool) float64 {
 }
 
 // squared is the squared length of a row with its bias.
-func squared(features []int32) float64 {
-	if len(features) == 0 {
+func squared(row []entry) float64 {
+	if len(row) == 0 {
 		return 1
 	}
 	return 2
 }
 
-func move(w []float64, features []int32, by float64) {
-	each := by * value(len(features))
-	for _, f := range features {
-		w[f] += each
+func move(w []float64, row []entry, by float64) {
+	for _, x := range row {
+		w[x.feature] += by * float64(x.value)
 	}
 	w[len(w)-1] += by
 }

@@ -9,7 +9,7 @@ import (
 // Tested is how well a model does on answers that it has not seen.
 type Tested struct {
 	AsLeft TestedRows `json:"asLeft" doc:"of answers without the terms that the rules look for: as those that are left"`
-	AsIs   TestedRows `json:"asIs" doc:"of answers as they stand"`
+	AsIs   TestedRows `json:"asIs" doc:"of answers as they stand, with chances of their own"`
 }
 
 // TestedRows is how well categories are told, each by what was learned from other answers of other categories.
@@ -52,11 +52,8 @@ const (
 	likely         = 0.5
 )
 
-func (les *lesson) tell(categories []Category, tested [][]scored, scales []scale) Tested {
-	return Tested{les.figures(categories, tested, scales, les.asLeft), les.figures(categories, tested, scales, les.asIs)}
-}
-
-func (les *lesson) figures(categories []Category, tested [][]scored, scales []scale, counted []bool) TestedRows {
+// tell tells the tested rows of one kind, and holds that against what they have.
+func (les *lesson) tell(categories []Category, tested [][]scored, scales []scale, counted []bool) TestedRows {
 	out := TestedRows{Bands: make([]Band, bands), Categories: []CategoryCheck{}, Confusions: []Confusion{}}
 	for _, yes := range counted {
 		if yes {

@@ -39,6 +39,12 @@ export default function LikelyOnes() {
         {s.current ? '' : `, as they were at revision ${s.revision}; the present coding is being learned`}. Nothing is
         coded by it unless you say so.
       </Sentence>
+      {s.tested.asLeft.macroF1 < tellsLittle && (
+        <p className="pb-2 text-clay">
+          It tells little here: without the words that the rules look for, mean F1 is{' '}
+          {s.tested.asLeft.macroF1.toFixed(2)}. Groups and rules take you further; it learns from what you decide.
+        </p>
+      )}
       <div className="grid gap-x-10 gap-y-5 2xl:grid-cols-[auto_minmax(0,1fr)]">
         <section aria-label="What is left, by chance">
           <Caption>What is left of the focus, if all with at least a chance were put on</Caption>
@@ -88,6 +94,9 @@ export default function LikelyOnes() {
     </div>
   );
 }
+
+/** Mean F1 on answers as those that are left, under which likely categories are no guide. */
+const tellsLittle = 0.4;
 
 /** An expected number, which is not 0 just because it is small. */
 const about = (n: number) => (n < 0.5 ? 'under 1' : count(Math.round(n)));

@@ -165,7 +165,7 @@ type Likely struct {
 const (
 	mostLikely  = 3
 	mostWords   = 4
-	leastChance = 0.02
+	leastChance = 0.1
 	leastWeight = 0.05
 )
 
@@ -191,6 +191,7 @@ func (l *learned) likelyIn(s *state.State, r *classifier.Reader, has func(*frame
 		}
 		for _, w := range r.Words(i) {
 			switch {
+			case s.View.Terms[w.First].Stop && (w.Second < 0 || s.View.Terms[w.Second].Stop): // says little to people
 			case w.Weight >= leastWeight && len(x.For) < mostWords:
 				x.For = append(x.For, l.label(s, w.Feature))
 			case w.Weight <= -leastWeight && len(x.Against) < mostWords:
