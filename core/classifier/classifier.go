@@ -56,9 +56,10 @@ type Model struct {
 	Categories []string // keys of those that were learned
 	Given      int      // answers that it was learned from
 
-	features    *features
-	regressions []regression
-	scales      []scale
+	features *features
+	biases   []float64
+	weights  []float32 // of the first feature for each category, then of the second, and so on
+	scales   []scale
 }
 
 // lesson is the rows that are learned from.
@@ -74,9 +75,9 @@ type lesson struct {
 func (l Learner) Learn(ctx context.Context, progress func(done, total int)) (*Model, error) {
 	learned := l.learned()
 	m := &Model{
-		Given:       int(l.Given.GetCardinality()),
-		regressions: make([]regression, len(learned)),
-		scales:      make([]scale, len(learned)),
+		Given:  int(l.Given.GetCardinality()),
+		biases: make([]float64, len(learned)),
+		scales: make([]scale, len(learned)),
 	}
 	var err error
 	if m.features, err = featuresOf(ctx, l.View, l.Given); err != nil {
@@ -86,6 +87,7 @@ func (l Learner) Learn(ctx context.Context, progress func(done, total int)) (*Mo
 	if err != nil {
 		return nil, err
 	}
+	m.weights = make([]float32, len(m.features.all)*len(learned))
 	tested := make([][]scored, len(learned))
 	shares := make([]float64, len(learned))
 	asIs := make([]scale, len(learned))
@@ -96,7 +98,11 @@ func (l Learner) Learn(ctx context.Context, progress func(done, total int)) (*Mo
 			tested[i] = l.tested(ctx, les, len(m.features.all), learned[i], has)
 			m.scales[i], shares[i] = calibratedOn(tested[i], les.asLeft)
 			asIs[i], _ = calibratedOn(tested[i], les.asIs)
-			m.regressions[i] = regress(&les.examples, len(m.features.all), everyRow(les.len()), has, passes, tolerance)
+			r := regress(&les.examples, len(m.features.all), everyRow(les.len()), has, passes, tolerance)
+			m.biases[i] = r.bias
+			for f, w := range r.weights {
+				m.weights[f*len(learned)+i] = w
+			}
 			if n := done.Add(1); progress != nil {
 				progress(int(n), len(learned))
 			}
@@ -280,8 +286,8 @@ func (m *Model) NewReader() *Reader { return &Reader{model: m} }
 
 // Read reads an answer of the index.
 func (r *Reader) Read(answer uint32) {
-	r.said = saidIn(r.model.features.view, answer, r.said)
-	r.row = r.model.features.of(r.said, nil, r.row)
+	ix := r.model.features.view.Index
+	r.ReadText(ix.Answer(int(answer)), ix.Sentences(int(answer)))
 }
 
 // ReadText reads a text by the words of the index, and the sentence that each is in; NoWord stands for others.
@@ -307,14 +313,18 @@ func (r *Reader) strange() bool {
 // nothing that it says is known. What it gives holds until it is called again.
 func (r *Reader) Chances() []float64 {
 	r.chances = r.chances[:0]
+	m := r.model
 	if r.strange() {
-		for range r.model.regressions {
-			r.chances = append(r.chances, 0)
-		}
-		return r.chances
+		return append(r.chances, make([]float64, len(m.scales))...)
 	}
-	for i, x := range r.model.regressions {
-		r.chances = append(r.chances, r.model.scales[i].chance(x.score(r.row)))
+	r.chances = append(r.chances, m.biases...)
+	for _, x := range r.row {
+		for i, w := range m.weights[int(x.feature)*len(m.scales):][:len(m.scales)] {
+			r.chances[i] += float64(w) * float64(x.value)
+		}
+	}
+	for i, score := range r.chances {
+		r.chances[i] = m.scales[i].chance(score)
 	}
 	return r.chances
 }
@@ -327,10 +337,11 @@ type Word struct {
 
 // Words gives what in what was read last speaks for a category of the model and against it, the strongest first.
 func (r *Reader) Words(category int) (out []Word) {
-	x, s := r.model.regressions[category], r.model.scales[category]
+	m := r.model
 	for _, f := range r.row {
-		if w := s.slope * float64(x.weights[f.feature]) * float64(f.value); w != 0 && f.feature != unknown {
-			out = append(out, Word{r.model.features.all[f.feature], w})
+		w := m.scales[category].slope * float64(m.weights[int(f.feature)*len(m.scales)+category]) * float64(f.value)
+		if w != 0 && f.feature != unknown {
+			out = append(out, Word{m.features.all[f.feature], w})
 		}
 	}
 	slices.SortStableFunc(out, func(a, b Word) int { return cmp.Compare(max(b.Weight, -b.Weight), max(a.Weight, -a.Weight)) })

@@ -75,7 +75,7 @@ func TestRegressionIsTheLowestPoint(t *testing.T) {
 			require.InDelta(rt, want[f], got.weights[f], 1e-3, "weight %d", f)
 		}
 		require.InDelta(rt, bias, got.bias, 1e-3)
-		require.InDelta(rt, got.score(x.row(0)), regress(x, features, rows, has, passes, tolerance).score(x.row(0)), 0.1, "found soon enough")
+		require.InDelta(rt, got.score(x.row(0)), regress(x, features, rows, has, passes, tolerance).score(x.row(0)), 0.3, "found soon enough")
 	})
 }
 

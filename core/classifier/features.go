@@ -89,13 +89,15 @@ func compareFeatures(a, b Feature) int {
 
 // saidIn are the terms and rows of two in an answer, each once.
 func saidIn(v *lexicon.View, answer uint32, out []Feature) []Feature {
-	return featuresIn(v, v.Index.Answer(int(answer)), v.Index.Sentences(int(answer)), out)
+	out = featuresIn(v, v.Index.Answer(int(answer)), v.Index.Sentences(int(answer)), out)
+	slices.SortFunc(out, compareFeatures)
+	return slices.Compact(out)
 }
 
 // NoWord stands for a word that no answer holds.
 const NoWord = math.MaxUint32
 
-// featuresIn are the terms and rows of two in a text, each once.
+// featuresIn are the terms and rows of two in a text, as they come.
 func featuresIn(v *lexicon.View, words []uint32, sentences []uint8, out []Feature) []Feature {
 	out = out[:0]
 	termOf := v.TermOfWords()
@@ -109,12 +111,11 @@ func featuresIn(v *lexicon.View, words []uint32, sentences []uint8, out []Featur
 			out = append(out, Feature{termOf[words[i-1]], termOf[w]})
 		}
 	}
-	slices.SortFunc(out, compareFeatures)
-	return slices.Compact(out)
+	return out
 }
 
 // of are the features of an answer, but for those with a term that is hidden. Each counts as much as it is rare; together they
-// have the length 1.
+// have the length 1. What comes several times counts once.
 func (f *features) of(said []Feature, hidden func(term int32) bool, out []entry) []entry {
 	out = out[:0]
 	for _, x := range said {

@@ -17,7 +17,7 @@ import (
 )
 
 // mostGiven is how many answers are learned from; those decided on by hand come first, the others are drawn at random.
-const mostGiven = 20_000
+const mostGiven = 12_000
 
 // learned is what was learned of one coding, with what each answer is likely to have.
 type learned struct {
