@@ -78,14 +78,6 @@ func shots(question, file string) []shot {
 			name: "clean", path: q + "/clean",
 			then: []chromedp.Action{browser.Until(`!document.querySelector('main').innerText.includes('Checking the order')`)},
 		},
-		{
-			name: "clean-trying",
-			path: q + "/clean",
-			then: []chromedp.Action{
-				chromedp.Evaluate(`document.querySelector('#off-numbers').click()`, nil),
-				browser.Until(`document.querySelector('[data-part=effect]')?.innerText.includes('differently')`),
-			},
-		},
 		{name: "terms", path: q + "/terms", then: []chromedp.Action{press("queue")}},
 		{
 			name: "suggestions",
@@ -122,7 +114,12 @@ func shots(question, file string) []shot {
 					nil,
 				)},
 		},
-		{name: "review", path: q + "/review", then: []chromedp.Action{browser.Key("j"), browser.Still(), browser.Key("3")}},
+		{name: "review", path: q + "/review", then: []chromedp.Action{
+			browser.Until(`document.querySelector('[aria-label="Groups of what is left"] li')`), browser.Key("j"),
+		}},
+		{name: "review-one", path: q + "/review?way=likely", then: []chromedp.Action{
+			browser.Until(`document.querySelector('[data-part=likely]')`), browser.Key("j"), browser.Key("j"), browser.Still(), browser.Key("w"),
+		}},
 		{name: "chart", path: q + "/chart?by=passenger+type", then: []chromedp.Action{
 			chromedp.Evaluate(`document.querySelectorAll('[data-part=bars] tbody tr')[1].querySelectorAll('button')[2].click()`, nil)}},
 		{
