@@ -184,8 +184,17 @@ func TestQueuesHoldEachAnswerOnce(t *testing.T) {
 			from := survey.Respondent(rapid.IntRange(0, len(answers)-1).Draw(rt, "from"))
 			before, err := review.QueueOf(ctx, s, review.Left, review.QueueQuery{Order: order, From: &from, Limit: 1})
 			require.NoError(rt, err)
-			if i := slices.Index(got, uint32(from)); i >= 0 {
+			i := slices.Index(got, uint32(from))
+			if i >= 0 {
 				require.Equal(rt, i, before.Offset)
+			}
+			// The one before it is the last of those that come before, also where it is not in the queue itself.
+			back, err := review.QueueOf(ctx, s, review.Left, review.QueueQuery{Order: order, From: &from, Offset: -1, Limit: 1})
+			require.NoError(rt, err)
+			if before.Offset == 0 {
+				require.Empty(rt, back.Answers)
+			} else {
+				require.Equal(rt, got[before.Offset-1], uint32(back.Answers[0].Number))
 			}
 		}
 	})

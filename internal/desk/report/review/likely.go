@@ -55,12 +55,13 @@ func teacherOf(s *state.State) *teacher {
 }
 
 // learnedOf gives what was learned of the coding of a state. While that is being learned it gives what was learned of an earlier
-// one; where there is none, it waits. What it gives says which revision it is of.
+// one, and says so; where there is none, it waits, and the learning ends with those who wait for it.
 func learnedOf(ctx context.Context, s *state.State) (*learned, error) {
-	if l := learnedSoFar(s); l != nil {
-		return l, nil
+	t := teacherOf(s)
+	if t.known() != nil {
+		return learnedSoFar(s), nil
 	}
-	return state.Remember(ctx, s.Memo, learnedKey{}, teacherOf(s).lesson(s))
+	return state.Remember(ctx, s.Memo, learnedKey{}, t.lesson(s))
 }
 
 // learnedSoFar is the same without waiting: nothing where nothing was learned yet. It has the coding of the state learned.
@@ -70,6 +71,11 @@ func learnedSoFar(s *state.State) *learned {
 	}
 	t := teacherOf(s)
 	state.Start(s.Memo, learnedKey{}, t.lesson(s))
+	return t.known()
+}
+
+// known is what was learned last.
+func (t *teacher) known() *learned {
 	t.mu.Lock()
 	defer t.mu.Unlock()
 	return t.latest

@@ -138,7 +138,8 @@ func QueueOf(ctx context.Context, s *state.State, f focus.Focus, q QueueQuery) (
 	}
 	out := Queue{Total: len(rows), Offset: max(offset, 0), Answers: []Queued{}}
 	m := f.Marker(s)
-	for _, row := range rows[min(out.Offset, len(rows)):min(out.Offset+q.Limit, len(rows))] {
+	end := max(out.Offset, min(offset+q.Limit, len(rows))) // of a part that begins before the first, what there is
+	for _, row := range rows[min(out.Offset, len(rows)):min(end, len(rows))] {
 		out.Answers = append(out.Answers, queued(s, m, row, l))
 	}
 	if l != nil {
