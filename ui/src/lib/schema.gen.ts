@@ -5657,7 +5657,7 @@ export interface components {
             pmi: number;
         };
         Tested: {
-            /** @description of answers as they stand */
+            /** @description of answers as they stand, with chances of their own */
             asIs: components["schemas"]["TestedRows"];
             /** @description of answers without the terms that the rules look for: as those that are left */
             asLeft: components["schemas"]["TestedRows"];
