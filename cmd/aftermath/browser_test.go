@@ -596,7 +596,8 @@ func TestALargerStudyByKeyboard(t *testing.T) {
 
 	// Review: the short code 3f goes before the key f.
 	w.view("Review")
-	w.until(`document.querySelector('main [data-part=said]') && document.querySelector('[data-part=answer][aria-current=true]')`)
+	w.choose("Go through it", "as in the file")
+	w.until(`document.querySelector('section[aria-label="The answer"] [data-part=said]') && document.querySelector('[data-part=answer][aria-current=true]')`)
 	left := w.get(`document.querySelector('section[aria-label="What is left"] p').innerText`)
 	w.keys("j")
 	w.do(browser.Still())

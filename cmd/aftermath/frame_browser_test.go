@@ -298,7 +298,8 @@ func TestKeysAfterPresses(t *testing.T) {
 	w.until(`location.pathname.endsWith('/terms')`)
 
 	w.view("Review")
-	w.until(`document.querySelector('main [data-part=said]')`)
+	w.choose("Go through it", "as in the file")
+	w.until(`document.querySelector('section[aria-label="The answer"] [data-part=said]')`)
 	w.click(`document.querySelector('main [role=checkbox]')`)
 	w.do(browser.Still())
 	at := w.get(`location.search.match(/at=(\d+)/)?.[1]`)

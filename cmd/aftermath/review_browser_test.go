@@ -257,7 +257,7 @@ func TestThirtyAnswersByKeyboard(t *testing.T) {
 	next()
 	w.keys("e")
 	left(8)
-	assert.Contains(t, w.get(`document.querySelector('main [data-part=codes]').innerText`), map[string]string{"1": "Late", "2": "Cold"}[code])
+	w.until(`document.querySelector('main [data-part=codes]')?.innerText.includes(%q)`, map[string]string{"1": "Late", "2": "Cold"}[code])
 	next()
 	w.keys("a")
 	w.until(`document.activeElement?.getAttribute('placeholder') === 'find…'`)

@@ -47,7 +47,7 @@ func TestTheFirstPage(t *testing.T) {
 	w.until("%s?.innerText.includes('1 of 6')", steps)
 	w.press("Go to Data")
 	there := []string{`[data-part=striphead]`, `button[role=switch]`, `[data-part=ledgerline]`, `[data-part=treeline]`,
-		`[data-part=keygrid]`, `[data-part=bar]`}
+		`[aria-label="Groups of what is left"]`, `[data-part=bar]`}
 	for i, name := range []string{"Data", "Clean", "Terms", "Code", "Review", "Chart"} {
 		w.until(`%s?.innerText.includes('%d of 6: %s') && location.pathname.endsWith('/%s')`, steps, i+1, name, strings.ToLower(name))
 		w.until(`document.querySelector('main').querySelector(%s)`, quote(there[i]))

@@ -17,7 +17,7 @@ const steps: { view: View; words: string }[] = [
   { view: 'code', words: 'Open a category and press a to write a rule; under it stands what it would change.' },
   {
     view: 'review',
-    words: 'Answers that no rule has caught: type a category’s short code to put it on, j for the next.',
+    words: 'What no rule has caught, in groups: make a rule of one, put all of it into a category, or go one by one.',
   },
   { view: 'chart', words: 'Choose a segment, then press any bar to read the very answers it counts.' },
 ];

@@ -86,6 +86,7 @@ export default function Groups() {
             key={name(g)}
             of={g}
             on={g === now}
+            moved={open !== ''}
             show={() => show(g)}
             oneByOne={() => set({ way: 'file', group: JSON.stringify(conditions(g)), at: '', pick: '' })}
             acts={acts}
@@ -141,9 +142,17 @@ function useActs() {
 }
 
 type Acts = ReturnType<typeof useActs>;
-type GroupProps = { of: AnswerGroup; on: boolean; show: () => void; oneByOne: () => void; acts: Acts };
+type GroupProps = {
+  of: AnswerGroup;
+  on: boolean;
+  /** One has gone from group to group: the present one is brought into sight. */
+  moved: boolean;
+  show: () => void;
+  oneByOne: () => void;
+  acts: Acts;
+};
 
-function Group({ of: g, on, show, oneByOne, acts }: GroupProps) {
+function Group({ of: g, on, moved, show, oneByOne, acts }: GroupProps) {
   const { focusText } = useAddress();
   const frame = useFrame(focusText);
   const lines = frame.data?.categories ?? [];
@@ -151,8 +160,8 @@ function Group({ of: g, on, show, oneByOne, acts }: GroupProps) {
   const [unticked, setUnticked] = useState<number[]>([]);
   const own = useRef<HTMLLIElement>(null);
   useEffect(() => {
-    if (on) own.current?.scrollIntoView({ block: 'nearest' });
-  }, [on]);
+    if (on && moved) own.current?.scrollIntoView({ block: 'nearest' });
+  }, [on, moved]);
   const answers = g.answers.filter((a) => !unticked.includes(a));
   const some = answers.length < g.gained;
   const leaves = lines.filter((c) => !c.net);

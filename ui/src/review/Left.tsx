@@ -30,7 +30,13 @@ export default function Left() {
               label="Go through it"
               value={way}
               change={(v) =>
-                set({ way: v === 'groups' ? '' : v, at: '', group: '', all: v === 'groups' ? '' : get('all') })
+                set({
+                  way: v === 'groups' ? '' : v,
+                  at: '',
+                  group: '',
+                  pick: '',
+                  all: v === 'groups' ? '' : get('all'),
+                })
               }
               options={optionsOf(ways)}
             />
