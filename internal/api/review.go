@@ -182,8 +182,14 @@ func (s *server) queue(ctx context.Context, in *struct {
 	})
 }
 
-func (s *server) groups(ctx context.Context, in *FocusInput) (*body[review.Groups], error) {
-	return reply(ctx, s, *in, review.GroupsOf)
+func (s *server) groups(ctx context.Context, in *struct {
+	FocusInput
+	Of string `query:"of" enum:"all,alike" default:"all" doc:"alike: only answers that are alike or nearly so"`
+}) (*body[review.Groups], error) {
+	if in.Of == "alike" {
+		return reply(ctx, s, in.FocusInput, review.AlikeOf)
+	}
+	return reply(ctx, s, in.FocusInput, review.GroupsOf)
 }
 
 func (s *server) suggester(ctx context.Context, in *FocusInput) (*body[review.Suggester], error) {

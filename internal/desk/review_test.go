@@ -328,3 +328,27 @@ func TestCoverageAddsUp(t *testing.T) {
 	_, err = review.CoverageOf(ctx, w.State(), nil, "nope")
 	require.ErrorIs(t, err, state.ErrRequest)
 }
+
+// Answers that are nearly alike come in groups of what is left alone, and a focus finds them again.
+func TestAlikeAnswersComeTogether(t *testing.T) {
+	var answers []string
+	for i := range 6 {
+		answers = append(answers, fmt.Sprint("please open the bar on deck two in the evening for foot passengers too ", i), fmt.Sprint("rain ", i))
+	}
+	p := playbook.New("en")
+	p.Frame = frame.Frame{{Name: "Rain", Rules: []string{"rain"}}}
+	p.Frame.Complete(nil, 0)
+	s := unstoredOf(t, p, answers...)
+	to := s.Scheme
+	to.Decisions = to.Decisions.With([]scheme.Marks{{Category: "c1", To: scheme.On, Respondents: []survey.Respondent{0}}})
+	s, err := s.With(ctx, to, scheme.Touched{Decisions: true})
+	require.NoError(t, err)
+	found, err := review.AlikeOf(ctx, s, nil)
+	require.NoError(t, err)
+	require.Len(t, found.Groups, 1)
+	g := found.Groups[0]
+	assert.Equal(t, []survey.Respondent{2, 4, 6, 8, 10}, g.Answers, "the coded one is not left")
+	again, err := review.Left.With(focus.Condition{Kind: "alike", N: int(g.Like) + 1, M: g.Nearly}).Answers(ctx, s)
+	require.NoError(t, err)
+	assert.Equal(t, []uint32{2, 4, 6, 8, 10}, again.ToArray())
+}

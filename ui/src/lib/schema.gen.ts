@@ -1714,7 +1714,12 @@ export interface components {
              */
             gained: number;
             /** @enum {string} */
-            kind: "same" | "likely" | "words";
+            kind: "same" | "near" | "likely" | "words";
+            /**
+             * Format: int32
+             * @description same, near: the respondent whose answer the others are like, coded or not
+             */
+            like: number;
             /** @description the category that most of them are likely to have */
             likely?: components["schemas"]["GroupLikely"];
             /**
@@ -1724,6 +1729,11 @@ export interface components {
             matches: number;
             /** @description words: the name of a category for them */
             name: string;
+            /**
+             * Format: int64
+             * @description near: how many percent of their words, three in a row, are the same
+             */
+            nearly?: number;
             /** @description words: finds them */
             rule?: string;
         };
@@ -7184,6 +7194,8 @@ export interface operations {
             query?: {
                 /** @description JSON list of conditions; empty for all that is answered */
                 focus?: string;
+                /** @description alike: only answers that are alike or nearly so */
+                of?: "all" | "alike";
             };
             header?: never;
             path: {

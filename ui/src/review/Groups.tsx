@@ -18,11 +18,11 @@ import { chance, Learning } from './Queue';
 import { left } from './ways';
 
 /** What is left in groups, those that gain most first: one rule or one decision may do for all of a group. */
-export default function Groups() {
+export default function Groups({ alike }: { alike: boolean }) {
   const { focusText, set, setPick, pickText } = useAddress();
   const found = useAsk(
     'groups',
-    { focus: focusText },
+    { focus: focusText, of: alike ? 'alike' : 'all' },
     { refetchInterval: (q) => (q.state.data?.learned?.current === false ? 1500 : false) },
   );
   const list = found.data?.groups ?? [];
@@ -65,12 +65,12 @@ export default function Groups() {
     if (!pickText && first) setPick(conditions(first));
   }, [pickText, first, setPick]);
   if (found.error && !found.data) return <Failed error={found.error} again={() => found.refetch()} />;
-  if (!found.data) return <Learning />;
+  if (!found.data) return <Learning words={alike ? 'Comparing answers…' : undefined} />;
   if (!list.length)
     return (
       <Empty>
         {found.data.left
-          ? `No groups: the ${many(found.data.left, 'answer')} left have little in common. Go through them one at a time.`
+          ? `No groups: the ${many(found.data.left, 'answer')} left ${alike ? 'are not alike' : 'have little in common'}. Go through them one at a time.`
           : 'Nothing is left here: every answer in this focus is coded or settled.'}
       </Empty>
     );
@@ -104,7 +104,7 @@ export default function Groups() {
 
 /** What tells a group from the others. */
 const name = (g: AnswerGroup) =>
-  g.kind === 'words' ? `words ${g.rule}` : g.kind === 'likely' ? `likely ${g.likely?.id}` : `same ${g.answers[0]}`;
+  g.kind === 'words' ? `words ${g.rule}` : g.kind === 'likely' ? `likely ${g.likely?.id}` : `${g.kind} ${g.like}`;
 
 /** So many answers are picked out at once: an address line holds no more. */
 const mostPicked = 300;
@@ -115,7 +115,9 @@ function conditions(g: AnswerGroup): Condition[] {
     case 'words':
       return [...left, { kind: 'words', text: g.rule }];
     case 'same':
-      return [...left, { kind: 'alike', n: (g.answers[0] ?? 0) + 1 }];
+      return [...left, { kind: 'alike', n: g.like + 1 }];
+    case 'near':
+      return [...left, { kind: 'alike', n: g.like + 1, m: g.nearly }];
     default:
       return [...left, { kind: 'answers', answers: g.answers.slice(0, mostPicked) }];
   }
@@ -256,7 +258,7 @@ const heading = (g: AnswerGroup) =>
     ? g.name
     : g.kind === 'likely'
       ? `Likely ${g.likely?.name}`
-      : `${count(g.gained)} that say the same`;
+      : `${count(g.gained)} that say ${g.kind === 'near' ? 'nearly ' : ''}the same`;
 
 const mostTicked = 50;
 

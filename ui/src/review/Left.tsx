@@ -13,7 +13,7 @@ import { Caption, Labelled } from '../parts/Text';
 import Groups from './Groups';
 import { MakerField } from './MakerField';
 import Queue from './Queue';
-import { left, type Way, ways } from './ways';
+import { grouped, left, type Way, ways } from './ways';
 
 /** What is left, in the way that was chosen: in groups, or one answer at a time. */
 export default function Left() {
@@ -35,23 +35,23 @@ export default function Left() {
                   at: '',
                   group: '',
                   pick: '',
-                  all: v === 'groups' ? '' : get('all'),
+                  all: grouped(v) ? '' : get('all'),
                 })
               }
               options={optionsOf(ways)}
             />
           </Labelled>
-          {way !== 'groups' && (
+          {!grouped(way) && (
             <label>
               <Checkbox checked={all} change={() => set({ all: all ? '' : '1', at: '', pick: '' })} /> coded ones too
             </label>
           )}
         </div>
         <Segments />
-        {way !== 'groups' && <SaidMost focus={queueFocus(focusText, all)} all={all} />}
+        {!grouped(way) && <SaidMost focus={queueFocus(focusText, all)} all={all} />}
         <MakerField words="Your name, kept with what you decide" />
       </section>
-      {way === 'groups' ? <Groups /> : <Queue />}
+      {grouped(way) ? <Groups alike={way === 'alike'} /> : <Queue />}
     </div>
   );
 }

@@ -40,7 +40,7 @@ export default function Queue() {
   const queue = JSON.stringify(shown);
   // What the group is about is marked in its answers, coded by now or not.
   const marking = (group ? (JSON.parse(group) as Condition[]) : []).filter((c) => c.kind === 'words');
-  const order = way === 'groups' ? 'file' : way;
+  const order = way === 'groups' || way === 'alike' ? 'file' : way;
 
   // What the answers pane shows follows: everything that is left in the focus.
   const wanted = all ? '' : JSON.stringify(left);
@@ -388,14 +388,14 @@ export default function Queue() {
   );
 }
 
-/** What stands here while coded answers are learned from for the first time. */
-export function Learning({ cancel }: { cancel?: () => void }) {
+/** What stands here while something is worked out for the first time: while coded answers are learned from, say. */
+export function Learning({ cancel, words = 'Learning from what is coded…' }: { cancel?: () => void; words?: string }) {
   const progress = useProgress();
   const share = progress?.total ? (progress.done ?? 0) / progress.total : undefined;
   return (
     <div className="max-w-96 py-2" role="status">
-      <p className="pb-1.5 text-soft">Learning from what is coded…</p>
-      <Progress label="Learning from what is coded" share={share} />
+      <p className="pb-1.5 text-soft">{words}</p>
+      <Progress label={words} share={share} />
       {cancel ? (
         <p className="pt-2">
           <Button look="plain" onClick={cancel}>

@@ -21,6 +21,7 @@ type GroupKind string
 // Kinds of groups.
 const (
 	SameWords GroupKind = "same"   // the same words, case and punctuation aside
+	NearWords GroupKind = "near"   // nearly the same words
 	LikelyOne GroupKind = "likely" // a category that they are likely to have
 	Telling   GroupKind = "words"  // terms, which a rule may look for
 )
@@ -34,12 +35,14 @@ type Groups struct {
 
 // AnswerGroup is answers that are left and have something in common.
 type AnswerGroup struct {
-	Kind     GroupKind           `json:"kind" enum:"same,likely,words"`
+	Kind     GroupKind           `json:"kind" enum:"same,near,likely,words"`
 	Name     string              `json:"name" doc:"words: the name of a category for them"`
 	Rule     string              `json:"rule,omitempty" doc:"words: finds them"`
 	Gained   int                 `json:"gained" doc:"answers that are left which it would code or settle"`
 	Matches  int                 `json:"matches" doc:"words: answers of the focus that the rule finds, coded ones too"`
 	Likely   *GroupLikely        `json:"likely,omitempty" doc:"the category that most of them are likely to have"`
+	Like     survey.Respondent   `json:"like" doc:"same, near: the respondent whose answer the others are like, coded or not"`
+	Nearly   int                 `json:"nearly,omitempty" doc:"near: how many percent of their words, three in a row, are the same"`
 	Answers  []survey.Respondent `json:"answers" doc:"of those that are left; at most 1000"`
 	Examples []answers.Answer    `json:"examples" doc:"the first of them; at most 3"`
 }
@@ -59,6 +62,46 @@ const (
 	mostly      = 0.5  // mean chance from which a group is said to be of a category
 	mostWeighed = 1000 // answers of a group over which the mean is taken
 )
+
+// nearlyAlike is how many percent of the words of answers, three in a row, are the same that are nearly alike.
+const nearlyAlike = 70
+
+// AlikeOf parts what is left of a focus into groups of answers that are alike or nearly so, the largest first. The first time it
+// compares all answers.
+func AlikeOf(ctx context.Context, s *state.State, f focus.Focus) (Groups, error) {
+	set, err := f.Answers(ctx, s)
+	if err != nil {
+		return Groups{}, err
+	}
+	left := leftOf(s, set)
+	out := Groups{Left: int(left.GetCardinality()), Groups: []AnswerGroup{}}
+	near, err := s.NearlyAlike(ctx, nearlyAlike)
+	if err != nil {
+		return out, err
+	}
+	g := grouping{s: s, focus: f, left: left, marker: f.Marker(s)}
+	if g.learned = learnedSoFar(s); g.learned != nil {
+		info := g.learned.info(s)
+		out.Learned = &info
+	}
+	type found struct {
+		first uint32
+		of    *roaring.Bitmap
+	}
+	var groups []found
+	for _, rows := range near.Groups {
+		if of := roaring.And(roaring.BitmapOf(rows...), left); of.GetCardinality() > 1 {
+			groups = append(groups, found{rows[0], of})
+		}
+	}
+	slices.SortStableFunc(groups, func(a, b found) int { return cmp.Compare(b.of.GetCardinality(), a.of.GetCardinality()) })
+	for _, x := range groups[:min(len(groups), mostGroups)] {
+		one := g.group(NearWords, x.of)
+		one.Like, one.Nearly = s.Respondent(int(x.first)), nearlyAlike
+		out.Groups = append(out.Groups, one)
+	}
+	return out, ctx.Err()
+}
 
 // GroupsOf parts what is left of a focus into groups. An answer may be in several.
 func GroupsOf(ctx context.Context, s *state.State, f focus.Focus) (Groups, error) {
@@ -95,7 +138,7 @@ type grouping struct {
 	s       *state.State
 	focus   focus.Focus
 	left    *roaring.Bitmap
-	learned *learned
+	learned *learned // nothing where nothing was learned yet
 	marker  focus.Marker
 }
 
@@ -111,7 +154,9 @@ func (g grouping) same(ctx context.Context) (out []AnswerGroup, err error) {
 		}
 		of := roaring.And(roaring.BitmapOf(rows...), g.left)
 		if of.GetCardinality() >= leastGroup {
-			out = append(out, g.group(SameWords, of))
+			x := g.group(SameWords, of)
+			x.Like = g.s.Respondent(int(rows[0]))
+			out = append(out, x)
 		}
 		if len(out) == mostGroups {
 			break
@@ -174,7 +219,7 @@ func (g grouping) group(kind GroupKind, of *roaring.Bitmap) AnswerGroup {
 			x.Examples = append(x.Examples, answers.One(g.s, g.marker, row))
 		}
 	}
-	if kind == LikelyOne {
+	if kind == LikelyOne || g.learned == nil {
 		return x
 	}
 	times := map[int32]int{}
