@@ -88,6 +88,9 @@ func (j *job) reviewed(c *cobra.Command, s *state.State, surest int) (out Review
 	if out.Coverage, err = review.CoverageOf(ctx, s, nil, ""); err != nil {
 		return out, err
 	}
+	if out.Likely, err = review.SuggesterOf(ctx, s, nil); err != nil {
+		return out, err
+	}
 	groups, err := review.GroupsOf(ctx, s, nil)
 	if err != nil {
 		return out, err
@@ -98,9 +101,6 @@ func (j *job) reviewed(c *cobra.Command, s *state.State, surest int) (out Review
 			x.Examples = append(x.Examples, textOf(e))
 		}
 		out.Groups = append(out.Groups, x)
-	}
-	if out.Likely, err = review.SuggesterOf(ctx, s, nil); err != nil {
-		return out, err
 	}
 	queue, err := review.QueueOf(ctx, s, review.Left, review.QueueQuery{Order: review.Surest, Limit: surest})
 	for _, a := range queue.Answers {

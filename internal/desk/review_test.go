@@ -97,6 +97,8 @@ func TestSuggesterAgainstTheTruth(t *testing.T) {
 func TestGroupsAgainstTheTruth(t *testing.T) {
 	for _, question := range []string{demo.Change, demo.Enjoy} {
 		s, truth := startedOf(t, question)
+		_, err := review.SuggesterOf(ctx, s, nil) // learned by then
+		require.NoError(t, err)
 		groups, err := review.GroupsOf(ctx, s, nil)
 		require.NoError(t, err)
 		coded := roaring.New()

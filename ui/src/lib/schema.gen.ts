@@ -3109,7 +3109,7 @@ export interface components {
         Groups: {
             /** @description those that gain most first */
             groups: components["schemas"]["AnswerGroup"][];
-            /** @description what the likely categories go by; nothing while there is nothing to go by */
+            /** @description what the likely categories go by; nothing while that is learned for the first time: ask again */
             learned?: components["schemas"]["Learned"];
             /**
              * Format: int64

@@ -23,7 +23,7 @@ export default function Groups({ alike }: { alike: boolean }) {
   const found = useAsk(
     'groups',
     { focus: focusText, of: alike ? 'alike' : 'all' },
-    { refetchInterval: (q) => (q.state.data?.learned?.current === false ? 1500 : false) },
+    { refetchInterval: (q) => (q.state.data && !q.state.data.learned?.current ? 1500 : false) },
   );
   const list = found.data?.groups ?? [];
   const [open, setOpen] = useState('');
@@ -65,7 +65,7 @@ export default function Groups({ alike }: { alike: boolean }) {
     if (!pickText && first) setPick(conditions(first));
   }, [pickText, first, setPick]);
   if (found.error && !found.data) return <Failed error={found.error} again={() => found.refetch()} />;
-  if (!found.data) return <Learning words={alike ? 'Comparing answers…' : undefined} />;
+  if (!found.data) return <Learning words={alike ? 'Comparing answers…' : 'Looking for groups…'} />;
   if (!list.length)
     return (
       <Empty>
@@ -93,9 +93,11 @@ export default function Groups({ alike }: { alike: boolean }) {
           />
         ))}
       </ol>
-      {found.data.learned && !found.data.learned.current && (
+      {!found.data.learned?.current && (
         <p className="pt-2 text-sm text-soft" role="status">
-          Likely categories are as learned before the last changes; the present coding is being learned.
+          {found.data.learned
+            ? 'Likely categories are as learned before the last changes; the present coding is being learned.'
+            : 'Groups of what is likely come when what is coded has been learned from.'}
         </p>
       )}
     </section>

@@ -30,7 +30,7 @@ const (
 type Groups struct {
 	Left    int           `json:"left" doc:"answers of the focus that are not coded and not settled"`
 	Groups  []AnswerGroup `json:"groups" doc:"those that gain most first"`
-	Learned *Learned      `json:"learned,omitempty" doc:"what the likely categories go by; nothing while there is nothing to go by"`
+	Learned *Learned      `json:"learned,omitempty" doc:"what the likely categories go by; nothing while that is learned for the first time: ask again"`
 }
 
 // AnswerGroup is answers that are left and have something in common.
@@ -79,11 +79,8 @@ func AlikeOf(ctx context.Context, s *state.State, f focus.Focus) (Groups, error)
 	if err != nil {
 		return out, err
 	}
-	g := grouping{s: s, focus: f, left: left, marker: f.Marker(s)}
-	if g.learned = learnedSoFar(s); g.learned != nil {
-		info := g.learned.info(s)
-		out.Learned = &info
-	}
+	g := newGrouping(s, f, left)
+	out.Learned = g.info()
 	type found struct {
 		first uint32
 		of    *roaring.Bitmap
@@ -103,7 +100,8 @@ func AlikeOf(ctx context.Context, s *state.State, f focus.Focus) (Groups, error)
 	return out, ctx.Err()
 }
 
-// GroupsOf parts what is left of a focus into groups. An answer may be in several.
+// GroupsOf parts what is left of a focus into groups. An answer may be in several. Likely ones are among them once something was
+// learned of the coding, which goes on in the background.
 func GroupsOf(ctx context.Context, s *state.State, f focus.Focus) (Groups, error) {
 	set, err := f.Answers(ctx, s)
 	if err != nil {
@@ -111,15 +109,8 @@ func GroupsOf(ctx context.Context, s *state.State, f focus.Focus) (Groups, error
 	}
 	left := leftOf(s, set)
 	out := Groups{Left: int(left.GetCardinality()), Groups: []AnswerGroup{}}
-	l, err := learnedOf(ctx, s)
-	if err != nil {
-		return out, err
-	}
-	g := grouping{s: s, focus: f, left: left, learned: l, marker: f.Marker(s)}
-	if len(l.model.Categories) > 0 {
-		info := l.info(s)
-		out.Learned = &info
-	}
+	g := newGrouping(s, f, left)
+	out.Learned = g.info()
 	same, err := g.same(ctx)
 	if err != nil {
 		return out, err
@@ -140,6 +131,19 @@ type grouping struct {
 	left    *roaring.Bitmap
 	learned *learned // nothing where nothing was learned yet
 	marker  focus.Marker
+}
+
+// newGrouping goes by what was learned so far, without waiting for more.
+func newGrouping(s *state.State, f focus.Focus, left *roaring.Bitmap) grouping {
+	return grouping{s: s, focus: f, left: left, learned: learnedSoFar(s), marker: f.Marker(s)}
+}
+
+func (g grouping) info() *Learned {
+	if g.learned == nil {
+		return nil
+	}
+	info := g.learned.info(g.s)
+	return &info
 }
 
 // same are the groups of the same words.
@@ -167,6 +171,9 @@ func (g grouping) same(ctx context.Context) (out []AnswerGroup, err error) {
 
 // likely are the groups of what is likely to have one category.
 func (g grouping) likely() (out []AnswerGroup) {
+	if g.learned == nil {
+		return nil
+	}
 	of := map[int32]*roaring.Bitmap{}
 	for it := g.left.Iterator(); it.HasNext(); {
 		row := it.Next()
