@@ -105,11 +105,12 @@ export default function Queue() {
     },
     [set],
   );
-  // Where all that is known to come next was decided just now, the move waits for the list without them.
+  // Where the list is not there yet, or all that is known to come next was decided just now, the move waits for it.
   const waiting = useRef<number>(undefined);
   const forward = () => {
     const n = after(meant.current)?.number;
-    if (n === undefined && ahead.data?.answers.some((a) => gone(a.number))) waiting.current = meant.current;
+    if (n === undefined && (!ahead.now || ahead.now.answers.some((a) => gone(a.number))))
+      waiting.current = meant.current;
     go(n);
   };
   // biome-ignore lint/correctness/useExhaustiveDependencies: when another list came
@@ -120,7 +121,7 @@ export default function Queue() {
       waiting.current = undefined;
       go(next.number);
     }
-  }, [ahead.dataUpdatedAt]);
+  }, [ahead.dataUpdatedAt, ahead.isPlaceholderData]);
   const back = () => go(before?.number);
 
   // Answers of the queue that say the same, word for word: what is decided can go to all of them at once.
