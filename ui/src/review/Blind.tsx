@@ -2,14 +2,14 @@ import { useRef, useState } from 'react';
 import { Who, Words } from '../answers/Words';
 import { useAddress } from '../lib/address';
 import { api, type BlindPage, type FrameLine, take } from '../lib/api';
-import { count, tint } from '../lib/format';
+import { count } from '../lib/format';
 import { useCommands, useKeys } from '../lib/keys';
 import { useFrame, useQuestionId } from '../lib/queries';
 import { Failed } from '../parts/Asked';
 import { Button, Kbd } from '../parts/Button';
 import { Progress } from '../parts/Progress';
-import { useRoving } from '../parts/roving';
 import { Empty, Skeleton } from '../parts/Text';
+import { CodeGrid, codeKeys, useShortCodes } from './ShortCodes';
 import { agreed, coderName, useBlind, useSamplesAgain } from './samples';
 
 type Props = { sample: number; name: string; coder: string; close: () => void };
@@ -63,7 +63,6 @@ function One({ page: p, leaves, sample, coder }: OneProps) {
   const again = useSamplesAgain();
   const [given, setGiven] = useState(p.given);
   const chosen = useRef(p.given);
-  const [typed, setTyped] = useState('');
   const [error, setError] = useState<Error>();
   const busy = useRef(false);
   const answer = p.answer!;
@@ -88,19 +87,14 @@ function One({ page: p, leaves, sample, coder }: OneProps) {
       busy.current = false;
     }
   };
-  const turn = (c: FrameLine | undefined) => {
-    setTyped('');
-    if (!c?.id) return;
+  const turn = (c: FrameLine) => {
+    if (!c.id) return;
     const now = chosen.current;
     chosen.current = now.includes(c.id) ? now.filter((g) => g !== c.id) : [...now, c.id];
     setGiven(chosen.current);
   };
-  const type = (k: string) => {
-    const t = typed + k;
-    const may = leaves.filter((c) => c.short?.toLowerCase().startsWith(t));
-    if (may.length === 1 && may[0]!.short?.toLowerCase() === t) turn(may[0]);
-    else setTyped(may.length ? t : '');
-  };
+  const codes = useShortCodes(leaves, turn);
+  const { typed } = codes;
   const next = () => (chosen.current.length || p.done ? keep(chosen.current) : setError(new Error(nothing)));
   const acts: Record<string, [string, () => void]> = {
     j: ['Keep it, and on to the next answer', next],
@@ -112,24 +106,20 @@ function One({ page: p, leaves, sample, coder }: OneProps) {
     Object.entries(acts).map(([key, [words, act]]) => ({ key, words, act })),
   );
   const letters = Object.fromEntries(
-    [...'abcdefghijklmnopqrstuvwxyz0123456789'].map((k) => [
-      k,
-      () => (typed || /\d/.test(k) ? type(k) : acts[k]?.[1]()),
-    ]),
+    codeKeys.map((k) => [k, () => (typed || /\d/.test(k) ? codes.type(k) : acts[k]?.[1]())]),
   );
   const { z: zTyped, f: fTyped, ...free } = letters;
   useKeys(
     {
       ...free,
       ...(typed ? { z: zTyped!, f: fTyped! } : {}),
-      Enter: () => (typed ? turn(leaves.find((c) => c.short?.toLowerCase() === typed)) : next()),
-      Escape: () => setTyped(''),
+      Enter: () => (typed ? codes.enter() : next()),
+      Escape: codes.forget,
       ArrowDown: next,
       ArrowUp: () => go(p.place - 1),
     },
     { early: true },
   );
-  const stops = useRoving<HTMLDivElement>({ across: true, columns: 3 });
   const names = (ids: string[]) =>
     leaves
       .filter((c) => ids.includes(c.id!))
@@ -171,32 +161,7 @@ function One({ page: p, leaves, sample, coder }: OneProps) {
           )}
         </span>
       </p>
-      <div
-        data-part="keygrid"
-        {...stops}
-        aria-label="Categories"
-        role="group"
-        className="grid grid-cols-3 gap-x-4.5 gap-y-1.5 max-md:grid-cols-2"
-      >
-        {leaves.map((c) => (
-          <Button
-            look="bare"
-            key={c.id}
-            data-stop=""
-            className={`group flex items-baseline gap-2 border-t py-1.25 aria-pressed:bg-mosspale
-              aria-pressed:font-semibold data-near:[&_kbd]:border-(--c) ${tint(c.top)}`}
-            aria-pressed={given.includes(c.id!)}
-            onClick={() => turn(c)}
-            data-near={typed && c.short?.toLowerCase().startsWith(typed) ? '' : undefined}
-          >
-            <span className="text-(--c)">
-              <Kbd>{c.short}</Kbd>
-            </span>
-            <span>{c.name}</span>
-            <span className="hidden group-aria-pressed:inline">✓</span>
-          </Button>
-        ))}
-      </div>
+      <CodeGrid categories={leaves} typed={typed} has={(c) => given.includes(c.id!)} press={turn} />
     </>
   );
 }

@@ -26,17 +26,18 @@ export default function Groups({ alike }: { alike: boolean }) {
     { refetchInterval: (q) => (q.state.data && !q.state.data.learned?.current ? 1500 : false) },
   );
   const list = found.data?.groups ?? [];
-  const [open, setOpen] = useState('');
-  const at = Math.max(
-    0,
-    list.findIndex((g) => name(g) === open),
-  );
+  // The group one is at stays the same while others come and go; where it is done with, the one that comes up in its place is next.
+  const [open, setOpen] = useState({ name: '', place: 0 });
+  const [moved, setMoved] = useState(false);
+  const named = list.findIndex((g) => name(g) === open.name);
+  const at = named >= 0 ? named : Math.max(0, Math.min(open.place, list.length - 1));
   const now = list[at];
   const acts = useActs();
   const stops = useRoving<HTMLOListElement>();
   const show = (g: AnswerGroup | undefined) => {
     if (!g) return;
-    setOpen(name(g));
+    setMoved(true);
+    setOpen({ name: name(g), place: list.indexOf(g) });
     setPick(conditions(g));
   };
   useCommands('Groups', [
@@ -59,11 +60,11 @@ export default function Groups({ alike }: { alike: boolean }) {
       off: !now,
     },
   ]);
-  // What was picked before speaks of another group.
-  const first = list[0];
   useEffect(() => {
-    if (!pickText && first) setPick(conditions(first));
-  }, [pickText, first, setPick]);
+    if (!now || (name(now) === open.name && at === open.place)) return;
+    if (name(now) !== open.name && (open.name || !pickText)) setPick(conditions(now));
+    setOpen({ name: name(now), place: at });
+  }, [now, at, open, pickText, setPick]);
   if (found.error && !found.data) return <Failed error={found.error} again={() => found.refetch()} />;
   if (!found.data) return <Learning words={alike ? 'Comparing answers…' : 'Looking for groups…'} />;
   if (!list.length)
@@ -86,7 +87,7 @@ export default function Groups({ alike }: { alike: boolean }) {
             key={name(g)}
             of={g}
             on={g === now}
-            moved={open !== ''}
+            moved={moved}
             show={() => show(g)}
             oneByOne={() => set({ way: 'file', group: JSON.stringify(conditions(g)), at: '', pick: '' })}
             acts={acts}

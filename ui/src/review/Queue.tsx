@@ -14,8 +14,8 @@ import { Checkbox } from '../parts/Checkbox';
 import { Combobox } from '../parts/Combobox';
 import { Dialog, Ends } from '../parts/Dialog';
 import { Progress } from '../parts/Progress';
-import { useRoving } from '../parts/roving';
 import { Empty, Labelled, Short, Skeleton, TextField } from '../parts/Text';
+import { CodeGrid, codeKeys, useShortCodes } from './ShortCodes';
 import { Terms } from './Terms';
 import { left, type Way, ways } from './ways';
 
@@ -30,7 +30,6 @@ export default function Queue() {
   const all = get('all') === '1';
   const way = oneOf('way', Object.keys(ways) as Way[]);
   const group = get('group');
-  const [typed, setTyped] = useState('');
   // Which answer is on the page stands in the address line; the answers pane marks it, and sets it when one is pressed there.
   const at = get('at') ? Number(get('at')) : undefined;
   const shown = useMemo(
@@ -95,10 +94,11 @@ export default function Queue() {
 
   // What was put on the answer before is one key away for this one.
   const given = useRef<{ here: string[]; before: string[] }>({ here: [], before: [] });
+  const forget = useRef(() => {});
   const go = useCallback(
     (n: number | undefined) => {
       if (n === undefined) return;
-      setTyped('');
+      forget.current();
       if (given.current.here.length) given.current = { here: [], before: given.current.here };
       meant.current = n;
       set({ at: String(n) }, true);
@@ -169,7 +169,6 @@ export default function Queue() {
   };
   const give = (c: FrameLine | undefined) => {
     const a = aim();
-    setTyped('');
     if (!c?.id || !a) return;
     const has = codeOf(a, c.id);
     // What was suggested is confirmed first.
@@ -179,6 +178,9 @@ export default function Queue() {
       change(e, meaning(a), false);
     } else put([c.id], a);
   };
+  const codes = useShortCodes(leaves, give);
+  const { typed } = codes;
+  forget.current = codes.forget;
   const settle = () => {
     const a = aim();
     if (!a) return;
@@ -207,12 +209,6 @@ export default function Queue() {
     if (!a) return;
     await change({ kind: 'add category', name, on: meaning(a) }, meaning(a), true);
   };
-  const type = (k: string) => {
-    const t = typed + k;
-    const may = leaves.filter((c) => c.short?.toLowerCase().startsWith(t));
-    if (may.length === 1 && may[0]!.short?.toLowerCase() === t) give(may[0]);
-    else setTyped(may.length ? t : '');
-  };
   const acts: Record<string, [string, () => void]> = {
     j: ['Next answer', forward],
     k: ['Answer before', back],
@@ -232,10 +228,7 @@ export default function Queue() {
     Object.entries(acts).map(([key, [words, act]]) => ({ key, words, act })),
   );
   const letters = Object.fromEntries(
-    [...'abcdefghijklmnopqrstuvwxyz0123456789'].map((k) => [
-      k,
-      () => (typed || /\d/.test(k) ? type(k) : acts[k]?.[1]()),
-    ]),
+    codeKeys.map((k) => [k, () => (typed || /\d/.test(k) ? codes.type(k) : acts[k]?.[1]())]),
   );
   const { z: zTyped, f: fTyped, n: nTyped, ...free } = letters;
   // A short code that has been begun takes its letters before any other key does.
@@ -243,15 +236,14 @@ export default function Queue() {
     {
       ...free,
       ...(typed ? { z: zTyped!, f: fTyped!, n: nTyped! } : { n: () => setChoosing(true) }),
-      Enter: () => give(leaves.find((c) => c.short?.toLowerCase() === typed)),
-      Escape: () => setTyped(''),
+      Enter: codes.enter,
+      Escape: codes.forget,
       ArrowDown: forward,
       ArrowUp: back,
     },
     { early: true },
   );
 
-  const stops = useRoving<HTMLDivElement>({ across: true, columns: 3 });
   return (
     <section aria-label="The answer" className="min-w-0">
       {group && (
@@ -331,36 +323,15 @@ export default function Queue() {
               'Type a short code, or press a category; the same again takes it off. Press w for the words of the answer.'
             )}
           </p>
-          <div
-            data-part="keygrid"
-            {...stops}
-            aria-label="Categories"
-            role="group"
-            className="grid grid-cols-3 gap-x-4.5 gap-y-1.5 max-md:grid-cols-2"
-          >
-            {leaves.map((c) => (
-              <Button
-                look="bare"
-                key={c.id}
-                data-stop=""
-                className={`group flex items-baseline gap-2 border-t py-1.25 aria-pressed:bg-mosspale
-                  aria-pressed:font-semibold data-near:[&_kbd]:border-(--c) data-near:[&_kbd]:opacity-100
-                  ${tint(c.top)}`}
-                aria-pressed={!!codeOf(answer, c.id!)}
-                onClick={() => give(c)}
-                data-near={typed && c.short?.toLowerCase().startsWith(typed) ? '' : undefined}
-              >
-                <span className="text-(--c)">
-                  <Kbd>{c.short}</Kbd>
-                </span>
-                <span>{c.name}</span>
-                <span className="hidden group-aria-pressed:inline">
-                  {codeOf(answer, c.id!)?.suggested ? 'suggested: press to confirm' : '✓'}
-                </span>
-              </Button>
-            ))}
-            {leaves.length === 0 && <Empty>There is no category yet. Press a to make one, or make one in Code.</Empty>}
-          </div>
+          <CodeGrid
+            categories={leaves}
+            typed={typed}
+            has={(c) => {
+              const has = codeOf(answer, c.id!);
+              return has?.suggested ? 'suggested: press to confirm' : !!has;
+            }}
+            press={give}
+          />
           {noting && (
             <Note answer={noting} close={() => setNoting(undefined)} keep={(ids, note) => put(ids, noting, note)} />
           )}
