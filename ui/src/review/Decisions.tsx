@@ -140,7 +140,7 @@ function ByWhom({ of: d }: { of: HandDecisions }) {
         />
       </section>
       {d.notes.length > 0 && (
-        <section aria-label="Decisions with a note" className="min-w-72 flex-1">
+        <section aria-label="Decisions with a note" className="basis-full">
           <Caption>With a note</Caption>
           <Table
             label="Decisions with a note"
