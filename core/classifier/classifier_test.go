@@ -248,3 +248,78 @@ func TestFeaturesOfAnswers(t *testing.T) {
 	assert.Equal(t, []entry{{unknown, 1}}, f.of(saidIn(v, 3, nil), nil, nil))
 	assert.Equal(t, []entry{{unknown, 1}}, f.of(featuresIn(v, []uint32{NoWord, NoWord, NoWord}, make([]uint8, 3), nil), nil, nil))
 }
+
+// What is told of tested rows is what counting them one by one gives.
+func TestToldRowsAgainstCounting(t *testing.T) {
+	rapid.Check(t, func(rt *rapid.T) {
+		n := rapid.IntRange(1, 12).Draw(rt, "answers")
+		les := &lesson{}
+		categories := []Category{{ID: "a", Has: roaring.New()}, {ID: "b", Has: roaring.New()}, {ID: "c", Has: roaring.New()}}
+		counted := make([]bool, n)
+		for i := range n {
+			les.answer = append(les.answer, uint32(i))
+			counted[i] = rapid.Bool().Draw(rt, "counted")
+			for _, c := range categories {
+				if rapid.Bool().Draw(rt, "has") {
+					c.Has.Add(uint32(i))
+				}
+			}
+		}
+		tested := make([][]scored, 3)
+		for k, c := range categories {
+			for i := range n {
+				tested[k] = append(tested[k], scored{int32(i), c.Has.Contains(uint32(i)), rapid.Float64Range(-3, 3).Draw(rt, "score")})
+			}
+		}
+		scales := []scale{{1, 0}, {2, 1}, {0.5, -1}}
+		got := les.tell(categories, tested, scales, counted)
+		confused, pairs := map[[2]string]int{}, 0
+		for k, c := range categories {
+			var both, only, missed int
+			for i := range n {
+				if !counted[i] {
+					continue
+				}
+				pairs++
+				told, has := scales[k].chance(tested[k][i].score) >= 0.5, c.Has.Contains(uint32(i))
+				switch {
+				case told && has:
+					both++
+				case has:
+					missed++
+				case told:
+					only++
+					for _, d := range categories {
+						if d.Has.Contains(uint32(i)) {
+							confused[[2]string{c.ID, d.ID}]++
+						}
+					}
+				}
+			}
+			x := got.Categories[k]
+			require.Equal(rt, []int{both, only, missed}, []int{x.Both, x.Only, x.Missed}, c.ID)
+			if both+only+missed > 0 {
+				require.InDelta(rt, float64(2*both)/float64(2*both+only+missed), x.F1, 1e-12)
+			}
+		}
+		require.Len(rt, got.Confusions, len(confused))
+		for _, x := range got.Confusions {
+			require.Equal(rt, confused[[2]string{x.Told, x.Has}], x.Answers)
+		}
+		number, has := 0, 0.0
+		for _, b := range got.Bands {
+			number, has = number+b.Number, has+b.Has*float64(b.Number)
+			require.True(rt, b.Number == 0 || b.Mean >= b.From-1e-9 && b.Mean <= b.From+0.1+1e-9)
+		}
+		require.Equal(rt, pairs, number)
+		want := 0
+		for _, c := range categories {
+			for i := range n {
+				if counted[i] && c.Has.Contains(uint32(i)) {
+					want++
+				}
+			}
+		}
+		require.InDelta(rt, want, has, 1e-9)
+	})
+}
