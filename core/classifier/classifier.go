@@ -39,10 +39,10 @@ type Learner struct {
 }
 
 const (
-	// LeastHaving is how many of the given answers have a category that is learned.
-	LeastHaving = 5
-	// MostCategories is how many are learned: those with most answers.
-	MostCategories = 300
+	// leastHaving is how many of the given answers have a category that is learned.
+	leastHaving = 5
+	// mostCategories is how many are learned: those with most answers.
+	mostCategories = 300
 
 	folds = 4 // parts of the answers, each scored by what was learned from the others
 	// leastParted is how many categories there are, at least, if tests keep them apart.
@@ -121,15 +121,15 @@ func (l Learner) Learn(ctx context.Context, progress func(done, total int)) (*Mo
 // learned are the categories with answers enough; of very many, those with most.
 func (l Learner) learned() (out []Category) {
 	for _, c := range l.Categories {
-		if c.Has.AndCardinality(l.Given) >= LeastHaving {
+		if c.Has.AndCardinality(l.Given) >= leastHaving {
 			out = append(out, c)
 		}
 	}
-	if len(out) > MostCategories {
+	if len(out) > mostCategories {
 		slices.SortStableFunc(out, func(a, b Category) int {
 			return cmp.Compare(b.Has.AndCardinality(l.Given), a.Has.AndCardinality(l.Given))
 		})
-		out = out[:MostCategories]
+		out = out[:mostCategories]
 	}
 	return out
 }

@@ -1,6 +1,9 @@
 package classifier
 
-import "math"
+import (
+	"math"
+	"math/rand/v2"
+)
 
 // entry is a feature of a row with its value.
 type entry struct {
@@ -57,11 +60,11 @@ func regress(x *examples, features int, rows []int32, has []bool, passes int, to
 		dual[i] = 1e-8
 		move(w, x.row(row), sign(has[row])*dual[i])
 	}
-	order := newOrder(len(rows))
+	order, random := everyRow(len(rows)), rand.New(rand.NewPCG(1, 2)) // shuffled the same way every time
 	for range passes {
-		order.shuffle()
+		random.Shuffle(len(order), func(i, j int) { order[i], order[j] = order[j], order[i] })
 		most := 0.0
-		for _, i := range order.of {
+		for _, i := range order {
 			row := x.row(rows[i])
 			y := sign(has[rows[i]])
 			score := w[features]
@@ -133,28 +136,4 @@ func lowest(from, score, squared float64) float64 {
 		return strength - z
 	}
 	return z
-}
-
-// order is a list of places that is shuffled the same way every time.
-type order struct {
-	of   []int32
-	seed uint64
-}
-
-func newOrder(n int) *order {
-	o := &order{of: make([]int32, n), seed: 1}
-	for i := range o.of {
-		o.of[i] = int32(i)
-	}
-	return o
-}
-
-func (o *order) shuffle() {
-	for i := len(o.of) - 1; i > 0; i-- {
-		o.seed ^= o.seed << 13 // xorshift (G. Marsaglia, 2003)
-		o.seed ^= o.seed >> 7
-		o.seed ^= o.seed << 17
-		j := int(o.seed % uint64(i+1))
-		o.of[i], o.of[j] = o.of[j], o.of[i]
-	}
 }

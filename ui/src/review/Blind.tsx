@@ -39,7 +39,7 @@ export function Blind({ sample, name, coder, close }: Props) {
       </p>
       <Progress label={`${count(p.coded)} of ${count(p.total)} coded`} share={done} />
       {p.answer ? (
-        <One key={p.answer.number} page={p} leaves={leaves} sample={sample} coder={coder} />
+        <One key={`${sample} ${coder} ${p.answer.number}`} page={p} leaves={leaves} sample={sample} coder={coder} />
       ) : (
         <Empty>
           {p.total === 0 ? 'There is nothing to code here.' : 'All of it is coded.'}{' '}

@@ -75,8 +75,16 @@ export default function Decisions() {
         ]}
       />
       <p className="flex flex-wrap gap-2.5 pt-2">
-        {needless > 0 && <Button onClick={() => setTaking('needless')}>Take the needless ones back…</Button>}
-        {suggested > 0 && <Button onClick={() => setTaking('suggested')}>Take all that is suggested back…</Button>}
+        {needless > 0 && (
+          <Button disabled={found.isPlaceholderData} onClick={() => setTaking('needless')}>
+            Take the needless ones back…
+          </Button>
+        )}
+        {suggested > 0 && (
+          <Button disabled={found.isPlaceholderData} onClick={() => setTaking('suggested')}>
+            Take all that is suggested back…
+          </Button>
+        )}
       </p>
       <ByWhom of={d} />
       {taking && <TakeBack of={d.categories} what={taking} close={() => setTaking(undefined)} />}

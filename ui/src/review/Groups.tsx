@@ -14,7 +14,7 @@ import { Combobox } from '../parts/Combobox';
 import { useRoving } from '../parts/roving';
 import { Empty } from '../parts/Text';
 import { RuleText } from '../rule/Rule';
-import { chance, Learning } from './Queue';
+import { chance, Learning } from './Under';
 import { left } from './ways';
 
 /** What is left in groups, those that gain most first: one rule or one decision may do for all of a group. */
@@ -31,7 +31,8 @@ export default function Groups({ alike }: { alike: boolean }) {
   const [moved, setMoved] = useState(false);
   const named = list.findIndex((g) => name(g) === open.name);
   const at = named >= 0 ? named : Math.max(0, Math.min(open.place, list.length - 1));
-  const now = list[at];
+  // Groups of an earlier focus stand there until the new ones come, and are not acted on.
+  const now = found.isPlaceholderData ? undefined : list[at];
   const acts = useActs();
   const stops = useRoving<HTMLOListElement>();
   const show = (g: AnswerGroup | undefined) => {

@@ -11,7 +11,7 @@ import { Table } from '../parts/Table';
 import { Tabs } from '../parts/Tabs';
 import { Caption, Empty, Sentence, Skeleton } from '../parts/Text';
 import { EffectOf } from '../rule/EffectOf';
-import { Learning } from './Queue';
+import { Learning } from './Under';
 
 /** What is left is likely to be, how well that is told, and the way to put on what is likely, unread. */
 export default function LikelyOnes() {

@@ -7,7 +7,7 @@ import { Failed } from '../parts/Asked';
 import { Button } from '../parts/Button';
 import { Table } from '../parts/Table';
 import { Empty, Labelled, Skeleton, TextArea } from '../parts/Text';
-import { chance } from './Queue';
+import { chance } from './Under';
 
 const mostTexts = 500;
 
