@@ -26,7 +26,20 @@ require (
 
 require github.com/hashicorp/golang-lru/v2 v2.0.7
 
-require github.com/nyaruka/phonenumbers v1.8.1
+require (
+	github.com/nyaruka/phonenumbers v1.8.1
+	github.com/parquet-go/parquet-go v0.32.0
+)
+
+require (
+	github.com/andybalholm/brotli v1.2.0 // indirect
+	github.com/google/uuid v1.6.0 // indirect
+	github.com/klauspost/compress v1.18.4 // indirect
+	github.com/parquet-go/bitpack v1.0.0 // indirect
+	github.com/parquet-go/jsonlite v1.0.0 // indirect
+	github.com/pierrec/lz4/v4 v4.1.21 // indirect
+	github.com/twpayne/go-geom v1.6.1 // indirect
+)
 
 require (
 	github.com/bits-and-blooms/bitset v1.24.4

@@ -428,7 +428,7 @@ func TestTheWholeJobInTheBrowser(t *testing.T) {
 			n += hand
 		}
 		assert.Equal(t, fmt.Sprint(base), w.get(`document.querySelectorAll('main thead tr:nth-child(2) td')[%d].innerText.split(' ')[0]`, i+1))
-		want := fmt.Sprintf("Waiting, %s: %.1f %%, %d answers; show them", route, 100*float64(n)/float64(base), n)
+		want := fmt.Sprintf("Waiting, %s: %.1f %%, %d answers", route, 100*float64(n)/float64(base), n)
 		assert.Equal(
 			t, want,
 			w.get(`document.querySelectorAll('[data-part=bars] tbody tr')[0].querySelectorAll('button')[%d].getAttribute('aria-label')`, i+1),
@@ -453,10 +453,12 @@ func TestTheWholeJobInTheBrowser(t *testing.T) {
 	w.axe("table")
 
 	// Out: the coded data, to the last cell.
+	w.press("coded data…")
+	w.until(`document.querySelector('[role=dialog] a[download]')`)
 	var out string
 	w.do(
 		chromedp.Evaluate(
-			`fetch([...document.querySelectorAll('[aria-label=Download] a')].find(a => a.innerText.includes('column per category')).href).then(r => r.text())`,
+			`fetch(document.querySelector('[role=dialog] a[download]').href).then(r => r.text())`,
 			&out,
 			func(p *runtime.EvaluateParams) *runtime.EvaluateParams { return p.WithAwaitPromise(true) },
 		),
@@ -475,6 +477,9 @@ func TestTheWholeJobInTheBrowser(t *testing.T) {
 		}
 		assert.Equal(t, []string{p.id, p.route, p.note, p.answer, mark}, rows[i+1])
 	}
+
+	w.press("Cancel")
+	w.until(`!document.querySelector('[role=dialog]')`)
 
 	// Dark paper, and the list of keys and revisions.
 	w.press("Dark paper")

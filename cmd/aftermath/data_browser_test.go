@@ -274,7 +274,7 @@ func TestCleanInTheBrowser(t *testing.T) {
 	w.until(
 		`document.querySelector('[data-part=answer] [data-part=said]')?.innerText.includes('•••') && !document.querySelector('[data-part=pane]').innerText.includes('larkmoor.example')`,
 	)
-	out := ask[string](t, "GET", base+"/questions/1/coded.csv", "")
+	out := ask[string](t, "GET", base+"/questions/1/coded", "")
 	assert.NotContains(t, out, "larkmoor.example")
 	assert.Contains(t, out, "mail •••")
 
@@ -286,7 +286,7 @@ func TestCleanInTheBrowser(t *testing.T) {
 	w.until(`[...document.querySelectorAll('[role=dialog] button')].some(e => e.innerText.includes('Said to be none: one text'))`)
 	w.press("Close")
 	w.until(`document.querySelector('[data-part=pane]').innerText.includes('me.x@larkmoor.example') || !document.querySelector('[data-part=answer]')`)
-	out = ask[string](t, "GET", base+"/questions/1/coded.csv", "")
+	out = ask[string](t, "GET", base+"/questions/1/coded", "")
 	assert.Contains(t, out, "me.x@larkmoor.example")
 
 	// A text that is tried shows each step, and how it would be read.

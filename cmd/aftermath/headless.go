@@ -10,6 +10,8 @@ import (
 	"os"
 	"path/filepath"
 	"runtime"
+	"slices"
+	"strings"
 
 	"github.com/spf13/cobra"
 
@@ -199,14 +201,14 @@ func codeCommand() *cobra.Command {
 	var j job
 	var shape string
 	var asJSON bool
-	c := &cobra.Command{Use: "code", Short: "Code a file by a playbook, without a database", Args: cobra.NoArgs,
+	c := &cobra.Command{Use: "code", Short: "Code a file by a playbook, without a database; --out ends in .csv, .xlsx, .json, .ndjson or .parquet", Args: cobra.NoArgs,
 		RunE: func(c *cobra.Command, _ []string) error {
-			shapes := map[string]func(io.Writer, export.Data, *frame.Coding) error{
-				"wide": func(w io.Writer, d export.Data, f *frame.Coding) error { return export.Wide(w, d, j.reading.Index, f) },
-				"long": func(w io.Writer, d export.Data, f *frame.Coding) error { return export.Long(w, d, j.reading.Index, f) },
+			format := strings.TrimPrefix(strings.ToLower(filepath.Ext(j.out)), ".")
+			if !slices.Contains(export.CodedFormats, format) {
+				format = "csv"
 			}
-			if shapes[shape] == nil {
-				return fmt.Errorf("--shape is wide or long, not %q", shape)
+			if !slices.Contains(export.Shapes, shape) {
+				return fmt.Errorf("--shape is one of %s, not %q", strings.Join(export.Shapes, ", "), shape)
 			}
 			if err := j.read(c.Context()); err != nil {
 				return err
@@ -215,8 +217,11 @@ func codeCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			data := export.Data{Columns: j.table.Columns, Cell: j.cell, ID: j.idAt, Text: j.textAt}
-			if err := write(j.out, func(w io.Writer) error { return shapes[shape](w, data, coding) }); err != nil {
+			data := export.Coded{
+				Data:  export.Data{Columns: j.table.Columns, Cell: j.cell, ID: j.idAt, Text: j.textAt},
+				Index: j.reading.Index, Coding: coding, Shape: shape,
+			}
+			if err := write(j.out, func(w io.Writer) error { return data.Write(c.Context(), w, format) }); err != nil {
 				return err
 			}
 			if !asJSON {
@@ -226,7 +231,7 @@ func codeCommand() *cobra.Command {
 		}}
 	j.flags(c)
 	_ = c.MarkFlagRequired("playbook")
-	c.Flags().StringVar(&shape, "shape", "wide", "wide: a column per category; long: a row per answer and category")
+	c.Flags().StringVar(&shape, "shape", "wide", "wide: a column per category; mentions: numbers of categories in columns; long: a row per answer and category")
 	c.Flags().BoolVar(&asJSON, "json", false, "print a summary as JSON")
 	return c
 }

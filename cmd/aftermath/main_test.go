@@ -282,7 +282,7 @@ func TestKilledServerLosesNothingAndAgreesWithTheCommandLine(t *testing.T) {
 		)
 		want, err := os.ReadFile(out)
 		require.NoError(t, err)
-		got := ask[string](t, "GET", q+"/coded.csv?shape="+shape, "")
+		got := ask[string](t, "GET", q+"/coded?shape="+shape, "")
 		require.Equal(t, cells(t, string(want)), cells(t, got), shape)
 	}
 

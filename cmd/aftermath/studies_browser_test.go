@@ -148,7 +148,7 @@ func TestHowAnswersAreShown(t *testing.T) {
 	w.until(`document.querySelector('[data-part=pane] [data-part=answer]').innerText.includes('Passenger P0')`)
 
 	for show, want := range map[string]string{"written": `<p>The queue &amp; the <b>boat</b> 0</p>`, "read": "The queue & the boat 0"} {
-		r, err := http.Get(w.base + "/api/v1/questions/1/coded.csv?show=" + show)
+		r, err := http.Get(w.base + "/api/v1/questions/1/coded?show=" + show)
 		require.NoError(t, err)
 		data, err := io.ReadAll(r.Body)
 		require.NoError(t, errors.Join(err, r.Body.Close()))

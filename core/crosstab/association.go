@@ -1,9 +1,6 @@
 package crosstab
 
-import (
-	"math"
-	"slices"
-)
+import "math"
 
 // Keyness says how strongly a term is of one text against another (P. Rayson and R. Garside, 2000).
 type Keyness struct {
@@ -68,25 +65,6 @@ func NewCoOccurrence(both, first, second, n int) CoOccurrence {
 	return c
 }
 
-// Standing compares a share in one part of a sample with the share in another.
-type Standing struct {
-	Z float64 `json:"z" doc:"pooled z; over 0 where the first share is the higher"`
-	P float64 `json:"p" doc:"two-sided, 0 to 1"`
-}
-
-// CompareShares tests k1 of n1 against k2 of n2 (two-sided pooled z). ok is false where a base is under SmallBase or
-// an expected count under 5: then there is no test.
-func CompareShares(k1, n1, k2, n2 int) (s Standing, ok bool) {
-	a, b, m, n := float64(k1), float64(k2), float64(n1), float64(n2)
-	pooled := (a + b) / (m + n)
-	if n1 < SmallBase || n2 < SmallBase || min(m, n)*min(pooled, 1-pooled) < 5 {
-		return Standing{P: 1}, false
-	}
-	s.Z = (a/m - b/n) / math.Sqrt(pooled*(1-pooled)*(1/m+1/n))
-	s.P = math.Erfc(math.Abs(s.Z) / math.Sqrt2)
-	return s, true
-}
-
 // Apart says how surely two groups of answers differ in how many of them hold something.
 type Apart struct {
 	G2 float64 `json:"g2OfAnswers" doc:"log-likelihood ratio of the 2 × 2 table of answers, 0 and up"`
@@ -122,31 +100,6 @@ func choose(n, k int) float64 {
 	}
 	lg := func(x int) float64 { v, _ := math.Lgamma(float64(x) + 1); return v }
 	return lg(n) - lg(k) - lg(n-k)
-}
-
-// FalseDiscovery adjusts p values so that those under q hold a share of at most q of false findings (Y. Benjamini and
-// Y. Hochberg, 1995). The order is kept.
-func FalseDiscovery(p []float64) []float64 {
-	order := make([]int, len(p))
-	for i := range order {
-		order[i] = i
-	}
-	slices.SortStableFunc(order, func(a, b int) int {
-		switch {
-		case p[a] > p[b]:
-			return -1
-		case p[a] < p[b]:
-			return 1
-		}
-		return 0
-	})
-	out := make([]float64, len(p))
-	least := 1.0
-	for rank, i := range order {
-		least = min(least, p[i]*float64(len(p))/float64(len(p)-rank))
-		out[i] = least
-	}
-	return out
 }
 
 // Richness is how many distinct words are to be expected in a sample of n of the words, drawn without putting back

@@ -24,7 +24,9 @@ func TestWeightedTable(t *testing.T) {
 	weights := []float64{0.5, 1.2, 0.8, 2.0, 1.1, 0.9, 1.5, 0.7, 9}
 	coded, column := roaring.BitmapOf(0, 2, 3, 6), roaring.BitmapOf(0, 1, 2, 8)
 	base := roaring.BitmapOf(0, 1, 2, 3, 4, 5, 6, 7)
-	got, err := Make(t.Context(), []*roaring.Bitmap{coded}, []*roaring.Bitmap{column}, base, weights)
+	got, err := Make(t.Context(), Query{
+		Rows: []*roaring.Bitmap{coded}, Groups: []Group{{Columns: []*roaring.Bitmap{column}}}, Base: base, Weights: weights,
+	})
 	require.NoError(t, err)
 	assert.InDelta(t, 6.82506762849, got.Bases[0].Effective, 1e-9)
 	assert.InDelta(t, 0.551724137931, got.Cells[0][0].Share, 1e-9)
@@ -32,7 +34,7 @@ func TestWeightedTable(t *testing.T) {
 	assert.InDelta(t, 1.3/2.5, got.Cells[0][1].Share, 1e-12)
 	assert.InDelta(t, 100*(1.3/2.5)/0.551724137931, got.Cells[0][1].Index, 1e-9)
 	assert.Equal(t, 2, got.Cells[0][1].Answers)
-	plain, err := Make(t.Context(), []*roaring.Bitmap{coded}, nil, base, nil)
+	plain, err := Make(t.Context(), Query{Rows: []*roaring.Bitmap{coded}, Base: base})
 	require.NoError(t, err)
 	assert.Equal(t, 0.5, plain.Cells[0][0].Share)
 }

@@ -53,6 +53,9 @@ func (r *Result) Carries() *roaring.Bitmap {
 	return roaring.And(r.Own, r.Answers)
 }
 
+// Net is the category that it stands in; nil at the top.
+func (r *Result) Net() *Result { return r.net }
+
 // Related says whether one of two categories stands in the other, or they are the same.
 func (r *Result) Related(other *Result) bool { return r == other || above(r, other) || above(other, r) }
 

@@ -54,6 +54,7 @@ func Derive(d Derived, of []*Variable) (*Variable, error) {
 		}
 		return v, v.group(d, one)
 	case "bands":
+		v.ordered = true
 		if one.Role == Date {
 			return v, v.between(d, one)
 		}
@@ -79,6 +80,7 @@ func Derive(d Derived, of []*Variable) (*Variable, error) {
 		if !ok {
 			return refuse("there is no period %q; there are hour, weekday, week, month, quarter and year", d.Period)
 		}
+		v.ordered = true
 		v.from(one.Numbers, name)
 		slices.Sort(v.Values) // names of periods are in order of time by the alphabet
 		return v, v.collect(one.Numbers, name)

@@ -124,6 +124,7 @@ type Variable struct {
 	Odd     int       // filled cells that are no number or no date: they count as missing
 	sets    []*roaring.Bitmap
 	filled  *roaring.Bitmap
+	ordered bool // its values follow each other by how it is made
 
 	index  sync.Once // values do not change once made
 	places map[string]int
@@ -131,6 +132,20 @@ type Variable struct {
 
 // Charted says whether the role's values part respondents into groups.
 func (r Role) Charted() bool { return r == Segment || r == Several || r == Wave || r == Number }
+
+// Ordered says whether the values stand in an order of their own, from low to high or from early to late: waves and numbers,
+// bands and periods, those that all begin with a number, and those that were put in an order by hand.
+func (v *Variable) Ordered() bool {
+	if v.ordered || v.Role == Number || v.Role == Wave {
+		return true
+	}
+	if v.Role != Segment || len(v.Values) < 2 {
+		return false
+	}
+	byHand := !slices.ContainsFunc(v.Values, func(value string) bool { return !slices.Contains(v.Order, value) })
+	numbered := !slices.ContainsFunc(v.Values, func(value string) bool { _, ok := leading(value); return !ok })
+	return byHand || numbered
+}
 
 // Numeric says whether the role's cells are read as numbers.
 func (r Role) Numeric() bool { return r == Number || r == Weight || r == Date }
@@ -246,7 +261,7 @@ func (s Spec) reader() func(cell string) (value string, number float64, err erro
 			r = read{value: cell}
 			if r.number, r.err = s.number(cell); r.err != nil {
 				r.value, r.number = "", math.NaN()
-			} else if s.Role == Number && (s.Unit != "" || s.Comma) {
+			} else if s.Role == Number { // 1 and 1.0 are one value
 				r.value = strconv.FormatFloat(r.number, 'f', -1, 64)
 			}
 			if len(known) < maxKnown {
@@ -331,16 +346,24 @@ func (v *Variable) Filled() *roaring.Bitmap { return v.filled }
 
 // With is the set of respondents with that value. The caller must not change it.
 func (v *Variable) With(value string) *roaring.Bitmap {
+	if set, ok := v.with(value); ok {
+		return set
+	}
+	return roaring.New()
+}
+
+func (v *Variable) with(value string) (*roaring.Bitmap, bool) {
 	v.index.Do(func() {
 		v.places = make(map[string]int, len(v.Values))
 		for i, value := range v.Values {
 			v.places[value] = i
 		}
 	})
-	if i, ok := v.places[value]; ok {
-		return v.sets[i]
+	i, ok := v.places[value]
+	if !ok {
+		return nil, false
 	}
-	return roaring.New()
+	return v.sets[i], true
 }
 
 // Of lists the values of the respondent in a row.
@@ -363,88 +386,4 @@ func (v *Variable) Unsaid() *Variable {
 		out.Numbers = []float64{math.NaN()}
 	}
 	return out
-}
-
-// Missing names the respondents without a value in conditions.
-const Missing = "missing"
-
-// Operators of a condition on a variable.
-var Operators = []string{"=", "!=", "<", "<=", ">", ">="}
-
-// Select is the set of respondents that meet a condition; n is the number of respondents. Values are compared as text
-// for "=" and "!=" (case-blind), as numbers or ISO dates for the others. A missing value satisfies only "= missing".
-func (v *Variable) Select(op string, values []string, n int) (*roaring.Bitmap, error) {
-	switch op {
-	case "=", "!=":
-		set := roaring.New()
-		for _, value := range values {
-			part, err := v.equal(value, n)
-			if err != nil {
-				return nil, err
-			}
-			set.Or(part)
-		}
-		if op == "!=" {
-			return roaring.AndNot(v.filled, set), nil
-		}
-		return set, nil
-	case "<", "<=", ">", ">=":
-		if v.Numbers == nil || len(values) != 1 {
-			return nil, fmt.Errorf(
-				"%w: %q takes one number or date, and a variable that has them; %q is a %s", ErrValue, op, v.Name, v.Role,
-			)
-		}
-		limit, err := v.asked(values[0])
-		if err != nil {
-			return nil, err
-		}
-		return v.having(func(x float64) bool {
-			return op == "<" && x < limit || op == "<=" && x <= limit || op == ">" && x > limit || op == ">=" && x >= limit
-		}), nil
-	}
-	return nil, fmt.Errorf("%w: there is no comparison %q; there are %s", ErrValue, op, strings.Join(Operators, " "))
-}
-
-// asked reads the number or ISO date that a condition compares with.
-func (v *Variable) asked(value string) (float64, error) {
-	if v.Role == Date {
-		return parseDate(value, "")
-	}
-	return parseNumber(value, v.Unit, false)
-}
-
-// having is the set of respondents whose number meets a condition.
-func (v *Variable) having(condition func(float64) bool) *roaring.Bitmap {
-	set := make([]uint64, (len(v.Numbers)+63)/64)
-	for i, x := range v.Numbers {
-		if condition(x) {
-			set[i>>6] |= 1 << (i & 63)
-		}
-	}
-	return roaring.FromDense(set, false)
-}
-
-// equal is the set of respondents with that value, however it is written.
-func (v *Variable) equal(value string, n int) (*roaring.Bitmap, error) {
-	if value == Missing {
-		return roaring.Flip(v.filled, 0, uint64(n)), nil
-	}
-	if v.Numbers != nil {
-		x, err := v.asked(value)
-		if err != nil {
-			return nil, err
-		}
-		return v.having(func(y float64) bool { return x == y }), nil
-	}
-	for i, known := range v.Values {
-		if strings.EqualFold(known, value) {
-			return v.sets[i], nil
-		}
-	}
-	for _, c := range v.Called {
-		if strings.EqualFold(c.From, value) && !strings.EqualFold(c.To, value) {
-			return v.equal(c.To, n)
-		}
-	}
-	return nil, fmt.Errorf("%w: %q has no value %q", ErrValue, v.Name, value)
 }

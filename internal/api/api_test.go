@@ -196,7 +196,7 @@ func TestStudyRoutes(t *testing.T) {
 			status, body = post("/questions/1/edits", `{"revision":0,"edit":{"kind":"mask","on":true}}`)
 			require.Equal(t, 200, status, body)
 		}
-		for _, path := range []string{"/studies/1/sheet", "/questions/1/cleaning", "/questions/1/answers", "/questions/1/coded.csv"} {
+		for _, path := range []string{"/studies/1/sheet", "/questions/1/cleaning", "/questions/1/answers", "/questions/1/coded"} {
 			_, body, _ = ask(t, "GET", base+path, "")
 			assert.Equal(t, !mask, strings.Contains(body, "me.x@larkmoor.example"), path)
 			assert.Equal(t, mask, strings.Contains(body, "•••"), path)

@@ -2,7 +2,6 @@ package api
 
 import (
 	"context"
-	"fmt"
 	"io"
 	"log/slog"
 	"net/http"
@@ -11,17 +10,14 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/danielgtaylor/huma/v2/sse"
 
-	"aftermath/core/frame"
 	"aftermath/core/survey"
 	"aftermath/internal/desk"
 	"aftermath/internal/desk/focus"
 	"aftermath/internal/desk/report/answers"
-	"aftermath/internal/desk/report/chart"
 	"aftermath/internal/desk/report/clean"
 	"aftermath/internal/desk/report/data"
 	"aftermath/internal/desk/report/effect"
 	"aftermath/internal/desk/state"
-	"aftermath/internal/export"
 )
 
 // body wraps what a route answers.
@@ -98,6 +94,8 @@ func register(a huma.API, s *server) {
 	registerTerms(a, s, op)
 	registerCode(a, s, op)
 	registerReview(a, s, op)
+	registerChart(a, s, op)
+	registerCoded(a, s, op)
 	huma.Register(a, op(http.MethodGet, q+"/cleaning", "cleaning", "Cleaning steps, and answers before and after"), s.cleaning)
 	huma.Register(
 		a, op(http.MethodGet, q+"/checks", "checks", "Orders of cleaning steps that spoil something, and left-overs"), s.checks,
@@ -105,7 +103,6 @@ func register(a huma.API, s *server) {
 	huma.Register(a, op(http.MethodGet, q+"/personal", "personal", "Personal data in the answers, by kind"), s.personal)
 	huma.Register(a, op(http.MethodGet, q+"/near", "near", "Answers that are nearly alike"), s.near)
 	huma.Register(a, op(http.MethodPost, q+"/try", "try", "How a text would be read and coded"), s.try)
-	huma.Register(a, op(http.MethodGet, q+"/chart", "chart", "Categories by a segment"), s.chart)
 	huma.Register(a, op(http.MethodPost, q+"/preview", "preview", "What an edit would change"), s.preview)
 	huma.Register(a, op(http.MethodPost, q+"/edits", "edit", "Make an edit"), s.edit)
 	huma.Register(a, op(http.MethodPost, q+"/undo", "undo", "Take the newest edit back"), s.undo)
@@ -114,8 +111,6 @@ func register(a huma.API, s *server) {
 	put := op(http.MethodPut, q+"/playbook", "load-playbook", "Take a playbook file in place of what the question has")
 	put.MaxBodyBytes = 64 << 20
 	huma.Register(a, put, s.loadPlaybook)
-	huma.Register(a, op(http.MethodGet, q+"/coded.csv", "coded", "The coded data"), s.coded)
-	huma.Register(a, op(http.MethodGet, q+"/table.csv", "table", "The chart's table"), s.table)
 	huma.Register(a, op(http.MethodPost, q+"/focuses", "keep-focus", "Keep a focus under a name"), s.keepFocus)
 	huma.Register(a, op(http.MethodDelete, q+"/focuses", "drop-focus", "Forget a kept focus"), s.dropFocus)
 	sse.Register(
@@ -289,19 +284,6 @@ func (s *server) try(ctx context.Context, in *struct {
 	)
 }
 
-type chartInput struct {
-	FocusInput
-	By       string `query:"by" doc:"the variable; the first that serves if left out"`
-	Base     string `query:"base" enum:"answered,respondents,coded" default:"answered"`
-	Weighted bool   `query:"weighted"`
-}
-
-func (s *server) chart(ctx context.Context, in *chartInput) (*body[chart.Chart], error) {
-	return reply(ctx, s, in.FocusInput, func(ctx context.Context, st *state.State, f focus.Focus) (chart.Chart, error) {
-		return chart.ChartOf(ctx, st, f, in.By, in.Base, in.Weighted)
-	})
-}
-
 // download answers with a file.
 func download(name, kind string, write func(w io.Writer) error) *huma.StreamResponse {
 	return &huma.StreamResponse{Body: func(ctx huma.Context) {
@@ -326,60 +308,6 @@ func (s *server) playbook(ctx context.Context, in *QuestionInput) (*huma.StreamR
 		return nil, problem(err)
 	}
 	return download("playbook.json", "application/json", func(w io.Writer) error { _, err := w.Write(file); return err }), nil
-}
-
-func (s *server) coded(ctx context.Context, in *struct {
-	QuestionInput
-	Shape string `query:"shape" enum:"wide,long" default:"wide"`
-	Hand  bool   `query:"hand" default:"true" doc:"with the decisions by hand"`
-	Show  string `query:"show" enum:"written,read" default:"written" doc:"answers as written, or as people read them: without tags, entities decoded"`
-}) (*huma.StreamResponse, error) {
-	st, _, err := s.open(ctx, FocusInput{QuestionInput: in.QuestionInput})
-	if err != nil {
-		return nil, problem(err)
-	}
-	coding, with := st.Coding, "with-decisions"
-	data := export.Data{ID: -1, Cell: st.Cell, Text: st.Column, Decisions: st.Decisions}
-	if !in.Hand {
-		with = "rules-only"
-		data.Decisions = frame.NewDecisions()
-		if coding, err = st.Scheme.Code(ctx, st.View, st.Answers, st.Study.Variables, frame.NewDecisions(), st.Coding); err != nil {
-			return nil, problem(err)
-		}
-	}
-	asRead := in.Show == "read"
-	if asRead {
-		data.Cell = st.CellAsRead
-	}
-	for i, spec := range st.Study.Columns {
-		name := spec.Name
-		if asRead && spec.Role == survey.OpenEnded {
-			name += " (as read)"
-		}
-		data.Columns = append(data.Columns, name)
-		if spec.Role == survey.Identifier && data.ID < 0 {
-			data.ID = i
-		}
-	}
-	write := export.Wide
-	if in.Shape == "long" {
-		write = export.Long
-	}
-	return download(fmt.Sprintf("coded-%s-%s-as-%s.csv", in.Shape, with, in.Show), "text/csv; charset=utf-8", func(w io.Writer) error {
-		return write(w, data, st.Reading.Index, coding)
-	}), nil
-}
-
-func (s *server) table(ctx context.Context, in *chartInput) (*huma.StreamResponse, error) {
-	st, f, err := s.open(ctx, in.FocusInput)
-	if err != nil {
-		return nil, problem(err)
-	}
-	c, err := chart.ChartOf(ctx, st, f, in.By, in.Base, in.Weighted)
-	if err != nil {
-		return nil, problem(err)
-	}
-	return download("table.csv", "text/csv; charset=utf-8", func(w io.Writer) error { return export.Table(w, c) }), nil
 }
 
 // beat keeps an idle stream open.

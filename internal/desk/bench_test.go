@@ -67,7 +67,7 @@ func BenchmarkViews(b *testing.B) {
 	})
 	view("frame", func(s *state.State, f focus.Focus) error { _, err := code.Frame(ctx, s, f, ""); return err })
 	view("chart", func(s *state.State, f focus.Focus) error {
-		_, err := chart.ChartOf(ctx, s, f, "passenger type", chart.BaseAnswered, true)
+		_, err := chart.ChartOf(ctx, s, f, chart.Query{By: "passenger type", Weighted: true})
 		return err
 	})
 	view("cleaning", func(s *state.State, f focus.Focus) error { _, err := clean.CleaningOf(ctx, s, f, 14, 3); return err })

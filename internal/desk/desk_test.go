@@ -182,21 +182,29 @@ func TestHighlightsSitOnTheOriginal(t *testing.T) {
 	assert.Equal(t, []string{"Long", "queues", "didn’t", "Queue"}, marked)
 }
 
+func names(columns []chart.Column) (out []string) {
+	for _, c := range columns {
+		out = append(out, c.Name)
+	}
+	return out
+}
+
 func TestChartCountsWhatItShows(t *testing.T) {
 	_, q := open(t, sample...)
 	edit(t, q, scheme.AddCategory{Name: "Late", Rules: []string{"late"}})
-	c, err := chart.ChartOf(ctx, q.State(), nil, "route", chart.BaseAnswered, true)
+	c, err := chart.ChartOf(ctx, q.State(), nil, chart.Query{By: "route", Weighted: true})
 	require.NoError(t, err)
-	assert.Equal(t, []string{"All", "North", "South"}, c.Columns)
+	assert.Equal(t, []string{"All", "North", "South"}, names(c.Columns))
 	assert.Equal(t, 1.5/5.5, c.Cells[0][0].Share, "weights 0.5 and 1 of 1, 0.5, 2, 1, 1")
 	assert.Equal(t, 2, c.Cells[0][0].Answers)
 	assert.Equal(t, 0.5/1.5, c.Cells[0][1].Share)
-	assert.Equal(t, 3, c.Cells[1][0].Answers, "not coded")
-	c, err = chart.ChartOf(ctx, q.State(), nil, "route", chart.BaseRespondents, false)
+	assert.Equal(t, []string{chart.RowAny, chart.RowUncoded}, []string{c.Rows[1].Kind, c.Rows[2].Kind})
+	assert.Equal(t, 3, c.Cells[2][0].Answers, "not coded")
+	c, err = chart.ChartOf(ctx, q.State(), nil, chart.Query{By: "route", Base: chart.BaseRespondents})
 	require.NoError(t, err)
 	assert.Equal(t, 6, c.Bases[0].Answers)
-	assert.Equal(t, 1, c.Missing, "respondent 5 has no route")
-	_, err = chart.ChartOf(ctx, q.State(), nil, "nope", chart.BaseAnswered, false)
+	assert.Equal(t, 1, c.Nests[0].Missing, "respondent 5 has no route")
+	_, err = chart.ChartOf(ctx, q.State(), nil, chart.Query{By: "nope"})
 	assert.ErrorIs(t, err, state.ErrRequest)
 }
 

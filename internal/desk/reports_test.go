@@ -440,7 +440,7 @@ func logLikelihood(k1, n1, k2, n2 int) (g2 float64) {
 	return g2
 }
 
-// The frame, its health and its chart are counted by going through the people.
+// The frame and its health are counted by going through the people.
 func TestFrameAndHealthAgainstCounting(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		h, s := anyHeap(t, 3)
@@ -508,21 +508,6 @@ func TestFrameAndHealthAgainstCounting(t *testing.T) {
 			require.InDelta(
 				t, part(count(rest, person.coded), len(rest)), x.Rest, 1e-12, "of those with another value, not of those with none",
 			)
-		}
-		drawn, err := chart.ChartOf(ctx, s, f, "topics", chart.BaseAnswered, false)
-		require.NoError(t, err)
-		require.Equal(t, count(in, func(p person) bool { return len(p.topics) == 0 }), drawn.Missing)
-		for r, row := range drawn.Rows {
-			is := func(p person) bool { return p.in[r] }
-			if row.ID == "" {
-				is = func(p person) bool { return !p.coded() }
-			}
-			require.Equal(t, count(in, func(p person) bool { return is(p) && len(p.topics) > 0 }), drawn.Cells[r][0].Answers)
-			for i, topic := range drawn.Columns[1:] {
-				require.Equal(
-					t, count(in, func(p person) bool { return is(p) && slices.Contains(p.topics, topic) }), drawn.Cells[r][i+1].Answers,
-				)
-			}
 		}
 	})
 }
@@ -686,7 +671,7 @@ func TestReportsStop(t *testing.T) {
 			_, err := code.PreviewRule(left, s, nil, code.RuleQuery{Rule: "queue + late"})
 			return err
 		},
-		"chart": func() error { _, err := chart.ChartOf(left, s, nil, "", chart.BaseAnswered, true); return err },
+		"chart": func() error { _, err := chart.ChartOf(left, s, nil, chart.Query{Weighted: true}); return err },
 		"an edit": func() error {
 			_, err := s.With(left, s.Scheme, scheme.Touched{Text: true, Lexicon: true, Frame: true})
 			return err

@@ -69,7 +69,7 @@ func TestAllAtTheSameTime(t *testing.T) {
 	})
 	read(func(f focus.Focus) error {
 		s := q.State()
-		_, err := chart.ChartOf(ctx, s, f, "route", chart.BaseAnswered, true)
+		_, err := chart.ChartOf(ctx, s, f, chart.Query{By: "route", Weighted: true})
 		_, err2 := answers.List(ctx, s, f, 0, 10, 5)
 		_, err3 := data.OverviewOf(ctx, s, f)
 		_, err4 := clean.CleaningOf(ctx, s, f, 5, 3)

@@ -11,12 +11,6 @@ import (
 	"aftermath/internal/files"
 )
 
-// Formats of a table, with their kinds.
-var Formats = map[string]string{
-	"csv":  "text/csv; charset=utf-8",
-	"xlsx": "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
-}
-
 // Sheet writes rows of texts and numbers as CSV or XLSX. Numbers are written in full. Texts that a spreadsheet would run
 // as a formula are made plain.
 func Sheet(w io.Writer, format, name string, rows iter.Seq[[]any]) error {
@@ -24,15 +18,11 @@ func Sheet(w io.Writer, format, name string, rows iter.Seq[[]any]) error {
 		return workbook(w, name, rows)
 	}
 	out := files.NewWriter(w)
+	var cells []string
 	for row := range rows {
-		cells := make([]string, len(row))
-		for i, c := range row {
-			switch c := c.(type) {
-			case float64:
-				cells[i] = strconv.FormatFloat(c, 'g', -1, 64)
-			default:
-				cells[i] = fmt.Sprint(c)
-			}
+		cells = cells[:0]
+		for _, c := range row {
+			cells = append(cells, plainCell(c))
 		}
 		if err := out.Write(cells); err != nil {
 			return err

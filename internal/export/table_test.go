@@ -2,6 +2,7 @@ package export
 
 import (
 	"bytes"
+	"strings"
 	"testing"
 
 	"github.com/RoaringBitmap/roaring/v2"
@@ -16,25 +17,40 @@ import (
 
 func TestTableWritesUnroundedShares(t *testing.T) {
 	c := chart.Chart{
-		Base:    "answered",
-		Columns: []string{"All", "North"},
-		Label:   "=Route",
-		Rows:    []chart.ChartRow{{ID: "c1", Name: "People", Net: true}, {ID: "c2", Name: "Crew", Depth: 1}, {Name: "Not coded"}},
-		Table: crosstab.Table{Bases: []crosstab.Base{{Answers: 3, Weighted: 3, Effective: 3}, {Answers: 1, Weighted: 1, Effective: 1}},
+		Nests:   []chart.Nest{{Label: "=Route"}},
+		Columns: []chart.Column{{Name: "All", Nest: -1}, {Name: "North", Values: []string{"North"}, Letter: "A"}, {Name: "South", Values: []string{"South"}, Letter: "B"}},
+		Rows:    []chart.Row{{Path: "People"}, {Path: "People / Crew"}, {Path: "Not coded"}},
+		Mean:    []chart.Mean{{Value: 2.0 / 3}, {Value: 1}, {}},
+		Notes:   []string{"One note, with a comma."},
+		Table: crosstab.Table{
+			Bases: []crosstab.Base{{Answers: 3, Effective: 3}, {Answers: 1, Effective: 1}, {Answers: 2, Effective: 2}},
 			Cells: [][]crosstab.Cell{
-				{{Answers: 1, Weighted: 1, Share: 1.0 / 3}, {}}, {{Answers: 1, Weighted: 1, Share: 1.0 / 3}, {}},
-				{{Answers: 2, Weighted: 2, Share: 2.0 / 3}, {Answers: 1, Weighted: 1, Share: 1}},
-			}},
+				{
+					{Answers: 1, Share: 1.0 / 3, Low: 0.25, High: 0.5, Index: 100},
+					{Answers: 1, Share: 1, Index: 300, Over: []crosstab.Over{{Column: 2, Adjusted: 0.01}}},
+					{Rest: crosstab.Rest{Tested: true, Adjusted: 0.02}},
+				},
+				{{}, {Over: []crosstab.Over{{Column: 2, Adjusted: 0.07}}}, {}},
+				{{Answers: 2, Share: 2.0 / 3}, {}, {Answers: 2, Share: 1, Index: 150}},
+			},
+		},
 	}
 	var b bytes.Buffer
 	require.NoError(t, Table(&b, c))
-	assert.Equal(t, `category,All: answers,All: weighted,All: share,'=Route North: answers,'=Route North: weighted,'=Route North: share
-base (answered),3,3,,1,1,
-effective base,3,,,1,,
-People,1,1,0.3333333333333333,0,0,0
-People / Crew,1,1,0.3333333333333333,0,0,0
-Not coded,2,2,0.6666666666666666,1,1,1
-`, b.String())
+	lines := strings.Split(b.String(), "\n")
+	assert.True(t, strings.HasPrefix(
+		lines[0],
+		"category,All: answers,All: share,All: low,All: high,All: index,All: over,All: p against the rest,'=Route North (A): answers,",
+	), lines[0])
+	assert.Equal(t, []string{
+		"base (answered),3,,,,,,,1,,,,,,,2,,,,,,",
+		"effective base,3,,,,,,,1,,,,,,,2,,,,,,",
+		"People,1,0.3333333333333333,0.25,0.5,,,,1,1,0,0,300,B,,0,0,0,0,0,,0.02",
+		"People / Crew,0,0,0,0,,,,0,0,0,0,0,b,,0,0,0,0,0,,",
+		"Not coded,2,0.6666666666666666,0,0,,,,0,0,0,0,0,,,2,1,0,0,150,,",
+		"mean number of categories,0.6666666666666666,,,,,,,1,,,,,,,0,,,,,,",
+		`note,"One note, with a comma.",,,,,,,,,,,,,,,,,,,,`, "",
+	}, lines[1:])
 }
 
 // What was put on unread is said in every file that has any of it, and in none that has not.
@@ -49,17 +65,17 @@ func TestFilesSayWhatIsSuggested(t *testing.T) {
 	d.On["c2"], d.Suggested = roaring.BitmapOf(0, 1), map[string]*roaring.Bitmap{"c2": roaring.BitmapOf(1)}
 	c, err := p.Code(t.Context(), p.View(r), answers, nil, d, nil)
 	require.NoError(t, err)
-	data := Data{Columns: []string{"answer"}, Cell: func(row, _ int) string { return answers[row] }, ID: -1, Decisions: d}
-	wide := func() string {
+	data := Coded{
+		Data:  Data{Columns: []string{"answer"}, Cell: func(row, _ int) string { return answers[row] }, ID: -1, Decisions: d},
+		Index: r.Index, Coding: c,
+	}
+	of := func(shape string) string {
 		var b bytes.Buffer
-		require.NoError(t, Wide(&b, data, r.Index, c))
+		data.Shape = shape
+		require.NoError(t, data.Write(t.Context(), &b, "csv"))
 		return b.String()
 	}
-	long := func() string {
-		var b bytes.Buffer
-		require.NoError(t, Long(&b, data, r.Index, c))
-		return b.String()
-	}
+	wide, long := func() string { return of(Wide) }, func() string { return of(Long) }
 	assert.Equal(t, "answer,Late,Cold,\"suggested, unread\"\nlate,1,1,\ncold tea,0,1,Cold\n,,,\n", wide())
 	assert.Equal(t, "row,answer,category,code,\"suggested, unread\"\n1,late,Late,1,\n1,late,Cold,2,\n2,cold tea,Cold,2,1\n", long())
 	data.Decisions = frame.NewDecisions()

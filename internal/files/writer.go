@@ -9,18 +9,21 @@ import (
 
 // Writer writes comma-separated values. A cell that a spreadsheet would run as a formula is made text by an
 // apostrophe before it; numbers stay numbers.
-type Writer struct{ csv *csv.Writer }
+type Writer struct {
+	csv *csv.Writer
+	row []string // being written
+}
 
 // NewWriter writes to w; Flush when done.
-func NewWriter(w io.Writer) *Writer { return &Writer{csv.NewWriter(w)} }
+func NewWriter(w io.Writer) *Writer { return &Writer{csv: csv.NewWriter(w)} }
 
 // Write writes one row.
 func (w *Writer) Write(row []string) error {
-	out := make([]string, len(row))
-	for i, cell := range row {
-		out[i] = harmless(cell)
+	w.row = w.row[:0]
+	for _, cell := range row {
+		w.row = append(w.row, harmless(cell))
 	}
-	return w.csv.Write(out)
+	return w.csv.Write(w.row)
 }
 
 // Flush writes what is left and gives the first error there was.
@@ -30,7 +33,7 @@ func (w *Writer) Flush() error {
 }
 
 func harmless(cell string) string {
-	if cell == "" || !strings.ContainsRune("=+-@\t\r", rune(cell[0])) {
+	if cell == "" || strings.IndexByte("=+-@\t\r", cell[0]) < 0 {
 		return cell
 	}
 	if _, err := strconv.ParseFloat(cell, 64); err == nil {

@@ -117,4 +117,12 @@ var migrations = []*gormigrate.Migration{
 		`create table sample_figures (sample_id bigint not null references samples on delete cascade, coder text not null, revision bigint not null,
 			figures jsonb not null, at timestamptz not null, primary key (sample_id, coder, revision))`,
 	),
+	// Charts that were kept under a name.
+	statements(
+		"2026-11-26 charts",
+		`create table charts (id bigint generated always as identity primary key, question_id bigint not null references questions on delete cascade,
+			name text not null, note text not null default '', drawn jsonb not null, figures text not null, "by" text not null default '',
+			at timestamptz not null, gone timestamptz)`,
+		`create index charts_question on charts (question_id)`,
+	),
 }

@@ -116,6 +116,9 @@ func copyQuestions(tx *gorm.DB, from, to int64) error {
 		if err := tx.Raw("select now from copied where was = ?", q).Scan(&now).Error; err != nil {
 			return err
 		}
+		if err := copyCharts(tx, q, now); err != nil {
+			return err
+		}
 		if err := copySamples(tx, q, now); err != nil {
 			return err
 		}

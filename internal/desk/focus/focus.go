@@ -23,7 +23,7 @@ type Condition struct {
 	Text   string   `json:"text,omitempty" doc:"words: a rule; term: its label; row: two or three terms; branch: a rule, term or row, by op; block: words in a row, as they are read; status, step: its name; sample: random or first; personal: mail, phone, card, iban, postcode or link; changed: gained or lost; decided: empty for put on, any, both (as the rules say), apart (against them), suggested, noted, or by"`
 	Name   string   `json:"name,omitempty" doc:"variable: its name; decided: who made them, with by"`
 	Op     string   `json:"op,omitempty" doc:"variable: = != < <= > >=; branch: words, term or row"`
-	Values []string `json:"values,omitempty" doc:"variable: one is enough; branch: words that come one after the other, stop words passed over; changed: two states of the scheme, each the number of a revision, = and a name, or now"`
+	Values []string `json:"values,omitempty" doc:"variable: one is enough; category: in place of id, categories of which one is enough; branch: words that come one after the other, stop words passed over; changed: two states of the scheme, each the number of a revision, = and a name, or now"`
 	ID     string   `json:"id,omitempty" doc:"category, rule, changed: the category; changed: none for any"`
 	Rule   int      `json:"rule,omitempty" doc:"rule: which of the category's rules, from 1"`
 	N      int      `json:"n,omitempty" doc:"short: fewer words than this; branch: 1 for words that follow, 0 for those that lead to it; sample: how many of the answered; alike: like the answer of this respondent, plus one, 0 for all that are like another; hazard: place of the first step, from 0"`
@@ -248,7 +248,26 @@ func (c Condition) byVariable(s *state.State) (*roaring.Bitmap, error) {
 	return set, nil
 }
 
+// categories are the keys that a condition on categories names.
+func (c Condition) categories() []string {
+	if c.Kind == "category" && len(c.Values) > 0 {
+		return c.Values
+	}
+	return []string{c.ID}
+}
+
 func (c Condition) byCategory(s *state.State) (*roaring.Bitmap, error) {
+	if len(c.Values) > 0 && c.Kind == "category" {
+		set := roaring.New()
+		for _, id := range c.Values {
+			r, ok := s.Coding.Of(id)
+			if !ok {
+				return nil, gone("a category in the focus")
+			}
+			set.Or(r.Answers)
+		}
+		return set, nil
+	}
 	r, ok := s.Coding.Of(c.ID)
 	switch {
 	case !ok:

@@ -60,11 +60,13 @@ func (f Focus) Marker(s *state.State) Marker {
 				m.blocks = append(m.blocks, row)
 			}
 		case "category":
-			place, ok := s.Coding.Of(c.ID)
-			for _, r := range s.Coding.Results {
-				if ok && r.In(place) && !r.Off {
-					for _, src := range r.Category.Rules {
-						add(src)
+			for _, id := range c.categories() {
+				place, ok := s.Coding.Of(id)
+				for _, r := range s.Coding.Results {
+					if ok && r.In(place) && !r.Off {
+						for _, src := range r.Category.Rules {
+							add(src)
+						}
 					}
 				}
 			}

@@ -16,6 +16,11 @@ import (
 // MaxColumns is how many values a variable may have that tables and charts are made by.
 const MaxColumns = 60
 
+// Splits says whether the values of a variable part respondents into two groups or more, and not into too many.
+func Splits(v *survey.Variable) bool {
+	return v.Role.Charted() && len(v.Values) > 1 && len(v.Values) <= MaxColumns
+}
+
 // SegmentName is a variable that answers can be separated by.
 type SegmentName struct {
 	Name   string `json:"name"`

@@ -115,7 +115,12 @@ export type Place =
   | 'base'
   | 'weighted'
   | 'as'
-  | 'rows';
+  | 'rows'
+  | 'only'
+  | 'fix'
+  | 'cells'
+  | 'of'
+  | 'bands';
 
 /**
  * What stands in the address line, so that back, reload and sharing work: the focus (what everything speaks of), the pick
@@ -208,6 +213,7 @@ export function say(c: Condition, frame: FrameLine[] = []): string {
       return `${c.name} ${op} ${c.values?.join(' or ')}`;
     }
     case 'category':
+      if (c.values?.length) return `${c.not ? 'none' : 'any'} of ${c.values.length} categories`;
       return c.not ? `not ${category()}` : category();
     case 'rule':
       return `${category()}, rule ${c.rule}`;

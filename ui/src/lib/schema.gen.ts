@@ -147,10 +147,63 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Categories by a segment */
+        /** Categories by segments, with tests */
         get: operations["chart"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/questions/{question}/charts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Charts that were kept, and whether their figures have changed */
+        get: operations["kept-charts"];
+        put?: never;
+        /** Keep a chart under a name */
+        post: operations["keep-chart"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/questions/{question}/charts/{chart}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Give a kept chart another name, note or drawing */
+        put: operations["change-chart"];
+        post?: never;
+        /** Delete a kept chart; it can be brought back */
+        delete: operations["drop-chart"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/questions/{question}/charts/{chart}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Bring a kept chart back */
+        post: operations["restore-chart"];
         delete?: never;
         options?: never;
         head?: never;
@@ -208,14 +261,14 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/questions/{question}/coded.csv": {
+    "/api/v1/questions/{question}/coded": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        /** The coded data */
+        /** The coded data, in a format */
         get: operations["coded"];
         put?: never;
         post?: never;
@@ -429,6 +482,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/questions/{question}/findings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The strongest differences over all categories and segments */
+        get: operations["findings"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/questions/{question}/focuses": {
         parameters: {
             query?: never;
@@ -610,6 +680,23 @@ export interface paths {
         };
         /** Answers by terms, for statistics programs */
         get: operations["matrix"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/questions/{question}/means": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A number among those with and without each category */
+        get: operations["means"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1157,8 +1244,25 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The chart's table */
+        /** The chart's table, as CSV */
         get: operations["table"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/questions/{question}/table.xlsx": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The chart's table, or one for each of several segments, as a workbook */
+        get: operations["table-workbook"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1689,6 +1793,58 @@ export interface components {
             /** @description of its first answer, shortened */
             text: string;
         };
+        AlsoFound: {
+            /**
+             * Format: double
+             * @description p, corrected for all that was looked at (Benjamini-Hochberg)
+             */
+            adjusted: number;
+            /**
+             * Format: int64
+             * @description in the column with the category, unweighted
+             */
+            answers: number;
+            /** @description of the column */
+            base: components["schemas"]["Base"];
+            /** @description key */
+            category: string;
+            /** @description narrow a focus to the answers in the column with the category */
+            conditions: components["schemas"]["Condition"][];
+            /** Format: double */
+            difference: number;
+            /** Format: double */
+            high: number;
+            /**
+             * Format: double
+             * @description lower end of the 95 % interval of the difference (Newcombe)
+             */
+            low: number;
+            path: string;
+            /** @description base of the rest */
+            rest: components["schemas"]["Base"];
+            /**
+             * Format: double
+             * @description in the rest: the others with a value of the variable
+             */
+            restShare: number;
+            /** @description the finding as a sentence that begins with the category */
+            said: string;
+            /**
+             * Format: double
+             * @description in the column, 0 to 1
+             */
+            share: number;
+            short: string;
+            /** Format: int64 */
+            top: number;
+            value: string;
+            variable: string;
+            /**
+             * @description column: another value of the same variable; category: its net, or a category in it; explained: within the values of the other's variable it is not sure any more
+             * @enum {string}
+             */
+            why: "column" | "category" | "explained";
+        };
         Answer: {
             codes: components["schemas"]["Code"][];
             /**
@@ -2106,9 +2262,22 @@ export interface components {
             low: number;
             /**
              * Format: double
+             * @description weighted count / weighted count in all, 0 to 1
+             */
+            ofRow: number;
+            /** @description columns of its group that it is over, with an adjusted p under 0.10 */
+            over?: components["schemas"]["Over"][];
+            rest: components["schemas"]["Rest"];
+            /**
+             * Format: double
              * @description weighted count / weighted base, 0 to 1
              */
             share: number;
+            /**
+             * Format: int64
+             * @description columns of its group that it can't be held against: small bases or expected counts
+             */
+            untested?: number;
             /**
              * Format: double
              * @description sum of weights
@@ -2160,25 +2329,22 @@ export interface components {
             column: string;
         };
         Chart: {
-            /** @enum {string} */
-            base: "answered" | "respondents" | "coded";
             bases: components["schemas"]["Base"][];
             cells: components["schemas"]["Cell"][][];
-            /** @description the total, then the segment's values */
-            columns: string[];
-            /** @description the short label of the segment, or its name */
-            label: string;
-            /**
-             * Format: int64
-             * @description answers left out because they have no value in the segment
-             */
-            missing: number;
-            rows: components["schemas"]["ChartRow"][];
-            segment: string;
-            /** @description what can be charted by */
+            /** @description the total, then those of the nests */
+            columns: components["schemas"]["Column"][];
+            /** @description narrow a focus to the base, whatever the segments; those of a row and a column narrow it to a cell */
+            conditions: components["schemas"]["Condition"][];
+            /** @description by column: the number of categories that an answer has */
+            mean: components["schemas"]["Mean"][];
+            nests: components["schemas"]["Nest"][];
+            /** @description what has to be said with the figures wherever they go, a sentence each */
+            notes: string[];
+            /** @description what was asked for */
+            query: components["schemas"]["Query"];
+            rows: components["schemas"]["Row"][];
+            /** @description what columns can be made of */
             segments: components["schemas"]["SegmentName"][];
-            /** @description a respondent may be in several columns */
-            several: boolean;
             /**
              * Format: int64
              * @description unweighted base under which a column is marked
@@ -2189,6 +2355,8 @@ export interface components {
              * @description answers of the base to which categories were put on since they are likely, unread
              */
             suggested: number;
+            /** @description by row and group */
+            tests: components["schemas"]["GroupTest"][][];
             /**
              * Format: int64
              * @description unweighted base under which no share is shown
@@ -2198,16 +2366,17 @@ export interface components {
             weight?: string;
             weighted: boolean;
         };
-        ChartRow: {
-            /** Format: int64 */
-            depth: number;
-            /** @description empty: not coded, the last row unless the base is the coded */
-            id: string;
-            name: string;
-            net?: boolean;
-            short: string;
-            /** Format: int64 */
-            top: number;
+        ChartDrawn: {
+            /**
+             * @description how it is drawn; bars if left out
+             * @enum {string}
+             */
+            as?: "bars" | "table" | "dots" | "heat" | "lines";
+            /** @description what its cells hold besides the share */
+            cells?: string;
+            /** @description the answers that it is of */
+            focus: components["schemas"]["Condition"][];
+            query: components["schemas"]["Query"];
         };
         Check: {
             /**
@@ -2374,6 +2543,28 @@ export interface components {
             /** @description as they called themselves; empty where they did not; (agreed) for what coders agree on */
             name: string;
         };
+        Column: {
+            /** @description narrow a focus to its answers */
+            conditions: components["schemas"]["Condition"][];
+            /**
+             * Format: int64
+             * @description columns of one group are held against each other; -1 for the total
+             */
+            group: number;
+            /** @description names it whatever the other columns are; empty for the total */
+            key: string;
+            /** @description what other columns call it by; empty for the total */
+            letter: string;
+            /** @description its value, or All */
+            name: string;
+            /**
+             * Format: int64
+             * @description place of its nest, from 0; -1 for the total
+             */
+            nest: number;
+            /** @description of the variables of its nest, the outer first */
+            values: string[];
+        };
         ColumnTo: {
             column: string;
             /** @description a further column; those who are there already have it blank */
@@ -2525,7 +2716,7 @@ export interface components {
             rule?: number;
             /** @description words: a rule; term: its label; row: two or three terms; branch: a rule, term or row, by op; block: words in a row, as they are read; status, step: its name; sample: random or first; personal: mail, phone, card, iban, postcode or link; changed: gained or lost; decided: empty for put on, any, both (as the rules say), apart (against them), suggested, noted, or by */
             text?: string;
-            /** @description variable: one is enough; branch: words that come one after the other, stop words passed over; changed: two states of the scheme, each the number of a revision, = and a name, or now */
+            /** @description variable: one is enough; category: in place of id, categories of which one is enough; branch: words that come one after the other, stop words passed over; changed: two states of the scheme, each the number of a revision, = and a name, or now */
             values?: string[];
         };
         Confusion: {
@@ -2603,6 +2794,30 @@ export interface components {
              * @description different terms
              */
             terms: number;
+        };
+        Correlation: {
+            /** Format: double */
+            high: number;
+            /**
+             * Format: double
+             * @description lower end of its 95 % interval (Fisher's z)
+             */
+            low: number;
+            /**
+             * Format: double
+             * @description two-sided, of Student's t, 0 to 1
+             */
+            p: number;
+            /**
+             * Format: double
+             * @description -1 to 1; with a 0 and 1 the point-biserial correlation
+             */
+            pearson: number;
+            /**
+             * Format: double
+             * @description of the ranks, ties at their mean
+             */
+            spearman: number;
         };
         Coverage: {
             all: components["schemas"]["CoverageLine"];
@@ -2966,6 +3181,77 @@ export interface components {
             column: string;
             value: string;
         };
+        FindingHead: {
+            /**
+             * Format: double
+             * @description p, corrected for all that was looked at (Benjamini-Hochberg)
+             */
+            adjusted: number;
+            /** @description what it holds besides */
+            also: components["schemas"]["AlsoFound"][];
+            /**
+             * Format: int64
+             * @description in the column with the category, unweighted
+             */
+            answers: number;
+            /** @description of the column */
+            base: components["schemas"]["Base"];
+            /** @description key */
+            category: string;
+            /** @description narrow a focus to the answers in the column with the category */
+            conditions: components["schemas"]["Condition"][];
+            /** Format: double */
+            difference: number;
+            /** Format: double */
+            high: number;
+            /**
+             * Format: double
+             * @description lower end of the 95 % interval of the difference (Newcombe)
+             */
+            low: number;
+            path: string;
+            /** @description base of the rest */
+            rest: components["schemas"]["Base"];
+            /**
+             * Format: double
+             * @description in the rest: the others with a value of the variable
+             */
+            restShare: number;
+            /** @description the finding as a sentence that begins with the category */
+            said: string;
+            /**
+             * Format: double
+             * @description in the column, 0 to 1
+             */
+            share: number;
+            short: string;
+            /** Format: int64 */
+            top: number;
+            value: string;
+            variable: string;
+        };
+        Findings: {
+            /** @description the strongest first: by the end of the interval that is nearer to no difference */
+            findings: components["schemas"]["FindingHead"][];
+            /** @description what has to be said with the figures, a sentence each */
+            notes: string[];
+            /**
+             * Format: int64
+             * @description variables that were looked at
+             */
+            segments: number;
+            /**
+             * Format: int64
+             * @description of them surely different: corrected p under 0.05
+             */
+            sure: number;
+            /**
+             * Format: int64
+             * @description categories held against the rest in a column: p is corrected for all of them
+             */
+            tested: number;
+            weighted: boolean;
+        };
         FrameLine: {
             /** @description only where no other category applies */
             alone?: boolean;
@@ -3105,6 +3391,39 @@ export interface components {
             id: string;
             /** @description its path */
             name: string;
+        };
+        GroupTest: {
+            /**
+             * Format: double
+             * @description Pearson's, without continuity correction
+             */
+            chiSquare: number;
+            /**
+             * Format: int64
+             * @description degrees of freedom: columns less one
+             */
+            df: number;
+            /**
+             * @description none: no column to compare, or all or nobody has it
+             * @enum {string}
+             */
+            kind: "chi-square" | "fisher" | "none";
+            /**
+             * Format: double
+             * @description 0 to 1; of Fisher's exact test two-sided
+             */
+            p: number;
+            /** @description Cochran-Armitage, over columns in order */
+            trend: components["schemas"]["Standing"];
+            /** @description there is a test of the trend */
+            trended: boolean;
+            /**
+             * Format: double
+             * @description Cramér's V, 0 to 1: how strongly the row depends on the columns
+             */
+            v: number;
+            /** @description an expected count is under 1, or more than a fifth of them are under 5: read p with care */
+            weak?: boolean;
         };
         Groups: {
             /** @description those that gain most first */
@@ -3438,6 +3757,23 @@ export interface components {
             label: string;
             terms: string[];
         };
+        KeptChart: {
+            /** Format: date-time */
+            at: string;
+            /** @description who kept it */
+            by?: string;
+            /** @description its figures are other ones than when it was kept, or looked over last */
+            changed: boolean;
+            drawn: components["schemas"]["ChartDrawn"];
+            /** @description deleted; it can be brought back */
+            gone?: boolean;
+            /** Format: int64 */
+            id: number;
+            name: string;
+            note?: string;
+            /** @description why it can't be drawn any more */
+            problem?: string;
+        };
         KeptFocus: {
             conditions: components["schemas"]["Condition"][];
             name: string;
@@ -3675,6 +4011,142 @@ export interface components {
             kind: "mask";
             on: boolean;
         };
+        Mean: {
+            /** Format: double */
+            high: number;
+            /**
+             * Format: double
+             * @description lower end of its 95 % interval (Student's t, on the effective base)
+             */
+            low: number;
+            /** Format: double */
+            value: number;
+        };
+        MeanDifference: {
+            /**
+             * Format: double
+             * @description Cohen's d: the difference in pooled standard deviations
+             */
+            d: number;
+            /**
+             * Format: double
+             * @description degrees of freedom, after Welch and Satterthwaite
+             */
+            df: number;
+            /** Format: double */
+            difference: number;
+            /** Format: double */
+            high: number;
+            /**
+             * Format: double
+             * @description lower end of its 95 % interval (Welch)
+             */
+            low: number;
+            /**
+             * Format: double
+             * @description two-sided, 0 to 1
+             */
+            p: number;
+            /** Format: double */
+            t: number;
+        };
+        MeanRow: {
+            /**
+             * Format: double
+             * @description p, corrected for the rows of the table; 1 where there is no test
+             */
+            adjusted: number;
+            /** @description with less without */
+            apart: components["schemas"]["MeanDifference"];
+            /** @description narrow a focus to its answers */
+            conditions: components["schemas"]["Condition"][];
+            correlated: boolean;
+            /** @description of having the category with the number, not weighted */
+            correlation: components["schemas"]["Correlation"];
+            /**
+             * Format: int64
+             * @description nets above it that are rows too
+             */
+            depth: number;
+            /** @description key of the category; empty for rows that sum up */
+            id: string;
+            /** @enum {string} */
+            kind: "category" | "hidden" | "others" | "any" | "uncoded";
+            name: string;
+            net?: boolean;
+            /** @description with the nets that it stands in */
+            path: string;
+            short: string;
+            /** @description both bases are 30 or more, and the numbers differ */
+            tested: boolean;
+            /**
+             * Format: int64
+             * @description colour of its top category
+             */
+            top: number;
+            with: components["schemas"]["MeanSide"];
+            without: components["schemas"]["MeanSide"];
+        };
+        MeanSide: {
+            /**
+             * Format: int64
+             * @description those with a number, unweighted
+             */
+            answers: number;
+            /** @description shares of the bands, 0 to 1 */
+            bands: number[];
+            /**
+             * Format: double
+             * @description effective base; without weights the number of answers
+             */
+            effective: number;
+            /** Format: double */
+            high: number;
+            /**
+             * Format: double
+             * @description lower end of the 95 % interval of the mean (Student's t)
+             */
+            low: number;
+            /** Format: double */
+            mean: number;
+            net: components["schemas"]["Net"];
+            /**
+             * Format: double
+             * @description of the sample, on the effective base less one; 0 where that is not over 1
+             */
+            variance: number;
+            /**
+             * Format: double
+             * @description sum of weights
+             */
+            weighted: number;
+        };
+        Means: {
+            all: components["schemas"]["MeanSide"];
+            /** @description their names */
+            bands: string[];
+            /** @description narrow a focus to the base */
+            conditions: components["schemas"]["Condition"][];
+            /** @description where each band but the first begins */
+            edges: number[];
+            label: string;
+            /**
+             * Format: int64
+             * @description answers of the base without the number: left out
+             */
+            missing: number;
+            /** @description what has to be said with the figures, a sentence each */
+            notes: string[];
+            /** @description what means can be taken of */
+            numbers: components["schemas"]["SegmentName"][];
+            /** @description the number; empty if the study has none */
+            of: string;
+            rows: components["schemas"]["MeanRow"][];
+            /** @description whole numbers from 0 to 10: there is a net score */
+            scale: boolean;
+            weight?: string;
+            weighted: boolean;
+        };
         Member: {
             /**
              * Format: int64
@@ -3864,6 +4336,53 @@ export interface components {
             number: number;
             other: string;
         };
+        Nest: {
+            /**
+             * Format: int64
+             * @description combinations of values that nobody in the base has: they are no columns
+             */
+            empty: number;
+            /** @description their short labels */
+            label: string;
+            /**
+             * Format: int64
+             * @description answers of the base without a value: they are in none of its columns
+             */
+            missing: number;
+            /** @description its columns stand in an order of their own: trends are tested */
+            ordered: boolean;
+            /**
+             * Format: int64
+             * @description persons of whom there are answers in several columns
+             */
+            paired: number;
+            /** @description a respondent may be in several columns, so columns are held against the rest only */
+            several: boolean;
+            /** @description the outer first */
+            variables: string[];
+        };
+        Net: {
+            /**
+             * Format: double
+             * @description standard error of the score, on the effective base
+             */
+            error: number;
+            /**
+             * Format: double
+             * @description share of 9 and 10, 0 to 1
+             */
+            high: number;
+            /**
+             * Format: double
+             * @description share of 0 to 6
+             */
+            low: number;
+            /**
+             * Format: double
+             * @description their difference, -1 to 1
+             */
+            score: number;
+        };
         Network: {
             /**
              * Format: int64
@@ -3927,6 +4446,11 @@ export interface components {
              */
             cluster: number;
             label: string;
+        };
+        NewChart: {
+            drawn: components["schemas"]["ChartDrawn"];
+            name: string;
+            note?: string;
         };
         NewStudyBody: {
             columns: components["schemas"]["Spec"][];
@@ -3994,6 +4518,28 @@ export interface components {
             /** @description keys */
             categories: string[];
             name: string;
+        };
+        Over: {
+            /**
+             * Format: double
+             * @description p, corrected for the pairs of the row in the nest
+             */
+            adjusted: number;
+            /**
+             * Format: int64
+             * @description place of the other column in the table; 0 is the total
+             */
+            column: number;
+            /**
+             * Format: double
+             * @description two-sided, 0 to 1
+             */
+            p: number;
+            /**
+             * Format: int64
+             * @description persons in both columns, by whom the two are held against each other (McNemar)
+             */
+            paired?: number;
         };
         Overall: {
             /**
@@ -4380,6 +4926,41 @@ export interface components {
             /** @description its name */
             list: string;
         };
+        Query: {
+            /**
+             * @description what shares are shares of
+             * @default answered
+             * @enum {string}
+             */
+            base: "answered" | "respondents" | "coded" | "mentions";
+            /** @description the variable whose values are the columns; or JSON: a list of lists of variables, those of one list nested, the outer first; [] for the total only; left out: the first that serves */
+            by?: string;
+            /**
+             * @description of the tests of a row within a segment
+             * @default benjamini-hochberg
+             * @enum {string}
+             */
+            correction: "benjamini-hochberg" | "holm" | "bonferroni" | "none";
+            /**
+             * Format: int64
+             * @description categories with fewer answers in all stand in one row
+             */
+            least?: number;
+            /** @description JSON: a list of keys of categories; no others are rows */
+            only?: string;
+            /**
+             * @description nets: the top level only; categories: those that are no nets
+             * @default all
+             * @enum {string}
+             */
+            rows: "all" | "nets" | "categories";
+            /**
+             * @description frame, size, name, or the key of a column: by its share
+             * @default frame
+             */
+            sort: string;
+            weighted?: boolean;
+        };
         QuestionInfo: {
             /**
              * Format: date-time
@@ -4633,6 +5214,29 @@ export interface components {
             regex?: boolean;
             with: string;
         };
+        Rest: {
+            /**
+             * Format: double
+             * @description p, corrected for the columns of the row in the nest
+             */
+            adjusted: number;
+            /**
+             * Format: double
+             * @description share in the column less share in the rest
+             */
+            difference: number;
+            /**
+             * Format: double
+             * @description two-sided; 1 where there is no test
+             */
+            p: number;
+            tested: boolean;
+            /**
+             * Format: double
+             * @description pooled z on the effective bases
+             */
+            z: number;
+        };
         RestRule: {
             category: string;
             /** @description it rests */
@@ -4726,6 +5330,29 @@ export interface components {
              */
             tiny: number;
             unit: string;
+        };
+        Row: {
+            /** @description narrow a focus to its answers */
+            conditions: components["schemas"]["Condition"][];
+            /**
+             * Format: int64
+             * @description nets above it that are rows too
+             */
+            depth: number;
+            /** @description key of the category; empty for rows that sum up */
+            id: string;
+            /** @enum {string} */
+            kind: "category" | "hidden" | "others" | "any" | "uncoded";
+            name: string;
+            net?: boolean;
+            /** @description with the nets that it stands in */
+            path: string;
+            short: string;
+            /**
+             * Format: int64
+             * @description colour of its top category
+             */
+            top: number;
         };
         RowsInputBody: {
             /** @description as it is guessed if left out */
@@ -5194,6 +5821,18 @@ export interface components {
             step: components["schemas"]["Step"];
             /** @description after the step */
             text: string;
+        };
+        Standing: {
+            /**
+             * Format: double
+             * @description two-sided, 0 to 1
+             */
+            p: number;
+            /**
+             * Format: double
+             * @description pooled z; over 0 where the first share is the higher
+             */
+            z: number;
         };
         Step: {
             /** @description links: names such as larkmoor.com, without http, www or a path, are addresses too */
@@ -6349,10 +6988,21 @@ export interface operations {
             query?: {
                 /** @description JSON list of conditions; empty for all that is answered */
                 focus?: string;
-                /** @description the variable; the first that serves if left out */
+                /** @description the variable whose values are the columns; or JSON: a list of lists of variables, those of one list nested, the outer first; [] for the total only; left out: the first that serves */
                 by?: string;
-                base?: "answered" | "respondents" | "coded";
+                /** @description what shares are shares of */
+                base?: "answered" | "respondents" | "coded" | "mentions";
                 weighted?: boolean;
+                /** @description nets: the top level only; categories: those that are no nets */
+                rows?: "all" | "nets" | "categories";
+                /** @description JSON: a list of keys of categories; no others are rows */
+                only?: string;
+                /** @description frame, size, name, or the key of a column: by its share */
+                sort?: string;
+                /** @description categories with fewer answers in all stand in one row */
+                least?: number;
+                /** @description of the tests of a row within a segment */
+                correction?: "benjamini-hochberg" | "holm" | "bonferroni" | "none";
             };
             header?: never;
             path: {
@@ -6370,6 +7020,164 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Chart"];
                 };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "kept-charts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                question: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptChart"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "keep-chart": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                question: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewChart"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "change-chart": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                question: number;
+                chart: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewChart"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "drop-chart": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                question: number;
+                chart: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "restore-chart": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                question: number;
+                chart: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Error */
             default: {
@@ -6492,11 +7300,21 @@ export interface operations {
     coded: {
         parameters: {
             query?: {
-                shape?: "wide" | "long";
+                format?: "csv" | "xlsx" | "json" | "ndjson" | "parquet";
+                /** @description wide: a column per category; mentions: numbers of categories in columns; long: a row per answer and category */
+                shape?: "wide" | "mentions" | "long";
+                /** @description wide: 1 and 0, yes and no, or the category's name */
+                values?: "digits" | "yesno" | "labels";
                 /** @description with the decisions by hand */
                 hand?: boolean;
-                /** @description answers as written, or as people read them: without tags, entities decoded */
-                show?: "written" | "read";
+                /** @description answers as written; as people read them, without tags; as they were cleaned; or not at all */
+                show?: "written" | "read" | "cleaned" | "none";
+                /** @description with personal data masked, even where the study does not mask it */
+                masked?: boolean;
+                /** @description JSON: the columns of the data that come along, by name; all if left out */
+                columns?: string;
+                /** @description a ZIP file with a data dictionary, the list of categories and, for CSV, metadata (CSVW) beside it */
+                pack?: boolean;
             };
             header?: never;
             path: {
@@ -6993,6 +7811,55 @@ export interface operations {
             };
         };
     };
+    findings: {
+        parameters: {
+            query?: {
+                /** @description JSON list of conditions; empty for all that is answered */
+                focus?: string;
+                /** @description the variable whose values are the columns; or JSON: a list of lists of variables, those of one list nested, the outer first; [] for the total only; left out: the first that serves */
+                by?: string;
+                /** @description what shares are shares of */
+                base?: "answered" | "respondents" | "coded" | "mentions";
+                weighted?: boolean;
+                /** @description nets: the top level only; categories: those that are no nets */
+                rows?: "all" | "nets" | "categories";
+                /** @description JSON: a list of keys of categories; no others are rows */
+                only?: string;
+                /** @description frame, size, name, or the key of a column: by its share */
+                sort?: string;
+                /** @description categories with fewer answers in all stand in one row */
+                least?: number;
+                /** @description of the tests of a row within a segment */
+                correction?: "benjamini-hochberg" | "holm" | "bonferroni" | "none";
+            };
+            header?: never;
+            path: {
+                question: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Findings"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "keep-focus": {
         parameters: {
             query?: never;
@@ -7425,6 +8292,59 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    means: {
+        parameters: {
+            query?: {
+                /** @description JSON list of conditions; empty for all that is answered */
+                focus?: string;
+                /** @description the variable whose values are the columns; or JSON: a list of lists of variables, those of one list nested, the outer first; [] for the total only; left out: the first that serves */
+                by?: string;
+                /** @description what shares are shares of */
+                base?: "answered" | "respondents" | "coded" | "mentions";
+                weighted?: boolean;
+                /** @description nets: the top level only; categories: those that are no nets */
+                rows?: "all" | "nets" | "categories";
+                /** @description JSON: a list of keys of categories; no others are rows */
+                only?: string;
+                /** @description frame, size, name, or the key of a column: by its share */
+                sort?: string;
+                /** @description categories with fewer answers in all stand in one row */
+                least?: number;
+                /** @description of the tests of a row within a segment */
+                correction?: "benjamini-hochberg" | "holm" | "bonferroni" | "none";
+                /** @description the number; the first that there is if left out */
+                of?: string;
+                /** @description JSON: where each band but the first begins, ascending; left out: 7 and 9 for whole numbers from 0 to 10, else none */
+                bands?: string;
+            };
+            header?: never;
+            path: {
+                question: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Means"];
+                };
             };
             /** @description Error */
             default: {
@@ -8724,15 +9644,58 @@ export interface operations {
             query?: {
                 /** @description JSON list of conditions; empty for all that is answered */
                 focus?: string;
-                /** @description the variable; the first that serves if left out */
+                /** @description the variable whose values are the columns; or JSON: a list of lists of variables, those of one list nested, the outer first; [] for the total only; left out: the first that serves */
                 by?: string;
-                base?: "answered" | "respondents" | "coded";
+                /** @description what shares are shares of */
+                base?: "answered" | "respondents" | "coded" | "mentions";
                 weighted?: boolean;
+                /** @description nets: the top level only; categories: those that are no nets */
+                rows?: "all" | "nets" | "categories";
+                /** @description JSON: a list of keys of categories; no others are rows */
+                only?: string;
+                /** @description frame, size, name, or the key of a column: by its share */
+                sort?: string;
+                /** @description categories with fewer answers in all stand in one row */
+                least?: number;
+                /** @description of the tests of a row within a segment */
+                correction?: "benjamini-hochberg" | "holm" | "bonferroni" | "none";
             };
             header?: never;
             path: {
                 question: number;
             };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "table-workbook": {
+        parameters: {
+            query?: {
+                /** @description a table for each segment of the study, besides that of by */
+                each?: boolean;
+                /** @description the focus in words, to stand under the titles */
+                about?: string;
+            };
+            header?: never;
+            path?: never;
             cookie?: never;
         };
         requestBody?: never;

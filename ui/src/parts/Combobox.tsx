@@ -15,6 +15,8 @@ type Props = {
   /** Whether the list is open, where something else opens it too. */
   shown?: boolean;
   show?: (open: boolean) => void;
+  /** It is one of the stops of a list. */
+  stop?: boolean;
   /** Makes what was typed, where no option is called so. */
   create?: { words: (typed: string) => string; act: (typed: string) => void };
 };
@@ -30,6 +32,7 @@ export function Combobox({
   shown,
   show,
   create,
+  stop,
 }: Props) {
   const [own, setOwn] = useState(false);
   const open = shown ?? own;
@@ -42,6 +45,7 @@ export function Combobox({
         aria-expanded={open}
         aria-label={`${label}: ${chosen?.words ?? placeholder}`}
         data-value={value}
+        data-stop={stop ? '' : undefined}
         className={`inline-flex max-w-full min-w-0 cursor-pointer items-baseline justify-between gap-1.5 rounded-sm
           border border-edge bg-sheet px-1.75 py-0.75 text-left text-ink ${className}`}
       >

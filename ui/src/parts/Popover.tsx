@@ -7,16 +7,20 @@ type Props = {
   words: ReactNode;
   label: string;
   look?: 'normal' | 'plain';
+  /** It is one of the stops of a list. */
+  stop?: boolean;
   children: ReactNode | ((close: () => void) => ReactNode);
 };
 
 /** Settings that come up beside their button. */
-export function Popover({ words, label, look = 'plain', children }: Props) {
+export function Popover({ words, label, look = 'plain', stop, children }: Props) {
   const [open, setOpen] = useState(false);
   return (
     <Radix.Root open={open} onOpenChange={setOpen}>
       <Radix.Trigger asChild>
-        <Button look={look}>{words}</Button>
+        <Button look={look} data-stop={stop ? '' : undefined}>
+          {words}
+        </Button>
       </Radix.Trigger>
       <Radix.Portal>
         <Radix.Content

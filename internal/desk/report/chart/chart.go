@@ -1,10 +1,10 @@
-// Package chart is category frequency by respondent segment.
+// Package chart is category frequency by respondent segment: tables with their tests, what differs most, and means.
 package chart
 
 import (
-	"cmp"
 	"context"
 	"fmt"
+	"slices"
 
 	"github.com/RoaringBitmap/roaring/v2"
 
@@ -16,126 +16,191 @@ import (
 	"aftermath/internal/desk/state"
 )
 
-// Bases of a chart.
-const (
-	BaseAnswered    = "answered"
-	BaseRespondents = "respondents"
-	BaseCoded       = "coded"
-)
-
-// Chart is categories by a segment.
+// Chart is a table of categories by segments.
 type Chart struct {
 	crosstab.Table
-	Segment  string               `json:"segment"`
-	Label    string               `json:"label" doc:"the short label of the segment, or its name"`
-	Base     string               `json:"base" enum:"answered,respondents,coded"`
+	Query    Query                `json:"query" doc:"what was asked for"`
+	Nests    []Nest               `json:"nests"`
+	Columns  []Column             `json:"columns" doc:"the total, then those of the nests"`
+	Rows     []Row                `json:"rows"`
+	Mean     []Mean               `json:"mean" doc:"by column: the number of categories that an answer has"`
 	Weighted bool                 `json:"weighted"`
 	Weight   string               `json:"weight,omitempty" doc:"the variable with the weights, if there is one"`
-	Columns  []string             `json:"columns" doc:"the total, then the segment's values"`
-	Rows     []ChartRow           `json:"rows"`
-	Missing  int                  `json:"missing" doc:"answers left out because they have no value in the segment"`
-	Several  bool                 `json:"several" doc:"a respondent may be in several columns"`
-	Segments []report.SegmentName `json:"segments" doc:"what can be charted by"`
+	Segments []report.SegmentName `json:"segments" doc:"what columns can be made of"`
 	// Suggested is said wherever the figures go.
-	Suggested int `json:"suggested" doc:"answers of the base to which categories were put on since they are likely, unread"`
-	Small     int `json:"small" doc:"unweighted base under which a column is marked"`
-	Tiny      int `json:"tiny" doc:"unweighted base under which no share is shown"`
+	Suggested  int         `json:"suggested" doc:"answers of the base to which categories were put on since they are likely, unread"`
+	Conditions focus.Focus `json:"conditions" doc:"narrow a focus to the base, whatever the segments; those of a row and a column narrow it to a cell"`
+	Notes      []string    `json:"notes" doc:"what has to be said with the figures wherever they go, a sentence each"`
+	Small      int         `json:"small" doc:"unweighted base under which a column is marked"`
+	Tiny       int         `json:"tiny" doc:"unweighted base under which no share is shown"`
 }
 
-// ChartRow is a category.
-type ChartRow struct {
-	ID    string `json:"id" doc:"empty: not coded, the last row unless the base is the coded"`
-	Name  string `json:"name"`
-	Short string `json:"short"`
-	Depth int    `json:"depth"`
-	Net   bool   `json:"net,omitempty"`
-	Top   int    `json:"top"`
+// Mean is a mean number with its interval.
+type Mean struct {
+	Value float64 `json:"value"`
+	Low   float64 `json:"low" doc:"lower end of its 95 % interval (Student's t, on the effective base)"`
+	High  float64 `json:"high"`
 }
 
-// ChartOf counts the categories by a variable (empty for the first that serves) in a focus.
-func ChartOf(ctx context.Context, s *state.State, f focus.Focus, segment, base string, weighted bool) (Chart, error) {
-	set, err := f.Answers(ctx, s)
+// ChartOf counts the categories by segments in a focus.
+func ChartOf(ctx context.Context, s *state.State, f focus.Focus, q Query) (Chart, error) {
+	g, err := ground(ctx, s, f, q)
+	if err != nil {
+		return Chart{}, err
+	}
+	nests, err := q.nests(s)
+	if err != nil {
+		return Chart{}, err
+	}
+	columns, err := columnsOf(ctx, s, nests, g.base)
+	if err != nil {
+		return Chart{}, err
+	}
+	rows, err := rowsOf(s, q, columns.base)
 	if err != nil {
 		return Chart{}, err
 	}
 	c := Chart{
-		Segment:  segment,
-		Base:     base,
-		Columns:  []string{"All"},
-		Segments: []report.SegmentName{},
-		Rows:     []ChartRow{},
-		Small:    crosstab.SmallBase,
-		Tiny:     crosstab.TinyBase,
+		Query: q, Nests: columns.nests, Columns: columns.list, Rows: make([]Row, len(rows)), Segments: segmentsOf(s),
+		Weighted: g.weights != nil, Weight: g.weight, Conditions: slices.Concat(focus.Focus{}, g.narrow),
+		Small: crosstab.SmallBase, Tiny: crosstab.TinyBase,
 	}
-	first := "" // what parts respondents into groups, before what may be charted too
-	for _, v := range s.Study.Variables {
-		if v.Role == survey.Weight && c.Weight == "" {
-			c.Weight = v.Name
-		}
-		if len(v.Values) > 0 && len(v.Values) <= report.MaxColumns {
-			c.Segments = append(c.Segments, report.NameOf(v))
-			if first == "" && v.Role != survey.Number {
-				first = v.Name
-			}
-		}
-	}
-	if c.Segment == "" && len(c.Segments) > 0 {
-		c.Segment = cmp.Or(first, c.Segments[0].Name)
-	}
-	var weights []float64
-	if weighted && s.Study.Weights != nil {
-		weights, c.Weighted = s.Study.Weights, true
-	}
-	all, err := baseOf(ctx, s, set, f, base)
+	t, err := g.count(ctx, rows, columns)
 	if err != nil {
 		return Chart{}, err
 	}
-	var columns []*roaring.Bitmap
-	if c.Segment != "" {
-		v, err := s.Study.Variable(c.Segment)
-		if err != nil {
-			return Chart{}, err
-		}
-		if len(v.Values) > report.MaxColumns {
-			return Chart{}, fmt.Errorf(
-				"%w: %q has %d values; a chart takes up to %d", state.ErrRequest, v.Name, len(v.Values), report.MaxColumns,
-			)
-		}
-		c.Several, c.Label = v.Role == survey.Several, v.Spec.Short()
-		c.Missing = report.CountWithout(all, v.Filled())
-		all = roaring.And(all, v.Filled())
-		for _, value := range v.Values {
-			c.Columns = append(c.Columns, value)
-			columns = append(columns, v.With(value))
-		}
+	c.Bases, c.Cells, c.Tests = t.Bases, make([][]crosstab.Cell, len(rows)), make([][]crosstab.GroupTest, len(rows))
+	for to, from := range arrange(rows, t, q.Sort, c.Columns) {
+		c.Rows[to], c.Cells[to], c.Tests[to] = rows[from], t.Cells[from], t.Tests[from]
 	}
-	suggested := roaring.New()
-	for _, set := range s.Decisions.Suggested {
-		suggested.Or(set)
+	if c.Mean, err = g.mean(ctx, columns); err != nil {
+		return Chart{}, err
 	}
-	c.Suggested = int(suggested.AndCardinality(all))
-	var rows []*roaring.Bitmap
-	for _, r := range s.Coding.Results {
-		c.Rows = append(c.Rows, ChartRow{r.ID, r.Name, r.Short, len(r.Path) - 1, len(r.Children) > 0, r.Top})
-		rows = append(rows, r.Answers)
-	}
-	if base != BaseCoded { // there is nobody uncoded among the coded
-		c.Rows = append(c.Rows, ChartRow{Name: "Not coded"})
-		rows = append(rows, roaring.AndNot(all, s.Coding.Coded))
-	}
-	c.Table, err = crosstab.Make(ctx, rows, columns, all, weights)
-	return c, err
+	c.Suggested = suggestedIn(s, columns.base)
+	c.Notes = notesOf(c, g.correction)
+	return c, nil
 }
 
-// baseOf is the set whose answers count as whole.
-func baseOf(ctx context.Context, s *state.State, set *roaring.Bitmap, f focus.Focus, base string) (*roaring.Bitmap, error) {
-	switch base {
-	case BaseAnswered:
-		return roaring.And(set, s.Reading.Index.Status(text.Answered)), nil
-	case BaseCoded:
-		return roaring.And(set, s.Coding.Coded), nil
-	case BaseRespondents:
-		return f.With(focus.Condition{Kind: "status", Text: focus.AnyStatus}).Answers(ctx, s)
+// grounds is what figures of a focus are worked out on.
+type grounds struct {
+	state      *state.State
+	query      Query
+	correction crosstab.Correction
+	base       *roaring.Bitmap
+	narrow     focus.Focus // narrows the focus to the base
+	weights    []float64   // nil: each answer counts as 1
+	weight     string      // the variable with the weights
+}
+
+func ground(ctx context.Context, s *state.State, f focus.Focus, q Query) (grounds, error) {
+	g := grounds{state: s, query: q}
+	var err error
+	if g.correction, err = q.correction(); err != nil {
+		return g, err
 	}
-	return nil, fmt.Errorf("%w: there is no base %q", state.ErrRequest, base)
+	set, err := f.Answers(ctx, s)
+	if err != nil {
+		return g, err
+	}
+	switch q.Base {
+	case BaseAnswered, "":
+		g.base = roaring.And(set, s.Reading.Index.Status(text.Answered))
+	case BaseCoded, BaseMentions:
+		g.base = roaring.And(set, s.Coding.Coded)
+		g.narrow = focus.Focus{{Kind: "coded"}}
+	case BaseRespondents:
+		any := focus.Condition{Kind: "status", Text: focus.AnyStatus}
+		g.narrow = focus.Focus{any}
+		if g.base, err = f.With(any).Answers(ctx, s); err != nil {
+			return g, err
+		}
+	default:
+		return g, fmt.Errorf("%w: there is no base %q", state.ErrRequest, q.Base)
+	}
+	for _, v := range s.Study.Variables {
+		if v.Role == survey.Weight && g.weight == "" {
+			g.weight = v.Name
+		}
+	}
+	if q.Weighted && s.Study.Weights != nil {
+		g.weights = s.Study.Weights
+	}
+	return g, nil
+}
+
+// count counts rows by columns, of answers or of mentions.
+func (g grounds) count(ctx context.Context, rows []Row, of columns) (crosstab.Table, error) {
+	q := crosstab.Query{
+		Base: of.base, Weights: g.weights, Groups: of.groups, Correction: g.correction, Workers: state.Workers(),
+	}
+	if g.query.Base != BaseMentions {
+		for _, r := range rows {
+			q.Rows = append(q.Rows, r.answers)
+		}
+		return crosstab.Make(ctx, q)
+	}
+	results := g.state.Coding.Results
+	for _, r := range results {
+		q.Rows = append(q.Rows, r.Carries())
+	}
+	own, err := crosstab.Make(ctx, q)
+	if err != nil {
+		return own, err
+	}
+	return mentioned(own, results, rows), nil
+}
+
+// mean is the mean number of categories of an answer in each column.
+func (g grounds) mean(ctx context.Context, of columns) ([]Mean, error) {
+	numbers, err := g.state.CategoryCounts(ctx)
+	if err != nil {
+		return nil, err
+	}
+	sets := []*roaring.Bitmap{of.base}
+	for _, group := range of.groups {
+		sets = append(sets, group.Columns...)
+	}
+	out := make([]Mean, len(sets))
+	err = report.Each(ctx, len(sets), func(i int) {
+		sample := crosstab.NewSample(sets[i], numbers, g.weights)
+		out[i].Value = sample.Mean
+		out[i].Low, out[i].High, _ = sample.Interval()
+	})
+	return out, err
+}
+
+// suggestedIn is how many answers of a set have categories that were put on since they are likely, unread.
+func suggestedIn(s *state.State, set *roaring.Bitmap) int {
+	suggested := roaring.New()
+	for _, part := range s.Decisions.Suggested {
+		suggested.Or(part)
+	}
+	return int(suggested.AndCardinality(set))
+}
+
+// Tables are the table of a query and, if each is set, one more for each segment of the study that is not the only one in it.
+func Tables(ctx context.Context, s *state.State, f focus.Focus, q Query, each bool) ([]Chart, error) {
+	first, err := ChartOf(ctx, s, f, q)
+	if err != nil {
+		return nil, err
+	}
+	out := []Chart{first}
+	if !each {
+		return out, nil
+	}
+	for _, v := range s.Study.Variables {
+		if !report.Splits(v) || len(first.Nests) == 1 && slices.Equal(first.Nests[0].Variables, []string{v.Name}) {
+			continue
+		}
+		next := q
+		if next.By, err = byOf([][]string{{v.Name}}); err != nil {
+			return nil, err
+		}
+		table, err := ChartOf(ctx, s, f, next)
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, table)
+	}
+	return out, nil
 }

@@ -76,7 +76,7 @@ type CompareQuery struct {
 func comparable(s *state.State) []report.SegmentName {
 	out := []report.SegmentName{}
 	for _, v := range s.Study.Variables {
-		if v.Role.Charted() && len(v.Values) > 1 && len(v.Values) <= report.MaxColumns {
+		if report.Splits(v) {
 			out = append(out, report.NameOf(v))
 		}
 	}

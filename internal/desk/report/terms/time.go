@@ -96,7 +96,7 @@ func axis(ctx context.Context, s *state.State, set *roaring.Bitmap, want TimeQue
 		}
 	}
 	out.Missing = report.CountWithout(set, values.Filled())
-	for _, name := range inTime(s.Study, values) {
+	for _, name := range s.Study.InTime(values) {
 		here := values.With(name)
 		p := Period{
 			Name: name,
@@ -113,31 +113,6 @@ func axis(ctx context.Context, s *state.State, set *roaring.Bitmap, want TimeQue
 		out.Periods, out.sets = append(out.Periods, p), append(out.sets, here)
 	}
 	return out, nil
-}
-
-// inTime gives a variable's values by the mean date of their respondents, where the study has dates and the values were
-// not put in an order by hand; else as charts show them. Names of periods are in order by themselves.
-func inTime(s *state.Study, v *survey.Variable) []string {
-	at := slices.IndexFunc(s.Variables, func(d *survey.Variable) bool { return d.Role == survey.Date })
-	if v.Role != survey.Wave || len(v.Order) > 0 || at < 0 {
-		return v.Values
-	}
-	mean := map[string]float64{}
-	for _, value := range v.Values {
-		sum, n := 0.0, 0.0
-		for it := v.With(value).Iterator(); it.HasNext(); {
-			if d := s.Variables[at].Numbers[it.Next()]; !math.IsNaN(d) {
-				sum, n = sum+d, n+1
-			}
-		}
-		if n == 0 {
-			return v.Values
-		}
-		mean[value] = sum / n
-	}
-	out := slices.Clone(v.Values)
-	slices.SortStableFunc(out, func(a, b string) int { return cmp.Compare(mean[a], mean[b]) })
-	return out
 }
 
 // days are the first and the last date of a set of respondents.

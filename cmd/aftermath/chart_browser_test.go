@@ -1,0 +1,202 @@
+package main
+
+import (
+	"encoding/json"
+	"fmt"
+	"slices"
+	"strings"
+	"testing"
+
+	"github.com/chromedp/cdproto/input"
+	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"aftermath/internal/browser"
+	"aftermath/internal/demo"
+)
+
+// Tables by several segments, what differs and means, by keys and mouse: what is drawn is what counting the rows gives, and what is
+// pressed shows its answers.
+func TestChartInTheBrowser(t *testing.T) {
+	t.Parallel()
+	w := openWindow(t)
+	rows := demo.Make(3, 2000).Rows
+	w.loadStudy(append([][]string{demo.Columns}, rows...))
+	loadPlaybook(t, w)
+	column := func(name string) int { return slices.Index(demo.Columns, name) }
+	w.do(chromedp.Navigate(w.base + "/q/1/chart?by=passenger+type"))
+	w.until(`document.querySelector('[data-part=bars] [data-cell]')`)
+	// What the mouse lies on must not speak in between.
+	aside := func() { w.do(chromedp.MouseEvent(input.MouseMoved, 2, 2), browser.Still()) }
+	pane := func(n string) {
+		w.until(`document.querySelector('[data-part=pane] h2').innerText.replaceAll(',', '').startsWith('%s answer')`, n)
+	}
+	counted := func(label string) string { // the answers that a cell's name says
+		part := label[:strings.LastIndex(label, " answers")]
+		return strings.ReplaceAll(part[strings.LastIndex(part, " ")+1:], ",", "")
+	}
+
+	// One segment beside it, then another nested in that.
+	w.choose("segment beside", "wave")
+	w.until(`[...document.querySelectorAll('[data-part=bars] thead th')].some(h => h.innerText.startsWith('Spring 2026'))`)
+	w.press("wave ▾")
+	w.until(`document.querySelector('[aria-label="This segment"]')`)
+	w.choose("nest in it", "route")
+	const heads = `[...document.querySelectorAll('[data-part=bars] thead th')].map(h => h.innerText.replace(/\s+/g, ' ').trim())`
+	w.until(`%s.filter(h => h.startsWith('Northern')).length === 2 && !document.querySelector('[aria-label="This segment"]')`, heads)
+	assert.Equal(t, "All,passenger type,wave / route", w.get(
+		`[%s.find(h => h.startsWith('All')), %s.find(h => h === 'passenger type'), %s.find(h => h === 'wave / route')]`, heads, heads, heads,
+	))
+	spring := 0
+	for _, r := range rows {
+		if r[column("wave")] == "Spring 2026" && r[column("route")] == "Northern" {
+			spring++
+		}
+	}
+	require.Positive(t, spring)
+	w.choose("as a share of", "all respondents")
+	w.until(`[...document.querySelectorAll('[data-part=bars] thead tr:last-child td')].some(d => d.innerText.replaceAll(',', '') === '%d')`, spring)
+	w.choose("as a share of", "the answered")
+
+	// The table holds more; its heads put the rows in order, by keys too.
+	w.press("Table")
+	w.until(`document.querySelector('[data-part=figures] [data-cell]')`)
+	w.axe("a table of two segments, one nested")
+	w.press("Cells and tests")
+	w.until(`document.querySelector('[aria-label^="What cells hold"]')`)
+	w.axe("cells and tests")
+	w.press("tests of the row")
+	w.until(`document.querySelector('[data-part=figures] tbody').innerText.includes('chi-square')`)
+	w.do(chromedp.KeyEvent(kb.Escape))
+	w.until(`!document.querySelector('[aria-label^="What cells hold"]')`)
+	w.choose("rows", "categories only")
+	const shares = `[...document.querySelectorAll('[data-part=figures] tbody tr[data-row=category] [data-cell$=" 2"] b')].map(b => parseFloat(b.innerText))`
+	w.click(`[...document.querySelectorAll('[data-part=figures] thead button')].find(b => b.innerText.startsWith('Freight'))`)
+	w.until(`document.querySelector('[data-part=figures] th[aria-sort=descending]')?.innerText.startsWith('Freight')`)
+	w.until(`(s => s.length === 14 && s.every((x, i) => i === 0 || x <= s[i - 1]))(%s)`, shares)
+	aside()
+	w.do(chromedp.KeyEvent(kb.ArrowDown))
+	w.until(`document.activeElement.dataset.cell?.endsWith(' 2') && document.querySelector('[data-part=says]').innerText.includes('Freight')`)
+	top := w.get(`document.activeElement.innerText`)
+	assert.Regexp(t, `^[^\n]*, Freight:`, top)
+	said := w.get(`document.querySelector('[data-part=says]').innerText`)
+	assert.Contains(t, said, "95 % interval")
+	w.do(chromedp.KeyEvent(kb.Enter))
+	w.until(`document.activeElement.getAttribute('aria-pressed') === 'true'`)
+	pane(strings.ReplaceAll(strings.Fields(said[strings.Index(said, "(")+1:])[0], ",", ""))
+
+	// Rows with few answers stand together, and open.
+	w.press("Cells and tests")
+	w.choose("Show rows together that have fewer answers than", "100")
+	w.until(`[...document.querySelectorAll('[data-row=others] th')].length === 1 && !document.querySelector('[data-row=hidden]')`)
+	w.do(chromedp.KeyEvent(kb.Escape))
+	w.until(`!document.querySelector('[aria-label^="What cells hold"]')`)
+	w.press("Bars")
+	w.until(`document.querySelector('[data-part=bars] [data-row=others]')`)
+	hidden := w.get(`document.querySelector('[data-row=others] th').innerText.match(/\d+/)[0]`)
+	w.click(`document.querySelector('[data-row=others] [data-cell]')`)
+	pane(counted(w.get(`document.querySelector('[data-row=others] [data-cell]').getAttribute('aria-label')`)))
+	w.press("and " + hidden + " more")
+	w.until(`document.querySelectorAll('[data-row=hidden]').length === %s`, hidden)
+
+	// Drawings: their marks are gone to by arrows, say what the table says, and show their answers.
+	for _, as := range []string{"Dots", "Heat"} {
+		w.press(as)
+		w.until(`document.querySelector('svg[data-drawing=chart] path')`)
+		aside()
+		w.do(chromedp.Focus(`[data-part=drawing]`, chromedp.ByQuery), chromedp.KeyEvent(kb.ArrowDown), chromedp.KeyEvent(kb.ArrowDown))
+		w.until(`document.querySelector('[data-part=says]').innerText.includes('95 %% interval')`)
+		says := w.get(`document.querySelector('[data-part=says]').innerText`)
+		w.do(chromedp.KeyEvent(kb.Enter))
+		pane(strings.ReplaceAll(strings.Fields(says[strings.Index(says, "(")+1:])[0], ",", ""))
+		w.axe(as)
+	}
+	w.press("Lines")
+	w.until(`document.querySelector('#main [data-part=empty]')?.innerText.includes('in an order of their own')`)
+	w.do(chromedp.Navigate(w.base + "/q/1/chart?by=wave&as=lines"))
+	w.until(`document.querySelector('svg[data-drawing=chart] text')`)
+	drawn := w.get(`[...document.querySelectorAll('svg[data-drawing=chart] text')].map(t => t.textContent).join('|')`)
+	assert.Less(t, strings.Index(drawn, "Spring 2026"), strings.Index(drawn, "Autumn 2026"), "by their dates, not by the alphabet: %s", drawn)
+	w.do(chromedp.Navigate(w.base + "/q/1/chart?by=passenger+type"))
+	w.until(`document.querySelector('[data-part=bars] [data-cell]')`)
+
+	// What differs: a finding shows its answers, and the table that it is of.
+	w.tab("What differs")
+	w.until(`document.querySelector('[data-part=finding]')`)
+	w.axe("what differs")
+	w.click(`document.querySelector('[data-part=finding]')`)
+	w.until(`document.querySelector('[data-part=finding]').getAttribute('aria-pressed') === 'true'`)
+	type finding struct {
+		Path, Variable, Value string
+		Answers               int
+	}
+	var found struct{ Findings []finding }
+	require.NoError(t, json.Unmarshal([]byte(ask[string](t, "GET", w.base+"/api/v1/questions/1/findings", "")), &found))
+	first := found.Findings[0]
+	pane(fmt.Sprint(first.Answers))
+	w.press("show by " + first.Variable)
+	w.until(
+		`document.querySelector('[data-part=bars] [data-cell][aria-pressed=true]')?.getAttribute('aria-label').startsWith(%s)`,
+		quote(first.Path+", "+first.Value),
+	)
+
+	// Means: of those with a category, whose answers are opened, and in bands of one's own.
+	w.tab("Means")
+	w.until(`document.querySelector('[aria-label=Means] tbody tr')`)
+	w.axe("means")
+	w.click(`document.querySelector('[aria-label=Means] tbody button')`)
+	pane(w.get(`document.querySelector('[aria-label=Means] tbody button small').innerText.replaceAll(',', '')`))
+	w.choose("bands begin at", "5")
+	w.do(chromedp.KeyEvent(kb.Enter))
+	w.until(`[...document.querySelectorAll('[aria-label=Means] thead th')].some(h => h.innerText === '0–4')`)
+
+	w.press("How often against mean")
+	w.until(`document.querySelector('svg[data-drawing=chart] text')`)
+	aside()
+	w.do(chromedp.Focus(`[data-part=drawing]`, chromedp.ByQuery), chromedp.KeyEvent(kb.ArrowRight), chromedp.KeyEvent(kb.Enter))
+	w.until(`document.querySelector('[data-part=says]').innerText.includes(' answers); mean recommend ')`)
+	pane(w.get(`document.querySelector('[data-part=says]').innerText.match(/\(([\d,]+) answers/)[1].replaceAll(',', '')`))
+	w.axe("how often against mean")
+
+	// A chart is kept, follows what changes, and opens as it was made up.
+	w.do(chromedp.Navigate(w.base + "/q/1/chart?by=ticket&as=heat&least=30"))
+	w.until(`document.querySelector('svg[data-drawing=chart] text')`)
+	w.press("Keep this chart")
+	w.until(`document.querySelector('[role=dialog] input')`)
+	w.axe("keeping a chart")
+	w.choose("Name", "Tickets")
+	w.press("Keep it")
+	w.until(`(document.querySelector('[data-part=notice]')?.innerText ?? '').includes('Kept as Tickets')`)
+	w.tab("Kept")
+	w.until(`document.querySelectorAll('[data-part=kept]').length === 1`)
+	w.axe("kept charts")
+	assert.NotContains(t, w.get(`document.querySelector('[data-part=kept]').innerText`), "changed since")
+	revision := ask[figures](t, "GET", w.base+"/api/v1/questions/1", "").Revision
+	ask[any](t, "POST", w.base+"/api/v1/questions/1/edits", fmt.Sprintf(`{"revision":%d,"edit":{"kind":"add category","name":"Boats","rules":["boat"]}}`, revision))
+	w.until(`document.querySelector('[data-part=kept]').innerText.includes('figures changed since')`)
+	w.press("I have seen the change")
+	w.until(`!document.querySelector('[data-part=kept]').innerText.includes('figures changed since')`)
+	w.press("delete")
+	w.until(`!document.querySelector('[data-part=kept]') && document.body.innerText.includes('bring back Tickets')`)
+	w.press("bring back Tickets")
+	w.until(`document.querySelector('[data-part=kept]')`)
+	w.press("Tickets")
+	w.until(`document.querySelector('svg[data-drawing=chart] text') && decodeURIComponent(location.search).includes('ticket') && location.search.includes('least=30')`)
+	w.press("Bars")
+
+	// Coded data as it was set up.
+	w.tab("By segment")
+	w.until(`document.querySelector('[aria-label=Download]')`)
+	w.press("coded data…")
+	w.choose("categories", "numbers of categories")
+	w.choose("file", "NDJSON")
+	w.choose("answers", "left out")
+	w.axe("coded data")
+	href := w.get(`[...document.querySelectorAll('[role=dialog] a')].find(a => a.innerText === 'Download').getAttribute('href')`)
+	lines := strings.Split(strings.TrimSpace(ask[string](t, "GET", w.base+href, "")), "\n")
+	assert.Len(t, lines, len(rows))
+	assert.Contains(t, lines[0], `"mention 1":`)
+	assert.NotContains(t, lines[0], demo.Columns[10])
+}

@@ -1,0 +1,138 @@
+package api
+
+import (
+	"context"
+	"fmt"
+	"io"
+	"net/http"
+	"strings"
+
+	"github.com/danielgtaylor/huma/v2"
+
+	"aftermath/internal/desk"
+	"aftermath/internal/desk/focus"
+	"aftermath/internal/desk/report/chart"
+	"aftermath/internal/desk/state"
+	"aftermath/internal/export"
+)
+
+// registerChart adds the routes of category frequency by segment.
+func registerChart(a huma.API, s *server, op func(method, path, id, summary string) huma.Operation) {
+	const q = "/questions/{question}"
+	huma.Register(a, op(http.MethodGet, q+"/chart", "chart", "Categories by segments, with tests"), s.chart)
+	huma.Register(a, op(http.MethodGet, q+"/findings", "findings", "The strongest differences over all categories and segments"), s.findings)
+	huma.Register(a, op(http.MethodGet, q+"/means", "means", "A number among those with and without each category"), s.means)
+	huma.Register(a, op(http.MethodGet, q+"/table.csv", "table", "The chart's table, as CSV"), s.table)
+	huma.Register(
+		a, op(http.MethodGet, q+"/table.xlsx", "table-workbook", "The chart's table, or one for each of several segments, as a workbook"),
+		s.workbook,
+	)
+	huma.Register(a, op(http.MethodGet, q+"/charts", "kept-charts", "Charts that were kept, and whether their figures have changed"), s.keptCharts)
+	huma.Register(a, op(http.MethodPost, q+"/charts", "keep-chart", "Keep a chart under a name"), s.keepChart)
+	const one = q + "/charts/{chart}"
+	huma.Register(a, op(http.MethodPut, one, "change-chart", "Give a kept chart another name, note or drawing"), s.changeChart)
+	huma.Register(a, op(http.MethodDelete, one, "drop-chart", "Delete a kept chart; it can be brought back"), s.dropChart)
+	huma.Register(a, op(http.MethodPost, one+"/restore", "restore-chart", "Bring a kept chart back"), s.restoreChart)
+}
+
+// ChartInput names a kept chart of a question.
+type ChartInput struct {
+	QuestionInput
+	Chart int64 `path:"chart"`
+}
+
+func (s *server) keptCharts(ctx context.Context, in *QuestionInput) (*body[[]desk.KeptChart], error) {
+	q, err := s.desk.Question(ctx, in.Question)
+	if err != nil {
+		return nil, problem(err)
+	}
+	return replied(s.desk.KeptCharts(ctx, q))
+}
+
+func (s *server) keepChart(ctx context.Context, in *struct {
+	QuestionInput
+	Body desk.NewChart
+}) (*struct{}, error) {
+	q, err := s.desk.Question(ctx, in.Question)
+	if err != nil {
+		return nil, problem(err)
+	}
+	return nil, problem(s.desk.KeepChart(ctx, q, in.Body))
+}
+
+func (s *server) changeChart(ctx context.Context, in *struct {
+	ChartInput
+	Body desk.NewChart
+}) (*struct{}, error) {
+	q, err := s.desk.Question(ctx, in.Question)
+	if err != nil {
+		return nil, problem(err)
+	}
+	return nil, problem(s.desk.ChangeChart(ctx, q, in.Chart, in.Body))
+}
+
+func (s *server) dropChart(ctx context.Context, in *ChartInput) (*struct{}, error) {
+	return nil, problem(s.desk.DropChart(ctx, in.Question, in.Chart, true))
+}
+
+func (s *server) restoreChart(ctx context.Context, in *ChartInput) (*struct{}, error) {
+	return nil, problem(s.desk.DropChart(ctx, in.Question, in.Chart, false))
+}
+
+type chartInput struct {
+	FocusInput
+	chart.Query
+}
+
+func (s *server) chart(ctx context.Context, in *chartInput) (*body[chart.Chart], error) {
+	return reply(ctx, s, in.FocusInput, func(ctx context.Context, st *state.State, f focus.Focus) (chart.Chart, error) {
+		return chart.ChartOf(ctx, st, f, in.Query)
+	})
+}
+
+func (s *server) findings(ctx context.Context, in *chartInput) (*body[chart.Findings], error) {
+	return reply(ctx, s, in.FocusInput, func(ctx context.Context, st *state.State, f focus.Focus) (chart.Findings, error) {
+		return chart.FindingsOf(ctx, st, f, in.Query)
+	})
+}
+
+func (s *server) means(ctx context.Context, in *struct {
+	FocusInput
+	chart.MeansQuery
+}) (*body[chart.Means], error) {
+	return reply(ctx, s, in.FocusInput, func(ctx context.Context, st *state.State, f focus.Focus) (chart.Means, error) {
+		return chart.MeansOf(ctx, st, f, in.MeansQuery)
+	})
+}
+
+func (s *server) table(ctx context.Context, in *chartInput) (*huma.StreamResponse, error) {
+	st, f, err := s.open(ctx, in.FocusInput)
+	if err != nil {
+		return nil, problem(err)
+	}
+	c, err := chart.ChartOf(ctx, st, f, in.Query)
+	if err != nil {
+		return nil, problem(err)
+	}
+	return download("table.csv", export.Formats["csv"], func(w io.Writer) error { return export.Table(w, c) }), nil
+}
+
+func (s *server) workbook(ctx context.Context, in *struct {
+	chartInput
+	Each  bool   `query:"each" doc:"a table for each segment of the study, besides that of by"`
+	About string `query:"about" maxLength:"2000" doc:"the focus in words, to stand under the titles"`
+}) (*huma.StreamResponse, error) {
+	st, f, err := s.open(ctx, in.FocusInput)
+	if err != nil {
+		return nil, problem(err)
+	}
+	tables, err := chart.Tables(ctx, st, f, in.Query, in.Each)
+	if err != nil {
+		return nil, problem(err)
+	}
+	book := export.Workbook{
+		Study: st.Study.Name, Question: st.Study.Columns[st.Column].Short(), Tables: tables,
+		About: strings.TrimSpace(fmt.Sprintf("%s Revision %d.", in.About, st.Revision)),
+	}
+	return download("tables.xlsx", export.Formats["xlsx"], book.Write), nil
+}

@@ -1,0 +1,134 @@
+package desk
+
+import (
+	"context"
+	"crypto/sha256"
+	"encoding/hex"
+	"encoding/json"
+	"fmt"
+	"strings"
+	"time"
+
+	"aftermath/internal/desk/focus"
+	"aftermath/internal/desk/report/chart"
+	"aftermath/internal/desk/state"
+	"aftermath/internal/store"
+)
+
+// ChartDrawn is what a kept chart is made of.
+type ChartDrawn struct {
+	Focus focus.Focus `json:"focus" doc:"the answers that it is of"`
+	Query chart.Query `json:"query"`
+	As    string      `json:"as,omitempty" enum:"bars,table,dots,heat,lines" doc:"how it is drawn; bars if left out"`
+	Cells string      `json:"cells,omitempty" maxLength:"300" doc:"what its cells hold besides the share"`
+}
+
+// NewChart is a chart to be kept.
+type NewChart struct {
+	Name  string     `json:"name" minLength:"1" maxLength:"200"`
+	Note  string     `json:"note,omitempty" maxLength:"5000"`
+	Drawn ChartDrawn `json:"drawn"`
+}
+
+// KeptChart is a chart that was kept under a name: its figures are those of now.
+type KeptChart struct {
+	ID    int64      `json:"id"`
+	Name  string     `json:"name"`
+	Note  string     `json:"note,omitempty"`
+	Drawn ChartDrawn `json:"drawn"`
+	By    string     `json:"by,omitempty" doc:"who kept it"`
+	// At is when it was kept, or looked over last.
+	At      time.Time `json:"at"`
+	Changed bool      `json:"changed" doc:"its figures are other ones than when it was kept, or looked over last"`
+	Problem string    `json:"problem,omitempty" doc:"why it can't be drawn any more"`
+	Gone    bool      `json:"gone,omitempty" doc:"deleted; it can be brought back"`
+}
+
+// KeptCharts lists the charts of a question that were kept, the newest first, and says which have other figures by now.
+func (d *Desk) KeptCharts(ctx context.Context, q *Question) ([]KeptChart, error) {
+	all, err := d.store.Charts(ctx, q.ID)
+	if err != nil {
+		return nil, err
+	}
+	s := q.State()
+	out := []KeptChart{}
+	for _, c := range all {
+		k := KeptChart{ID: c.ID, Name: c.Name, Note: c.Note, By: c.By, At: c.At, Gone: c.Gone != nil}
+		if err := json.Unmarshal(c.Drawn, &k.Drawn); err != nil {
+			return nil, fmt.Errorf("chart %d: %w", c.ID, err)
+		}
+		if !k.Gone {
+			now, err := figuresOf(ctx, s, k.Drawn)
+			switch {
+			case ctx.Err() != nil:
+				return nil, ctx.Err()
+			case err != nil:
+				k.Problem = err.Error()
+			}
+			k.Changed = err == nil && now != c.Figures
+		}
+		out = append(out, k)
+	}
+	return out, nil
+}
+
+// figuresOf sums up the figures of a chart: two charts have the same just when they have the same rows, columns and counts.
+func figuresOf(ctx context.Context, s *state.State, d ChartDrawn) (string, error) {
+	c, err := chart.ChartOf(ctx, s, d.Focus, d.Query)
+	if err != nil {
+		return "", err
+	}
+	sum := sha256.New()
+	out := json.NewEncoder(sum)
+	for i, column := range c.Columns {
+		_ = out.Encode([]any{column.Key, c.Bases[i]}) // a hash takes all
+	}
+	for i, row := range c.Rows {
+		_ = out.Encode([]any{row.Kind, row.ID, row.Path})
+		for _, cell := range c.Cells[i] {
+			_ = out.Encode([]any{cell.Answers, cell.Weighted})
+		}
+	}
+	return hex.EncodeToString(sum.Sum(nil)), nil
+}
+
+// KeepChart keeps a chart under a name. What can't be drawn is not kept.
+func (d *Desk) KeepChart(ctx context.Context, q *Question, c NewChart) error {
+	return d.putChart(ctx, q, &store.Chart{QuestionID: q.ID}, c)
+}
+
+// ChangeChart puts another name, note or drawing in the place of a kept chart's, and takes note of its figures as they are now.
+func (d *Desk) ChangeChart(ctx context.Context, q *Question, id int64, c NewChart) error {
+	kept, err := d.store.Chart(ctx, q.ID, id)
+	if err != nil {
+		return err
+	}
+	return d.putChart(ctx, q, &kept, c)
+}
+
+func (d *Desk) putChart(ctx context.Context, q *Question, to *store.Chart, c NewChart) error {
+	if to.Name = state.OneLine(c.Name); to.Name == "" {
+		return fmt.Errorf("%w: a chart needs a name", state.ErrRequest)
+	}
+	if len(c.Drawn.Focus) > focus.MaxConditions {
+		return fmt.Errorf("%w: a focus has up to %d conditions", state.ErrRequest, focus.MaxConditions)
+	}
+	var err error
+	if to.Figures, err = figuresOf(ctx, q.State(), c.Drawn); err != nil {
+		return err
+	}
+	if to.Drawn, err = json.Marshal(c.Drawn); err != nil {
+		return err
+	}
+	to.Note = c.Note
+	if strings.ContainsRune(to.Name+to.Note, 0) || strings.Contains(string(to.Drawn), `\u0000`) {
+		return fmt.Errorf("%w: a null character can't be stored; take it out", state.ErrRequest)
+	}
+	to.By = maker(ctx)
+	return d.store.PutChart(ctx, to)
+}
+
+// DropChart deletes a kept chart, or brings it back.
+func (d *Desk) DropChart(ctx context.Context, question, id int64, away bool) error {
+	return d.store.DropChart(ctx, question, id, away)
+}

@@ -1,0 +1,194 @@
+package chart
+
+import (
+	"cmp"
+	"fmt"
+	"slices"
+	"strings"
+
+	"github.com/RoaringBitmap/roaring/v2"
+
+	"aftermath/core/crosstab"
+	"aftermath/core/frame"
+	"aftermath/internal/desk/focus"
+	"aftermath/internal/desk/state"
+)
+
+// Kinds of rows.
+const (
+	RowCategory = "category"
+	RowHidden   = "hidden"  // a category with few answers: it stands below, in what RowOthers sums up
+	RowOthers   = "others"  // any of the hidden ones
+	RowAny      = "any"     // any category at all
+	RowUncoded  = "uncoded" // none
+)
+
+// Row is a row of a table.
+type Row struct {
+	Kind       string      `json:"kind" enum:"category,hidden,others,any,uncoded"`
+	ID         string      `json:"id" doc:"key of the category; empty for rows that sum up"`
+	Name       string      `json:"name"`
+	Path       string      `json:"path" doc:"with the nets that it stands in"`
+	Short      string      `json:"short"`
+	Depth      int         `json:"depth" doc:"nets above it that are rows too"`
+	Net        bool        `json:"net,omitempty"`
+	Top        int         `json:"top" doc:"colour of its top category"`
+	Conditions focus.Focus `json:"conditions" doc:"narrow a focus to its answers"`
+
+	result  *frame.Result
+	answers *roaring.Bitmap
+}
+
+// rowsOf are the rows of a query in a base, as in the frame: categories, those with few answers, and what sums up.
+func rowsOf(s *state.State, q Query, base *roaring.Bitmap) ([]Row, error) {
+	only, err := q.only()
+	if err != nil {
+		return nil, err
+	}
+	for _, id := range only {
+		if _, ok := s.Coding.Of(id); !ok {
+			return nil, fmt.Errorf("%w: a chosen category is gone; choose the rows anew", state.ErrRequest)
+		}
+	}
+	var shown, hidden []Row
+	for _, r := range s.Coding.Results {
+		switch {
+		case only != nil:
+			if !slices.Contains(only, r.ID) {
+				continue
+			}
+		case q.Rows == "nets" && len(r.Path) > 1, q.Rows == "categories" && len(r.Children) > 0:
+			continue
+		}
+		row := Row{
+			Kind: RowCategory, ID: r.ID, Name: r.Name, Path: r.PathName(), Short: r.Short, Net: len(r.Children) > 0, Top: r.Top,
+			Conditions: focus.Focus{{Kind: "category", ID: r.ID}}, result: r, answers: r.Answers,
+		}
+		if q.Least > 0 && int(r.Answers.AndCardinality(base)) < q.Least {
+			row.Kind, row.Name, row.Depth = RowHidden, row.Path, 1
+			hidden = append(hidden, row)
+		} else {
+			shown = append(shown, row)
+		}
+	}
+	rows := shown
+	if len(hidden) > 0 {
+		rows = append(append(rows, othersOf(hidden)), hidden...)
+	}
+	rows = append(rows, Row{
+		Kind: RowAny, Name: "Any category", Path: "Any category", Top: -1, Conditions: focus.Focus{{Kind: "coded"}},
+		answers: s.Coding.Coded,
+	})
+	if q.Base != BaseCoded && q.Base != BaseMentions { // there is nobody uncoded among the coded
+		rows = append(rows, Row{
+			Kind: RowUncoded, Name: "Not coded", Path: "Not coded", Top: -1, Conditions: focus.Focus{{Kind: "coded", Not: true}},
+			answers: roaring.AndNot(base, s.Coding.Coded),
+		})
+	}
+	return rows, nil
+}
+
+func othersOf(hidden []Row) Row {
+	name := fmt.Sprintf("%d more", len(hidden))
+	row := Row{Kind: RowOthers, Name: name, Path: name, Top: -1, answers: roaring.New()}
+	var keys []string
+	for _, h := range hidden {
+		keys = append(keys, h.ID)
+		row.answers.Or(h.answers)
+	}
+	row.Conditions = focus.Focus{{Kind: "category", Values: keys}}
+	return row
+}
+
+// arrange puts the rows of a table in the order that is asked for: categories below the nearest of their nets that is a row,
+// those with few answers below what sums them up. It gives the places of the rows in their order.
+func arrange(rows []Row, t crosstab.Table, sort string, columns []Column) []int {
+	compare := orderOf(rows, t, sort, columns)
+	place := map[*frame.Result]int{}
+	for i, r := range rows {
+		if r.Kind == RowCategory {
+			place[r.result] = i
+		}
+	}
+	below := map[int][]int{} // by the place of a net, -1 at the top
+	var others, last, hidden []int
+	for i, r := range rows {
+		switch r.Kind {
+		case RowCategory:
+			net := -1
+			for at := r.result.Net(); at != nil && net < 0; at = at.Net() {
+				if p, ok := place[at]; ok {
+					net = p
+				}
+			}
+			below[net] = append(below[net], i)
+		case RowHidden:
+			hidden = append(hidden, i)
+		case RowOthers:
+			others = append(others, i)
+		default:
+			last = append(last, i)
+		}
+	}
+	var order []int
+	var put func(net, depth int)
+	put = func(net, depth int) {
+		slices.SortStableFunc(below[net], compare)
+		for _, i := range below[net] {
+			rows[i].Depth = depth
+			order = append(order, i)
+			put(i, depth+1)
+		}
+	}
+	put(-1, 0)
+	slices.SortStableFunc(hidden, compare)
+	return slices.Concat(order, others, hidden, last)
+}
+
+// orderOf compares the places of two rows; 0 leaves them as in the frame. A column that is gone does too.
+func orderOf(rows []Row, t crosstab.Table, sort string, columns []Column) func(a, b int) int {
+	column := slices.IndexFunc(columns, func(c Column) bool { return c.Key == sort })
+	switch {
+	case sort == "name":
+		return func(a, b int) int {
+			return strings.Compare(strings.ToLower(rows[a].Name), strings.ToLower(rows[b].Name))
+		}
+	case sort == "size":
+		column = 0
+	case sort == "" || column < 0:
+		return func(a, b int) int { return 0 }
+	}
+	return func(a, b int) int { return cmp.Compare(t.Cells[b][column].Share, t.Cells[a][column].Share) }
+}
+
+// mentioned turns a table of what categories have by themselves, by all in the frame, into one of mentions: under each row those
+// of all categories in it. Its bases are the mentions of all categories.
+func mentioned(own crosstab.Table, results []*frame.Result, rows []Row) crosstab.Table {
+	inside := func(in func(r *frame.Result) bool) (out []int) {
+		for i, r := range results {
+			if in(r) {
+				out = append(out, i)
+			}
+		}
+		return out
+	}
+	var hidden []*frame.Result
+	for _, row := range rows {
+		if row.Kind == RowHidden {
+			hidden = append(hidden, row.result)
+		}
+	}
+	var under [][]int
+	for _, row := range rows {
+		under = append(under, inside(func(r *frame.Result) bool {
+			switch row.Kind {
+			case RowAny:
+				return true
+			case RowOthers:
+				return slices.ContainsFunc(hidden, r.In)
+			}
+			return r.In(row.result)
+		}))
+	}
+	return own.Mentions(under)
+}

@@ -1,0 +1,60 @@
+package store
+
+import (
+	"context"
+	"encoding/json"
+	"time"
+
+	"gorm.io/gorm"
+)
+
+// Chart is a chart of a question that was kept under a name. It is drawn anew whenever it is looked at.
+type Chart struct {
+	ID         int64
+	QuestionID int64
+	Name       string
+	Note       string
+	Drawn      json.RawMessage `gorm:"type:jsonb"` // what it is made of, as the desk has it
+	Figures    string          // a sum of its figures when it was kept, or looked over last
+	By         string
+	At         time.Time
+	Gone       *time.Time // when it was deleted; it can be brought back
+}
+
+// Charts lists the kept charts of a question, the newest first; with those that were deleted.
+func (s *Store) Charts(ctx context.Context, question int64) (out []Chart, err error) {
+	return out, s.db.WithContext(ctx).Where("question_id = ?", question).Order("id desc").Find(&out).Error
+}
+
+// Chart gives a kept chart of a question.
+func (s *Store) Chart(ctx context.Context, question, id int64) (out Chart, err error) {
+	return out, found(s.db.WithContext(ctx).Where("question_id = ?", question).First(&out, id).Error)
+}
+
+// PutChart keeps a chart: a new one, which gets its number, where it has none, else in place of what it was.
+func (s *Store) PutChart(ctx context.Context, c *Chart) error {
+	c.At = time.Now()
+	return s.db.WithContext(ctx).Save(c).Error
+}
+
+// DropChart deletes a kept chart, or brings it back.
+func (s *Store) DropChart(ctx context.Context, question, id int64, away bool) error {
+	var gone *time.Time
+	if away {
+		now := time.Now()
+		gone = &now
+	}
+	done := s.db.WithContext(ctx).Model(&Chart{}).Where("question_id = ? and id = ?", question, id).Update("gone", gone)
+	if done.Error == nil && done.RowsAffected == 0 {
+		return ErrNotFound
+	}
+	return done.Error
+}
+
+// copyCharts copies the kept charts of a question to another, in their order.
+func copyCharts(tx *gorm.DB, from, to int64) error {
+	return tx.Exec(
+		`insert into charts (question_id, name, note, drawn, figures, "by", at, gone)
+			select ?, name, note, drawn, figures, "by", at, gone from charts where question_id = ? order by id`, to, from,
+	).Error
+}

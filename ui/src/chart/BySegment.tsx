@@ -1,0 +1,83 @@
+import { useMemo, useState } from 'react';
+import { useAddress } from '../lib/address';
+import type { Chart } from '../lib/api';
+import { useDesk } from '../lib/edits';
+import { useAsk } from '../lib/queries';
+import { Failed } from '../parts/Asked';
+import { Button } from '../parts/Button';
+import { Empty, Skeleton } from '../parts/Text';
+import { Download } from './Download';
+import { Drawn } from './Drawn';
+import { forms, type KeptDrawing, useDesign } from './design';
+import { Grid } from './Grid';
+import { KeepChart } from './Kept';
+import { MadeOf } from './MadeOf';
+
+/** Categories by segments: a figure as it will stand in the report, and what makes it up above it. */
+export default function BySegment() {
+  const { question } = useDesk();
+  const { focus, get, one } = useAddress();
+  const as = one('as', forms);
+  const design = useDesign();
+  const chart = useAsk('chart', design.query);
+  const [opened, setOpened] = useState(false);
+  const [keeping, setKeeping] = useState<{ name: string; drawn: KeptDrawing }>();
+  const c = chart.data;
+  const rows = useMemo(
+    () => (c?.rows ?? []).map((r, i) => ({ r, i })).filter(({ r }) => opened || r.kind !== 'hidden'),
+    [c, opened],
+  );
+  // What the columns are made of is said, even where the first that served was taken.
+  const drawn = (of: Chart): KeptDrawing => ({
+    focus,
+    query: { ...of.query, by: JSON.stringify(of.nests!.map((n) => n.variables)) },
+    as,
+    cells: get('cells') || undefined,
+  });
+  if (chart.error && !c)
+    return (
+      <>
+        <Failed error={chart.error} again={() => chart.refetch()} />
+        <p>
+          <Button look="plain" onClick={() => design.set({ by: '', only: '', sort: '', pick: '' })}>
+            Go back to the first segment and all categories
+          </Button>
+        </p>
+      </>
+    );
+  if (!c) return <Skeleton lines={8} />;
+  return (
+    <div className="grid max-w-400 gap-3 pr-1" aria-busy={chart.isPlaceholderData}>
+      <MadeOf c={c} design={design} />
+      {chart.error && <Failed error={chart.error} again={() => chart.refetch()} />}
+      <figure className="min-w-0">
+        <h1 className="font-serif text-2xl font-semibold [overflow-wrap:anywhere]">{titleOf(c)}</h1>
+        <p className="flex flex-wrap justify-between gap-x-4 text-soft">
+          {question.name}
+          {/* What is asked for may not be there yet: then it is not what one sees. */}
+          <Button look="plain" disabled={!chart.now} onClick={() => setKeeping({ name: titleOf(c), drawn: drawn(c) })}>
+            Keep this chart…
+          </Button>
+        </p>
+        {c.segments!.length === 0 && (
+          <Empty>No column of this study is a segment. The figure shows the total only.</Empty>
+        )}
+        {rows.some(({ r }) => r.id) ? null : (
+          <Empty>No category is a row: the frame is empty, or none was chosen above.</Empty>
+        )}
+        {as === 'bars' || as === 'table' ? (
+          <Grid c={c} rows={rows} design={design} opened={opened} open={setOpened} />
+        ) : (
+          <Drawn c={c} rows={rows} as={as} title={titleOf(c)} />
+        )}
+        <figcaption className="max-w-240 border-t pt-2 text-sm text-soft">{c.notes!.join(' ')}</figcaption>
+      </figure>
+      <Download c={c} design={design} />
+      {keeping && <KeepChart {...keeping} close={() => setKeeping(undefined)} />}
+    </div>
+  );
+}
+
+/** What a figure is called until it gets a name of its own. */
+const titleOf = (c: Chart) =>
+  `What was said${c.nests!.length ? `, by ${c.nests!.map((n) => n.label).join(' and by ')}` : ''}`;

@@ -1,0 +1,61 @@
+import { lazy, Suspense, useMemo } from 'react';
+import { useAddress } from '../lib/address';
+import type { Chart } from '../lib/api';
+import { numbers, Select } from '../parts/Select';
+import { Empty, Skeleton } from '../parts/Text';
+import { behind } from './design';
+import { dots } from './dots';
+import type { Shown } from './Grid';
+import { heat } from './heat';
+import { lines } from './lines';
+
+const Drawing = lazy(() => import('./Drawing'));
+
+/** A table as a picture. */
+export function Drawn({
+  c,
+  rows,
+  as,
+  title,
+}: {
+  c: Chart;
+  rows: Shown[];
+  as: 'dots' | 'heat' | 'lines';
+  title: string;
+}) {
+  const { setPick, get, set } = useAddress();
+  const over = as === 'lines' ? ([3, 5, 7].find((n) => String(n) === get('over')) ?? 1) : 1;
+  const drawn = useMemo(() => {
+    const press = (row: number, column: number) => setPick(behind(c, row, column));
+    if (as === 'dots') return dots(c, rows, press);
+    return as === 'heat' ? heat(c, rows, press) : lines(c, rows, press, over);
+  }, [c, rows, as, over, setPick]);
+  if (as === 'lines' && !c.nests?.[0]?.ordered)
+    return (
+      <Empty>
+        Lines go along columns that stand in an order of their own: a wave, periods of a date, bands, or numbers. Choose
+        such a segment first; in Data, the values of others can be put in an order.
+      </Empty>
+    );
+  if (!drawn.marks.length) return null;
+  return (
+    <div className="mt-2">
+      {as === 'lines' && (c.columns?.length ?? 0) > 5 && (
+        <p className="pb-1 text-sm">
+          lines are the mean over{' '}
+          <Select
+            label="rolling mean over"
+            value={String(over)}
+            change={(v) => set({ over: v === '1' ? '' : v })}
+            options={numbers([1, 3, 5, 7])}
+          />{' '}
+          columns
+        </p>
+      )}
+      <Suspense fallback={<Skeleton lines={8} />}>
+        <Drawing name={title} option={drawn.option} marks={drawn.marks} height={drawn.height} width={drawn.width} />
+      </Suspense>
+      {drawn.left && <p className="text-sm text-clay">{drawn.left}</p>}
+    </div>
+  );
+}
