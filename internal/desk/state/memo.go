@@ -70,6 +70,10 @@ type entry[V any] struct {
 func Remember[K Key, V any](ctx context.Context, m *Memo, key K, work func(ctx context.Context) (V, error)) (V, error) {
 	room := roomOf[K, V](m, key.Most())
 	for {
+		if err := ctx.Err(); err != nil { // one who has left begins nothing, and gets nothing, however quick the work is
+			var none V
+			return none, err
+		}
 		e, mine := join(ctx, m, room, key)
 		if mine != nil {
 			go mine(work)

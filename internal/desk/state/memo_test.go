@@ -109,3 +109,20 @@ func waiting(m *Memo) int {
 	}
 	return 0
 }
+
+// One who has left gets nothing, of what is known and of what would be quick alike, and begins nothing.
+func TestMemoGivesNothingToOneWhoLeft(t *testing.T) {
+	m := NewMemo()
+	left, leave := context.WithCancel(t.Context())
+	leave()
+	for n := range 200 {
+		_, err := Remember(left, m, numberKey{1}, func(context.Context) (int, error) { return n, nil })
+		require.ErrorIs(t, err, context.Canceled)
+	}
+	_, known := Known[numberKey, int](m, numberKey{1})
+	assert.False(t, known)
+	_, err := Remember(t.Context(), m, numberKey{1}, func(context.Context) (int, error) { return 1, nil })
+	require.NoError(t, err)
+	_, err = Remember(left, m, numberKey{1}, func(context.Context) (int, error) { return 2, nil })
+	require.ErrorIs(t, err, context.Canceled)
+}
