@@ -3,7 +3,7 @@ SHELL := /bin/bash
 ADDRESS ?= 127.0.0.1:8420
 FUZZTIME ?= 20s
 GO_FILES := $(shell find cmd core internal ui -name node_modules -prune -o -name '*.go' -print)
-UI_FILES := $(shell find ui/src -type f) ui/index.html ui/vite.config.ts ui/tsconfig.json
+UI_FILES := $(shell find ui/src -type f) ui/index.html ui/vite.config.ts ui/vite.paper.config.ts ui/tsconfig.json ui/package.json
 
 .PHONY: demo build ui setup setup-test types lint test race busy bench fuzz quality words shots clean
 
@@ -21,7 +21,7 @@ ui: ui/dist/index.html
 
 ui/dist/index.html: ui/node_modules/.done $(UI_FILES)
 	@echo "== building the interface"
-	rm -rf ui/dist/assets ui/dist/index.html
+	rm -rf ui/dist/assets ui/dist/index.html ui/dist/paper
 	cd ui && npm run --silent build
 
 ui/node_modules/.done: ui/package-lock.json

@@ -27,12 +27,16 @@ require (
 require github.com/hashicorp/golang-lru/v2 v2.0.7
 
 require (
+	github.com/dop251/goja v0.0.0-20260917113740-793a2a65c13b
 	github.com/nyaruka/phonenumbers v1.8.1
 	github.com/parquet-go/parquet-go v0.32.0
 )
 
 require (
 	github.com/andybalholm/brotli v1.2.0 // indirect
+	github.com/dlclark/regexp2/v2 v2.5.2 // indirect
+	github.com/go-sourcemap/sourcemap v2.1.3+incompatible // indirect
+	github.com/google/pprof v0.0.0-20230207041349-798e818bf904 // indirect
 	github.com/google/uuid v1.6.0 // indirect
 	github.com/klauspost/compress v1.18.4 // indirect
 	github.com/parquet-go/bitpack v1.0.0 // indirect

@@ -14,7 +14,7 @@ import (
 
 // The colours that a codebook carries are those on the screen, on light paper.
 func TestColoursAreThoseOfTheFrame(t *testing.T) {
-	styles, err := os.ReadFile("src/app/styles.css")
+	styles, err := os.ReadFile("src/app/tokens.css")
 	require.NoError(t, err)
 	light, _, _ := strings.Cut(string(styles), "}")
 	for i, colour := range frame.Colours {

@@ -95,6 +95,7 @@ func register(a huma.API, s *server) {
 	registerCode(a, s, op)
 	registerReview(a, s, op)
 	registerChart(a, s, op)
+	registerReport(a, s, op)
 	registerCoded(a, s, op)
 	huma.Register(a, op(http.MethodGet, q+"/cleaning", "cleaning", "Cleaning steps, and answers before and after"), s.cleaning)
 	huma.Register(

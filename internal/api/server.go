@@ -34,6 +34,7 @@ import (
 	"aftermath/internal/desk/state"
 	"aftermath/internal/export"
 	"aftermath/internal/files"
+	"aftermath/internal/paper"
 )
 
 // Options of a server.
@@ -51,6 +52,7 @@ type server struct {
 	desk         *desk.Desk
 	uploads      uploads
 	privateFetch bool
+	paper        *paper.Writer
 }
 
 // New makes the handler.
@@ -58,7 +60,7 @@ func New(o Options) http.Handler {
 	gin.SetMode(gin.ReleaseMode)
 	r := gin.New()
 	r.Use(recovered, guard(o), made)
-	s := &server{desk: o.Desk, uploads: uploads{dir: o.Uploads}, privateFetch: o.Private}
+	s := &server{desk: o.Desk, uploads: uploads{dir: o.Uploads}, privateFetch: o.Private, paper: paper.New()}
 	register(humagin.New(r, config()), s)
 	r.NoRoute(ui(o.UI))
 	return r

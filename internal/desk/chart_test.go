@@ -523,7 +523,7 @@ func TestKeptChartsFollow(t *testing.T) {
 	edit(t, q, scheme.AddCategory{Name: "Late", Rules: []string{"late"}})
 	edit(t, q, scheme.AddCategory{Name: "Other"})
 	other := q.State().Coding.Results[1].ID
-	drawn := ChartDrawn{Focus: focus.Focus{}, Query: chart.Query{By: "route", Weighted: true}, As: "heat"}
+	drawn := chart.Drawn{Focus: focus.Focus{}, Query: chart.Query{By: "route", Weighted: true}, As: "heat"}
 	require.NoError(t, d.KeepChart(ctx, asked, NewChart{Name: " By \n route ", Note: "for Thursday", Drawn: drawn}))
 	only := drawn
 	only.Query.Only = `["` + other + `"]`

@@ -15,28 +15,20 @@ import (
 	"aftermath/internal/store"
 )
 
-// ChartDrawn is what a kept chart is made of.
-type ChartDrawn struct {
-	Focus focus.Focus `json:"focus" doc:"the answers that it is of"`
-	Query chart.Query `json:"query"`
-	As    string      `json:"as,omitempty" enum:"bars,table,dots,heat,lines" doc:"how it is drawn; bars if left out"`
-	Cells string      `json:"cells,omitempty" maxLength:"300" doc:"what its cells hold besides the share"`
-}
-
 // NewChart is a chart to be kept.
 type NewChart struct {
-	Name  string     `json:"name" minLength:"1" maxLength:"200"`
-	Note  string     `json:"note,omitempty" maxLength:"5000"`
-	Drawn ChartDrawn `json:"drawn"`
+	Name  string      `json:"name" minLength:"1" maxLength:"200"`
+	Note  string      `json:"note,omitempty" maxLength:"5000"`
+	Drawn chart.Drawn `json:"drawn"`
 }
 
 // KeptChart is a chart that was kept under a name: its figures are those of now.
 type KeptChart struct {
-	ID    int64      `json:"id"`
-	Name  string     `json:"name"`
-	Note  string     `json:"note,omitempty"`
-	Drawn ChartDrawn `json:"drawn"`
-	By    string     `json:"by,omitempty" doc:"who kept it"`
+	ID    int64       `json:"id"`
+	Name  string      `json:"name"`
+	Note  string      `json:"note,omitempty"`
+	Drawn chart.Drawn `json:"drawn"`
+	By    string      `json:"by,omitempty" doc:"who kept it"`
 	// At is when it was kept, or looked over last.
 	At      time.Time `json:"at"`
 	Changed bool      `json:"changed" doc:"its figures are other ones than when it was kept, or looked over last"`
@@ -73,7 +65,7 @@ func (d *Desk) KeptCharts(ctx context.Context, q *Question) ([]KeptChart, error)
 }
 
 // figuresOf sums up the figures of a chart: two charts have the same just when they have the same rows, columns and counts.
-func figuresOf(ctx context.Context, s *state.State, d ChartDrawn) (string, error) {
+func figuresOf(ctx context.Context, s *state.State, d chart.Drawn) (string, error) {
 	c, err := chart.ChartOf(ctx, s, d.Focus, d.Query)
 	if err != nil {
 		return "", err

@@ -125,4 +125,16 @@ var migrations = []*gormigrate.Migration{
 			at timestamptz not null, gone timestamptz)`,
 		`create index charts_question on charts (question_id)`,
 	),
+	// Reports, with what they were before each change, and those that were frozen.
+	statements(
+		"2026-11-26 reports",
+		`create table reports (id bigint generated always as identity primary key, study_id bigint not null references studies on delete cascade,
+			name text not null, revision bigint not null, version bigint not null, newest bigint not null, gone timestamptz)`,
+		`create index reports_study on reports (study_id)`,
+		`create table report_versions (report_id bigint not null references reports on delete cascade, number bigint not null, blocks jsonb not null,
+			summary text not null, "by" text not null default '', at timestamptz not null, primary key (report_id, number))`,
+		`create table frozen_reports (id bigint generated always as identity primary key, report_id bigint not null references reports on delete cascade,
+			name text not null, page jsonb not null, "by" text not null default '', at timestamptz not null, gone timestamptz)`,
+		`create index frozen_reports_report on frozen_reports (report_id)`,
+	),
 }

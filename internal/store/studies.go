@@ -123,6 +123,9 @@ func copyQuestions(tx *gorm.DB, from, to int64) error {
 			return err
 		}
 	}
+	if err := copyReports(tx, from, to); err != nil {
+		return err
+	}
 	return tx.Exec(`insert into history (study_id, question_id, number, summary, "by", edit, undo, redo, undone, ended, at)
 		select ?, now, number, summary, "by", edit, undo, redo, undone, ended, at from history left join copied on was = question_id
 		where study_id = ? order by id`, to, from).Error

@@ -5,7 +5,9 @@ package state
 import (
 	"context"
 	"errors"
+	"maps"
 	"runtime"
+	"slices"
 
 	"github.com/RoaringBitmap/roaring/v2"
 
@@ -63,6 +65,17 @@ func (s *State) Playbook() *playbook.Playbook { return &s.Scheme.Playbook }
 
 // Answered is the number of answers that say something.
 func (s *State) Answered() int { return int(s.Reading.Index.Answered().GetCardinality()) }
+
+// Suggested are the answers to which categories were put on since they are likely, unread.
+func (s *State) Suggested() *roaring.Bitmap {
+	return roaring.FastOr(slices.Collect(maps.Values(s.Decisions.Suggested))...)
+}
+
+// Decided are the answers that a category was put on or taken off by hand.
+func (s *State) Decided() *roaring.Bitmap {
+	all := slices.Collect(maps.Values(s.Decisions.On))
+	return roaring.FastOr(slices.AppendSeq(all, maps.Values(s.Decisions.Off))...)
+}
 
 // Respondent is who gave the answer in a row.
 func (s *State) Respondent(row int) survey.Respondent { return s.Study.Rows.Respondent(row) }

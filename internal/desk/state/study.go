@@ -54,6 +54,16 @@ func NewStudy(setup Setup, cells [][]string, earlier *Study) (*Study, error) {
 	return s, nil
 }
 
+// Weight is the name of the variable with the weights, empty where there is none.
+func (s *Study) Weight() string {
+	for _, v := range s.Variables {
+		if v.Role == survey.Weight {
+			return v.Name
+		}
+	}
+	return ""
+}
+
 // Respondents is the number of rows.
 func (s *Study) Respondents() int { return s.Rows.Len() }
 

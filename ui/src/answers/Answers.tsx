@@ -1,9 +1,11 @@
 import { type KeyboardEvent, useEffect, useRef, useState } from 'react';
-import { say, useAddress } from '../lib/address';
+import { useAddress } from '../lib/address';
 import { type Answer, Refusal } from '../lib/api';
 import { count } from '../lib/format';
 import { useCommands } from '../lib/keys';
 import { asking, useAsk, useFrame, useQuestionId } from '../lib/queries';
+import { useReports } from '../lib/reports';
+import { say } from '../lib/say';
 import { Failed } from '../parts/Asked';
 import { Button } from '../parts/Button';
 import { usePaged } from '../parts/paged';
@@ -17,20 +19,39 @@ import { Codes, Who, Words } from './Words';
 
 const page = 50;
 
-type OneProps = { answer: Answer; ask: () => void; marked: Marked; mark: (answer: number, as: Side) => void };
+type OneProps = {
+  answer: Answer;
+  ask: () => void;
+  quote: () => void;
+  marked: Marked;
+  mark: (answer: number, as: Side) => void;
+};
 
-function One({ answer, ask, marked, mark }: OneProps) {
+function One({ answer, ask, quote, marked, mark }: OneProps) {
   const blank = answer.status === 'missing';
   return (
     <>
       <p lang="en" data-part="said" className="font-serif text-lg break-words whitespace-pre-line">
         {blank ? <span className="text-soft">nothing was written</span> : <Words answer={answer} />}
       </p>
+      <Who answer={answer} />
       <div className="flex items-baseline justify-between gap-2.5">
-        <Who answer={answer} />
+        <Codes codes={answer.codes} />
         {!blank && (
-          <span className="flex-none text-sm whitespace-nowrap">
+          <span className="ml-auto flex-none text-sm whitespace-nowrap">
             <Marks answer={answer.number} marked={marked} mark={mark} />
+            <Button
+              look="plain"
+              tabIndex={-1}
+              className="ml-1"
+              title="Put it into the report as a quote (q)"
+              onClick={(e) => {
+                e.stopPropagation();
+                quote();
+              }}
+            >
+              quote
+            </Button>
             <Button
               look="plain"
               tabIndex={-1}
@@ -46,7 +67,6 @@ function One({ answer, ask, marked, mark }: OneProps) {
           </span>
         )}
       </div>
-      <Codes codes={answer.codes} />
     </>
   );
 }
@@ -60,10 +80,13 @@ type ListProps = {
   mark: (answer: number, as: Side) => void;
 };
 
-/** Scrolls through any number of answers; arrows go from one to the next, Enter asks why, + and − mark an example. */
+/** Scrolls through any number of answers; arrows go from one to the next, Enter asks why, + and − mark an example, q quotes. */
 function AnswerList({ shown, total, current, choose, marked, mark }: ListProps) {
   const id = useQuestionId();
   const { get, pick } = useAddress();
+  const { put } = useReports();
+  const quote = (a: Answer) =>
+    put({ kind: 'quotes', question: id, quotes: [{ respondent: a.number }] }, 'Put a quote into the report');
   const [asked, setAsked] = useState<Answer>();
   const [stood, setStood] = useState({ shown, at: 0 });
   const at = stood.shown === shown ? Math.min(stood.at, total - 1) : 0;
@@ -98,6 +121,9 @@ function AnswerList({ shown, total, current, choose, marked, mark }: ListProps) 
     } else if ((e.key === '+' || e.key === '-') && !e.ctrlKey && !e.metaKey) {
       const a = answer(at);
       if (a && a.status !== 'missing') mark(a.number, e.key === '+' ? 'in' : 'out');
+    } else if (e.key === 'q' && !e.ctrlKey && !e.metaKey && !e.altKey && e.target === e.currentTarget) {
+      const a = answer(at);
+      if (a && a.status !== 'missing') quote(a);
     } else if (step !== undefined && !e.altKey) {
       const to = Math.max(0, Math.min(total - 1, at + step));
       setStood({ shown, at: to });
@@ -149,7 +175,11 @@ function AnswerList({ shown, total, current, choose, marked, mark }: ListProps) 
                 aria-posinset={item.index + 1}
                 aria-setsize={total}
               >
-                {a ? <One answer={a} ask={() => setAsked(a)} marked={marked} mark={mark} /> : <Skeleton lines={2} />}
+                {a ? (
+                  <One answer={a} ask={() => setAsked(a)} quote={() => quote(a)} marked={marked} mark={mark} />
+                ) : (
+                  <Skeleton lines={2} />
+                )}
               </li>
             );
           })}

@@ -1,11 +1,12 @@
 import { useQueryClient } from '@tanstack/react-query';
 import { useId, useMemo, useRef, useState } from 'react';
-import { say, useAddress } from '../lib/address';
+import { useAddress } from '../lib/address';
 import { api, type Condition, take } from '../lib/api';
 import { useDesk } from '../lib/edits';
 import { count } from '../lib/format';
 import { useCommands } from '../lib/keys';
 import { askAgain, useFrame } from '../lib/queries';
+import { say } from '../lib/say';
 import { Button } from '../parts/Button';
 import { Dialog } from '../parts/Dialog';
 import { Empty, Labelled, TextField } from '../parts/Text';

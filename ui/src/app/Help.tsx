@@ -3,6 +3,7 @@ import chart from '../../../docs/chart.md?raw';
 import clean from '../../../docs/cleaning.md?raw';
 import code from '../../../docs/code.md?raw';
 import data from '../../../docs/data.md?raw';
+import report from '../../../docs/report.md?raw';
 import review from '../../../docs/review.md?raw';
 import terms from '../../../docs/terms.md?raw';
 import { allCommands, keyName, useLetters } from '../lib/keys';
@@ -13,7 +14,7 @@ import { Dialog } from '../parts/Dialog';
 import { Markdown, section } from '../parts/Markdown';
 import { walkAgain } from './Walk';
 
-const pages: Record<View, string> = { data, clean, terms, code, review, chart };
+const pages: Record<View, string> = { data, clean, terms, code, review, chart, report };
 
 /** A short page about the view, with all keys that do something now. */
 export default function Help({ view, close }: { view: View; close: () => void }) {

@@ -3,6 +3,7 @@ import { useAddress } from '../lib/address';
 import { useDesk } from '../lib/edits';
 import { count, many } from '../lib/format';
 import { useStudies } from '../lib/queries';
+import { useReports } from '../lib/reports';
 import { useTheme } from '../lib/theme';
 import { type View, viewAddress, viewOrder, views } from '../lib/views';
 import { Button, Kbd, Link } from '../parts/Button';
@@ -92,6 +93,7 @@ export function Rail({ view, open }: Props) {
 /** The one live figure of each view. */
 function Figure({ view }: { view: View }) {
   const { question: q } = useDesk();
+  const { reports } = useReports();
   const plain = (words: string) => (
     <span className="text-sm font-normal whitespace-nowrap text-soft group-aria-[current]:text-moss">{words}</span>
   );
@@ -112,6 +114,8 @@ function Figure({ view }: { view: View }) {
       return plain(`${count(q.left)} left`);
     case 'chart':
       return plain(q.answered ? `${((100 * q.coded) / q.answered).toFixed(0)} % coded` : '');
+    case 'report':
+      return plain(reports.length ? many(reports.length, 'report') : '');
   }
 }
 

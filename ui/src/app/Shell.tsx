@@ -28,6 +28,7 @@ const shown = {
   code: lazy(() => import('../code/Code')),
   review: lazy(() => import('../review/Review')),
   chart: lazy(() => import('../chart/Chart')),
+  report: lazy(() => import('../report/Report')),
 };
 const Help = lazy(() => import('./Help'));
 const Palette = lazy(() => import('./Palette'));

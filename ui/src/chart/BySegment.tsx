@@ -1,14 +1,16 @@
 import { useMemo, useState } from 'react';
 import { useAddress } from '../lib/address';
 import type { Chart } from '../lib/api';
+import type { KeptDrawing } from '../lib/charts';
 import { useDesk } from '../lib/edits';
 import { useAsk } from '../lib/queries';
+import { useReports } from '../lib/reports';
 import { Failed } from '../parts/Asked';
 import { Button } from '../parts/Button';
 import { Empty, Skeleton } from '../parts/Text';
 import { Download } from './Download';
 import { Drawn } from './Drawn';
-import { forms, type KeptDrawing, useDesign } from './design';
+import { forms, useDesign } from './design';
 import { Grid } from './Grid';
 import { KeepChart } from './Kept';
 import { MadeOf } from './MadeOf';
@@ -19,6 +21,7 @@ export default function BySegment() {
   const { focus, get, one } = useAddress();
   const as = one('as', forms);
   const design = useDesign();
+  const { put } = useReports();
   const chart = useAsk('chart', design.query);
   const [opened, setOpened] = useState(false);
   const [keeping, setKeeping] = useState<{ name: string; drawn: KeptDrawing }>();
@@ -34,6 +37,11 @@ export default function BySegment() {
     as,
     cells: get('cells') || undefined,
   });
+  const intoReport = (of: Chart) =>
+    put(
+      { kind: 'chart', question: question.id, title: titleOf(of), drawn: drawn(of) },
+      'Put the chart into the report',
+    );
   if (chart.error && !c)
     return (
       <>
@@ -55,9 +63,18 @@ export default function BySegment() {
         <p className="flex flex-wrap justify-between gap-x-4 text-soft">
           {question.name}
           {/* What is asked for may not be there yet: then it is not what one sees. */}
-          <Button look="plain" disabled={!chart.now} onClick={() => setKeeping({ name: titleOf(c), drawn: drawn(c) })}>
-            Keep this chart…
-          </Button>
+          <span className="flex gap-x-3">
+            <Button
+              look="plain"
+              disabled={!chart.now}
+              onClick={() => setKeeping({ name: titleOf(c), drawn: drawn(c) })}
+            >
+              Keep this chart…
+            </Button>
+            <Button look="plain" disabled={!chart.now} onClick={() => intoReport(c)}>
+              into the report
+            </Button>
+          </span>
         </p>
         {c.segments!.length === 0 && (
           <Empty>No column of this study is a segment. The figure shows the total only.</Empty>

@@ -1,8 +1,10 @@
 import { useState } from 'react';
 import { useAddress } from '../lib/address';
 import type { Finding, Findings } from '../lib/api';
+import { useDesk } from '../lib/edits';
 import { many, tint } from '../lib/format';
 import { useAsk } from '../lib/queries';
+import { useReports } from '../lib/reports';
 import { Failed } from '../parts/Asked';
 import { Button } from '../parts/Button';
 import { Checkbox } from '../parts/Checkbox';
@@ -42,15 +44,26 @@ export default function Differs() {
           {f.tested === 0 && 'There are no segments with bases that are large enough to be tested.'}
         </Empty>
       ) : (
-        <Heads f={f} />
+        <Heads f={f} base={base} />
       )}
       <p className="border-t pt-2 text-sm text-soft">{f.notes!.join(' ')}</p>
     </div>
   );
 }
 
-function Heads({ f }: { f: Findings }) {
-  const { setPick, pickText, set } = useAddress();
+function Heads({ f, base }: { f: Findings; base: keyof typeof answerBases }) {
+  const { setPick, pickText, set, focus } = useAddress();
+  const { question } = useDesk();
+  const { put } = useReports();
+  const intoReport = ({ category, variable, value }: Finding) =>
+    put(
+      {
+        kind: 'finding',
+        question: question.id,
+        finding: { focus, base, weighted: f.weighted, category, variable, value },
+      },
+      'Put a finding into the report',
+    );
   const [open, setOpen] = useState<string>();
   const stops = useRoving<HTMLOListElement>();
   const on = (x: Finding) => pickText === JSON.stringify(x.conditions);
@@ -95,6 +108,9 @@ function Heads({ f }: { f: Findings }) {
                 }
               >
                 show by {x.variable}
+              </Button>
+              <Button look="plain" data-stop="" onClick={() => intoReport(x)}>
+                into the report
               </Button>
               {x.also!.length > 0 && (
                 <Button

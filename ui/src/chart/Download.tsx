@@ -1,8 +1,9 @@
 import { useState } from 'react';
-import { say, useAddress } from '../lib/address';
+import { useAddress } from '../lib/address';
 import type { Chart } from '../lib/api';
 import { useDesk } from '../lib/edits';
 import { useFrame } from '../lib/queries';
+import { say } from '../lib/say';
 import { Button } from '../parts/Button';
 import { useRoving } from '../parts/roving';
 import { CodedData } from './CodedData';

@@ -1,15 +1,15 @@
 import { lazy, Suspense, useMemo } from 'react';
+import { dots } from '../drawing/dots';
+import { behind } from '../drawing/figures';
+import { heat } from '../drawing/heat';
+import { lines } from '../drawing/lines';
+import type { Shown } from '../drawing/picture';
 import { useAddress } from '../lib/address';
 import type { Chart } from '../lib/api';
 import { numbers, Select } from '../parts/Select';
 import { Empty, Skeleton } from '../parts/Text';
-import { behind } from './design';
-import { dots } from './dots';
-import type { Shown } from './Grid';
-import { heat } from './heat';
-import { lines } from './lines';
 
-const Drawing = lazy(() => import('./Drawing'));
+const Drawing = lazy(() => import('../drawing/Drawing'));
 
 /** A table as a picture. */
 export function Drawn({

@@ -1,15 +1,15 @@
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { type SyntheticEvent, useEffect, useMemo, useRef, useState } from 'react';
+import { behind } from '../drawing/figures';
+import type { Shown } from '../drawing/picture';
+import { sayCell } from '../drawing/says';
 import { useAddress } from '../lib/address';
-import type { Chart, ChartRow } from '../lib/api';
+import type { Chart } from '../lib/api';
 import { useRoving } from '../parts/roving';
 import { Caption } from '../parts/Text';
-import { behind, type Design } from './design';
+import type { Design } from './design';
 import { Head } from './Head';
 import { Line, Means } from './Line';
-import { sayCell } from './says';
-
-export type Shown = { r: ChartRow; i: number };
 
 /** From so many rows on, only those in sight are drawn. */
 const many = 80;

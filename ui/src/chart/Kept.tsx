@@ -1,16 +1,17 @@
 import { useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 import { Link as To } from 'react-router';
-import { say } from '../lib/address';
 import { api, type KeptChart, take } from '../lib/api';
+import { chartAddress, type KeptDrawing } from '../lib/charts';
 import { useDesk } from '../lib/edits';
 import { moment } from '../lib/format';
 import { keys, useAsk, useFrame } from '../lib/queries';
+import { useReports } from '../lib/reports';
+import { say } from '../lib/say';
 import { Failed } from '../parts/Asked';
 import { Button } from '../parts/Button';
 import { Dialog, Ends } from '../parts/Dialog';
 import { Empty, Labelled, Skeleton, TextArea, TextField } from '../parts/Text';
-import { addressOf, type KeptDrawing } from './design';
 
 /** The segments of a kept chart, in words. */
 function bySegments(by = '') {
@@ -32,6 +33,7 @@ export default function Kept() {
   const frame = useFrame('');
   const kept = useAsk('charts', {});
   const again = useKeptAgain();
+  const { put } = useReports();
   const [change, setChange] = useState<KeptChart>();
   if (kept.error && !kept.data) return <Failed error={kept.error} again={() => kept.refetch()} />;
   if (!kept.data) return <Skeleton lines={5} />;
@@ -54,6 +56,11 @@ export default function Kept() {
     await call(k, false);
     notify({ text: `${k.name} was deleted.`, action: { words: 'Bring it back', act: () => call(k, true) } });
   };
+  const intoReport = (k: KeptChart) =>
+    put(
+      { kind: 'chart', question: question.id, title: k.name, note: k.note, drawn: k.drawn },
+      `Put ${k.name} into the report`,
+    );
   const renew = async (k: KeptChart, to: { name: string; note?: string }) => {
     try {
       await take(
@@ -81,7 +88,7 @@ export default function Kept() {
             <p>
               <To
                 className="font-serif text-lg font-semibold underline decoration-edge underline-offset-3 hover:decoration-moss"
-                to={addressOf(question.id, k.drawn)}
+                to={chartAddress(question.id, k.drawn)}
               >
                 {k.name}
               </To>
@@ -99,6 +106,11 @@ export default function Kept() {
               <Button look="plain" onClick={() => setChange(k)}>
                 rename or note…
               </Button>
+              {!k.problem && (
+                <Button look="plain" onClick={() => intoReport(k)}>
+                  into the report
+                </Button>
+              )}
               {k.changed && (
                 <Button look="plain" onClick={() => renew(k, { name: k.name, note: k.note })}>
                   I have seen the change

@@ -1,11 +1,11 @@
 import { memo, type ReactNode } from 'react';
+import { type Content, cellOf } from '../drawing/contents';
+import { columnName, testsOf } from '../drawing/says';
 import type { Chart } from '../lib/api';
 import { count, percent, tint } from '../lib/format';
 import { Button } from '../parts/Button';
 import { Heading } from '../parts/Tooltip';
-import { type Content, points } from './design';
 import { begins, groupEnds } from './Head';
-import { columnName, lettersOf, markOf, testsOf } from './says';
 
 type Props = {
   c: Chart;
@@ -75,13 +75,8 @@ function Cell({ c, row, column, table, shown, most, on }: Props & { column: numb
   const r = c.rows![row]!;
   const x = c.cells![row]![column]!;
   const base = c.bases![column]!.answers;
-  const given = base >= c.tiny;
-  const marks = [
-    table && shown.includes('letters') && lettersOf(c, row, column),
-    shown.includes('marks') && markOf(c, row, column),
-  ]
-    .filter(Boolean)
-    .join(' ');
+  const { given, share, letters, mark: sign, small } = cellOf(c, row, column, shown);
+  const marks = [table && letters, sign].filter(Boolean).join(' ');
   const name = `${r.path}, ${columnName(c, column)}`;
   const counted = `${count(x.answers)} ${c.query.base === 'mentions' ? 'mentions' : 'answers'}`;
   const button = (inside: ReactNode, className: string) => (
@@ -126,20 +121,6 @@ function Cell({ c, row, column, table, shown, most, on }: Props & { column: numb
       ),
       'flex h-6 min-w-15.5 items-center gap-1.25',
     );
-  const small = [
-    shown.includes('answers') && count(x.answers),
-    shown.includes('weighted') && c.weighted && `w ${x.weighted.toFixed(1)}`,
-    ...(given
-      ? [
-          shown.includes('interval') &&
-            c.query.base !== 'mentions' &&
-            `${(100 * x.low).toFixed(1)}–${(100 * x.high).toFixed(1)}`,
-          shown.includes('ofRow') && `row ${percent(x.ofRow)}`,
-          shown.includes('index') && column > 0 && x.index > 0 && `index ${x.index.toFixed(0)}`,
-          shown.includes('rest') && column > 0 && x.rest.difference !== 0 && `${points(x.rest.difference)} pts`,
-        ]
-      : []),
-  ].filter(Boolean);
   // Two to a line.
   const lines = small.flatMap((_, i) => (i % 2 ? [] : [small.slice(i, i + 2).join(' · ')]));
   return button(
@@ -147,7 +128,7 @@ function Cell({ c, row, column, table, shown, most, on }: Props & { column: numb
       <span className="sr-only">{name}:</span>
       <span className="flex items-baseline justify-end gap-1.5 whitespace-nowrap">
         {mark}
-        <b className="font-medium">{given ? percent(x.share) : '–'}</b>
+        <b className="font-medium">{share}</b>
       </span>
       {lines.map((words) => (
         <small key={words} className={`text-xs whitespace-nowrap ${on ? 'text-ink' : 'text-soft'}`}>

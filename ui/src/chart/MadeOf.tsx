@@ -1,3 +1,4 @@
+import { type Content, contents } from '../drawing/contents';
 import { useAddress } from '../lib/address';
 import type { Chart } from '../lib/api';
 import { useFrame } from '../lib/queries';
@@ -8,7 +9,7 @@ import { optionsOf, Select } from '../parts/Select';
 import { Labelled } from '../parts/Text';
 import { ToggleGroup } from '../parts/ToggleGroup';
 import { Columns } from './Columns';
-import { type Base, bases, type Content, contents, corrections, type Design, forms } from './design';
+import { type Base, bases, corrections, type Design, forms } from './design';
 
 const levels = { all: 'nets and categories', nets: 'top level only', categories: 'categories only', chosen: 'chosen' };
 const orders = { frame: 'the frame', size: 'share in all', name: 'name' };

@@ -1,4 +1,5 @@
 import { lazy, Suspense, useEffect, useMemo, useState } from 'react';
+import { chance } from '../drawing/figures';
 import { useAddress } from '../lib/address';
 import type { MeanRow, Means as MeansData } from '../lib/api';
 import { count, percent, tint } from '../lib/format';
@@ -11,10 +12,10 @@ import { optionsOf, Select } from '../parts/Select';
 import { type Column, Table } from '../parts/Table';
 import { Empty, Labelled, Skeleton, TextField } from '../parts/Text';
 import { ToggleGroup } from '../parts/ToggleGroup';
-import { answerBase, answerBases, chance, useDesign } from './design';
+import { answerBase, answerBases, useDesign } from './design';
 import { oftenAgainstMean } from './often';
 
-const Drawing = lazy(() => import('./Drawing'));
+const Drawing = lazy(() => import('../drawing/Drawing'));
 
 const orders = {
   frame: 'the frame',

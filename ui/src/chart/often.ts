@@ -3,11 +3,11 @@ import type {
   CustomSeriesRenderItemAPI,
   CustomSeriesRenderItemParams,
 } from 'echarts/types/dist/shared';
+import { chance } from '../drawing/figures';
+import type { Mark } from '../drawing/picture';
+import { beside, colour, endOf, line, type Plan, shape, soft, text, valueAxis } from '../drawing/picture';
 import type { MeanRow, Means } from '../lib/api';
 import { count, percent } from '../lib/format';
-import type { Mark } from './Drawing';
-import { chance } from './design';
-import { beside, colour, endOf, line, type Plan, shape, soft, text, valueAxis } from './picture';
 
 /** What a category says of a number, as a sentence. */
 export const sayMean = (m: Means, r: MeanRow) =>

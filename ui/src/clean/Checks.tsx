@@ -6,10 +6,10 @@ import { useDesk, useStatus } from '../lib/edits';
 import { count, many } from '../lib/format';
 import { useProgress } from '../lib/live';
 import { useAsk } from '../lib/queries';
+import { type StepSpec, sentence } from '../lib/steps';
 import { Failed } from '../parts/Asked';
 import { Button } from '../parts/Button';
 import { ProofSheet } from './Proof';
-import { type StepSpec, sentence } from './steps';
 
 type Leftover = ChecksData['leftovers'][number];
 

@@ -6,6 +6,7 @@ import { useCommands } from '../lib/keys';
 import { useProgress } from '../lib/live';
 import { useAsk, useTry } from '../lib/queries';
 import type { components } from '../lib/schema.gen';
+import { type StepSpec, sentences } from '../lib/steps';
 import { Failed } from '../parts/Asked';
 import { Button, Kbd } from '../parts/Button';
 import { Tabs } from '../parts/Tabs';
@@ -16,7 +17,7 @@ import { Checks } from './Checks';
 import { ProofSheet } from './Proof';
 import { Statuses } from './Statuses';
 import { Steps } from './Steps';
-import { bare, type StepSpec, same, sentences } from './steps';
+import { bare, same } from './steps';
 import { TryIt } from './TryIt';
 
 export type CleaningData = components['schemas']['Cleaning'];

@@ -1,9 +1,10 @@
 import { useState } from 'react';
-import { personalKinds, useAddress } from '../lib/address';
+import { useAddress } from '../lib/address';
 import type { Condition } from '../lib/api';
 import { useDesk, useStatus } from '../lib/edits';
 import { count, many } from '../lib/format';
 import { useAsk } from '../lib/queries';
+import { personalKinds } from '../lib/say';
 import { Asked } from '../parts/Asked';
 import { Button } from '../parts/Button';
 import { Checkbox } from '../parts/Checkbox';

@@ -1,5 +1,5 @@
 import type { Proof } from '../lib/api';
-import { type StepSpec, sentence } from './steps';
+import { type StepSpec, sentence } from '../lib/steps';
 
 const ins = 'relative -top-[0.72em] mx-px font-sans text-sm font-semibold text-moss no-underline';
 

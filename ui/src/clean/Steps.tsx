@@ -1,11 +1,12 @@
 import { useRef, useState } from 'react';
 import type { Step } from '../lib/api';
 import { count } from '../lib/format';
+import { type StepSpec, sentence } from '../lib/steps';
 import { Button } from '../parts/Button';
 import { Checkbox, Switch } from '../parts/Checkbox';
 import { useRoving } from '../parts/roving';
 import { Labelled, TextField } from '../parts/Text';
-import { moved, type StepSpec, sentence, withStep } from './steps';
+import { moved, withStep } from './steps';
 
 type Props = {
   /** The steps that are on, as they are kept, with their figures, then the others. */

@@ -2,9 +2,9 @@ import { useState } from 'react';
 import { Words } from '../answers/Words';
 import { tint } from '../lib/format';
 import { useTry } from '../lib/queries';
+import { sentence } from '../lib/steps';
 import { Failed } from '../parts/Asked';
 import { Labelled, Short, TextArea } from '../parts/Text';
-import { sentence } from './steps';
 
 /** Any text, through each step, into words, terms and categories. */
 export function TryIt() {

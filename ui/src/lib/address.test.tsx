@@ -3,7 +3,8 @@ import { act, renderHook } from '@testing-library/react';
 import type { ReactNode } from 'react';
 import { BrowserRouter } from 'react-router';
 import { beforeEach, expect, test } from 'vitest';
-import { readConditions, say, useAddress, writeConditions } from './address';
+import { readConditions, useAddress, writeConditions } from './address';
+import { say } from './say';
 
 const wrapper = ({ children }: { children: ReactNode }) => <BrowserRouter>{children}</BrowserRouter>;
 const at = (address: string) => {

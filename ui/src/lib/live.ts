@@ -56,6 +56,9 @@ function hear(client: QueryClient, e: LiveEvent) {
       clearTimeout(fading);
       fading = setTimeout(() => progress.set(undefined), e.done === e.total ? 600 : 4000);
       return;
+    case 'reports':
+      client.invalidateQueries({ queryKey: keys.reports(e.study!) });
+      return;
     default: {
       const name = e.question ? `question ${e.question}` : e.study ? `study ${e.study}` : '';
       const held = waiting.get(name);

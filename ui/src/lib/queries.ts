@@ -38,6 +38,10 @@ export const keys = {
   studies: ['studies'] as const,
   allStudies: ['studies', 'all'] as const,
   deletedStudies: ['studies', 'deleted'] as const,
+  ofReports: ['reports'] as const,
+  reports: (study: number) => ['reports', study] as const,
+  report: (study: number, report: number) => ['reports', study, report] as const,
+  frozen: (study: number, report: number, frozen: number) => ['reports', study, report, 'frozen', frozen] as const,
   ofQuestions: ['question'] as const,
   question: (id: number) => ['question', id] as const,
   asked: (id: number, name: string, query: unknown, body?: unknown) => ['question', id, name, query, body] as const,
@@ -228,6 +232,7 @@ export function mayChange(kind: Edit['kind'] | undefined, name: unknown, query: 
 export function askAgain(client: QueryClient, question?: number, kind?: Edit['kind']) {
   const queryKey = question === undefined ? keys.ofQuestions : keys.question(question);
   const touched = (q: { queryKey: readonly unknown[] }) => mayChange(kind, q.queryKey[2], q.queryKey[3]);
+  client.invalidateQueries({ queryKey: keys.ofReports }); // a report is of all questions of its study
   client.resetQueries({
     queryKey,
     predicate: (q) => touched(q) && q.state.fetchStatus === 'fetching' && q.state.data === undefined,

@@ -1596,6 +1596,129 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/studies/{study}/reports": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The reports of a study */
+        get: operations["reports"];
+        put?: never;
+        /** Begin a report */
+        post: operations["add-report"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/studies/{study}/reports/{report}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A report with what it says now */
+        get: operations["report"];
+        put?: never;
+        /** Change a report, or undo or redo a change */
+        post: operations["change-report"];
+        /** Delete a report; it can be brought back */
+        delete: operations["drop-report"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/studies/{study}/reports/{report}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A report, as it is now or was frozen, as a file */
+        get: operations["report-file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/studies/{study}/reports/{report}/frozen": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keep what a report says now under a name */
+        post: operations["freeze-report"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/studies/{study}/reports/{report}/frozen/{frozen}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What a report said when it was frozen */
+        get: operations["frozen-report"];
+        put?: never;
+        post?: never;
+        /** Delete a frozen report; it can be brought back */
+        delete: operations["drop-frozen-report"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/studies/{study}/reports/{report}/frozen/{frozen}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Bring a frozen report back */
+        post: operations["restore-frozen-report"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/studies/{study}/reports/{report}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Bring a report back */
+        post: operations["restore-report"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/studies/{study}/rows": {
         parameters: {
             query?: never;
@@ -1706,6 +1829,10 @@ export interface components {
             /** @description what the value is of; left out where the value says it */
             label?: string;
             value: string;
+        };
+        "Add-reportRequest": {
+            blocks?: components["schemas"]["Block"][];
+            name: string;
         };
         AddCategoryEdit: {
             alone?: boolean;
@@ -2034,6 +2161,33 @@ export interface components {
              */
             total: number;
         };
+        Block: {
+            /** @description quotes: without who said it */
+            bare?: boolean;
+            /** @description chart */
+            drawn?: components["schemas"]["Drawn"];
+            /** @description finding */
+            finding?: components["schemas"]["Found"];
+            /** @description one of its own within the report */
+            id: string;
+            /** @enum {string} */
+            kind: "text" | "chart" | "finding" | "quotes" | "method";
+            /** @description chart, finding, quotes: what is said of it, in Markdown */
+            note?: string;
+            /**
+             * Format: int64
+             * @description all but text: the question that it is of
+             */
+            question?: number;
+            /** @description quotes */
+            quotes?: components["schemas"]["Quote"][];
+            /** @description chart: its table stands below it */
+            table?: boolean;
+            /** @description text: in Markdown */
+            text?: string;
+            /** @description chart, finding, quotes: stands over it */
+            title?: string;
+        };
         Branch: {
             /** Format: int64 */
             answers: number;
@@ -2239,6 +2393,10 @@ export interface components {
              */
             recallLow: number;
         };
+        CategoryName: {
+            id: string;
+            path: string[];
+        };
         Cell: {
             /**
              * Format: int64
@@ -2365,18 +2523,6 @@ export interface components {
             /** @description the variable with the weights, if there is one */
             weight?: string;
             weighted: boolean;
-        };
-        ChartDrawn: {
-            /**
-             * @description how it is drawn; bars if left out
-             * @enum {string}
-             */
-            as?: "bars" | "table" | "dots" | "heat" | "lines";
-            /** @description what its cells hold besides the share */
-            cells?: string;
-            /** @description the answers that it is of */
-            focus: components["schemas"]["Condition"][];
-            query: components["schemas"]["Query"];
         };
         Check: {
             /**
@@ -2950,6 +3096,18 @@ export interface components {
             /** @description the first answers that are cut */
             samples: components["schemas"]["Sample"][];
         };
+        Document: {
+            /**
+             * Format: date-time
+             * @description when its figures were worked out
+             */
+            at: string;
+            /** @description the name it was frozen under */
+            frozen?: string;
+            name: string;
+            sections: components["schemas"]["Section"][];
+            study: string;
+        };
         Done: {
             /**
              * Format: int64
@@ -3011,6 +3169,18 @@ export interface components {
             seed: number;
             /** Format: int64 */
             size: number;
+        };
+        Drawn: {
+            /**
+             * @description how it is drawn; bars if left out
+             * @enum {string}
+             */
+            as?: "bars" | "table" | "dots" | "heat" | "lines";
+            /** @description what its cells hold besides the share */
+            cells?: string;
+            /** @description the answers that it is of */
+            focus: components["schemas"]["Condition"][];
+            query: components["schemas"]["Query"];
         };
         DuplicateCategoryEdit: {
             category: string;
@@ -3126,10 +3296,10 @@ export interface components {
             /** Format: int64 */
             done?: number;
             /**
-             * @description edit: a question is at a new revision; progress: how far long work is; studies: the list of studies changed
+             * @description edit: a question is at a new revision; progress: how far long work is; studies: the list of studies changed; reports: a report of the study changed
              * @enum {string}
              */
-            kind: "edit" | "progress" | "studies";
+            kind: "edit" | "progress" | "studies" | "reports";
             /** Format: int64 */
             question?: number;
             /**
@@ -3252,6 +3422,66 @@ export interface components {
             tested: number;
             weighted: boolean;
         };
+        Found: {
+            /** @enum {string} */
+            base?: "answered" | "respondents" | "coded";
+            /** @description key */
+            category: string;
+            focus: components["schemas"]["Condition"][];
+            value: string;
+            variable: string;
+            weighted?: boolean;
+        };
+        FoundNow: {
+            /**
+             * Format: double
+             * @description p, corrected for all that was looked at (Benjamini-Hochberg)
+             */
+            adjusted: number;
+            /**
+             * Format: int64
+             * @description in the column with the category, unweighted
+             */
+            answers: number;
+            /** @description of the column */
+            base: components["schemas"]["Base"];
+            /** @description key */
+            category: string;
+            /** @description narrow a focus to the answers in the column with the category */
+            conditions: components["schemas"]["Condition"][];
+            /** Format: double */
+            difference: number;
+            /** Format: double */
+            high: number;
+            /**
+             * Format: double
+             * @description lower end of the 95 % interval of the difference (Newcombe)
+             */
+            low: number;
+            notes: string[];
+            path: string;
+            /** @description base of the rest */
+            rest: components["schemas"]["Base"];
+            /**
+             * Format: double
+             * @description in the rest: the others with a value of the variable
+             */
+            restShare: number;
+            /** @description the finding as a sentence that begins with the category */
+            said: string;
+            /**
+             * Format: double
+             * @description in the column, 0 to 1
+             */
+            share: number;
+            short: string;
+            /** @description corrected p under 0.05 */
+            sure: boolean;
+            /** Format: int64 */
+            top: number;
+            value: string;
+            variable: string;
+        };
         FrameLine: {
             /** @description only where no other category applies */
             alone?: boolean;
@@ -3348,6 +3578,9 @@ export interface components {
             /** @description each answer is in one category only: the first that has it */
             single?: boolean;
         };
+        "Freeze-reportRequest": {
+            name: string;
+        };
         FreshValues: {
             column: string;
             /**
@@ -3357,6 +3590,19 @@ export interface components {
             more: number;
             /** @description the most frequent; at most 12 */
             values: components["schemas"]["ValueCount"][];
+        };
+        FrozenInfo: {
+            /**
+             * Format: date-time
+             * @description when it was frozen
+             */
+            at: string;
+            by?: string;
+            /** @description deleted; it can be brought back */
+            gone?: boolean;
+            /** Format: int64 */
+            id: number;
+            name: string;
         };
         Further: {
             /** @description for each column of the file, in its order */
@@ -3764,7 +4010,7 @@ export interface components {
             by?: string;
             /** @description its figures are other ones than when it was kept, or looked over last */
             changed: boolean;
-            drawn: components["schemas"]["ChartDrawn"];
+            drawn: components["schemas"]["Drawn"];
             /** @description deleted; it can be brought back */
             gone?: boolean;
             /** Format: int64 */
@@ -4216,6 +4462,88 @@ export interface components {
             /** @description other terms that it takes words from which it does not name */
             takes: components["schemas"]["TermTaken"][];
         };
+        Method: {
+            /** @description samples that were coded without seeing how they are coded */
+            agreement: components["schemas"]["MethodAgreed"][];
+            categories: components["schemas"]["MethodRules"][];
+            /** @description in their order */
+            cleaning: components["schemas"]["StepDone"][];
+            /**
+             * Format: int64
+             * @description answers with a category
+             */
+            coded: number;
+            /**
+             * Format: int64
+             * @description answers with a category put on or taken off by hand
+             */
+            decisions: number;
+            /** @description variables made of others */
+            derived: string[];
+            inflections: boolean;
+            language: string;
+            /** Format: int64 */
+            lists: number;
+            mask: boolean;
+            /** Format: int64 */
+            merges: number;
+            /**
+             * Format: int64
+             * @description phrases of refusal
+             */
+            noAnswers: number;
+            /** Format: int64 */
+            respondents: number;
+            /**
+             * Format: int64
+             * @description of the others: looked at, and no category needed
+             */
+            settled: number;
+            single: boolean;
+            /** @description respondents by what they answered */
+            statuses: components["schemas"]["StatusCount"][];
+            /** @description they shape lists of terms, never rules */
+            stopWords: components["schemas"]["StopWords"];
+            /**
+             * Format: int64
+             * @description answers with a category that was put on since it is likely, unread
+             */
+            suggested: number;
+            /**
+             * Format: int64
+             * @description rules that can't be read, and catch nothing
+             */
+            unreadRules: number;
+            /** @description the variable with weights, if there is one */
+            weight?: string;
+        };
+        MethodAgreed: {
+            /** Format: int64 */
+            answers: number;
+            coder: string;
+            /** Format: double */
+            kappa: number;
+            /** Format: double */
+            precision: number;
+            /** Format: double */
+            recall: number;
+            sample: string;
+        };
+        MethodRules: {
+            /** Format: int64 */
+            answers: number;
+            /**
+             * Format: int64
+             * @description answers that it was put on by hand
+             */
+            hand: number;
+            note?: string;
+            off?: boolean;
+            path: string[];
+            rules: string[];
+            short: string;
+            unless: string[];
+        };
         Misfit: {
             category: string;
             message: string;
@@ -4448,7 +4776,7 @@ export interface components {
             label: string;
         };
         NewChart: {
-            drawn: components["schemas"]["ChartDrawn"];
+            drawn: components["schemas"]["Drawn"];
             name: string;
             note?: string;
         };
@@ -5079,6 +5407,25 @@ export interface components {
             /** @description what is known of the respondent, shortly */
             who: components["schemas"]["About"][];
         };
+        Quote: {
+            /**
+             * Format: int64
+             * @description characters before this one are left out
+             */
+            from?: number;
+            /** @description sum of the text that from and to were chosen in; where it reads otherwise by now, for instance masked, it is told whole */
+            of?: string;
+            /**
+             * Format: int32
+             * @description number, as in a list of answers
+             */
+            respondent: number;
+            /**
+             * Format: int64
+             * @description characters from this one on are left out; 0: none
+             */
+            to?: number;
+        };
         "Read-sampleRequest": {
             /** @description who coded it */
             coder?: string;
@@ -5213,6 +5560,52 @@ export interface components {
             find: string;
             regex?: boolean;
             with: string;
+        };
+        ReportChange: {
+            /** @description blocks: all of them, as they are to be; add: more, at the end */
+            blocks?: components["schemas"]["Block"][];
+            /** @enum {string} */
+            kind: "blocks" | "add" | "undo" | "redo" | "name";
+            /** @description name: the new one */
+            name?: string;
+            /**
+             * Format: int64
+             * @description of the report, as it was seen
+             */
+            revision: number;
+            /** @description blocks, add: what was changed, in a few words, for undo */
+            summary?: string;
+        };
+        ReportInfo: {
+            /** @description deleted; it can be brought back */
+            gone?: boolean;
+            /** Format: int64 */
+            id: number;
+            name: string;
+            /**
+             * Format: int64
+             * @description grows by every change; a change says which it has seen
+             */
+            revision: number;
+        };
+        ReportState: {
+            /** @description the newest first */
+            frozen: components["schemas"]["FrozenInfo"][];
+            /** @description deleted; it can be brought back */
+            gone?: boolean;
+            /** Format: int64 */
+            id: number;
+            name: string;
+            page: components["schemas"]["Document"];
+            /** @description what is done again by redoing */
+            redo?: string;
+            /**
+             * Format: int64
+             * @description grows by every change; a change says which it has seen
+             */
+            revision: number;
+            /** @description what undoing takes back; empty: nothing can be */
+            undo?: string;
         };
         Rest: {
             /**
@@ -5476,6 +5869,20 @@ export interface components {
         RuleText: {
             rule: string;
         };
+        Said: {
+            after: boolean;
+            /** @description something is left out before it */
+            before: boolean;
+            /** @description the respondent is in the data no more */
+            gone?: boolean;
+            /** @description sum of the whole text */
+            of: string;
+            /** @description as it may be shown: without tags, masked where the question masks */
+            text: string;
+            who: components["schemas"]["About"][];
+            /** @description the text that it is a part of */
+            whole: string;
+        };
         Sample: {
             /**
              * Format: int32
@@ -5534,6 +5941,48 @@ export interface components {
             name: string;
             /** Format: int64 */
             size: number;
+        };
+        Section: {
+            /** @description the question, as it is called */
+            about?: string;
+            /** @description quotes: without who said it */
+            bare?: boolean;
+            /** @description categories that its focus speaks of */
+            categories?: components["schemas"]["CategoryName"][];
+            chart?: components["schemas"]["Chart"];
+            /** @description chart */
+            drawn?: components["schemas"]["Drawn"];
+            /** @description finding */
+            finding?: components["schemas"]["Found"];
+            found?: components["schemas"]["FoundNow"];
+            /** @description one of its own within the report */
+            id: string;
+            /** @enum {string} */
+            kind: "text" | "chart" | "finding" | "quotes" | "method";
+            method?: components["schemas"]["Method"];
+            /** @description chart, finding, quotes: what is said of it, in Markdown */
+            note?: string;
+            /** @description why it can't be shown */
+            problem?: string;
+            /**
+             * Format: int64
+             * @description all but text: the question that it is of
+             */
+            question?: number;
+            /** @description quotes */
+            quotes?: components["schemas"]["Quote"][];
+            /**
+             * Format: int64
+             * @description of the question
+             */
+            revision?: number;
+            said?: components["schemas"]["Said"][];
+            /** @description chart: its table stands below it */
+            table?: boolean;
+            /** @description text: in Markdown */
+            text?: string;
+            /** @description chart, finding, quotes: stands over it */
+            title?: string;
         };
         SegmentCount: {
             /** Format: int64 */
@@ -5834,7 +6283,30 @@ export interface components {
              */
             z: number;
         };
+        StatusCount: {
+            /** Format: int64 */
+            answers: number;
+            status: string;
+        };
         Step: {
+            /** @description links: names such as larkmoor.com, without http, www or a path, are addresses too */
+            bare?: boolean;
+            /** @description letters: one letter to another */
+            letters?: {
+                [key: string]: string;
+            };
+            /** @description links: remove (default) or mask; emoji: keep (default) or drop */
+            mode?: string;
+            /** @description links: mask phone numbers too */
+            phones?: boolean;
+            /** @description replace: what to find and what to read instead */
+            rules?: components["schemas"]["Replacement"][];
+            /** @enum {string} */
+            step: "markup" | "links" | "typography" | "replace" | "letters" | "contractions" | "accents" | "glued" | "repeats" | "numbers" | "emoji";
+        };
+        StepDone: {
+            /** Format: int64 */
+            answers: number;
             /** @description links: names such as larkmoor.com, without http, www or a path, are addresses too */
             bare?: boolean;
             /** @description letters: one letter to another */
@@ -10467,6 +10939,367 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Done"];
                 };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    reports: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReportInfo"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "add-report": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Add-reportRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReportInfo"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    report: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: number;
+                report: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReportState"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "change-report": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: number;
+                report: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReportChange"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReportInfo"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "drop-report": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: number;
+                report: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "report-file": {
+        parameters: {
+            query?: {
+                /** @description number of a frozen report; left out: as it is now */
+                frozen?: number;
+                format?: "html" | "markdown" | "pptx" | "docx" | "json";
+                /** @description html: to be shown and printed, not saved */
+                print?: boolean;
+            };
+            header?: never;
+            path: {
+                study: number;
+                report: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "freeze-report": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: number;
+                report: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Freeze-reportRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FrozenInfo"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "frozen-report": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: number;
+                report: number;
+                frozen: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Document"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "drop-frozen-report": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: number;
+                report: number;
+                frozen: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "restore-frozen-report": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: number;
+                report: number;
+                frozen: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "restore-report": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: number;
+                report: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Error */
             default: {

@@ -6,6 +6,7 @@ export const views = {
   code: 'Code',
   review: 'Review',
   chart: 'Chart',
+  report: 'Report',
 } as const;
 export type View = keyof typeof views;
 export const viewOrder = Object.keys(views) as View[];

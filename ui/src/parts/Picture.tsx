@@ -1,8 +1,9 @@
 import { type ReactNode, useState } from 'react';
-import { say, useAddress, writeConditions } from '../lib/address';
+import { useAddress, writeConditions } from '../lib/address';
 import { useDesk } from '../lib/edits';
 import { dated, many } from '../lib/format';
 import { useFrame } from '../lib/queries';
+import { say } from '../lib/say';
 import { Button } from './Button';
 import { useRoving } from './roving';
 import { savePNG, saveSVG } from './save';

@@ -9,7 +9,6 @@ import (
 	"github.com/RoaringBitmap/roaring/v2"
 
 	"aftermath/core/crosstab"
-	"aftermath/core/survey"
 	"aftermath/core/text"
 	"aftermath/internal/desk/focus"
 	"aftermath/internal/desk/report"
@@ -76,7 +75,7 @@ func ChartOf(ctx context.Context, s *state.State, f focus.Focus, q Query) (Chart
 	if c.Mean, err = g.mean(ctx, columns); err != nil {
 		return Chart{}, err
 	}
-	c.Suggested = suggestedIn(s, columns.base)
+	c.Suggested = int(s.Suggested().AndCardinality(columns.base))
 	c.Notes = notesOf(c, g.correction)
 	return c, nil
 }
@@ -117,11 +116,7 @@ func ground(ctx context.Context, s *state.State, f focus.Focus, q Query) (ground
 	default:
 		return g, fmt.Errorf("%w: there is no base %q", state.ErrRequest, q.Base)
 	}
-	for _, v := range s.Study.Variables {
-		if v.Role == survey.Weight && g.weight == "" {
-			g.weight = v.Name
-		}
-	}
+	g.weight = s.Study.Weight()
 	if q.Weighted && s.Study.Weights != nil {
 		g.weights = s.Study.Weights
 	}
@@ -167,15 +162,6 @@ func (g grounds) mean(ctx context.Context, of columns) ([]Mean, error) {
 		out[i].Low, out[i].High, _ = sample.Interval()
 	})
 	return out, err
-}
-
-// suggestedIn is how many answers of a set have categories that were put on since they are likely, unread.
-func suggestedIn(s *state.State, set *roaring.Bitmap) int {
-	suggested := roaring.New()
-	for _, part := range s.Decisions.Suggested {
-		suggested.Or(part)
-	}
-	return int(suggested.AndCardinality(set))
 }
 
 // Tables are the table of a query and, if each is set, one more for each segment of the study that is not the only one in it.

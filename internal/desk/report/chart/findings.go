@@ -83,41 +83,19 @@ type looked struct {
 // FindingsOf looks at all categories in all columns of the segments, and groups what differs surely. Of the query, only Base and
 // Weighted count.
 func FindingsOf(ctx context.Context, s *state.State, f focus.Focus, q Query) (Findings, error) {
-	if q.Base == BaseMentions {
-		return Findings{}, fmt.Errorf("%w: mentions are not tested; take answers as the base", state.ErrRequest)
-	}
-	g, err := ground(ctx, s, f, Query{Base: q.Base, Weighted: q.Weighted})
+	g, all, segments, err := lookedAt(ctx, s, f, q)
 	if err != nil {
 		return Findings{}, err
 	}
-	out := Findings{Weighted: g.weights != nil, Findings: []FindingHead{}, Notes: []string{}}
-	var all []*Finding
-	for _, v := range s.Study.Variables {
-		if v.Role == survey.Number || !report.Splits(v) {
-			continue
-		}
-		l, err := g.look(ctx, v)
-		if err != nil {
-			return Findings{}, err
-		}
-		out.Segments++
-		all = append(all, l.findings(s.Coding.Results)...)
-	}
-	out.Tested = len(all)
-	p := make([]float64, len(all))
-	for i, x := range all {
-		p[i] = x.Adjusted
-	}
+	out := Findings{Weighted: g.weights != nil, Segments: segments, Tested: len(all), Findings: []FindingHead{}, Notes: []string{}}
 	var sure []*Finding
-	for i, adjusted := range crosstab.FalseDiscovery(p) {
-		if all[i].Adjusted = adjusted; adjusted < crosstab.Sure {
-			sure = append(sure, all[i])
+	for _, x := range all {
+		if x.Sure() {
+			sure = append(sure, x)
+			g.describe(x)
 		}
 	}
 	out.Sure = len(sure)
-	for _, x := range sure {
-		g.describe(x)
-	}
 	slices.SortStableFunc(sure, func(a, b *Finding) int { return cmp.Compare(b.strength(), a.strength()) })
 	if out.Findings, err = g.grouped(ctx, sure[:min(len(sure), mostGrouped)]); err != nil {
 		return Findings{}, err
@@ -125,6 +103,56 @@ func FindingsOf(ctx context.Context, s *state.State, f focus.Focus, q Query) (Fi
 	out.Findings = out.Findings[:min(len(out.Findings), mostFindings)]
 	out.Notes = findingNotes(out, q, g.weight)
 	return out, nil
+}
+
+// FindingOf looks at one of all categories and columns again: p is corrected for all of them, as in FindingsOf. It is nil where it
+// can't be tested, or is there no more.
+func FindingOf(ctx context.Context, s *state.State, f focus.Focus, q Query, category, variable, value string) (*Finding, []string, error) {
+	g, all, segments, err := lookedAt(ctx, s, f, q)
+	if err != nil {
+		return nil, nil, err
+	}
+	notes := findingNotes(Findings{Weighted: g.weights != nil, Segments: segments, Tested: len(all)}, q, g.weight)
+	v, err := s.Study.Variable(variable)
+	if err != nil {
+		return nil, nil, err
+	}
+	for _, x := range all {
+		if x.Category == category && x.of.variable == v && x.Value == value {
+			g.describe(x)
+			return x, notes, nil
+		}
+	}
+	return nil, notes, nil
+}
+
+// lookedAt are all findings that can be tested, with p corrected for all of them, and how many variables they are of.
+func lookedAt(ctx context.Context, s *state.State, f focus.Focus, q Query) (g grounds, all []*Finding, segments int, err error) {
+	if q.Base == BaseMentions {
+		return g, nil, 0, fmt.Errorf("%w: mentions are not tested; take answers as the base", state.ErrRequest)
+	}
+	if g, err = ground(ctx, s, f, Query{Base: q.Base, Weighted: q.Weighted}); err != nil {
+		return g, nil, 0, err
+	}
+	for _, v := range s.Study.Variables {
+		if v.Role == survey.Number || !report.Splits(v) {
+			continue
+		}
+		l, err := g.look(ctx, v)
+		if err != nil {
+			return g, nil, 0, err
+		}
+		segments++
+		all = append(all, l.findings(s.Coding.Results)...)
+	}
+	p := make([]float64, len(all))
+	for i, x := range all {
+		p[i] = x.Adjusted
+	}
+	for i, adjusted := range crosstab.FalseDiscovery(p) {
+		all[i].Adjusted = adjusted
+	}
+	return g, all, segments, nil
 }
 
 // look counts all categories by the values of a variable.
@@ -175,6 +203,9 @@ func (g grounds) describe(f *Finding) {
 	f.Conditions = slices.Concat(g.narrow, focus.Focus{{Kind: "category", ID: f.Category}, is(f.of.variable, f.Value)})
 	f.Said = f.sentence()
 }
+
+// Sure says whether it differs surely, after all that was looked at.
+func (f *Finding) Sure() bool { return f.Adjusted < crosstab.Sure }
 
 // strength is how far from no difference the nearer end of the interval is.
 func (f *Finding) strength() float64 {

@@ -5,9 +5,7 @@ import type {
 } from 'echarts/types/dist/shared';
 import type { Chart } from '../lib/api';
 import { count } from '../lib/format';
-import type { Mark } from './Drawing';
-import type { Shown } from './Grid';
-import { categories, ink, label, longest, type Plan, type Press, text } from './picture';
+import { categories, ink, label, longest, type Mark, type Plan, type Press, type Shown, text } from './picture';
 import { columnName, markOf, sayCell } from './says';
 
 /** A column of shades that is narrower can't be read: the picture is scrolled. */

@@ -1,6 +1,6 @@
 import type { Chart } from '../lib/api';
 import { count, many, percent } from '../lib/format';
-import { chance, points } from './design';
+import { chance, points } from './figures';
 
 const sure = 0.05;
 

@@ -1,6 +1,18 @@
 import type { EChartsCoreOption } from 'echarts/core';
-import type { Mark } from './Drawing';
-import type { Shown } from './Grid';
+import type { ChartRow } from '../lib/api';
+
+/** Something in a drawing that stands for answers. */
+export type Mark = {
+  series: number;
+  data: number;
+  /** What it says, in sentences. */
+  says: string;
+  /** Shows its answers. */
+  press: () => void;
+};
+
+/** A row that is shown, and its place in the chart. */
+export type Shown = { r: ChartRow; i: number };
 
 export type Press = (row: number, column: number) => void;
 /** A drawing that is not drawn yet, and what it leaves out, in a sentence. */
@@ -13,7 +25,7 @@ export const ink = 'var(--color-ink)';
 export const soft = 'var(--color-soft)';
 export const line = 'var(--color-line)';
 /** The face of the interface, by name: room is measured by it. */
-export const face = '"Source Sans 3 Variable", system-ui, sans-serif';
+export const face = "'Source Sans 3 Variable', 'Source Sans 3', system-ui, sans-serif";
 export const text = { fill: ink, fontSize: 13, fontFamily: face };
 
 /** Rows that a picture draws: the categories that the table shows. */

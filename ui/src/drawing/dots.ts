@@ -5,8 +5,6 @@ import type {
 } from 'echarts/types/dist/shared';
 import type { Chart } from '../lib/api';
 import { count } from '../lib/format';
-import type { Mark } from './Drawing';
-import type { Shown } from './Grid';
 import {
   categories,
   colour,
@@ -15,9 +13,11 @@ import {
   label,
   line,
   longest,
+  type Mark,
   mostSeries,
   type Plan,
   type Press,
+  type Shown,
   shape,
   text,
   valueAxis,

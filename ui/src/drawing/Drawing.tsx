@@ -5,19 +5,9 @@ import { SVGRenderer } from 'echarts/renderers';
 import { useEffect, useRef, useState } from 'react';
 import { Picture } from '../parts/Picture';
 import { Caption } from '../parts/Text';
-import { face } from './picture';
+import { face, type Mark } from './picture';
 
 use([CustomChart, LineChart, GridComponent, SVGRenderer]);
-
-/** Something in a drawing that stands for answers. */
-export type Mark = {
-  series: number;
-  data: number;
-  /** What it says, in sentences. */
-  says: string;
-  /** Shows its answers. */
-  press: () => void;
-};
 
 type Props = {
   name: string;
@@ -26,13 +16,15 @@ type Props = {
   height: number;
   /** It is not drawn narrower, but scrolled. */
   width: number;
+  /** It is only looked at: it says nothing of its marks, and nothing is pressed. */
+  still?: boolean;
 };
 
 /**
  * A drawing whose marks are pressed by mouse, or gone to by arrows and pressed by Enter; what the one at hand says stands below
  * it. Colours are variables of the page, so that it follows the paper, and is saved on light.
  */
-export default function Drawing({ name, option, marks, height, width }: Props) {
+export default function Drawing({ name, option, marks, height, width, still }: Props) {
   const box = useRef<HTMLDivElement>(null);
   const chart = useRef<EChartsType>(undefined);
   const at = useRef(-1);
@@ -80,6 +72,13 @@ export default function Drawing({ name, option, marks, height, width }: Props) {
     }
   }, [option, marks, height, width]);
 
+  const style = { height, minWidth: width };
+  if (still)
+    return (
+      <div className="overflow-x-auto">
+        <div ref={box} role="img" aria-label={name} data-part="drawing" className="w-full" style={style} />
+      </div>
+    );
   const step: Record<string, number> = { ArrowDown: 1, ArrowRight: 1, ArrowUp: -1, ArrowLeft: -1 };
   return (
     <Picture name={name}>
@@ -93,7 +92,7 @@ export default function Drawing({ name, option, marks, height, width }: Props) {
           // biome-ignore lint/a11y/noNoninteractiveTabindex: the one stop of the drawing
           tabIndex={0}
           className="w-full cursor-default"
-          style={{ height, minWidth: width }}
+          style={style}
           onKeyDown={(e) => {
             if (e.key === 'Enter' || e.key === ' ') {
               e.preventDefault();

@@ -1,0 +1,357 @@
+package desk
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"slices"
+	"strings"
+	"time"
+	"unicode/utf8"
+
+	"aftermath/internal/desk/report/document"
+	"aftermath/internal/desk/report/review"
+	"aftermath/internal/desk/state"
+	"aftermath/internal/store"
+)
+
+// ReportInfo is a report as lists show it.
+type ReportInfo struct {
+	ID       int64  `json:"id"`
+	Name     string `json:"name"`
+	Revision int64  `json:"revision" doc:"grows by every change; a change says which it has seen"`
+	Gone     bool   `json:"gone,omitempty" doc:"deleted; it can be brought back"`
+}
+
+// ReportState is a report with what it says now.
+type ReportState struct {
+	ReportInfo
+	Undo   string            `json:"undo,omitempty" doc:"what undoing takes back; empty: nothing can be"`
+	Redo   string            `json:"redo,omitempty" doc:"what is done again by redoing"`
+	Page   document.Document `json:"page"`
+	Frozen []FrozenInfo      `json:"frozen" doc:"the newest first"`
+}
+
+// FrozenInfo is a report as it read at one moment, as lists show it.
+type FrozenInfo struct {
+	ID   int64     `json:"id"`
+	Name string    `json:"name"`
+	By   string    `json:"by,omitempty"`
+	At   time.Time `json:"at" doc:"when it was frozen"`
+	Gone bool      `json:"gone,omitempty" doc:"deleted; it can be brought back"`
+}
+
+// ReportChange is a change of a report. Kind says which of the other parts count.
+type ReportChange struct {
+	Revision int64            `json:"revision" doc:"of the report, as it was seen"`
+	Kind     string           `json:"kind" enum:"blocks,add,undo,redo,name"`
+	Blocks   []document.Block `json:"blocks,omitempty" doc:"blocks: all of them, as they are to be; add: more, at the end"`
+	Summary  string           `json:"summary,omitempty" maxLength:"200" doc:"blocks, add: what was changed, in a few words, for undo"`
+	Name     string           `json:"name,omitempty" doc:"name: the new one"`
+}
+
+func reportInfo(r store.Report) ReportInfo {
+	return ReportInfo{ID: r.ID, Name: r.Name, Revision: r.Revision, Gone: r.Gone != nil}
+}
+
+// Reports lists the reports of a study, the oldest first.
+func (d *Desk) Reports(ctx context.Context, study int64) ([]ReportInfo, error) {
+	all, err := d.store.Reports(ctx, study)
+	out := []ReportInfo{}
+	for _, r := range all {
+		out = append(out, reportInfo(r))
+	}
+	return out, err
+}
+
+// AddReport begins a report of a study.
+func (d *Desk) AddReport(ctx context.Context, study int64, name string, blocks []document.Block) (ReportInfo, error) {
+	name, err := reportName(name)
+	if err != nil {
+		return ReportInfo{}, err
+	}
+	first, err := d.reportVersion(ctx, study, blocks, "Began the report")
+	if err != nil {
+		return ReportInfo{}, err
+	}
+	r := store.Report{StudyID: study, Name: name}
+	err = d.store.AddReport(ctx, &r, *first)
+	d.Events.Send(Event{Kind: "reports", Study: study})
+	return reportInfo(r), err
+}
+
+func reportName(name string) (string, error) {
+	name = state.OneLine(name)
+	switch {
+	case name == "":
+		return "", fmt.Errorf("%w: it needs a name", state.ErrRequest)
+	case utf8.RuneCountInString(name) > 200:
+		return "", fmt.Errorf("%w: a name has at most 200 letters", state.ErrRequest)
+	}
+	return name, nil
+}
+
+// reportVersion is a version of a report of a study, checked.
+func (d *Desk) reportVersion(ctx context.Context, study int64, blocks []document.Block, summary string) (*store.ReportVersion, error) {
+	if err := document.Check(blocks); err != nil {
+		return nil, err
+	}
+	questions, err := d.store.Questions(ctx, study)
+	if err != nil {
+		return nil, err
+	}
+	for _, b := range blocks {
+		if b.Question != 0 && !slices.ContainsFunc(questions, func(q store.Question) bool { return q.ID == b.Question }) {
+			return nil, fmt.Errorf("%w: a part is of a question of another study", state.ErrRequest)
+		}
+	}
+	data, err := json.Marshal(append([]document.Block{}, blocks...))
+	if err != nil {
+		return nil, err
+	}
+	if summary = state.OneLine(summary); summary == "" {
+		summary = "Changed the report"
+	}
+	if strings.ContainsRune(summary, 0) || strings.Contains(string(data), `\u0000`) {
+		return nil, fmt.Errorf("%w: a null character can't be stored; take it out", state.ErrRequest)
+	}
+	return &store.ReportVersion{Blocks: data, Summary: summary, By: maker(ctx)}, nil
+}
+
+// ChangeReport changes a report that is still as it was seen; else it fails with ErrConflict, and nothing is changed.
+func (d *Desk) ChangeReport(ctx context.Context, study, id int64, c ReportChange) (ReportInfo, error) {
+	was, at, err := d.reportOf(ctx, study, id)
+	if err != nil {
+		return ReportInfo{}, err
+	}
+	if c.Kind == "add" {
+		var blocks []document.Block
+		if err := json.Unmarshal(at.Blocks, &blocks); err != nil {
+			return ReportInfo{}, fmt.Errorf("report %d: %w", id, err)
+		}
+		c.Blocks, c.Revision = added(blocks, c.Blocks), was.Revision
+	}
+	var next *store.ReportVersion
+	switch c.Kind {
+	case "blocks", "add":
+		if next, err = d.reportVersion(ctx, study, c.Blocks, c.Summary); err != nil {
+			return ReportInfo{}, err
+		}
+	case "name":
+		if c.Name, err = reportName(c.Name); err != nil {
+			return ReportInfo{}, err
+		}
+	}
+	r, err := d.store.ChangeReport(ctx, id, c.Revision, func(r *store.Report) (*store.ReportVersion, error) {
+		switch {
+		case c.Kind == "name":
+			r.Name = c.Name
+		case c.Kind == "undo" && r.Version > 1:
+			r.Version--
+		case c.Kind == "redo" && r.Version < r.Newest:
+			r.Version++
+		case next == nil:
+			return nil, ErrNothing
+		}
+		return next, nil
+	})
+	if err == nil {
+		d.Events.Send(Event{Kind: "reports", Study: study})
+	}
+	return reportInfo(r), err
+}
+
+// added puts blocks at the end. Quotes join those that stand there last, of the same question.
+func added(to, more []document.Block) []document.Block {
+	for _, b := range more {
+		last := len(to) - 1
+		if last >= 0 && b.Kind == "quotes" && to[last].Kind == "quotes" && to[last].Question == b.Question && b.Title == "" {
+			to[last].Quotes = append(to[last].Quotes, b.Quotes...)
+			continue
+		}
+		to = append(to, b)
+	}
+	return to
+}
+
+func (d *Desk) reportOf(ctx context.Context, study, id int64) (store.Report, store.ReportVersion, error) {
+	r, at, err := d.store.Report(ctx, id)
+	if err == nil && r.StudyID != study {
+		err = ErrNotFound
+	}
+	return r, at, err
+}
+
+// DropReport deletes a report, or brings it back.
+func (d *Desk) DropReport(ctx context.Context, study, id int64, away bool) error {
+	if _, _, err := d.reportOf(ctx, study, id); err != nil {
+		return err
+	}
+	defer d.Events.Send(Event{Kind: "reports", Study: study})
+	return d.store.DropReport(ctx, id, away)
+}
+
+// Report gives a report with what it says now.
+func (d *Desk) Report(ctx context.Context, study, id int64) (ReportState, error) {
+	r, at, err := d.reportOf(ctx, study, id)
+	if err != nil {
+		return ReportState{}, err
+	}
+	out := ReportState{ReportInfo: reportInfo(r), Frozen: []FrozenInfo{}}
+	if r.Version > 1 {
+		out.Undo = at.Summary
+	}
+	if r.Version < r.Newest {
+		next, err := d.store.ReportVersion(ctx, id, r.Version+1)
+		if err != nil {
+			return out, err
+		}
+		out.Redo = next.Summary
+	}
+	frozen, err := d.store.FrozenReports(ctx, id)
+	if err != nil {
+		return out, err
+	}
+	for _, f := range frozen {
+		out.Frozen = append(out.Frozen, FrozenInfo{f.ID, f.Name, f.By, f.At, f.Gone != nil})
+	}
+	out.Page, err = d.page(ctx, r, at)
+	return out, err
+}
+
+// page works out what a version of a report says now.
+func (d *Desk) page(ctx context.Context, r store.Report, at store.ReportVersion) (document.Document, error) {
+	record, err := d.Record(ctx, r.StudyID)
+	if err != nil {
+		return document.Document{}, err
+	}
+	var blocks []document.Block
+	if err := json.Unmarshal(at.Blocks, &blocks); err != nil {
+		return document.Document{}, fmt.Errorf("report %d: %w", r.ID, err)
+	}
+	out := document.Document{Study: record.Name, Name: r.Name, At: time.Now(), Sections: []document.Section{}}
+	for _, b := range blocks {
+		p, err := d.part(ctx, record, b)
+		if err != nil {
+			return out, err
+		}
+		out.Sections = append(out.Sections, p)
+	}
+	return out, nil
+}
+
+func (d *Desk) part(ctx context.Context, of Record, b document.Block) (document.Section, error) {
+	if b.Kind == "text" {
+		return document.Section{Block: b}, nil
+	}
+	if !slices.ContainsFunc(of.Questions, func(q QuestionRecord) bool { return q.ID == b.Question }) {
+		return document.Section{Block: b, Problem: "Its column is not open-ended any more. In Data it can be made so again."}, nil
+	}
+	q, err := d.Question(ctx, b.Question)
+	if err != nil {
+		return document.Section{}, err
+	}
+	p, err := document.Fill(ctx, q.State(), b)
+	if err == nil && p.Method != nil {
+		p.Method.Agreement, err = d.agreed(ctx, q)
+	}
+	return p, err
+}
+
+// agreed is how well the coding agrees with each sample that was coded without seeing it.
+func (d *Desk) agreed(ctx context.Context, q *Question) ([]document.MethodAgreed, error) {
+	out := []document.MethodAgreed{}
+	samples, err := d.Samples(ctx, q.ID)
+	if err != nil {
+		return out, err
+	}
+	for _, info := range samples {
+		if info.Gone {
+			continue
+		}
+		s, err := d.sample(ctx, q.ID, info.ID)
+		if err != nil {
+			return out, err
+		}
+		for _, coder := range info.Coders {
+			given := s.given(coder.Name)
+			table, err := review.AgreementOf(ctx, q.State(), given, nil, s.weights(given))
+			if err != nil {
+				return out, err
+			}
+			o := table.Overall
+			out = append(out, document.MethodAgreed{
+				Sample: info.Name, Coder: coder.Name, Answers: table.Answers, Precision: o.Precision, Recall: o.Recall, Kappa: o.Kappa,
+			})
+		}
+	}
+	return out, nil
+}
+
+// Freeze keeps what a report says now under a name: it changes no more.
+func (d *Desk) Freeze(ctx context.Context, study, id int64, name string) (FrozenInfo, error) {
+	name, err := reportName(name)
+	if err != nil {
+		return FrozenInfo{}, err
+	}
+	r, at, err := d.reportOf(ctx, study, id)
+	if err != nil {
+		return FrozenInfo{}, err
+	}
+	page, err := d.page(ctx, r, at)
+	if err != nil {
+		return FrozenInfo{}, err
+	}
+	page.Frozen = name
+	for i := range page.Sections {
+		for j := range page.Sections[i].Said {
+			page.Sections[i].Said[j].Whole = "" // what a quote leaves out is not in the report
+		}
+	}
+	data, err := json.Marshal(page)
+	if err != nil {
+		return FrozenInfo{}, err
+	}
+	f := store.FrozenReport{ReportID: id, Name: name, Page: data, By: maker(ctx)}
+	if err := d.store.AddFrozenReport(ctx, &f); err != nil {
+		return FrozenInfo{}, err
+	}
+	d.Events.Send(Event{Kind: "reports", Study: study})
+	return FrozenInfo{f.ID, f.Name, f.By, f.At, false}, nil
+}
+
+// FrozenPage is what a report said when it was frozen.
+func (d *Desk) FrozenPage(ctx context.Context, study, id, frozen int64) (out document.Document, err error) {
+	if _, _, err := d.reportOf(ctx, study, id); err != nil {
+		return out, err
+	}
+	f, err := d.store.FrozenReport(ctx, id, frozen)
+	if err != nil {
+		return out, err
+	}
+	return out, json.Unmarshal(f.Page, &out)
+}
+
+// ReportPage is what a report says now, or said when it was frozen.
+func (d *Desk) ReportPage(ctx context.Context, study, id, frozen int64) (document.Document, error) {
+	if frozen != 0 {
+		return d.FrozenPage(ctx, study, id, frozen)
+	}
+	r, at, err := d.reportOf(ctx, study, id)
+	if err != nil {
+		return document.Document{}, err
+	}
+	return d.page(ctx, r, at)
+}
+
+// DropFrozen deletes a frozen report, or brings it back.
+func (d *Desk) DropFrozen(ctx context.Context, study, id, frozen int64, away bool) error {
+	if _, _, err := d.reportOf(ctx, study, id); err != nil {
+		return err
+	}
+	if _, err := d.store.FrozenReport(ctx, id, frozen); err != nil {
+		return err
+	}
+	defer d.Events.Send(Event{Kind: "reports", Study: study})
+	return d.store.DropFrozenReport(ctx, frozen, away)
+}

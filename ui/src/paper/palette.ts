@@ -1,0 +1,28 @@
+/** The colours of light paper, by the names that drawings use. They are those of tokens.css, which a test holds them to. */
+export const palette: Record<string, string> = {
+  ink: '#23261f',
+  soft: '#5b5f52',
+  line: '#ddd6c6',
+  hair: '#eee8da',
+  paper: '#faf7f0',
+  sheet: '#fffdf8',
+  moss: '#3e5c3a',
+  straw: '#f3de93',
+  clay: '#a0441f',
+  slate: '#3d5f70',
+  c0: '#3e5c3a',
+  c1: '#a0441f',
+  c2: '#3d5f70',
+  c3: '#74518a',
+  c4: '#8a6412',
+  c5: '#1f6b66',
+  c6: '#98385a',
+  c7: '#4d4a43',
+};
+
+/** The colour of a series without the #, as office files have it. */
+export const hex = (name: string) => palette[name]!.slice(1).toUpperCase();
+
+/** A drawing with its colours written out, for files that know no variables. */
+export const coloured = (svg: string) =>
+  svg.replace(/var\(--color-([a-z0-9]+)\)/g, (whole, name: string) => palette[name] ?? whole);

@@ -1,0 +1,44 @@
+import { categories, label } from '../drawing/picture';
+import { rowsOf } from '../drawing/plan';
+import { columnName } from '../drawing/says';
+import type { Item } from './flow';
+
+type Figure = Item & { kind: 'figure' };
+
+/** Bars of one picture that can still be told apart. */
+const mostBars = 64;
+const mostSeries = 8;
+
+/** The figures of a picture as series, for programs that draw their own, and what of them is left out, in a sentence. */
+export function seriesOf({ chart: c, as }: Figure) {
+  const given = c.columns!.flatMap((_, i) => (c.bases![i]!.answers >= c.tiny ? [i] : []));
+  const parts = given.filter((i) => c.columns![i]!.nest === 0);
+  const columns = (parts.length ? parts : given).slice(0, mostSeries);
+  const share = (row: number, column: number) => c.cells![row]![column]!.share;
+  const all = categories(rowsOf(c));
+  const most = as === 'lines' ? mostSeries : Math.max(5, Math.floor(mostBars / columns.length));
+  const often = new Set([...all].sort((a, b) => share(b.i, 0) - share(a.i, 0)).slice(0, most));
+  const rows = all.filter((r) => often.has(r));
+  const left: string[] = [];
+  if (rows.length < all.length) left.push(`The ${rows.length} most frequent of ${all.length} categories are drawn.`);
+  if (columns.length < given.length - 1) left.push(`${columns.length} of ${given.length - 1} columns are drawn.`);
+  const series =
+    as === 'lines'
+      ? rows.map((r) => ({
+          name: label(r),
+          labels: columns.map((i) => columnName(c, i)),
+          values: columns.map((i) => share(r.i, i)),
+        }))
+      : columns.map((i) => ({
+          name: columnName(c, i),
+          labels: rows.map(label),
+          values: rows.map((r) => share(r.i, i)),
+        }));
+  return { series, left: left.join(' ') };
+}
+
+/** How many values a picture has, one under the other. */
+export function valuesOf(item: Figure) {
+  const { series } = seriesOf(item);
+  return item.as === 'lines' ? 12 : (series[0]?.values.length ?? 0) * (0.6 + 0.4 * series.length);
+}

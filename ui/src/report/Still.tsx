@@ -1,0 +1,21 @@
+import { lazy, Suspense } from 'react';
+import type { Section } from '../lib/api';
+import { itemsOf } from '../paper/flow';
+import { Sheet } from '../paper/Sheet';
+import { Skeleton } from '../parts/Text';
+
+const Drawing = lazy(() => import('../drawing/Drawing'));
+
+/** A part of a report as it reads. */
+export function Still({ section }: { section: Section }) {
+  return (
+    <Sheet
+      items={itemsOf(section)}
+      figure={({ name, plan }) => (
+        <Suspense fallback={<Skeleton lines={8} />}>
+          <Drawing name={name} {...plan} still />
+        </Suspense>
+      )}
+    />
+  );
+}

@@ -1,0 +1,17 @@
+import type { Block, Section } from '../lib/api';
+
+/** A part as it is kept, without what it says. */
+export function blockOf(s: Section): Block {
+  const {
+    about: _,
+    revision: __,
+    problem: ___,
+    categories: ____,
+    chart: _c,
+    found: _f,
+    said: _s,
+    method: _m,
+    ...block
+  } = s;
+  return block;
+}
