@@ -344,6 +344,7 @@ func TestEveryViewForEverybody(t *testing.T) {
 		"data", "clean", "terms", "terms?tab=suggestions", "terms?tab=compare", "terms?tab=time", "terms?tab=network", "terms?tab=whole",
 		"terms?tab=lexicon", "terms?tab=values", "code", "code?tab=drafts", "code?tab=health", "code?tab=revisions", "code?tab=files",
 		"review", "review?way=file", "review?tab=likely", "review?tab=decisions", "review?tab=agreement", "review?tab=texts", "chart", "chart?as=table",
+		"report",
 	} {
 		w.do(chromedp.Navigate(w.base + "/q/1/" + place))
 		w.until(`document.querySelector('#main h1') && !document.querySelector('#main [data-part=skeleton]')`)

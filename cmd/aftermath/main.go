@@ -1,4 +1,4 @@
-// Command aftermath codes open-ended survey answers: in the browser (serve, demo) and headless (code, clean, terms).
+// Command aftermath codes open-ended survey answers: in the browser (serve, demo) and headless (code, clean, terms, tab, report).
 package main
 
 import (
@@ -16,7 +16,7 @@ func main() {
 	defer stop()
 	root := &cobra.Command{Use: "aftermath", Short: "Code open-ended survey answers into categories, and chart them by segment",
 		SilenceUsage: true, SilenceErrors: true, CompletionOptions: cobra.CompletionOptions{HiddenDefaultCmd: true}}
-	root.AddCommand(serveCommand(), demoCommand(), codeCommand(), cleanCommand(), termsCommand(), tabCommand(), agreeCommand(), reviewCommand(), openapiCommand())
+	root.AddCommand(serveCommand(), demoCommand(), codeCommand(), cleanCommand(), termsCommand(), tabCommand(), reportCommand(), agreeCommand(), reviewCommand(), openapiCommand())
 	if err := root.ExecuteContext(ctx); err != nil {
 		fmt.Fprintln(os.Stderr, "aftermath:", err)
 		os.Exit(1)

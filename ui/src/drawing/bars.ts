@@ -7,7 +7,6 @@ import {
   ink,
   label,
   line,
-  longest,
   type Mark,
   type Plan,
   type Press,
@@ -37,7 +36,7 @@ export function bars(c: Chart, rows: Shown[], press: Press): Plan {
   const { panels, left } = panelsOf(c);
   const shown = categories(rows);
   const step = 12;
-  const gutter = 10 + longest(shown.map((s) => `${'  '.repeat(s.r.depth)}${label(s)}`));
+  const gutter = Math.min(240, 16 + Math.max(0, ...shown.map((s) => step * s.r.depth + 6.2 * label(s).length)));
   const top = 40;
   const most = Math.max(0.01, ...shown.flatMap(({ i }) => panels.map((k) => c.cells![i]![k]!.share)));
   const panel = (width: number, k: number) => {

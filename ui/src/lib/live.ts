@@ -2,7 +2,7 @@ import { type QueryClient, useQueryClient } from '@tanstack/react-query';
 import { useEffect } from 'react';
 import type { LiveEvent } from './api';
 import { followed } from './followed';
-import { askAgain, keys } from './queries';
+import { askAgain, askReportsAgain, keys } from './queries';
 
 const progress = followed<LiveEvent | undefined>(undefined);
 
@@ -57,7 +57,7 @@ function hear(client: QueryClient, e: LiveEvent) {
       fading = setTimeout(() => progress.set(undefined), e.done === e.total ? 600 : 4000);
       return;
     case 'reports':
-      client.invalidateQueries({ queryKey: keys.reports(e.study!) });
+      askReportsAgain(client, e.study!);
       return;
     default: {
       const name = e.question ? `question ${e.question}` : e.study ? `study ${e.study}` : '';

@@ -38,10 +38,10 @@ export const keys = {
   studies: ['studies'] as const,
   allStudies: ['studies', 'all'] as const,
   deletedStudies: ['studies', 'deleted'] as const,
-  ofReports: ['reports'] as const,
   reports: (study: number) => ['reports', study] as const,
-  report: (study: number, report: number) => ['reports', study, report] as const,
-  frozen: (study: number, report: number, frozen: number) => ['reports', study, report, 'frozen', frozen] as const,
+  ofReports: ['report'] as const,
+  report: (study: number, report: number) => ['report', study, report] as const,
+  frozen: (study: number, report: number, frozen: number) => ['frozen', study, report, frozen] as const,
   ofQuestions: ['question'] as const,
   question: (id: number) => ['question', id] as const,
   asked: (id: number, name: string, query: unknown, body?: unknown) => ['question', id, name, query, body] as const,
@@ -239,6 +239,13 @@ export function askAgain(client: QueryClient, question?: number, kind?: Edit['ki
   });
   return client.invalidateQueries({ queryKey, predicate: touched });
 }
+
+/** Asks for the reports of a study anew, and for what they say. */
+export const askReportsAgain = (client: QueryClient, study: number) =>
+  Promise.all([
+    client.invalidateQueries({ queryKey: keys.reports(study) }),
+    client.invalidateQueries({ queryKey: [...keys.ofReports, study] }),
+  ]);
 
 /** Rows of the question's study as they came, with its columns. */
 export function useSheet(study: number, query: { offset: number; limit: number }) {

@@ -4,7 +4,7 @@ import { useAddress } from './address';
 import { api, type Block, type ReportInfo, take } from './api';
 import { useDesk } from './edits';
 import { followed } from './followed';
-import { keys } from './queries';
+import { askReportsAgain, keys } from './queries';
 import { viewAddress } from './views';
 
 /** What is put into a report, before it has an id there. */
@@ -33,7 +33,7 @@ export function useReports() {
   const reports = all.filter((r) => !r.gone);
   const current =
     reports.find((r) => r.id === Number(get('report'))) ?? reports.find((r) => r.id === last) ?? reports[0];
-  const again = () => client.invalidateQueries({ queryKey: keys.reports(study) });
+  const again = () => askReportsAgain(client, study);
 
   /** Begins a report; it is the one being written from now on. */
   const begin = async (name: string, blocks: Block[] = []) => {

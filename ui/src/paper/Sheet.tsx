@@ -130,7 +130,7 @@ function Grid({ name, table }: { name: string; table: Table }) {
                 >
                   {h.words[0]}
                   {h.words.slice(1).map((w) => (
-                    <small key={w} className="block text-xs font-normal text-soft">
+                    <small key={w} className="block text-xs font-normal whitespace-nowrap text-soft">
                       {w}
                     </small>
                   ))}

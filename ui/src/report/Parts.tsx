@@ -1,9 +1,7 @@
-import { useQueryClient } from '@tanstack/react-query';
 import { type KeyboardEvent, useRef, useState } from 'react';
 import { api, type Block, Refusal, type ReportState, type Section, take } from '../lib/api';
 import { useDesk } from '../lib/edits';
 import { useCommands } from '../lib/keys';
-import { keys } from '../lib/queries';
 import { newId, useReports } from '../lib/reports';
 import { Button } from '../parts/Button';
 import { Menu } from '../parts/Menu';
@@ -28,8 +26,7 @@ const called = (s: Section, i: number) => `part ${i + 1}, ${kinds[s.kind]}${s.ti
 /** The parts of a report in their order: moved by dragging or keys, changed in place, taken out, and all of that taken back. */
 export function Parts({ report }: { report: ReportState }) {
   const { question, say } = useDesk();
-  const { study } = useReports();
-  const client = useQueryClient();
+  const { study, again } = useReports();
   const sections = report.page.sections ?? [];
   const [changing, setChanging] = useState<string>();
   const [adding, setAdding] = useState(false);
@@ -58,7 +55,7 @@ export function Parts({ report }: { report: ReportState }) {
         say({ text: (e as Error).message, bad: true });
         return false;
       } finally {
-        await client.invalidateQueries({ queryKey: keys.reports(study) });
+        await again();
       }
     });
     chain.current = done.catch(() => undefined);
@@ -143,7 +140,7 @@ export function Parts({ report }: { report: ReportState }) {
               if (from >= 0) move(from, from < i ? i - 1 : i);
             }}
           >
-            <p className="flex items-baseline justify-end gap-x-3 text-sm text-soft opacity-75 group-focus-within:opacity-100 group-hover:opacity-100">
+            <p className="flex items-baseline justify-end gap-x-3 text-sm text-soft">
               <button
                 type="button"
                 draggable

@@ -1,4 +1,4 @@
-import { useQuery, useQueryClient } from '@tanstack/react-query';
+import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { useAddress } from '../lib/address';
 import { api, type ReportInfo, take } from '../lib/api';
@@ -92,10 +92,13 @@ export default function Report() {
           <Live key={current.id} report={current} />
         )
       ) : (
-        <Empty>
-          No report yet. Charts, findings and quotes are put into one from where they stand: Keep this chart… in Chart,
-          “into the report” under What differs, and quote beside every answer. The first of them begins it.
-        </Empty>
+        <>
+          <h1 className="font-serif text-2xl font-semibold">Report</h1>
+          <Empty>
+            No report yet. Charts, findings and quotes are put into one from where they stand: Keep this chart… in
+            Chart, “into the report” under What differs, and quote beside every answer. The first of them begins it.
+          </Empty>
+        </>
       )}
       {naming && (
         <Naming
@@ -222,7 +225,6 @@ function FrozenPage({ report, frozen }: { report: ReportInfo; frozen: number }) 
   const { say } = useDesk();
   const { set } = useAddress();
   const { study, again } = useReports();
-  const client = useQueryClient();
   const asked = useQuery({
     queryKey: keys.frozen(study, report.id, frozen),
     queryFn: ({ signal }) =>
@@ -255,7 +257,7 @@ function FrozenPage({ report, frozen }: { report: ReportInfo; frozen: number }) 
       back();
       const restore = async () => {
         await take(api.POST('/api/v1/studies/{study}/reports/{report}/frozen/{frozen}/restore', { params }));
-        await client.invalidateQueries({ queryKey: keys.reports(study) });
+        await again();
       };
       say({ text: `${d.frozen} was deleted.`, action: { words: 'Bring it back', act: restore } });
     } catch (e) {

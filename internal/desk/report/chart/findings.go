@@ -112,7 +112,14 @@ func FindingOf(ctx context.Context, s *state.State, f focus.Focus, q Query, cate
 	if err != nil {
 		return nil, nil, err
 	}
-	notes := findingNotes(Findings{Weighted: g.weights != nil, Segments: segments, Tested: len(all)}, q, g.weight)
+	sure := 0
+	for _, x := range all {
+		if x.Sure() {
+			sure++
+		}
+	}
+	// What is said of the order of a list is not said of one.
+	notes := findingNotes(Findings{Weighted: g.weights != nil, Segments: segments, Tested: len(all), Sure: sure}, q, g.weight)[:2]
 	v, err := s.Study.Variable(variable)
 	if err != nil {
 		return nil, nil, err
