@@ -18,6 +18,8 @@ func registerReport(a huma.API, s *server, op func(method, path, id, summary str
 	const all = "/studies/{study}/reports"
 	huma.Register(a, op(http.MethodGet, all, "reports", "The reports of a study"), s.reports)
 	huma.Register(a, op(http.MethodPost, all, "add-report", "Begin a report"), s.addReport)
+	huma.Register(a, op(http.MethodGet, "/house-style", "house-style", "How pictures look in all studies"), s.houseStyle)
+	huma.Register(a, op(http.MethodPut, "/house-style", "set-house-style", "Set how pictures look in all studies"), s.setHouseStyle)
 	const one = all + "/{report}"
 	huma.Register(a, op(http.MethodGet, one, "report", "A report with what it says now"), s.report)
 	huma.Register(a, op(http.MethodPost, one, "change-report", "Change a report, or undo or redo a change"), s.changeReport)
@@ -52,6 +54,14 @@ type FrozenInput struct {
 
 func (s *server) reports(ctx context.Context, in *StudyReportsInput) (*body[[]desk.ReportInfo], error) {
 	return replied(s.desk.Reports(ctx, in.Study))
+}
+
+func (s *server) houseStyle(ctx context.Context, _ *struct{}) (*body[document.Style], error) {
+	return replied(s.desk.HouseStyle(ctx))
+}
+
+func (s *server) setHouseStyle(ctx context.Context, in *struct{ Body document.Style }) (*struct{}, error) {
+	return nil, problem(s.desk.SetHouseStyle(ctx, in.Body))
 }
 
 func (s *server) addReport(ctx context.Context, in *struct {

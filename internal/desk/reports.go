@@ -229,7 +229,11 @@ func (d *Desk) page(ctx context.Context, r store.Report, at store.ReportVersion)
 	if err := json.Unmarshal(at.Blocks, &blocks); err != nil {
 		return document.Document{}, fmt.Errorf("report %d: %w", r.ID, err)
 	}
-	out := document.Document{Study: record.Name, Name: r.Name, At: time.Now(), Sections: []document.Section{}}
+	style, err := d.HouseStyle(ctx)
+	if err != nil {
+		return document.Document{}, err
+	}
+	out := document.Document{Style: style, Study: record.Name, Name: r.Name, At: time.Now(), Sections: []document.Section{}}
 	for _, b := range blocks {
 		p, err := d.part(ctx, record, b)
 		if err != nil {

@@ -137,4 +137,6 @@ var migrations = []*gormigrate.Migration{
 			name text not null, page jsonb not null, "by" text not null default '', at timestamptz not null, gone timestamptz)`,
 		`create index frozen_reports_report on frozen_reports (report_id)`,
 	),
+	// What is set for all studies.
+	statements("2026-11-26 settings", `create table settings (name text primary key, value jsonb not null)`),
 }

@@ -1,4 +1,5 @@
 import { useState } from 'react';
+import { HouseStyle } from '../drawing/HouseStyle';
 import { useAddress } from '../lib/address';
 import type { Chart } from '../lib/api';
 import { useDesk } from '../lib/edits';
@@ -37,6 +38,7 @@ export function Download({ c, design }: { c: Chart; design: Design }) {
           {words}
         </a>
       ))}
+      <HouseStyle stop />
       <Button look="plain" data-stop="" onClick={() => setCoded(true)}>
         coded data…
       </Button>

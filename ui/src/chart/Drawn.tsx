@@ -1,9 +1,8 @@
 import { lazy, Suspense, useMemo } from 'react';
-import { dots } from '../drawing/dots';
 import { behind } from '../drawing/figures';
-import { heat } from '../drawing/heat';
-import { lines } from '../drawing/lines';
 import type { Shown } from '../drawing/picture';
+import { type Drawn as Form, planOf } from '../drawing/plan';
+import { useStyle } from '../drawing/useStyle';
 import { useAddress } from '../lib/address';
 import type { Chart } from '../lib/api';
 import { numbers, Select } from '../parts/Select';
@@ -12,24 +11,14 @@ import { Empty, Skeleton } from '../parts/Text';
 const Drawing = lazy(() => import('../drawing/Drawing'));
 
 /** A table as a picture. */
-export function Drawn({
-  c,
-  rows,
-  as,
-  title,
-}: {
-  c: Chart;
-  rows: Shown[];
-  as: 'dots' | 'heat' | 'lines';
-  title: string;
-}) {
+export function Drawn({ c, rows, as, title }: { c: Chart; rows: Shown[]; as: Exclude<Form, 'bars'>; title: string }) {
   const { setPick, get, set } = useAddress();
   const over = as === 'lines' ? ([3, 5, 7].find((n) => String(n) === get('over')) ?? 1) : 1;
+  const { style } = useStyle();
   const drawn = useMemo(() => {
     const press = (row: number, column: number) => setPick(behind(c, row, column));
-    if (as === 'dots') return dots(c, rows, press);
-    return as === 'heat' ? heat(c, rows, press) : lines(c, rows, press, over);
-  }, [c, rows, as, over, setPick]);
+    return planOf(c, rows, as, press, style, over);
+  }, [c, rows, as, over, setPick, style]);
   if (as === 'lines' && !c.nests?.[0]?.ordered)
     return (
       <Empty>
@@ -37,7 +26,7 @@ export function Drawn({
         such a segment first; in Data, the values of others can be put in an order.
       </Empty>
     );
-  if (!drawn.marks.length) return null;
+  if (!drawn.marks.length) return drawn.left ? <Empty>{drawn.left}</Empty> : null;
   return (
     <div className="mt-2">
       {as === 'lines' && (c.columns?.length ?? 0) > 5 && (
@@ -53,7 +42,14 @@ export function Drawn({
         </p>
       )}
       <Suspense fallback={<Skeleton lines={8} />}>
-        <Drawing name={title} option={drawn.option} marks={drawn.marks} height={drawn.height} width={drawn.width} />
+        <Drawing
+          name={title}
+          option={drawn.option}
+          marks={drawn.marks}
+          height={drawn.height}
+          width={drawn.width}
+          look={style}
+        />
       </Suspense>
       {drawn.left && <p className="text-sm text-clay">{drawn.left}</p>}
     </div>

@@ -29,7 +29,14 @@ export function MadeOf({ c, design }: { c: Chart; design: Design }) {
         <ToggleGroup
           label="drawn as"
           value={as}
-          options={optionsOf({ bars: 'Bars', table: 'Table', dots: 'Dots', heat: 'Heat', lines: 'Lines' })}
+          options={optionsOf({
+            bars: 'Bars',
+            stack: 'Stacked',
+            table: 'Table',
+            dots: 'Dots',
+            heat: 'Heat',
+            lines: 'Lines',
+          })}
           change={(v) => set({ as: v === 'bars' ? '' : v })}
         />
       </div>

@@ -1,5 +1,6 @@
 import { lazy, Suspense, useEffect, useMemo, useState } from 'react';
 import { chance } from '../drawing/figures';
+import { useStyle } from '../drawing/useStyle';
 import { useAddress } from '../lib/address';
 import type { MeanRow, Means as MeansData } from '../lib/api';
 import { count, percent, tint } from '../lib/format';
@@ -115,7 +116,11 @@ export default function Means() {
 /** How often each category is said, against the mean of those who say it. */
 function Often({ m }: { m: MeansData }) {
   const { setPick } = useAddress();
-  const drawn = useMemo(() => oftenAgainstMean(m, (r) => setPick([...m.conditions!, ...r.conditions!])), [m, setPick]);
+  const { style } = useStyle();
+  const drawn = useMemo(
+    () => oftenAgainstMean(m, (r) => setPick([...m.conditions!, ...r.conditions!]), style),
+    [m, setPick, style],
+  );
   return (
     <div className="pt-2">
       <Suspense fallback={<Skeleton lines={8} />}>

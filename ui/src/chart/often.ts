@@ -5,7 +5,8 @@ import type {
 } from 'echarts/types/dist/shared';
 import { chance } from '../drawing/figures';
 import type { Mark } from '../drawing/picture';
-import { beside, colour, endOf, line, type Plan, shape, soft, text, valueAxis } from '../drawing/picture';
+import { beside, colour, endOf, line, type Plan, shape, soft, valueAxis } from '../drawing/picture';
+import { type Style, textOf } from '../drawing/style';
 import type { MeanRow, Means } from '../lib/api';
 import { count, percent } from '../lib/format';
 
@@ -18,7 +19,8 @@ export const sayMean = (m: Means, r: MeanRow) =>
 
 /** How often each category is said against the mean of those who say it: what is often said and goes with a low mean stands at the
  * right below. */
-export function oftenAgainstMean(m: Means, press: (r: MeanRow) => void): Plan {
+export function oftenAgainstMean(m: Means, press: (r: MeanRow) => void, style: Style): Plan {
+  const text = textOf(style);
   const shown = m.rows!.filter((r) => r.id && r.with.answers >= 10);
   const few = m.rows!.filter((r) => r.id).length - shown.length;
   const place = (r: MeanRow) => r.with.weighted / m.all.weighted;
@@ -92,7 +94,7 @@ export function oftenAgainstMean(m: Means, press: (r: MeanRow) => void): Plan {
     option: {
       grid: { left: 56, right: 20, top: 26, bottom: 46 },
       xAxis: {
-        ...valueAxis(most),
+        ...valueAxis(style, most),
         name: 'share of the base',
         nameLocation: 'middle',
         nameGap: 30,

@@ -5,7 +5,8 @@ import { SVGRenderer } from 'echarts/renderers';
 import { useEffect, useRef, useState } from 'react';
 import { Picture } from '../parts/Picture';
 import { Caption } from '../parts/Text';
-import { face, type Mark } from './picture';
+import type { Mark } from './picture';
+import { faceOf, type Style, usual, variablesOf } from './style';
 
 use([CustomChart, LineChart, GridComponent, SVGRenderer]);
 
@@ -18,13 +19,14 @@ type Props = {
   width: number;
   /** It is only looked at: it says nothing of its marks, and nothing is pressed. */
   still?: boolean;
+  look?: Style;
 };
 
 /**
  * A drawing whose marks are pressed by mouse, or gone to by arrows and pressed by Enter; what the one at hand says stands below
  * it. Colours are variables of the page, so that it follows the paper, and is saved on light.
  */
-export default function Drawing({ name, option, marks, height, width, still }: Props) {
+export default function Drawing({ name, option, marks, height, width, still, look = usual }: Props) {
   const box = useRef<HTMLDivElement>(null);
   const chart = useRef<EChartsType>(undefined);
   const at = useRef(-1);
@@ -62,7 +64,7 @@ export default function Drawing({ name, option, marks, height, width, still }: P
   useEffect(() => {
     const drawn = chart.current!;
     now.current = marks;
-    drawn.setOption({ animation: false, textStyle: { fontFamily: face }, ...option }, { notMerge: true });
+    drawn.setOption({ animation: false, textStyle: { fontFamily: faceOf(look) }, ...option }, { notMerge: true });
     drawn.resize();
     at.current = -1;
     const svg = box.current!.querySelector('svg');
@@ -72,7 +74,7 @@ export default function Drawing({ name, option, marks, height, width, still }: P
     }
   }, [option, marks, height, width]);
 
-  const style = { height, minWidth: width };
+  const style = { height, minWidth: width, ...variablesOf(look) };
   if (still)
     return (
       <div className="overflow-x-auto">

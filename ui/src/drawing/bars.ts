@@ -1,24 +1,12 @@
 import type { CustomSeriesRenderItem, CustomSeriesRenderItemParams } from 'echarts/types/dist/shared';
 import type { Chart } from '../lib/api';
 import { count } from '../lib/format';
-import {
-  categories,
-  colour,
-  ink,
-  label,
-  line,
-  type Mark,
-  type Plan,
-  type Press,
-  type Shown,
-  soft,
-  text,
-} from './picture';
+import { categories, colour, ink, labelOf, line, type Mark, type Plan, type Press, type Shown, soft } from './picture';
 import { columnName, markOf, sayCell } from './says';
+import { figureOf, type Style, textOf } from './style';
 
 /** Columns that stand side by side in a picture of bars. */
 const mostPanels = 8;
-const band = 24;
 
 /** The drawn columns: those that have a base to give shares of; of many, the first. */
 function panelsOf(c: Chart) {
@@ -32,16 +20,23 @@ function panelsOf(c: Chart) {
 }
 
 /** Bars from one line: a panel for each column, a line for each category, the figure and ▲ ▼ beside each bar. */
-export function bars(c: Chart, rows: Shown[], press: Press): Plan {
+export function bars(c: Chart, rows: Shown[], press: Press, style: Style): Plan {
+  const text = textOf(style);
+  const label = labelOf(style);
+
   const { panels, left } = panelsOf(c);
   const shown = categories(rows);
+  const band = style.size + 11;
   const step = 12;
-  const gutter = Math.min(240, 16 + Math.max(0, ...shown.map((s) => step * s.r.depth + 6.2 * label(s).length)));
-  const top = 40;
+  const gutter = Math.min(
+    240,
+    16 + Math.max(0, ...shown.map((s) => step * s.r.depth + 0.48 * style.size * label(s).length)),
+  );
+  const top = 2 * style.size + 14;
   const most = Math.max(0.01, ...shown.flatMap(({ i }) => panels.map((k) => c.cells![i]![k]!.share)));
   const panel = (width: number, k: number) => {
     const room = (width - gutter) / Math.max(1, panels.length);
-    return { x: gutter + k * room, room, bar: Math.max(8, room - 48) };
+    return { x: gutter + k * room, room, bar: Math.max(8, room - 3.7 * style.size) };
   };
   const wide = (api: { getWidth: () => number }) => api.getWidth() - 4;
   const head = (_: CustomSeriesRenderItemParams, api: { getWidth: () => number }) => ({
@@ -54,8 +49,8 @@ export function bars(c: Chart, rows: Shown[], press: Press): Plan {
         {
           type: 'text',
           x,
-          y: 21,
-          style: { ...fits, fontSize: 12, fill: soft, text: `base ${count(c.bases![column]!.answers)}` },
+          y: style.size + 8,
+          style: { ...fits, fontSize: style.size - 1, fill: soft, text: `base ${count(c.bases![column]!.answers)}` },
         },
         {
           type: 'line',
@@ -104,13 +99,13 @@ export function bars(c: Chart, rows: Shown[], press: Press): Plan {
             type: 'text',
             x: x + width + 5,
             y: y + band / 2,
-            style: { ...figure, text: (100 * cell.share).toFixed(1) },
+            style: { ...figure, text: figureOf(style, cell.share) },
           },
           ...(mark
             ? [
                 {
                   type: 'text',
-                  x: x + width + 33,
+                  x: x + width + 5 + (style.figures ? style.size * (1.6 + 0.5 * style.decimals) : 0),
                   y: y + band / 2,
                   style: { ...figure, fontSize: 10, fill: soft, text: mark },
                 },
@@ -134,7 +129,7 @@ export function bars(c: Chart, rows: Shown[], press: Press): Plan {
     left,
     marks,
     height: top + band * shown.length + 8,
-    width: gutter + 78 * panels.length,
+    width: gutter + 6 * style.size * panels.length,
     option: {
       series: [
         { ...still, renderItem: head as unknown as CustomSeriesRenderItem },

@@ -10,7 +10,7 @@ import {
   colour,
   endOf,
   ink,
-  label,
+  labelOf,
   line,
   longest,
   type Mark,
@@ -19,10 +19,10 @@ import {
   type Press,
   type Shown,
   shape,
-  text,
   valueAxis,
 } from './picture';
 import { columnName, sayCell } from './says';
+import { faceOf, type Style, textOf } from './style';
 
 /** The columns that are drawn: those of the first nest, or the total; of many, the first. */
 function columnsOf(c: Chart) {
@@ -36,16 +36,17 @@ function columnsOf(c: Chart) {
 }
 
 /** The names of series above a picture, each with its shape: from left to right, on as many lines as it takes. */
-function legend(c: Chart, columns: number[], width = 560) {
+function legend(c: Chart, columns: number[], style: Style, width = 560) {
+  const text = textOf(style);
   const children: object[] = [];
   let x = 6;
   let y = 9;
   columns.forEach((column, i) => {
     const words = `${columnName(c, column)} (${count(c.bases![column]!.answers)})`;
-    const room = 30 + 6.8 * words.length;
+    const room = 30 + 0.52 * style.size * words.length;
     if (x + room > width && x > 6) {
       x = 6;
-      y += 20;
+      y += style.size + 7;
     }
     children.push(shape(i, x, y, 5, { fill: colour(i) }));
     children.push({ type: 'text', x: x + 11, y, style: { ...text, verticalAlign: 'middle', text: words } });
@@ -65,7 +66,9 @@ const above = (children: object[]) => ({
 });
 
 /** Dots with their 95 % intervals: a line for each category, a shape for each column. */
-export function dots(c: Chart, rows: Shown[], press: Press): Plan {
+export function dots(c: Chart, rows: Shown[], press: Press, style: Style): Plan {
+  const label = labelOf(style);
+
   const { drawn, left } = columnsOf(c);
   const shown = categories(rows);
   const interval = c.query.base !== 'mentions';
@@ -99,7 +102,7 @@ export function dots(c: Chart, rows: Shown[], press: Press): Plan {
       data: shown.map(({ i }, row) => [c.cells![i]![column]!.share, row]),
     };
   });
-  const top = legend(c, drawn);
+  const top = legend(c, drawn, style);
   // From row to row, and in a row from column to column: as one reads.
   marks.sort((a, b) => a.data - b.data || a.series - b.series);
   const most = Math.max(
@@ -112,13 +115,13 @@ export function dots(c: Chart, rows: Shown[], press: Press): Plan {
     height: top.height + 34 + band * shown.length,
     width: 420,
     option: {
-      grid: { left: longest(shown.map(label)), right: 24, top: top.height, bottom: 30 },
-      xAxis: valueAxis(endOf(most)),
+      grid: { left: longest(style, shown.map(label)), right: 24, top: top.height, bottom: 30 },
+      xAxis: valueAxis(style, endOf(most)),
       yAxis: {
         type: 'category',
         inverse: true,
         data: shown.map(label),
-        axisLabel: { color: ink, fontSize: 13, width: 220, overflow: 'truncate' },
+        axisLabel: { color: ink, fontSize: style.size, fontFamily: faceOf(style), width: 220, overflow: 'truncate' },
         axisLine: { lineStyle: { color: line } },
         axisTick: { show: false },
         splitLine: { show: true, lineStyle: { color: line, opacity: 0.6 } },

@@ -5,14 +5,18 @@ import type {
 } from 'echarts/types/dist/shared';
 import type { Chart } from '../lib/api';
 import { count } from '../lib/format';
-import { categories, ink, label, longest, type Mark, type Plan, type Press, type Shown, text } from './picture';
+import { categories, ink, labelOf, longest, type Mark, type Plan, type Press, type Shown } from './picture';
 import { columnName, markOf, sayCell } from './says';
+import { faceOf, figureOf, type Style, textOf } from './style';
 
 /** A column of shades that is narrower can't be read: the picture is scrolled. */
 const narrowest = 76;
 
 /** Shares as shades: all columns, each cell with its figure and mark. */
-export function heat(c: Chart, rows: Shown[], press: Press): Plan {
+export function heat(c: Chart, rows: Shown[], press: Press, style: Style): Plan {
+  const text = textOf(style);
+  const label = labelOf(style);
+
   const shown = categories(rows);
   const columns = c.columns!.map((_, i) => i);
   const marks: Mark[] = [];
@@ -50,7 +54,7 @@ export function heat(c: Chart, rows: Shown[], press: Press): Plan {
             align: 'center',
             verticalAlign: 'middle',
             text: given(column)
-              ? `${(100 * cell.share).toFixed(1)}${column > 0 ? ` ${markOf(c, row, column)}` : ''}`.trim()
+              ? `${figureOf(style, cell.share)}${column > 0 ? ` ${markOf(c, row, column)}` : ''}`.trim()
               : '–',
             fontStyle: c.bases![column]!.answers < c.small ? 'italic' : 'normal',
           },
@@ -65,16 +69,17 @@ export function heat(c: Chart, rows: Shown[], press: Press): Plan {
     left: '',
     marks,
     height: top + 12 + 26 * shown.length,
-    width: longest(shown.map(label)) + narrowest * columns.length,
+    width: longest(style, shown.map(label)) + narrowest * columns.length,
     option: {
-      grid: { left: longest(shown.map(label)), right: 8, top, bottom: 6 },
+      grid: { left: longest(style, shown.map(label)), right: 8, top, bottom: 6 },
       xAxis: {
         type: 'category',
         position: 'top',
         data: names,
         axisLabel: {
           color: ink,
-          fontSize: 12,
+          fontSize: style.size - 1,
+          fontFamily: faceOf(style),
           lineHeight: 16,
           interval: 0,
           width: Math.max(narrowest - 4, 560 / columns.length),
@@ -87,7 +92,7 @@ export function heat(c: Chart, rows: Shown[], press: Press): Plan {
         type: 'category',
         inverse: true,
         data: shown.map(label),
-        axisLabel: { color: ink, fontSize: 13, width: 220, overflow: 'truncate' },
+        axisLabel: { color: ink, fontSize: style.size, fontFamily: faceOf(style), width: 220, overflow: 'truncate' },
         axisLine: { show: false },
         axisTick: { show: false },
       },

@@ -4,14 +4,14 @@ import type {
   CustomSeriesRenderItemParams,
 } from 'echarts/types/dist/shared';
 import type { Chart } from '../lib/api';
-import { count, percent } from '../lib/format';
+import { count } from '../lib/format';
 import {
   apart,
   categories,
   colour,
   endOf,
   ink,
-  label,
+  labelOf,
   line,
   longest,
   type Mark,
@@ -20,10 +20,10 @@ import {
   type Press,
   type Shown,
   shape,
-  text,
   valueAxis,
 } from './picture';
 import { columnName, sayCell } from './says';
+import { faceOf, figureOf, type Style, textOf } from './style';
 
 /** The mean of what stands around each place, weighted by the bases: over so many places, an odd number. */
 export function rolling(shares: number[], bases: number[], over: number) {
@@ -43,7 +43,10 @@ export function rolling(shares: number[], bases: number[], over: number) {
  * Lines over the columns of the first nest, one for each category of those that are named most often: two columns make a slope.
  * With a rolling mean, dots are the shares themselves.
  */
-export function lines(c: Chart, rows: Shown[], press: Press, over: number): Plan {
+export function lines(c: Chart, rows: Shown[], press: Press, style: Style, over: number): Plan {
+  const text = textOf(style);
+  const label = labelOf(style);
+
   const columns = c.columns!.flatMap((k, i) => (k.nest === 0 && c.bases![i]!.answers >= c.tiny ? [i] : []));
   const all = categories(rows);
   const shown = [...all].sort((a, b) => c.cells![b.i]![0]!.share - c.cells![a.i]![0]!.share).slice(0, mostSeries);
@@ -112,8 +115,8 @@ export function lines(c: Chart, rows: Shown[], press: Press, over: number): Plan
         },
       }));
     };
-    const children = at(columns.length - 1, (row, share) => `${label(row)}  ${percent(share)}`, 'right');
-    if (columns.length === 2) children.push(...at(0, (_row, share) => percent(share), 'left'));
+    const children = at(columns.length - 1, (row, share) => `${label(row)}  ${figureOf(style, share)} %`, 'right');
+    if (columns.length === 2) children.push(...at(0, (_row, share) => `${figureOf(style, share)} %`, 'left'));
     return { type: 'group', children };
   };
   return {
@@ -125,16 +128,30 @@ export function lines(c: Chart, rows: Shown[], press: Press, over: number): Plan
     height: 420,
     width: 480,
     option: {
-      grid: { left: 44, right: longest(shown.map((s) => `${label(s)} 00.0 %`)), top: 14, bottom: 44 },
+      grid: {
+        left: 44,
+        right: longest(
+          style,
+          shown.map((s) => `${label(s)} 00.0 %`),
+        ),
+        top: 14,
+        bottom: 44,
+      },
       xAxis: {
         type: 'category',
         boundaryGap: columns.length < 3,
         data: columns.map((k) => `${columnName(c, k)}\n${count(c.bases![k]!.answers)}`),
-        axisLabel: { color: ink, fontSize: 12, lineHeight: 16, hideOverlap: true },
+        axisLabel: {
+          color: ink,
+          fontSize: style.size - 1,
+          fontFamily: faceOf(style),
+          lineHeight: 16,
+          hideOverlap: true,
+        },
         axisLine: { lineStyle: { color: line } },
         axisTick: { show: false },
       },
-      yAxis: valueAxis(endOf(most)),
+      yAxis: valueAxis(style, endOf(most)),
       series: [
         ...series,
         {

@@ -1,5 +1,6 @@
 import type { EChartsCoreOption } from 'echarts/core';
 import type { ChartRow } from '../lib/api';
+import { faceOf, type Style } from './style';
 
 /** Something in a drawing that stands for answers. */
 export type Mark = {
@@ -24,14 +25,17 @@ export const colour = (i: number) => `var(--color-c${i % 8})`;
 export const ink = 'var(--color-ink)';
 export const soft = 'var(--color-soft)';
 export const line = 'var(--color-line)';
-/** The face of the interface, by name: room is measured by it. */
-export const face = "'Source Sans 3 Variable', 'Source Sans 3', system-ui, sans-serif";
-export const text = { fill: ink, fontSize: 13, fontFamily: face };
 
 /** Rows that a picture draws: the categories that the table shows. */
 export const categories = (rows: Shown[]) => rows.filter(({ r }) => r.id);
-export const label = ({ r }: Shown) => `${r.short ? `${r.short}  ` : ''}${r.name}`;
-export const longest = (words: string[]) => Math.min(230, 20 + 6.6 * Math.max(0, ...words.map((w) => w.length)));
+/** The name of a row, after its short code where the style has them. */
+export const labelOf =
+  (style: Style) =>
+  ({ r }: Shown) =>
+    `${r.short && style.codes ? `${r.short}  ` : ''}${r.name}`;
+/** Room for the longest of some words. */
+export const longest = (style: Style, words: string[]) =>
+  Math.min(260, 20 + 0.51 * style.size * Math.max(0, ...words.map((w) => w.length)));
 
 /** One of eight shapes around a point, so that colour is never the only sign. */
 export function shape(i: number, x: number, y: number, r: number, style: object) {
@@ -77,11 +81,16 @@ export function shape(i: number, x: number, y: number, r: number, style: object)
   return { type: 'circle', shape: { cx: x, cy: y, r }, style, emphasis };
 }
 
-export const valueAxis = (max: number) => ({
+export const valueAxis = (style: Style, max: number) => ({
   type: 'value',
   min: 0,
   max,
-  axisLabel: { color: soft, fontSize: 12, formatter: (x: number) => `${Math.round(100 * x)} %` },
+  axisLabel: {
+    color: soft,
+    fontSize: style.size - 1,
+    fontFamily: faceOf(style),
+    formatter: (x: number) => `${Math.round(100 * x)} %`,
+  },
   splitLine: { lineStyle: { color: line } },
   axisLine: { show: false },
   axisTick: { show: false },

@@ -25,6 +25,7 @@ export type ChartCell = S['Cell'];
 export type KeptChart = S['KeptChart'];
 export type Findings = S['Findings'];
 export type Finding = Omit<S['FindingHead'], 'also'>;
+export type HouseStyle = S['Style'];
 export type ReportInfo = S['ReportInfo'];
 export type ReportState = S['ReportState'];
 export type Document = S['Document'];

@@ -56,6 +56,10 @@ function hear(client: QueryClient, e: LiveEvent) {
       clearTimeout(fading);
       fading = setTimeout(() => progress.set(undefined), e.done === e.total ? 600 : 4000);
       return;
+    case 'style':
+      client.invalidateQueries({ queryKey: keys.style });
+      client.invalidateQueries({ queryKey: keys.ofReports });
+      return;
     case 'reports':
       askReportsAgain(client, e.study!);
       return;

@@ -40,6 +40,7 @@ export const keys = {
   deletedStudies: ['studies', 'deleted'] as const,
   reports: (study: number) => ['reports', study] as const,
   ofReports: ['report'] as const,
+  style: ['house style'] as const,
   report: (study: number, report: number) => ['report', study, report] as const,
   frozen: (study: number, report: number, frozen: number) => ['frozen', study, report, frozen] as const,
   ofQuestions: ['question'] as const,

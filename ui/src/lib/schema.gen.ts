@@ -72,6 +72,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/house-style": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How pictures look in all studies */
+        get: operations["house-style"];
+        /** Set how pictures look in all studies */
+        put: operations["set-house-style"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/questions/{question}": {
         parameters: {
             query?: never;
@@ -2498,6 +2516,8 @@ export interface components {
             nests: components["schemas"]["Nest"][];
             /** @description what has to be said with the figures wherever they go, a sentence each */
             notes: string[];
+            /** @description its categories are parts of the base: nothing is counted in two rows */
+            parts: boolean;
             /** @description what was asked for */
             query: components["schemas"]["Query"];
             rows: components["schemas"]["Row"][];
@@ -3107,6 +3127,7 @@ export interface components {
             name: string;
             sections: components["schemas"]["Section"][];
             study: string;
+            style: components["schemas"]["Style"];
         };
         Done: {
             /**
@@ -3175,7 +3196,7 @@ export interface components {
              * @description how it is drawn; bars if left out
              * @enum {string}
              */
-            as?: "bars" | "table" | "dots" | "heat" | "lines";
+            as?: "bars" | "stack" | "table" | "dots" | "heat" | "lines";
             /** @description what its cells hold besides the share */
             cells?: string;
             /** @description the answers that it is of */
@@ -3296,10 +3317,10 @@ export interface components {
             /** Format: int64 */
             done?: number;
             /**
-             * @description edit: a question is at a new revision; progress: how far long work is; studies: the list of studies changed; reports: a report of the study changed
+             * @description style: how pictures look changed; edit: a question is at a new revision; progress: how far long work is; studies: the list of studies changed; reports: a report of the study changed
              * @enum {string}
              */
-            kind: "edit" | "progress" | "studies" | "reports";
+            kind: "edit" | "progress" | "studies" | "reports" | "style";
             /** Format: int64 */
             question?: number;
             /**
@@ -5973,9 +5994,9 @@ export interface components {
             quotes?: components["schemas"]["Quote"][];
             /**
              * Format: int64
-             * @description of the question
+             * @description of the question; 0 for text
              */
-            revision?: number;
+            revision: number;
             said?: components["schemas"]["Said"][];
             /** @description chart: its table stands below it */
             table?: boolean;
@@ -6390,6 +6411,26 @@ export interface components {
              * @description of a deleted one: when it goes for good
              */
             until?: string;
+        };
+        Style: {
+            /** @description short codes stand before the names of categories */
+            codes: boolean;
+            /** @description of categories and columns, as #rrggbb; fewer than eight: the usual ones follow */
+            colours: string[];
+            /**
+             * Format: int64
+             * @description of percentages
+             */
+            decimals: number;
+            /** @enum {string} */
+            face: "sans" | "serif";
+            /** @description figures stand at bars and lines */
+            figures: boolean;
+            /**
+             * Format: int64
+             * @description of the text, in pixels of 1/96 inch
+             */
+            size: number;
         };
         SuggestAgainEdit: {
             /**
@@ -7289,6 +7330,66 @@ export interface operations {
                         retry?: number;
                     })[];
                 };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "house-style": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Style"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "set-house-style": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Style"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Error */
             default: {

@@ -15,11 +15,12 @@ import {
   TextRun,
   WidthType,
 } from 'docx';
+import { hex } from '../drawing/palette';
 import { rowsOf } from '../drawing/plan';
+import type { Style } from '../drawing/style';
 import type { Document } from '../lib/api';
 import { type Item, itemsOf, under } from './flow';
 import type { Run } from './markdown';
-import { hex } from './palette';
 import { valuesOf } from './series';
 import { type Cell, type Table, tableOf } from './table';
 
@@ -29,7 +30,7 @@ const sans = 'Source Sans 3';
 /** Marks the place of a chart: a character that texts don't have. */
 const mark = '\uE000';
 /** How high a chart stands, in points. */
-const chartHeight = (item: Item & { kind: 'figure' }) => Math.min(560, 90 + 16 * valuesOf(item));
+const chartHeight = (item: Item & { kind: 'figure' }, style: Style) => Math.min(560, 90 + 16 * valuesOf(item, style));
 
 const headings = { 1: HeadingLevel.HEADING_1, 2: HeadingLevel.HEADING_2, 3: HeadingLevel.HEADING_3 } as const;
 /** Half points. */
@@ -55,7 +56,7 @@ export async function docx(d: Document): Promise<string> {
       children: texts([{ text: under(d) }], { size: sizes.small, color: hex('soft') }),
       spacing: { after: 240 },
     }),
-    ...d.sections!.flatMap((s) => itemsOf(s).flatMap((item) => written(item, counted))),
+    ...d.sections!.flatMap((s) => itemsOf(s, d.style).flatMap((item) => written(item, counted, d.style))),
   ];
   const file = new File({
     title: d.name,
@@ -98,7 +99,7 @@ export async function docx(d: Document): Promise<string> {
 
 type Counted = { lists: number; charts: number };
 
-function written(item: Item, numbered: Counted): (Paragraph | Grid)[] {
+function written(item: Item, numbered: Counted, style: Style): (Paragraph | Grid)[] {
   switch (item.kind) {
     case 'heading':
       return [new Paragraph({ text: item.text, heading: headings[item.level] })];
@@ -156,7 +157,9 @@ function written(item: Item, numbered: Counted): (Paragraph | Grid)[] {
       numbered.charts++;
       return [
         // The server puts the chart here, where one stands that can be changed: this library has none.
-        new Paragraph({ children: [new TextRun(`${mark}chart ${numbered.charts} ${chartHeight(item)}${mark}`)] }),
+        new Paragraph({
+          children: [new TextRun(`${mark}chart ${numbered.charts} ${chartHeight(item, style)}${mark}`)],
+        }),
         ...(item.tabled
           ? []
           : [grid(tableOf(item.chart, rowsOf(item.chart), 'answers,letters,marks')), new Paragraph({})]),

@@ -1,7 +1,8 @@
 import type { Plan } from '../drawing/picture';
 import { type Drawn, drawn, planOf, rowsOf } from '../drawing/plan';
+import type { Style } from '../drawing/style';
 import type { Chart, Document, Section } from '../lib/api';
-import { count, dated, percent } from '../lib/format';
+import { count, dated } from '../lib/format';
 import { say } from '../lib/say';
 import { markdown, type Run } from './markdown';
 import { methodItems } from './method';
@@ -31,7 +32,7 @@ const within = (s: Section, focus: Section['focus' & keyof Section] | undefined)
 
 const titled = (s: Section): Item[] => (s.title ? [{ kind: 'heading', level: 2, text: s.title }] : []);
 
-function chartItems(s: Section): Item[] {
+function chartItems(s: Section, style: Style): Item[] {
   const c = s.chart!;
   const rows = rowsOf(c);
   const as = (s.drawn!.as ?? 'bars') as Drawn | 'table';
@@ -39,11 +40,11 @@ function chartItems(s: Section): Item[] {
   const out: Item[] = titled(s);
   out.push({ kind: 'text', small: true, runs: plain(`${s.about} · ${within(s, s.drawn!.focus as never)}`) });
   const picture = drawn.find((d) => d === as);
-  const plan = picture && planOf(c, rows, picture, nothing);
+  const plan = picture && planOf(c, rows, picture, nothing, style);
   if (picture && plan?.marks.length) {
     out.push({ kind: 'figure', name, chart: c, as: picture, plan, tabled: !!s.table });
-    if (plan.left) out.push({ kind: 'text', small: true, warning: true, runs: plain(plan.left) });
   }
+  if (plan?.left) out.push({ kind: 'text', small: true, warning: true, runs: plain(plan.left) });
   if (!plan?.marks.length || s.table) out.push({ kind: 'table', name, table: tableOf(c, rows, s.drawn!.cells) });
   out.push({ kind: 'text', small: true, runs: plain((c.notes ?? []).join(' ')) });
   return out;
@@ -87,7 +88,7 @@ function quoteItems(s: Section): Item[] {
 }
 
 /** What a part of a report says. */
-export function itemsOf(s: Section): Item[] {
+export function itemsOf(s: Section, style: Style): Item[] {
   if (s.problem)
     return [...titled(s), { kind: 'text', warning: true, runs: plain(`This part can’t be shown: ${s.problem}`) }];
   const note = s.kind === 'text' || !s.note ? [] : markdown(s.note);
@@ -95,7 +96,7 @@ export function itemsOf(s: Section): Item[] {
     case 'text':
       return markdown(s.text ?? '');
     case 'chart': {
-      const items = chartItems(s);
+      const items = chartItems(s, style);
       return [...items.slice(0, s.title ? 1 : 0), ...note, ...items.slice(s.title ? 1 : 0)];
     }
     case 'finding':
@@ -113,5 +114,3 @@ export const when = (at: string) => `${dated(at.slice(0, 10))}, ${at.slice(11, 1
 /** What stands under the name of a report. */
 export const under = (d: Document) =>
   `${d.study} · ${d.frozen ? `as frozen: ${d.frozen}` : 'figures as of'} ${when(d.at)}`;
-
-export { percent };

@@ -1,4 +1,5 @@
 import { renderToStaticMarkup } from 'react-dom/server.browser';
+import type { Style } from '../drawing/style';
 import type { Document } from '../lib/api';
 import { type Item, itemsOf, under } from './flow';
 import css from './paper.css?inline';
@@ -6,9 +7,9 @@ import { Sheet } from './Sheet';
 import { svgOf } from './svg';
 
 /** Each item by itself: an interpreter takes long to make one text of many small pieces. */
-const written = (item: Item) =>
+const written = (style: Style) => (item: Item) =>
   item.kind === 'figure'
-    ? `<div role="img" aria-label="${quoted(item.name)}" class="break-inside-avoid py-1">${svgOf(item.plan).text}</div>`
+    ? `<div role="img" aria-label="${quoted(item.name)}" class="break-inside-avoid py-1">${svgOf(item.plan, style).text}</div>`
     : renderToStaticMarkup(<Sheet items={[item]} figure={() => null} />);
 
 const quoted = (s: string) => s.replaceAll('&', '&amp;').replaceAll('"', '&quot;').replaceAll('<', '&lt;');
@@ -32,7 +33,11 @@ export function html(d: Document) {
       <p className="pb-3 text-sm text-soft">{under(d)}</p>
     </>,
   );
-  const sections = d.sections!.flatMap((s) => ['<section>', ...itemsOf(s).map(written), '</section>\n']);
+  const sections = d.sections!.flatMap((s) => [
+    '<section>',
+    ...itemsOf(s, d.style).map(written(d.style)),
+    '</section>\n',
+  ]);
   return [
     '<!DOCTYPE html>\n<html lang="en"><head>',
     head,

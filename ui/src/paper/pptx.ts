@@ -1,8 +1,9 @@
 import Pptx from 'pptxgenjs';
+import { coloursOf, hex } from '../drawing/palette';
 import { rowsOf } from '../drawing/plan';
+import type { Style } from '../drawing/style';
 import type { Document, Section } from '../lib/api';
 import { type Item, itemsOf, under } from './flow';
-import { hex } from './palette';
 import { seriesOf } from './series';
 import { type Table, tableOf } from './table';
 
@@ -35,7 +36,7 @@ export async function pptx(d: Document): Promise<string> {
     valign: 'bottom',
   });
   first.addText(under(d), { x: left, y: 3.9, w: width, h: 0.5, fontFace: sans, fontSize: 14, color: hex('soft') });
-  for (const s of d.sections!) slides(file, s);
+  for (const s of d.sections!) slides(file, s, d.style);
   return (await file.write({ outputType: 'base64' })) as string;
 }
 
@@ -72,8 +73,8 @@ const caption = (slide: Slide, words: string) =>
   });
 
 /** The slides of a part: figures and tables on slides of their own, text together under its headings. */
-function slides(file: Pptx, s: Section) {
-  const items = itemsOf(s);
+function slides(file: Pptx, s: Section, style: Style) {
+  const items = itemsOf(s, style);
   const notes = items
     .flatMap((i) => (i.kind === 'text' && i.small ? [i.runs.map((r) => r.text).join('')] : []))
     .join(' ');
@@ -107,7 +108,7 @@ function slides(file: Pptx, s: Section) {
       const short = length <= 400 ? words.splice(0) : [];
       if (words.length) flush();
       length = 0;
-      figure(file, title || item.name, short, item, notes);
+      figure(file, title || item.name, short, item, style, notes);
     } else if (item.kind === 'table') {
       flush();
       tables(file, title || item.name, item.table, s.kind === 'chart' ? notes : '');
@@ -169,9 +170,14 @@ function ended(runs: (Item & { kind: 'text' })['runs'], look: Pptx.TextPropsOpti
 }
 
 /** A chart of the program's own. */
-function drawn(slide: Slide, item: Item & { kind: 'figure' }, place: { x: number; y: number; w: number; h: number }) {
+function drawn(
+  slide: Slide,
+  item: Item & { kind: 'figure' },
+  style: Style,
+  place: { x: number; y: number; w: number; h: number },
+) {
   const turned = item.as === 'lines';
-  const { series } = seriesOf(item);
+  const { series } = seriesOf(item, style);
   slide.addChart(turned ? 'line' : 'bar', series, {
     ...place,
     barDir: 'bar',
@@ -185,13 +191,13 @@ function drawn(slide: Slide, item: Item & { kind: 'figure' }, place: { x: number
     valAxisLabelFormatCode: '0 %',
     valAxisMinVal: 0,
     valGridLine: { color: hex('line'), size: 0.5 },
-    chartColors: series.map((_, i) => hex(`c${i % 8}`)),
+    chartColors: series.map((_, i) => hex(`c${i % 8}`, coloursOf(style))),
     showLegend: series.length > 1,
     legendPos: 't',
     legendFontFace: sans,
     legendFontSize: 11,
-    showValue: !turned && series.length * (series[0]?.values.length ?? 0) <= 48,
-    dataLabelFormatCode: '0.0 %',
+    showValue: style.figures && !turned && series.length * (series[0]?.values.length ?? 0) <= 48,
+    dataLabelFormatCode: `0${style.decimals ? `.${'0'.repeat(style.decimals)}` : ''} %`,
     dataLabelFontSize: 9,
     dataLabelFontFace: sans,
     altText: item.name,
@@ -202,7 +208,8 @@ function drawn(slide: Slide, item: Item & { kind: 'figure' }, place: { x: number
 export async function charts(d: Document): Promise<string> {
   const file = new Pptx();
   for (const s of d.sections!)
-    for (const item of itemsOf(s)) if (item.kind === 'figure') drawn(file.addSlide(), item, { x: 0, y: 0, w: 6, h: 4 });
+    for (const item of itemsOf(s, d.style))
+      if (item.kind === 'figure') drawn(file.addSlide(), item, d.style, { x: 0, y: 0, w: 6, h: 4 });
   return (await file.write({ outputType: 'base64' })) as string;
 }
 
@@ -219,8 +226,15 @@ const shade = (part: number) =>
     .toUpperCase();
 
 /** A slide with a picture, and its table on further ones where it can't show all. A heat table is a table. */
-function figure(file: Pptx, title: string, words: Pptx.TextProps[], item: Item & { kind: 'figure' }, notes: string) {
-  const { left: out } = seriesOf(item);
+function figure(
+  file: Pptx,
+  title: string,
+  words: Pptx.TextProps[],
+  item: Item & { kind: 'figure' },
+  style: Style,
+  notes: string,
+) {
+  const { left: out } = seriesOf(item, style);
   const rows = rowsOf(item.chart);
   if (item.as !== 'heat') {
     const slide = begun(file, title);
@@ -237,7 +251,7 @@ function figure(file: Pptx, title: string, words: Pptx.TextProps[], item: Item &
         valign: 'top',
         fit: 'shrink',
       });
-    drawn(slide, item, { x: left, y, w: width, h: 6.45 - y });
+    drawn(slide, item, style, { x: left, y, w: width, h: 6.45 - y });
     caption(slide, `${out} ${notes}`.trim());
   }
   if (item.as === 'heat' || out)

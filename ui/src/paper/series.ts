@@ -1,6 +1,7 @@
-import { categories, label } from '../drawing/picture';
+import { categories, labelOf } from '../drawing/picture';
 import { rowsOf } from '../drawing/plan';
 import { columnName } from '../drawing/says';
+import type { Style } from '../drawing/style';
 import type { Item } from './flow';
 
 type Figure = Item & { kind: 'figure' };
@@ -10,7 +11,8 @@ const mostBars = 64;
 const mostSeries = 8;
 
 /** The figures of a picture as series, for programs that draw their own, and what of them is left out, in a sentence. */
-export function seriesOf({ chart: c, as }: Figure) {
+export function seriesOf({ chart: c, as }: Figure, style: Style) {
+  const label = labelOf(style);
   const given = c.columns!.flatMap((_, i) => (c.bases![i]!.answers >= c.tiny ? [i] : []));
   const parts = given.filter((i) => c.columns![i]!.nest === 0);
   const columns = (parts.length ? parts : given).slice(0, mostSeries);
@@ -38,7 +40,7 @@ export function seriesOf({ chart: c, as }: Figure) {
 }
 
 /** How many values a picture has, one under the other. */
-export function valuesOf(item: Figure) {
-  const { series } = seriesOf(item);
+export function valuesOf(item: Figure, style: Style) {
+  const { series } = seriesOf(item, style);
   return item.as === 'lines' ? 12 : (series[0]?.values.length ?? 0) * (0.6 + 0.4 * series.length);
 }

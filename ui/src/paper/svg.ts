@@ -2,8 +2,9 @@ import { CustomChart, LineChart } from 'echarts/charts';
 import { GridComponent } from 'echarts/components';
 import { init, use } from 'echarts/core';
 import { SVGRenderer } from 'echarts/renderers';
-import { face, type Plan } from '../drawing/picture';
-import { coloured } from './palette';
+import { coloured, coloursOf } from '../drawing/palette';
+import type { Plan } from '../drawing/picture';
+import { faceOf, type Style } from '../drawing/style';
 
 use([CustomChart, LineChart, GridComponent, SVGRenderer]);
 
@@ -11,13 +12,13 @@ use([CustomChart, LineChart, GridComponent, SVGRenderer]);
 export const pageWidth = 680;
 
 /** A picture as SVG, drawn without a page. */
-export function svgOf(plan: Plan, width = pageWidth) {
+export function svgOf(plan: Plan, style: Style, width = pageWidth) {
   const wide = Math.max(width, plan.width);
   const drawn = init(null, undefined, { renderer: 'svg', ssr: true, width: wide, height: plan.height });
-  drawn.setOption({ animation: false, textStyle: { fontFamily: face }, ...plan.option });
+  drawn.setOption({ animation: false, textStyle: { fontFamily: faceOf(style) }, ...plan.option });
   const text = drawn.renderToSVGString();
   drawn.dispose();
-  return { text: coloured(still(text)), width: wide, height: plan.height };
+  return { text: coloured(still(text), coloursOf(style)), width: wide, height: plan.height };
 }
 
 /** A drawing without what only a page with a pointer needs. */

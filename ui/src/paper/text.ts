@@ -62,4 +62,4 @@ function written(item: Item): string {
 
 /** A report in Markdown, with tables where it has pictures. */
 export const text = (d: Document) =>
-  `${[`# ${literal(d.name)}`, literal(under(d)), ...d.sections!.flatMap((s) => itemsOf(s).map(written).filter(Boolean))].join('\n\n')}\n`;
+  `${[`# ${literal(d.name)}`, literal(under(d)), ...d.sections!.flatMap((s) => itemsOf(s, d.style).map(written).filter(Boolean))].join('\n\n')}\n`;

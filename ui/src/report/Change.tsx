@@ -15,6 +15,7 @@ type Props = { section: Section; close: () => void; keep: (b: Block, summary?: s
 
 const forms = {
   bars: 'bars',
+  stack: 'stacked to 100 %',
   table: 'a table',
   dots: 'dots with intervals',
   heat: 'a heat table',

@@ -194,7 +194,7 @@ export function Parts({ report }: { report: ReportState }) {
             ) : s.kind === 'text' && !s.text?.trim() ? (
               <p className="text-soft italic">No text yet.</p>
             ) : (
-              <Still section={s} />
+              <Still section={s} style={report.page.style} />
             )}
           </li>
         ))}

@@ -1,5 +1,6 @@
 import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
+import { HouseStyle } from '../drawing/HouseStyle';
 import { useAddress } from '../lib/address';
 import { api, type ReportInfo, take } from '../lib/api';
 import { useDesk } from '../lib/edits';
@@ -141,6 +142,7 @@ function Live({ report }: { report: ReportInfo }) {
     <>
       <div className="flex flex-wrap items-baseline gap-x-4 gap-y-1 text-sm">
         <Files study={study} report={r.id} />
+        <HouseStyle />
         <Freezing report={r.id} frozen={r.frozen ?? []} />
       </div>
       {asked.error && <Failed error={asked.error} again={() => asked.refetch()} />}
@@ -281,7 +283,7 @@ function FrozenPage({ report, frozen }: { report: ReportInfo; frozen: number }) 
         <p className="text-sm text-soft">{under(d)}</p>
         {d.sections!.map((s) => (
           <section key={s.id} className="min-w-0">
-            <Still section={s} />
+            <Still section={s} style={d.style} />
           </section>
         ))}
       </article>

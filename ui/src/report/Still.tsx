@@ -1,4 +1,5 @@
 import { lazy, Suspense } from 'react';
+import type { Style } from '../drawing/style';
 import type { Section } from '../lib/api';
 import { itemsOf } from '../paper/flow';
 import { Sheet } from '../paper/Sheet';
@@ -7,13 +8,13 @@ import { Skeleton } from '../parts/Text';
 const Drawing = lazy(() => import('../drawing/Drawing'));
 
 /** A part of a report as it reads. */
-export function Still({ section }: { section: Section }) {
+export function Still({ section, style }: { section: Section; style: Style }) {
   return (
     <Sheet
-      items={itemsOf(section)}
+      items={itemsOf(section, style)}
       figure={({ name, plan }) => (
         <Suspense fallback={<Skeleton lines={8} />}>
-          <Drawing name={name} {...plan} still />
+          <Drawing name={name} {...plan} look={style} still />
         </Suspense>
       )}
     />

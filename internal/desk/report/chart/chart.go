@@ -22,6 +22,7 @@ type Chart struct {
 	Nests    []Nest               `json:"nests"`
 	Columns  []Column             `json:"columns" doc:"the total, then those of the nests"`
 	Rows     []Row                `json:"rows"`
+	Parts    bool                 `json:"parts" doc:"its categories are parts of the base: nothing is counted in two rows"`
 	Mean     []Mean               `json:"mean" doc:"by column: the number of categories that an answer has"`
 	Weighted bool                 `json:"weighted"`
 	Weight   string               `json:"weight,omitempty" doc:"the variable with the weights, if there is one"`
@@ -72,6 +73,7 @@ func ChartOf(ctx context.Context, s *state.State, f focus.Focus, q Query) (Chart
 	for to, from := range arrange(rows, t, q.Sort, c.Columns) {
 		c.Rows[to], c.Cells[to], c.Tests[to] = rows[from], t.Cells[from], t.Tests[from]
 	}
+	c.Parts = g.apart(rows, columns.base)
 	if c.Mean, err = g.mean(ctx, columns); err != nil {
 		return Chart{}, err
 	}
@@ -143,6 +145,27 @@ func (g grounds) count(ctx context.Context, rows []Row, of columns) (crosstab.Ta
 		return own, err
 	}
 	return mentioned(own, results, rows), nil
+}
+
+// apart says whether nothing is counted in two of the rows.
+func (g grounds) apart(rows []Row, base *roaring.Bitmap) bool {
+	var sets []*roaring.Bitmap
+	sum := uint64(0)
+	for _, r := range rows {
+		if r.ID == "" {
+			continue
+		}
+		if g.query.Base == BaseMentions {
+			// A mention is of one category, and of the nets above it.
+			if slices.ContainsFunc(rows, func(o Row) bool { return o.ID != "" && o.result != r.result && o.result.Related(r.result) }) {
+				return false
+			}
+			continue
+		}
+		sets = append(sets, r.answers)
+		sum += r.answers.AndCardinality(base)
+	}
+	return sum == roaring.FastOr(sets...).AndCardinality(base)
 }
 
 // mean is the mean number of categories of an answer in each column.

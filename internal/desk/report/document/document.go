@@ -55,6 +55,7 @@ type Document struct {
 	Name     string    `json:"name"`
 	At       time.Time `json:"at" doc:"when its figures were worked out"`
 	Frozen   string    `json:"frozen,omitempty" doc:"the name it was frozen under"`
+	Style    Style     `json:"style"`
 	Sections []Section `json:"sections"`
 }
 

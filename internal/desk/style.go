@@ -1,0 +1,36 @@
+package desk
+
+import (
+	"context"
+	"encoding/json"
+
+	"aftermath/internal/desk/report/document"
+)
+
+const houseStyle = "house style"
+
+// HouseStyle is how pictures look in all studies.
+func (d *Desk) HouseStyle(ctx context.Context) (document.Style, error) {
+	out := document.UsualStyle()
+	value, err := d.store.Setting(ctx, houseStyle)
+	if err != nil || value == nil {
+		return out, err
+	}
+	return out, json.Unmarshal(value, &out)
+}
+
+// SetHouseStyle sets how pictures look in all studies. What was frozen stays as it is.
+func (d *Desk) SetHouseStyle(ctx context.Context, s document.Style) error {
+	if err := s.Check(); err != nil {
+		return err
+	}
+	value, err := json.Marshal(s)
+	if err != nil {
+		return err
+	}
+	if err := d.store.PutSetting(ctx, houseStyle, value); err != nil {
+		return err
+	}
+	d.Events.Send(Event{Kind: "style"})
+	return nil
+}
