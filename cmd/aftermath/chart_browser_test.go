@@ -15,6 +15,7 @@ import (
 
 	"aftermath/internal/browser"
 	"aftermath/internal/demo"
+	"aftermath/internal/desk/report/document"
 )
 
 // Tables by several segments, what differs and means, by keys and mouse: what is drawn is what counting the rows gives, and what is
@@ -199,4 +200,70 @@ func TestChartInTheBrowser(t *testing.T) {
 	assert.Len(t, lines, len(rows))
 	assert.Contains(t, lines[0], `"mention 1":`)
 	assert.NotContains(t, lines[0], demo.Columns[10])
+}
+
+// What comes together, stacked columns and the house style: what is pressed opens its very answers, and a style is everybody's.
+func TestPicturesInTheBrowser(t *testing.T) {
+	t.Parallel()
+	w := openWindow(t)
+	w.loadStudy(append([][]string{demo.Columns}, demo.Make(3, 2000).Rows...))
+	loadPlaybook(t, w)
+	pane := func(n string) {
+		w.until(`document.querySelector('[data-part=pane] h2').innerText.replaceAll(',', '').startsWith('%s answer')`, n)
+	}
+	says := func(part string) {
+		w.until(`document.querySelector('[data-part=says]').innerText.includes(%s)`, quote(part))
+	}
+	w.do(chromedp.Navigate(w.base + "/q/1/chart?tab=together"))
+	w.until(`document.querySelector('[data-part=drawing] svg')`)
+	w.axe("a matrix")
+	w.do(chromedp.Focus(`[data-part=drawing]`, chromedp.ByQuery), chromedp.KeyEvent(kb.ArrowDown))
+	says("with both")
+	both := w.get(`document.querySelector('[data-part=says]').innerText.match(/: ([\d,]+|one) answers? with both/)[1].replace(',', '')`)
+	if both == "0" {
+		both = "no answer" // the pane says so otherwise
+	}
+	w.do(chromedp.KeyEvent(kb.Enter))
+	if both != "no answer" {
+		pane(strings.ReplaceAll(both, "one", "1"))
+	}
+	w.choose("with", "values of passenger type")
+	w.until(`[...document.querySelectorAll('[data-part=drawing] text')].some(t => t.textContent === 'Freight')`)
+	w.press("Network")
+	w.until(`document.querySelectorAll('[data-part=drawing] text').length > 3`)
+	w.axe("a network")
+	w.press("Table")
+	w.until(`document.querySelector('[data-part=pair]')`)
+	w.axe("pairs")
+	w.click(`document.querySelectorAll('[data-part=pair]')[0]`)
+	pane(w.get(`document.querySelectorAll('[aria-label=Pairs] tbody tr')[0].cells[1].innerText.replaceAll(',', '')`))
+
+	// Stacked to 100 where that is right only.
+	w.do(chromedp.Navigate(w.base + "/q/1/chart?by=wave&as=stack"))
+	w.until(`document.querySelector('[data-part=empty]')?.innerText.includes('overlap')`)
+	w.choose("as a share of", "all mentions")
+	w.choose("rows", "top level only")
+	w.until(`document.querySelector('[data-part=drawing] svg')`)
+	w.axe("stacked")
+	w.do(chromedp.Focus(`[data-part=drawing]`, chromedp.ByQuery), chromedp.KeyEvent(kb.ArrowDown))
+	says(" mentions")
+
+	// A house style is kept for all studies, and taken back.
+	w.press("House style…")
+	w.until(`document.querySelector('[role=dialog] input[type=color]')`)
+	w.axe("the house style")
+	w.do(
+		chromedp.Focus(`[role=dialog] input[max="3"]`, chromedp.ByQuery), chromedp.KeyEvent("a", chromedp.KeyModifiers(2)),
+		chromedp.KeyEvent("0"),
+	)
+	w.do(chromedp.Evaluate(`(e => {
+		Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, 'value').set.call(e, '#112233');
+		e.dispatchEvent(new Event('input', {bubbles: true}));
+	})(document.querySelector('[aria-label="Colour 1"]'))`, nil))
+	w.press("Set it")
+	w.until(`getComputedStyle(document.querySelector('[data-part=drawing]')).getPropertyValue('--color-c0') === '#112233'`)
+	style := ask[document.Style](t, "GET", w.base+"/api/v1/house-style", "")
+	require.Equal(t, []any{"#112233", 0}, []any{style.Colours[0], style.Decimals})
+	w.click(`[...document.querySelectorAll('button')].filter(b => b.innerText === 'Undo').at(-1)`) // of what was just said
+	w.until(`getComputedStyle(document.querySelector('[data-part=drawing]')).getPropertyValue('--color-c0') !== '#112233'`)
 }

@@ -22,6 +22,7 @@ func registerChart(a huma.API, s *server, op func(method, path, id, summary stri
 	huma.Register(a, op(http.MethodGet, q+"/chart", "chart", "Categories by segments, with tests"), s.chart)
 	huma.Register(a, op(http.MethodGet, q+"/findings", "findings", "The strongest differences over all categories and segments"), s.findings)
 	huma.Register(a, op(http.MethodGet, q+"/means", "means", "A number among those with and without each category"), s.means)
+	huma.Register(a, op(http.MethodGet, q+"/together", "together", "Which categories come together, or with which values"), s.together)
 	huma.Register(a, op(http.MethodGet, q+"/table.csv", "table", "The chart's table, as CSV"), s.table)
 	huma.Register(
 		a, op(http.MethodGet, q+"/table.xlsx", "table-workbook", "The chart's table, or one for each of several segments, as a workbook"),
@@ -102,6 +103,15 @@ func (s *server) means(ctx context.Context, in *struct {
 }) (*body[chart.Means], error) {
 	return reply(ctx, s, in.FocusInput, func(ctx context.Context, st *state.State, f focus.Focus) (chart.Means, error) {
 		return chart.MeansOf(ctx, st, f, in.MeansQuery)
+	})
+}
+
+func (s *server) together(ctx context.Context, in *struct {
+	FocusInput
+	chart.TogetherQuery
+}) (*body[chart.Together], error) {
+	return reply(ctx, s, in.FocusInput, func(ctx context.Context, st *state.State, f focus.Focus) (chart.Together, error) {
+		return chart.TogetherOf(ctx, st, f, in.TogetherQuery)
 	})
 }
 

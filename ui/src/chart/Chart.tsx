@@ -5,6 +5,7 @@ const tabs = {
   table: ['By segment', lazy(() => import('./BySegment'))],
   differs: ['What differs', lazy(() => import('./Differs'))],
   means: ['Means', lazy(() => import('./Means'))],
+  together: ['Together', lazy(() => import('./Together'))],
   kept: ['Kept', lazy(() => import('./Kept'))],
 } as const;
 

@@ -130,6 +130,7 @@ function Often({ m }: { m: MeansData }) {
           marks={drawn.marks}
           height={drawn.height}
           width={drawn.width}
+          look={style}
         />
       </Suspense>
       {drawn.left && <p className="text-sm text-clay">{drawn.left}</p>}

@@ -110,6 +110,7 @@ export type Place =
   | 'cells'
   | 'of'
   | 'bands'
+  | 'with'
   // report
   | 'report'
   | 'frozen';

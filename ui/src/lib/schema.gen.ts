@@ -1374,6 +1374,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/questions/{question}/together": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Which categories come together, or with which values */
+        get: operations["together"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/questions/{question}/try": {
         parameters: {
             query?: never;
@@ -6934,6 +6951,84 @@ export interface components {
             tiny: number;
             unit: string;
         };
+        Together: {
+            /**
+             * Format: int64
+             * @description answers among which they may meet, unweighted
+             */
+            base: number;
+            /** @description narrows a focus to the base */
+            narrow: components["schemas"]["Condition"][];
+            /** @description categories, as in the frame; then values */
+            nodes: components["schemas"]["TogetherNode"][];
+            notes: string[];
+            /** @description of two categories that do not stand in one another, or of a category and a value */
+            pairs: components["schemas"]["TogetherPair"][];
+            segments: components["schemas"]["SegmentName"][];
+        };
+        TogetherNode: {
+            /**
+             * Format: int64
+             * @description of the base
+             */
+            answers: number;
+            /** @description narrow a focus to its answers */
+            conditions: components["schemas"]["Condition"][];
+            /** @enum {string} */
+            kind: "category" | "value";
+            name: string;
+            path: string;
+            short: string;
+            /**
+             * Format: int64
+             * @description colour of its top category; -1 for a value
+             */
+            top: number;
+        };
+        TogetherPair: {
+            /**
+             * Format: int64
+             * @description place among the nodes, from 0
+             */
+            a: number;
+            /**
+             * Format: int64
+             * @description place among the nodes, after a
+             */
+            b: number;
+            /**
+             * Format: int64
+             * @description answers with both
+             */
+            both: number;
+            /**
+             * Format: double
+             * @description log-likelihood ratio of the 2 × 2 table
+             */
+            g2: number;
+            /**
+             * Format: double
+             * @description answers with both / answers with either, 0 to 1
+             */
+            jaccard: number;
+            /**
+             * Format: double
+             * @description answers with both / those to be expected if neither drew the other
+             */
+            lift: number;
+            /**
+             * Format: double
+             * @description of G², corrected for all pairs (Benjamini-Hochberg)
+             */
+            p: number;
+            /**
+             * Format: double
+             * @description pointwise mutual information, log2 of lift; 0 where they never meet
+             */
+            pmi: number;
+            /** @description p under 0.05, and no expected count under 5 */
+            sure: boolean;
+        };
         TriedCategory: {
             /** @description who made it */
             by?: string;
@@ -10508,6 +10603,48 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    together: {
+        parameters: {
+            query?: {
+                /** @description JSON list of conditions; empty for all that is answered */
+                focus?: string;
+                /** @description the answers among which they may meet */
+                base?: "answered" | "respondents" | "coded";
+                /** @description nets: the top level only; categories: those that are no nets */
+                rows?: "all" | "nets" | "categories";
+                /** @description JSON: a list of keys of categories; no others are looked at */
+                only?: string;
+                /** @description a variable: categories are held against its values, not against each other */
+                with?: string;
+            };
+            header?: never;
+            path: {
+                question: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Together"];
+                };
             };
             /** @description Error */
             default: {

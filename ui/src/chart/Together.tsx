@@ -1,0 +1,176 @@
+import { lazy, Suspense, useMemo } from 'react';
+import { chance } from '../drawing/figures';
+import { useStyle } from '../drawing/useStyle';
+import { useAddress } from '../lib/address';
+import type { Together as Data } from '../lib/api';
+import { useDesk } from '../lib/edits';
+import { count } from '../lib/format';
+import { useAsk } from '../lib/queries';
+import { Failed } from '../parts/Asked';
+import { Button } from '../parts/Button';
+import { Combobox } from '../parts/Combobox';
+import { optionsOf, Select } from '../parts/Select';
+import { type Column, Table } from '../parts/Table';
+import { Empty, Labelled, Skeleton } from '../parts/Text';
+import { ToggleGroup } from '../parts/ToggleGroup';
+import { answerBase, answerBases, useDesign } from './design';
+import { type Measure, matrix, measures, network, sizeOf } from './together';
+
+const Drawing = lazy(() => import('../drawing/Drawing'));
+
+const levels = { categories: 'categories only', nets: 'top level only', all: 'nets and categories' } as const;
+
+/** Which categories come together in answers, or with which values of a segment. */
+export default function Together() {
+  const { question } = useDesk();
+  const { get, one } = useAddress();
+  const { query, set } = useDesign();
+  const base = answerBase(query.base);
+  const rows = one('rows', Object.keys(levels) as (keyof typeof levels)[]);
+  const measure = one('measure', Object.keys(measures) as Measure[]);
+  const as = one('see', ['matrix', 'network', 'table'] as const);
+  const asked = useAsk('together', { focus: query.focus, base, rows, with: get('with') || undefined });
+  if (asked.error && !asked.data) return <Failed error={asked.error} again={() => asked.refetch()} />;
+  if (!asked.data) return <Skeleton lines={8} />;
+  const t = asked.data;
+  return (
+    <div className="grid max-w-400 gap-3 pr-1 pb-4" aria-busy={asked.isPlaceholderData}>
+      <div className="flex flex-wrap items-end gap-x-4 gap-y-2 border-b pb-3">
+        <ToggleGroup
+          label="drawn as"
+          value={as}
+          options={optionsOf({ matrix: 'Matrix', network: 'Network', table: 'Table' })}
+          change={(v) => set({ see: v === 'matrix' ? '' : v })}
+        />
+        <Labelled name="with">
+          <Combobox
+            label="with"
+            value={get('with')}
+            options={[
+              { value: '', words: 'one another' },
+              ...t.segments!.map((s) => ({ value: s.name, words: `values of ${s.name}` })),
+            ]}
+            change={(v) => set({ with: v, pick: '' })}
+          />
+        </Labelled>
+        <Labelled name="measured by">
+          <Select
+            label="measured by"
+            value={measure}
+            options={optionsOf(measures)}
+            change={(v) => set({ measure: v === 'lift' ? '' : v })}
+          />
+        </Labelled>
+        <Labelled name="rows">
+          <Select
+            label="rows"
+            value={rows}
+            options={optionsOf(levels)}
+            change={(v) => set({ rows: v === 'categories' ? '' : v, pick: '' })}
+          />
+        </Labelled>
+        <Labelled name="among">
+          <Select
+            label="among"
+            value={base}
+            options={optionsOf(answerBases)}
+            change={(v) => set({ base: v === 'answered' ? '' : v, pick: '' })}
+          />
+        </Labelled>
+      </div>
+      {asked.error && <Failed error={asked.error} again={() => asked.refetch()} />}
+      <figure className="min-w-0">
+        <h1 className="font-serif text-2xl font-semibold [overflow-wrap:anywhere]">
+          What comes together{get('with') && `, with ${get('with')}`}
+        </h1>
+        <p className="text-soft">{question.name}</p>
+        {as === 'table' ? <Pairs t={t} measure={measure} /> : <Picture t={t} as={as} measure={measure} />}
+        <figcaption className="max-w-240 border-t pt-2 text-sm text-soft">{t.notes!.join(' ')}</figcaption>
+      </figure>
+    </div>
+  );
+}
+
+function Picture({ t, as, measure }: { t: Data; as: 'matrix' | 'network'; measure: Measure }) {
+  const { setPick } = useAddress();
+  const { style } = useStyle();
+  const drawn = useMemo(() => {
+    const press = (...nodes: number[]) => setPick([...t.narrow!, ...nodes.flatMap((n) => t.nodes![n]!.conditions!)]);
+    return as === 'matrix' ? matrix(t, measure, press, style) : network(t, measure, press, style);
+  }, [t, as, measure, setPick, style]);
+  if (!drawn.marks.length) return <Empty>{drawn.left}</Empty>;
+  return (
+    <div className="pt-2">
+      <Suspense fallback={<Skeleton lines={8} />}>
+        <Drawing
+          name="What comes together"
+          option={drawn.option}
+          marks={drawn.marks}
+          height={drawn.height}
+          width={drawn.width}
+          look={style}
+        />
+      </Suspense>
+      {drawn.left && <p className="text-sm text-clay">{drawn.left}</p>}
+    </div>
+  );
+}
+
+/** Pairs that are listed. */
+const most = 300;
+
+type Pair = NonNullable<Data['pairs']>[number];
+
+/** The pairs with all their figures, the strongest first. */
+function Pairs({ t, measure }: { t: Data; measure: Measure }) {
+  const { setPick, pickText } = useAddress();
+  const rows = useMemo(
+    () => [...t.pairs!].sort((a, b) => sizeOf[measure](b) - sizeOf[measure](a)).slice(0, most),
+    [t, measure],
+  );
+  const conditions = (p: Pair) => [...t.narrow!, ...t.nodes![p.a]!.conditions!, ...t.nodes![p.b]!.conditions!];
+  const on = (p: Pair) => pickText === JSON.stringify(conditions(p));
+  const figure = (key: string, told: string, cell: (p: Pair) => string): Column<Pair> => ({
+    key,
+    name: key,
+    told,
+    figure: true,
+    cell,
+  });
+  const columns: Column<Pair>[] = [
+    {
+      key: 'pair',
+      name: 'pair',
+      head: true,
+      cell: (p) => (
+        <Button
+          look="bare"
+          data-stop=""
+          data-part="pair"
+          aria-pressed={on(p)}
+          className="rounded-sm px-1 text-left hover:bg-hair aria-pressed:bg-straw"
+          onClick={() => setPick(conditions(p))}
+        >
+          {t.nodes![p.a]!.path} + {t.nodes![p.b]!.path}
+        </Button>
+      ),
+    },
+    figure('both', 'Answers with both.', (p) => count(p.both)),
+    figure('lift', 'How many times as often they meet as they would if neither drew the other.', (p) =>
+      p.lift.toFixed(2),
+    ),
+    figure('Jaccard', 'Answers with both, of those with either: 0 to 1.', (p) => p.jaccard.toFixed(3)),
+    figure('G²', 'Log-likelihood ratio of the table of two by two.', (p) => p.g2.toFixed(1)),
+    figure('p', 'Of G², corrected for all pairs (Benjamini-Hochberg).', (p) => chance(p.p).replace(/^p (= )?/, '')),
+    { key: 'sure', name: 'sure', cell: (p) => (p.sure ? (p.lift > 1 ? 'more often' : 'less often') : '') },
+  ];
+  if (!rows.length) return <Empty>There are no two to hold against each other.</Empty>;
+  return (
+    <div className="overflow-x-auto pt-2">
+      <Table label="Pairs" columns={columns} rows={rows} id={(p) => `${p.a} ${p.b}`} on={on} />
+      {t.pairs!.length > most && (
+        <p className="text-sm text-clay">{count(t.pairs!.length - most)} more pairs are not listed.</p>
+      )}
+    </div>
+  );
+}
