@@ -5,7 +5,7 @@ FUZZTIME ?= 20s
 GO_FILES := $(shell find cmd core internal ui -name node_modules -prune -o -name '*.go' -print)
 UI_FILES := $(shell find ui/src -type f) ui/index.html ui/vite.config.ts ui/vite.paper.config.ts ui/tsconfig.json ui/package.json
 
-.PHONY: demo build ui setup setup-test types lint test race busy bench fuzz quality words shots clean
+.PHONY: demo build ui setup setup-test types lint test race busy bench fuzz quality words shots office clean
 
 demo: setup bin/aftermath
 	@echo "== starting Aftermath with the demo study"
@@ -90,6 +90,11 @@ words:
 # Pictures of a fresh demo, taken by a server of its own.
 shots: setup-test bin/aftermath
 	scripts/shots
+
+# What is written for office programs, opened by one: PowerPoint, Word and XLSX files of a fresh demo as PDF and pictures, to be looked at.
+office: setup bin/aftermath
+	@scripts/install office
+	scripts/office $(or $(OUT),/tmp/aftermath-office)
 
 clean:
 	rm -rf bin ui/dist/assets ui/dist/index.html ui/node_modules

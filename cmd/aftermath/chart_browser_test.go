@@ -190,6 +190,10 @@ func TestChartInTheBrowser(t *testing.T) {
 	// Coded data as it was set up.
 	w.tab("By segment")
 	w.until(`document.querySelector('[aria-label=Download]')`)
+	// Every file that is offered is there, and holds something.
+	w.until(`(window.files ??= [], [...document.querySelectorAll('[aria-label=Download] a')].forEach((a, i) => window.files[i] ??=
+		(fetch(a.href).then(r => r.ok ? r.blob() : new Blob()).then(b => { window.files[i] = b.size }), -1)),
+		window.files.length === 3 && window.files.every(size => size > 500))`)
 	w.press("coded data…")
 	w.choose("categories", "numbers of categories")
 	w.choose("file", "NDJSON")

@@ -80,18 +80,19 @@ func (s *server) restoreChart(ctx context.Context, in *ChartInput) (*struct{}, e
 	return nil, problem(s.desk.DropChart(ctx, in.Question, in.Chart, false))
 }
 
-type chartInput struct {
+// ChartTableInput asks for a table. Its name is exported, since huma fills no embedded type whose name is not.
+type ChartTableInput struct {
 	FocusInput
 	chart.Query
 }
 
-func (s *server) chart(ctx context.Context, in *chartInput) (*body[chart.Chart], error) {
+func (s *server) chart(ctx context.Context, in *ChartTableInput) (*body[chart.Chart], error) {
 	return reply(ctx, s, in.FocusInput, func(ctx context.Context, st *state.State, f focus.Focus) (chart.Chart, error) {
 		return chart.ChartOf(ctx, st, f, in.Query)
 	})
 }
 
-func (s *server) findings(ctx context.Context, in *chartInput) (*body[chart.Findings], error) {
+func (s *server) findings(ctx context.Context, in *ChartTableInput) (*body[chart.Findings], error) {
 	return reply(ctx, s, in.FocusInput, func(ctx context.Context, st *state.State, f focus.Focus) (chart.Findings, error) {
 		return chart.FindingsOf(ctx, st, f, in.Query)
 	})
@@ -115,7 +116,7 @@ func (s *server) together(ctx context.Context, in *struct {
 	})
 }
 
-func (s *server) table(ctx context.Context, in *chartInput) (*huma.StreamResponse, error) {
+func (s *server) table(ctx context.Context, in *ChartTableInput) (*huma.StreamResponse, error) {
 	st, f, err := s.open(ctx, in.FocusInput)
 	if err != nil {
 		return nil, problem(err)
@@ -128,7 +129,7 @@ func (s *server) table(ctx context.Context, in *chartInput) (*huma.StreamRespons
 }
 
 func (s *server) workbook(ctx context.Context, in *struct {
-	chartInput
+	ChartTableInput
 	Each  bool   `query:"each" doc:"a table for each segment of the study, besides that of by"`
 	About string `query:"about" maxLength:"2000" doc:"the focus in words, to stand under the titles"`
 }) (*huma.StreamResponse, error) {

@@ -206,5 +206,8 @@ func (d *Desk) LoadDemo(ctx context.Context) (Record, error) {
 		bad = errors.Join(bad, err)
 		return p
 	})
-	return out, errors.Join(err, bad)
+	if err = errors.Join(err, bad); err != nil {
+		return out, err
+	}
+	return out, d.addDemoReport(ctx, out)
 }

@@ -5,10 +5,12 @@ import (
 	"io"
 	"slices"
 	"strings"
+	"unicode/utf8"
 
 	"github.com/xuri/excelize/v2"
 
 	"aftermath/core/crosstab"
+	"aftermath/core/frame"
 	"aftermath/internal/desk/report/chart"
 )
 
@@ -105,8 +107,10 @@ func sheetName(name string, used map[string]bool) string {
 
 // styles are the numbers of those in a file.
 type styles struct {
-	title, plain, soft, link, head, name, net, share, netShare, count, decimal, mark, small int
+	title, plain, soft, link, head, name, net, share, netShare, count, decimal, mark, small, note int
 }
+
+const ink = "23261F"
 
 func newStyles(f *excelize.File) (s styles, err error) {
 	make := func(to *int, style excelize.Style) {
@@ -114,13 +118,16 @@ func newStyles(f *excelize.File) (s styles, err error) {
 			*to, err = f.NewStyle(&style)
 		}
 	}
-	const ink, soft, rule = "23261F", "6B6A5E", "B9B39F"
+	const soft, rule = "6B6A5E", "B9B39F"
 	line := []excelize.Border{{Type: "bottom", Color: rule, Style: 1}}
 	right := &excelize.Alignment{Horizontal: "right", Vertical: "bottom", WrapText: true}
 	one, two := "0.0%", "0.00"
 	make(&s.title, excelize.Style{Font: &excelize.Font{Size: 15, Bold: true, Color: ink}})
 	make(&s.plain, excelize.Style{Font: &excelize.Font{Color: ink}})
 	make(&s.soft, excelize.Style{Font: &excelize.Font{Color: soft}, Alignment: &excelize.Alignment{Vertical: "top"}})
+	make(&s.note, excelize.Style{
+		Font: &excelize.Font{Color: soft}, Alignment: &excelize.Alignment{Vertical: "top", WrapText: true},
+	})
 	make(&s.link, excelize.Style{Font: &excelize.Font{Color: "3E5C3A", Underline: "single"}})
 	make(&s.head, excelize.Style{Font: &excelize.Font{Bold: true, Color: ink}, Alignment: right, Border: line})
 	make(&s.name, excelize.Style{Font: &excelize.Font{Color: ink}})
@@ -180,7 +187,7 @@ func (s *sheet) table(b Workbook, c chart.Chart) {
 	s.put(1, 1, titleOf(c), st.title)
 	s.put(1, 2, b.Question, st.plain)
 	s.put(1, 3, b.About, st.soft)
-	s.width(1, 38)
+	s.width(1, nameWidth)
 	head := s.heads(c, 5)
 	row := head
 	for r, line := range c.Rows {
@@ -199,14 +206,39 @@ func (s *sheet) table(b Workbook, c chart.Chart) {
 	}
 	row += 2
 	for _, note := range c.Notes {
-		s.put(1, row, note, st.soft)
+		s.note(row, 1+2*len(c.Columns), note)
 		row++
 	}
 	s.chart(c, head, last, row+1)
+	s.onPaper()
 	if s.err == nil {
 		s.err = s.file.SetPanes(s.name, &excelize.Panes{
 			Freeze: true, XSplit: 1, YSplit: head, TopLeftCell: at(2, head+1), ActivePane: "bottomRight",
 		})
+	}
+}
+
+// note writes a text across the first columns of a row, as high as it takes.
+func (s *sheet) note(row, columns int, text string) {
+	columns = min(columns, 13)
+	s.put(1, row, text, s.styles.note)
+	letters := nameWidth + (columns-1)/2*(headWidth+markWidth)
+	if s.err == nil {
+		s.err = s.file.MergeCell(s.name, at(1, row), at(columns, row))
+	}
+	if s.err == nil {
+		s.err = s.file.SetRowHeight(s.name, row, 15*float64(min(20, wrapped(text, letters))))
+	}
+}
+
+// onPaper has the sheet printed across, as wide as a page.
+func (s *sheet) onPaper() {
+	across, wide, high, fit := "landscape", 1, 0, true
+	if s.err == nil {
+		s.err = s.file.SetPageLayout(s.name, &excelize.PageLayoutOptions{Orientation: &across, FitToWidth: &wide, FitToHeight: &high})
+	}
+	if s.err == nil {
+		s.err = s.file.SetSheetProps(s.name, &excelize.SheetPropsOptions{FitToPage: &fit})
 	}
 }
 
@@ -218,10 +250,13 @@ func (s *sheet) heads(c chart.Chart, row int) int {
 	}
 	values, letters := row+1, row+1+depth
 	s.put(1, letters, "", st.head)
+	for k := range depth {
+		s.high(values+k, c, k-depth)
+	}
 	for i, column := range c.Columns {
 		at := 2 + 2*i
-		s.width(at, 11)
-		s.width(at+1, 7)
+		s.width(at, headWidth)
+		s.width(at+1, markWidth)
 		if column.Nest >= 0 && (i == 1 || c.Columns[i-1].Nest != column.Nest) {
 			s.put(at, row, c.Nests[column.Nest].Label, st.net)
 		}
@@ -261,6 +296,41 @@ func (s *sheet) heads(c chart.Chart, row int) int {
 		s.put(2+2*i, row, m.Value, st.decimal)
 	}
 	return row
+}
+
+// Widths of columns, in letters: of names, of shares, of marks.
+const (
+	nameWidth = 38
+	headWidth = 11
+	markWidth = 7
+)
+
+// high makes a line of heads as high as its longest value takes; place counts from the innermost, which is -1.
+func (s *sheet) high(row int, c chart.Chart, place int) {
+	lines := 1
+	for _, column := range c.Columns {
+		if at := len(column.Values) + place; at >= 0 {
+			lines = max(lines, wrapped(column.Values[at], headWidth-1))
+		}
+	}
+	if lines > 1 && s.err == nil {
+		s.err = s.file.SetRowHeight(s.name, row, 15*float64(min(lines, 8)))
+	}
+}
+
+// wrapped is how many lines a text takes in so many letters.
+func wrapped(text string, width int) int {
+	lines, room := 0, 0
+	for _, word := range strings.Fields(text) {
+		size := utf8.RuneCountInString(word)
+		if size+1 > room {
+			lines += 1 + (size-1)/width
+			room = width - (size-1)%width
+			continue
+		}
+		room -= size + 1
+	}
+	return max(1, lines)
 }
 
 // nameIn is the name of a row, drawn in below its nets.
@@ -326,14 +396,15 @@ func (s *sheet) chart(c chart.Chart, head, last, row int) {
 	drawn := &excelize.Chart{
 		Type: excelize.Bar, Title: excelize.ChartTitle{Paragraph: []excelize.RichTextRun{{Text: title}}},
 		Dimension: excelize.ChartDimension{Width: 760, Height: uint(140 + bars*(12+14*(to-from)))},
-		XAxis:     excelize.ChartAxis{ReverseOrder: true},
-		YAxis:     excelize.ChartAxis{NumFmt: excelize.ChartNumFmt{CustomNumFmt: "0%"}},
+		XAxis:     excelize.ChartAxis{ReverseOrder: true, Font: excelize.Font{Color: ink}},
+		YAxis:     excelize.ChartAxis{NumFmt: excelize.ChartNumFmt{CustomNumFmt: "0%"}, Font: excelize.Font{Color: ink}},
 		Legend:    excelize.ChartLegend{Position: "bottom"},
 	}
 	for i := from; i < to; i++ {
 		drawn.Series = append(drawn.Series, excelize.ChartSeries{
 			Name:       quoted + "$" + strings.TrimRight(at(2+2*i, 1), "1") + "$" + fmt.Sprint(s.valueRow(c)),
 			Categories: cells(1), Values: cells(2 + 2*i),
+			Fill: excelize.Fill{Type: "pattern", Pattern: 1, Color: []string{strings.TrimPrefix(frame.Colours[(i-from)%len(frame.Colours)], "#")}},
 		})
 	}
 	s.err = s.file.AddChart(s.name, at(1, row), drawn)

@@ -8,6 +8,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"regexp"
 	"strings"
 	"sync"
 
@@ -125,6 +126,10 @@ func newMachine() *machine {
 	return m
 }
 
+// repeated is how a paragraph looks, said again for each run of its text: the library of slides does so, and some programs refuse
+// what says it twice.
+var repeated = regexp.MustCompile(`(</a:r>|<a:br/>)<a:pPr(?: [^>]*)?(?:/>|>.*?</a:pPr>)`)
+
 // pack packs the parts of an archive that the program has written.
 func (m *machine) pack(of goja.Value) ([]byte, error) {
 	var written []struct {
@@ -137,7 +142,7 @@ func (m *machine) pack(of goja.Value) ([]byte, error) {
 	}
 	parts, names := map[string][]byte{}, []string{}
 	for _, p := range written {
-		data := []byte(p.Data)
+		data := repeated.ReplaceAll([]byte(p.Data), []byte("$1"))
 		if p.Base64 {
 			var err error
 			if data, err = base64.StdEncoding.DecodeString(p.Data); err != nil {

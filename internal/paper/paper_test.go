@@ -53,10 +53,10 @@ func sample(t testing.TB, s *state.State) document.Document {
 			Focus: focus.Focus{{Kind: "category", ID: s.Coding.Results[0].ID, Not: true}}, Query: chart.Query{By: by, Rows: "nets"}, As: as,
 		}
 	}
-	d := document.Document{Study: "Ferries & co", Name: "Report " + nasty, At: time.Unix(1_790_000_000, 0).UTC()}
+	d := document.Document{Style: document.UsualStyle(), Study: "Ferries & co", Name: "Report " + nasty, At: time.Unix(1_790_000_000, 0).UTC()}
 	for i, b := range []document.Block{
 		{Kind: "text", Text: "# Head " + nasty + "\n\nIt is **bold** and [a link](https://example.org/?a=1&b=2) and [none](javascript:alert(1)).\n\n" +
-			"- one\n- two\n\n1. first\n2. second\n\n> said\n\n| a | b |\n|---|---|\n| x | 12 |\n\n```\ncode <b>\n```\n\n---\n"},
+			"- one **bold** one\n- two\n\n1. first\n2. second\n\n> said\n\n| a | b |\n|---|---|\n| x | 12 |\n\n```\ncode <b>\n```\n\n---\n"},
 		{Kind: "chart", Title: "Bars " + nasty, Note: "A *note*.", Drawn: drawn("bars", "wave")},
 		{Kind: "chart", Title: "Dots", Drawn: drawn("dots", "age band"), Table: true},
 		{Kind: "chart", Title: "Heat", Drawn: drawn("heat", "route")},
@@ -225,7 +225,7 @@ func TestReportsAsFiles(t *testing.T) {
 	md := string(file("markdown"))
 	assert.Contains(t, md, figure)
 	assert.Contains(t, md, `\<script\>`)
-	assert.Contains(t, md, "- one\n- two")
+	assert.Contains(t, md, "- one **bold** one\n- two")
 
 	text := parts(t, file("docx"))
 	body := words(text["word/document.xml"])
@@ -248,6 +248,9 @@ func TestReportsAsFiles(t *testing.T) {
 	for name, data := range slides {
 		if strings.HasPrefix(name, "ppt/slides/slide") {
 			told += words(data)
+			for _, p := range regexp.MustCompile(`(?s)<a:p>.*?</a:p>`).FindAll(data, -1) {
+				require.LessOrEqual(t, bytes.Count(p, []byte("<a:pPr")), 1, "%s", p)
+			}
 		}
 	}
 	for _, want := range []string{"Head " + slanted, quote, figure, "two"} {
@@ -283,7 +286,7 @@ func TestWritingEndsWithItsCaller(t *testing.T) {
 	require.ErrorIs(t, err, context.Canceled)
 	first, err := w.Write(ctx, "markdown", d)
 	require.NoError(t, err)
-	_, err = w.Write(ctx, "markdown", document.Document{Name: "another", Sections: []document.Section{}})
+	_, err = w.Write(ctx, "markdown", document.Document{Name: "another", Style: document.UsualStyle(), Sections: []document.Section{}})
 	require.NoError(t, err)
 	again, err := w.Write(ctx, "markdown", d)
 	require.NoError(t, err)

@@ -10357,13 +10357,32 @@ export interface operations {
     "table-workbook": {
         parameters: {
             query?: {
+                /** @description JSON list of conditions; empty for all that is answered */
+                focus?: string;
+                /** @description the variable whose values are the columns; or JSON: a list of lists of variables, those of one list nested, the outer first; [] for the total only; left out: the first that serves */
+                by?: string;
+                /** @description what shares are shares of */
+                base?: "answered" | "respondents" | "coded" | "mentions";
+                weighted?: boolean;
+                /** @description nets: the top level only; categories: those that are no nets */
+                rows?: "all" | "nets" | "categories";
+                /** @description JSON: a list of keys of categories; no others are rows */
+                only?: string;
+                /** @description frame, size, name, or the key of a column: by its share */
+                sort?: string;
+                /** @description categories with fewer answers in all stand in one row */
+                least?: number;
+                /** @description of the tests of a row within a segment */
+                correction?: "benjamini-hochberg" | "holm" | "bonferroni" | "none";
                 /** @description a table for each segment of the study, besides that of by */
                 each?: boolean;
                 /** @description the focus in words, to stand under the titles */
                 about?: string;
             };
             header?: never;
-            path?: never;
+            path: {
+                question: number;
+            };
             cookie?: never;
         };
         requestBody?: never;

@@ -56,7 +56,9 @@ export async function docx(d: Document): Promise<string> {
       children: texts([{ text: under(d) }], { size: sizes.small, color: hex('soft') }),
       spacing: { after: 240 },
     }),
-    ...d.sections!.flatMap((s) => itemsOf(s, d.style).flatMap((item) => written(item, counted, d.style))),
+    ...d.sections!.flatMap((s) =>
+      itemsOf(s, d.style).flatMap((item, i, all) => written(item, counted, d.style, all[i + 1])),
+    ),
   ];
   const file = new File({
     title: d.name,
@@ -99,16 +101,18 @@ export async function docx(d: Document): Promise<string> {
 
 type Counted = { lists: number; charts: number };
 
-function written(item: Item, numbered: Counted, style: Style): (Paragraph | Grid)[] {
+function written(item: Item, numbered: Counted, style: Style, next?: Item): (Paragraph | Grid)[] {
   switch (item.kind) {
     case 'heading':
-      return [new Paragraph({ text: item.text, heading: headings[item.level] })];
+      return [new Paragraph({ text: item.text, heading: headings[item.level], keepNext: true })];
     case 'text': {
       const look = {
         ...(item.small ? { size: sizes.small, color: hex('soft') } : {}),
         ...(item.warning ? { color: hex('clay') } : {}),
       };
-      return [new Paragraph({ children: texts(item.runs, look), spacing: { after: 120 } })];
+      // What a figure is of stands on its page.
+      const keepNext = next?.kind === 'figure' || next?.kind === 'table';
+      return [new Paragraph({ children: texts(item.runs, look), spacing: { after: 120 }, keepNext })];
     }
     case 'list': {
       if (item.ordered) numbered.lists++;

@@ -13,7 +13,7 @@ function runs(nodes: Node[], look: Omit<Run, 'text'> = {}): Run[] {
   return nodes.flatMap((n): Run[] => {
     switch (n.type) {
       case RuleType.text:
-        return [{ ...look, text: n.text }];
+        return [{ ...look, text: n.text.replace(/\s*\n\s*/g, ' ') }]; // a line may end anywhere in a paragraph
       case RuleType.textFormatted: {
         const more = n.tag === 'strong' ? { bold: true } : n.tag === 'em' ? { italic: true } : {};
         return runs(n.children, { ...look, ...more });

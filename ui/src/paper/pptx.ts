@@ -131,9 +131,9 @@ function paragraphs(item: Item): Pptx.TextProps[] {
       return ended(item.runs, item.warning ? { color: hex('clay') } : {});
     case 'list':
       return item.items.flatMap((runs) => {
-        const one = ended(runs, {});
-        one[0]!.options = { ...one[0]!.options, bullet: item.ordered ? { type: 'number' } : true };
-        return one;
+        const [first, ...more] = ended(runs, {});
+        const bullet = item.ordered ? ({ type: 'number' } as const) : true;
+        return [{ ...first, options: { ...first!.options, bullet } }, ...more];
       });
     case 'code':
       return [{ text: item.text, options: { fontFace: 'Courier New', breakLine: true } }];
