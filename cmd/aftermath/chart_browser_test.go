@@ -271,3 +271,37 @@ func TestPicturesInTheBrowser(t *testing.T) {
 	w.click(`[...document.querySelectorAll('button')].filter(b => b.innerText === 'Undo').at(-1)`) // of what was just said
 	w.until(`getComputedStyle(document.querySelector('[data-part=drawing]')).getPropertyValue('--color-c0') !== '#112233'`)
 }
+
+// What the same people said at two times: a band is as many people as are behind it, in the table too.
+func TestSamePeopleInTheBrowser(t *testing.T) {
+	t.Parallel()
+	w := openWindow(t)
+	rows := demo.Make(3, 1200).Rows
+	wave := slices.Index(demo.Columns, "wave")
+	seen := map[string]int{}
+	for _, r := range rows {
+		r[0] = fmt.Sprint("P", seen[r[wave]]) // each number once in a wave
+		seen[r[wave]]++
+	}
+	w.loadStudy(append([][]string{demo.Columns}, rows...))
+	w.do(chromedp.Navigate(w.base + "/q/1/chart?tab=people"))
+	w.until(`document.querySelector('#main [data-part=empty]')?.innerText.includes('identifiers')`)
+	w.axe("nobody twice")
+	ask[any](t, "POST", w.base+"/api/v1/studies/1/edits", `{"revision":0,"edit":{"kind":"column","column":{"name":"respondent","role":"identifier"}}}`)
+	loadPlaybook(t, w)
+	w.do(chromedp.Navigate(w.base + "/q/1/chart?tab=people"))
+	w.until(`document.querySelector('[data-part=drawing] svg')`)
+	w.axe("a flow")
+	w.do(chromedp.Focus(`[data-part=drawing]`, chromedp.ByQuery), chromedp.KeyEvent(kb.ArrowDown))
+	const says = `document.querySelector('[data-part=says]').innerText`
+	w.until(`%s.includes('Boarding')`, says)
+	before := w.get(`%s.match(/Boarding: ([\d,]+) people/)[1]`, says)
+	w.do(chromedp.KeyEvent(kb.Enter))
+	// Each of them answered once in each wave.
+	w.until(`Number(document.querySelector('[data-part=pane] h2').innerText.replaceAll(',', '').split(' ')[0]) === 2 * %s`, before)
+	w.press("Table")
+	w.until(`document.querySelector('[aria-label="The same people"] tbody tr')?.cells[1].innerText === '%s'`, before)
+	w.choose("from", "Autumn 2026")
+	w.until(`document.querySelector('[aria-label="The same people"] tbody tr')?.cells[2].innerText === '%s'`, before)
+	w.axe("who changed")
+}

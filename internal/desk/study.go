@@ -95,7 +95,11 @@ func putColumn(to *store.Setup, c survey.Spec) (summary string, err error) {
 	summary = "Changed how " + c.Name + " is read"
 	was := to.Columns[i]
 	if was.Role != c.Role {
-		summary = fmt.Sprintf("Made %s a %s column", c.Name, c.Role)
+		article := "a"
+		if strings.ContainsAny(string(c.Role[:1]), "aeiou") {
+			article = "an"
+		}
+		summary = fmt.Sprintf("Made %s %s %s column", c.Name, article, c.Role)
 	}
 	if was.Label = c.Label; reflect.DeepEqual(was, c) {
 		summary = fmt.Sprintf("Labelled %s as %s", c.Name, c.Short())

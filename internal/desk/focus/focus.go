@@ -19,12 +19,12 @@ import (
 
 // Condition is one piece of a focus. Kind says which of the other parts count.
 type Condition struct {
-	Kind   string   `json:"kind" enum:"words,term,row,variable,category,rule,coded,settled,status,step,decided,answers,alike,block,branch,short,sample,personal,hazard,changed"`
-	Text   string   `json:"text,omitempty" doc:"words: a rule; term: its label; row: two or three terms; branch: a rule, term or row, by op; block: words in a row, as they are read; status, step: its name; sample: random or first; personal: mail, phone, card, iban, postcode or link; changed: gained or lost; decided: empty for put on, any, both (as the rules say), apart (against them), suggested, noted, or by"`
-	Name   string   `json:"name,omitempty" doc:"variable: its name; decided: who made them, with by"`
+	Kind   string   `json:"kind" enum:"words,term,row,variable,category,rule,coded,settled,status,step,decided,answers,alike,block,branch,short,sample,personal,hazard,changed,person"`
+	Text   string   `json:"text,omitempty" doc:"words: a rule; term: its label; row: two or three terms; branch: a rule, term or row, by op; block: words in a row, as they are read; status, step: its name; sample: random or first; personal: mail, phone, card, iban, postcode or link; changed: gained or lost; decided: empty for put on, any, both (as the rules say), apart (against them), suggested, noted, or by; person: empty for the category, any, or none"`
+	Name   string   `json:"name,omitempty" doc:"variable, person: its name; decided: who made them, with by"`
 	Op     string   `json:"op,omitempty" doc:"variable: = != < <= > >=; branch: words, term or row"`
-	Values []string `json:"values,omitempty" doc:"variable: one is enough; category: in place of id, categories of which one is enough; branch: words that come one after the other, stop words passed over; changed: two states of the scheme, each the number of a revision, = and a name, or now"`
-	ID     string   `json:"id,omitempty" doc:"category, rule, changed: the category; changed: none for any"`
+	Values []string `json:"values,omitempty" doc:"variable, person: one is enough; category: in place of id, categories of which one is enough; branch: words that come one after the other, stop words passed over; changed: two states of the scheme, each the number of a revision, = and a name, or now"`
+	ID     string   `json:"id,omitempty" doc:"category, rule, changed, person: the category; changed: none for any"`
 	Rule   int      `json:"rule,omitempty" doc:"rule: which of the category's rules, from 1"`
 	N      int      `json:"n,omitempty" doc:"short: fewer words than this; branch: 1 for words that follow, 0 for those that lead to it; sample: how many of the answered; alike: like the answer of this respondent, plus one, 0 for all that are like another; hazard: place of the first step, from 0"`
 	M      int      `json:"m,omitempty" doc:"hazard: place of the second step; alike: nearly, by so many percent; sample: its seed"`
@@ -141,6 +141,8 @@ func (c Condition) answers(ctx context.Context, s *state.State) (*roaring.Bitmap
 		return c.byVariable(s)
 	case "category", "rule":
 		return c.byCategory(s)
+	case "person":
+		return c.byPerson(ctx, s)
 	case "coded":
 		return s.Coding.Coded, nil
 	case "answers":

@@ -6,6 +6,7 @@ const tabs = {
   differs: ['What differs', lazy(() => import('./Differs'))],
   means: ['Means', lazy(() => import('./Means'))],
   together: ['Together', lazy(() => import('./Together'))],
+  people: ['Same people', lazy(() => import('./SamePeople'))],
   kept: ['Kept', lazy(() => import('./Kept'))],
 } as const;
 

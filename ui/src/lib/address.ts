@@ -25,6 +25,7 @@ const condition = z.object({
     'personal',
     'hazard',
     'changed',
+    'person',
   ] satisfies Condition['kind'][]),
   text: z.optional(z.string()),
   name: z.optional(z.string()),

@@ -34,6 +34,7 @@ export type Block = S['Block'];
 export type Method = S['Method'];
 export type Quote = S['Quote'];
 export type Means = S['Means'];
+export type Flow = S['Flow'];
 export type Together = S['Together'];
 export type MeanRow = S['MeanRow'];
 export type Category = S['Category'];

@@ -210,7 +210,9 @@ const reach: Record<Edit['kind'], 'text' | 'terms' | 'lists' | 'coding'> = {
 };
 
 const asksForCoding = (focus: string) =>
-  readConditions(focus).some((c) => ['category', 'rule', 'coded', 'settled', 'decided', 'changed'].includes(c.kind));
+  readConditions(focus).some((c) =>
+    ['category', 'rule', 'coded', 'settled', 'decided', 'changed', 'person'].includes(c.kind),
+  );
 
 /**
  * Whether an edit of a kind, made in this window, may have changed the answer to a query. Named states are changed by no edit.

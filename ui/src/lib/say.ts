@@ -56,6 +56,10 @@ export function say(c: Condition, frame: Named[] = []): string {
     case 'category':
       if (c.values?.length) return `${c.not ? 'none' : 'any'} of ${c.values.length} categories`;
       return c.not ? `not ${category()}` : category();
+    case 'person': {
+      const what = c.text === 'any' ? 'an answer' : c.text === 'none' ? 'no category' : category();
+      return `${c.not ? 'not ' : ''}people with ${what} in ${c.values?.join(' or ')}`;
+    }
     case 'rule':
       return `${category()}, rule ${c.rule}`;
     case 'coded':

@@ -517,6 +517,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/questions/{question}/flow": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What the same people said at two times */
+        get: operations["flow"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/questions/{question}/focuses": {
         parameters: {
             query?: never;
@@ -2872,10 +2889,10 @@ export interface components {
         Condition: {
             /** @description answers: those of these respondents */
             answers?: number[];
-            /** @description category, rule, changed: the category; changed: none for any */
+            /** @description category, rule, changed, person: the category; changed: none for any */
             id?: string;
             /** @enum {string} */
-            kind: "words" | "term" | "row" | "variable" | "category" | "rule" | "coded" | "settled" | "status" | "step" | "decided" | "answers" | "alike" | "block" | "branch" | "short" | "sample" | "personal" | "hazard" | "changed";
+            kind: "words" | "term" | "row" | "variable" | "category" | "rule" | "coded" | "settled" | "status" | "step" | "decided" | "answers" | "alike" | "block" | "branch" | "short" | "sample" | "personal" | "hazard" | "changed" | "person";
             /**
              * Format: int64
              * @description hazard: place of the second step; alike: nearly, by so many percent; sample: its seed
@@ -2886,7 +2903,7 @@ export interface components {
              * @description short: fewer words than this; branch: 1 for words that follow, 0 for those that lead to it; sample: how many of the answered; alike: like the answer of this respondent, plus one, 0 for all that are like another; hazard: place of the first step, from 0
              */
             n?: number;
-            /** @description variable: its name; decided: who made them, with by */
+            /** @description variable, person: its name; decided: who made them, with by */
             name?: string;
             /** @description the opposite */
             not?: boolean;
@@ -2897,9 +2914,9 @@ export interface components {
              * @description rule: which of the category's rules, from 1
              */
             rule?: number;
-            /** @description words: a rule; term: its label; row: two or three terms; branch: a rule, term or row, by op; block: words in a row, as they are read; status, step: its name; sample: random or first; personal: mail, phone, card, iban, postcode or link; changed: gained or lost; decided: empty for put on, any, both (as the rules say), apart (against them), suggested, noted, or by */
+            /** @description words: a rule; term: its label; row: two or three terms; branch: a rule, term or row, by op; block: words in a row, as they are read; status, step: its name; sample: random or first; personal: mail, phone, card, iban, postcode or link; changed: gained or lost; decided: empty for put on, any, both (as the rules say), apart (against them), suggested, noted, or by; person: empty for the category, any, or none */
             text?: string;
-            /** @description variable: one is enough; category: in place of id, categories of which one is enough; branch: words that come one after the other, stop words passed over; changed: two states of the scheme, each the number of a revision, = and a name, or now */
+            /** @description variable, person: one is enough; category: in place of id, categories of which one is enough; branch: words that come one after the other, stop words passed over; changed: two states of the scheme, each the number of a revision, = and a name, or now */
             values?: string[];
         };
         Confusion: {
@@ -3459,6 +3476,72 @@ export interface components {
              */
             tested: number;
             weighted: boolean;
+        };
+        Flow: {
+            /** @description empty where nobody answered at two times */
+            by: string;
+            from: string;
+            /** @description that hold somebody */
+            links: components["schemas"]["FlowLink"][];
+            /** @description narrows a focus to the answers of these people at both times */
+            narrow: components["schemas"]["Condition"][];
+            /** @description categories of the top level, then none */
+            nodes: components["schemas"]["FlowNode"][];
+            notes: string[];
+            /**
+             * Format: int64
+             * @description who answered at both times, an answer of theirs being in the focus
+             */
+            persons: number;
+            to: string;
+            /** @description of the variable, in time */
+            values: string[];
+            /** @description variables that say when */
+            waves: string[];
+        };
+        FlowLink: {
+            /**
+             * Format: int64
+             * @description place among the nodes, from 0
+             */
+            from: number;
+            /** Format: int64 */
+            persons: number;
+            /** Format: int64 */
+            to: number;
+        };
+        FlowNode: {
+            /** Format: int64 */
+            after: number;
+            /**
+             * Format: int64
+             * @description people who had it at the first time
+             */
+            before: number;
+            /**
+             * Format: int64
+             * @description people who had it at both times
+             */
+            both: number;
+            /** @description narrows a focus, with narrow, to people who had it at the first time */
+            fromFocus: components["schemas"]["Condition"][];
+            /** @description key of the category; empty for none */
+            id: string;
+            name: string;
+            /**
+             * Format: double
+             * @description McNemar's, of before against after; corrected for all categories
+             */
+            p: number;
+            short: string;
+            /** @description enough people changed */
+            tested: boolean;
+            toFocus: components["schemas"]["Condition"][];
+            /**
+             * Format: int64
+             * @description its colour; -1 for none
+             */
+            top: number;
         };
         Found: {
             /** @enum {string} */
@@ -8515,6 +8598,47 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Findings"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    flow: {
+        parameters: {
+            query?: {
+                /** @description JSON list of conditions; empty for all that is answered */
+                focus?: string;
+                /** @description the variable that says when; left out: the first wave */
+                by?: string;
+                /** @description its value that came first; left out: the first of them */
+                from?: string;
+                /** @description its value that came after; left out: the one after from */
+                to?: string;
+                correction?: "benjamini-hochberg" | "holm" | "bonferroni" | "none";
+            };
+            header?: never;
+            path: {
+                question: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Flow"];
                 };
             };
             /** @description Error */

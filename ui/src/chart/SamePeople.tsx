@@ -1,0 +1,155 @@
+import { lazy, Suspense, useMemo } from 'react';
+import { chance } from '../drawing/figures';
+import { useStyle } from '../drawing/useStyle';
+import { useAddress } from '../lib/address';
+import type { Flow } from '../lib/api';
+import { useDesk } from '../lib/edits';
+import { count } from '../lib/format';
+import { useAsk } from '../lib/queries';
+import { Failed } from '../parts/Asked';
+import { Button } from '../parts/Button';
+import { optionsOf, Select } from '../parts/Select';
+import { type Column, Table } from '../parts/Table';
+import { Empty, Labelled, Skeleton } from '../parts/Text';
+import { ToggleGroup } from '../parts/ToggleGroup';
+import { flow } from './flow';
+
+const Drawing = lazy(() => import('../drawing/Drawing'));
+
+/** What the same people said at two times. */
+export default function SamePeople() {
+  const { question } = useDesk();
+  const { focusText, get, one, set } = useAddress();
+  const as = one('see', ['flow', 'table'] as const);
+  const query = { focus: focusText, from: get('a') || undefined, to: get('b') || undefined };
+  const asked = useAsk('flow', query);
+  if (asked.error && !asked.data)
+    return (
+      <>
+        <Failed error={asked.error} again={() => asked.refetch()} />
+        <Button look="plain" onClick={() => set({ a: '', b: '' })}>
+          Go back to the first two times
+        </Button>
+      </>
+    );
+  if (!asked.data) return <Skeleton lines={8} />;
+  const f = asked.data;
+  if (!f.by)
+    return (
+      <>
+        <h1 className="font-serif text-2xl font-semibold">The same people</h1>
+        <Empty>
+          Nobody answered twice, or no column is a wave. Answers are of the same person where the first column of
+          identifiers says the same; in Data, columns are made identifiers and waves.
+        </Empty>
+      </>
+    );
+  const options = f.values!.map((v) => ({ value: v, words: v }));
+  return (
+    <div className="grid max-w-400 gap-3 pr-1 pb-4" aria-busy={asked.isPlaceholderData}>
+      <div className="flex flex-wrap items-end gap-x-4 gap-y-2 border-b pb-3">
+        <ToggleGroup
+          label="drawn as"
+          value={as}
+          options={optionsOf({ flow: 'Flow', table: 'Table' })}
+          change={(v) => set({ see: v === 'flow' ? '' : v })}
+        />
+        <Labelled name="from">
+          <Select
+            label="from"
+            value={f.from}
+            options={options}
+            change={(a) => set({ a, b: a === f.to ? f.from : f.to, pick: '' })}
+          />
+        </Labelled>
+        <Labelled name="to">
+          <Select
+            label="to"
+            value={f.to}
+            options={options}
+            change={(b) => set({ b, a: b === f.from ? f.to : f.from, pick: '' })}
+          />
+        </Labelled>
+      </div>
+      {asked.error && <Failed error={asked.error} again={() => asked.refetch()} />}
+      <figure className="min-w-0">
+        <h1 className="font-serif text-2xl font-semibold [overflow-wrap:anywhere]">
+          The same people, {f.from} and {f.to}
+        </h1>
+        <p className="text-soft">{question.name}</p>
+        {as === 'table' ? <Changes f={f} /> : <Drawn f={f} />}
+        <figcaption className="max-w-240 border-t pt-2 text-sm text-soft">{f.notes!.join(' ')}</figcaption>
+      </figure>
+    </div>
+  );
+}
+
+function Drawn({ f }: { f: Flow }) {
+  const { setPick } = useAddress();
+  const { style } = useStyle();
+  const drawn = useMemo(
+    () =>
+      flow(
+        f,
+        {
+          node: (i, first) => setPick([...f.narrow!, ...(first ? f.nodes![i]!.fromFocus! : f.nodes![i]!.toFocus!)]),
+          link: (l) => setPick([...f.narrow!, ...f.nodes![l.from]!.fromFocus!, ...f.nodes![l.to]!.toFocus!]),
+        },
+        style,
+      ),
+    [f, setPick, style],
+  );
+  if (!drawn.marks.length) return <Empty>{drawn.left}</Empty>;
+  return (
+    <div className="pt-2">
+      <Suspense fallback={<Skeleton lines={8} />}>
+        <Drawing
+          name={`The same people, ${f.from} and ${f.to}`}
+          option={drawn.option}
+          marks={drawn.marks}
+          height={drawn.height}
+          width={drawn.width}
+          look={style}
+        />
+      </Suspense>
+    </div>
+  );
+}
+
+type Node = NonNullable<Flow['nodes']>[number];
+
+/** How many people had each category at the two times, and who changed. */
+function Changes({ f }: { f: Flow }) {
+  const { setPick } = useAddress();
+  const both = (n: Node) => [...f.narrow!, ...n.fromFocus!, ...n.toFocus!];
+  const columns: Column<Node>[] = [
+    { key: 'name', name: 'category', head: true, cell: (n) => n.name },
+    { key: 'before', name: f.from, figure: true, cell: (n) => count(n.before) },
+    { key: 'after', name: f.to, figure: true, cell: (n) => count(n.after) },
+    {
+      key: 'both',
+      name: 'both times',
+      figure: true,
+      cell: (n) => (
+        <Button look="plain" data-stop="" onClick={() => setPick(both(n))}>
+          {count(n.both)}
+          <span className="sr-only"> people with {n.name} at both times</span>
+        </Button>
+      ),
+    },
+    { key: 'lost', name: 'only before', figure: true, cell: (n) => count(n.before - n.both) },
+    { key: 'gained', name: 'only after', figure: true, cell: (n) => count(n.after - n.both) },
+    {
+      key: 'p',
+      name: 'p',
+      told: 'McNemar’s test of before against after, corrected for all categories; none where under ten people changed.',
+      figure: true,
+      cell: (n) => (n.tested ? chance(n.p).replace(/^p (= )?/, '') : '–'),
+    },
+  ];
+  return (
+    <div className="overflow-x-auto pt-2">
+      <Table label="The same people" columns={columns} rows={f.nodes!} id={(n) => n.id || 'none'} />
+    </div>
+  );
+}
