@@ -12,6 +12,7 @@ import { Failed } from '../parts/Asked';
 import { Button } from '../parts/Button';
 import { Dialog, Ends } from '../parts/Dialog';
 import { Empty, Labelled, Skeleton, TextArea, TextField } from '../parts/Text';
+import { Thumbnail } from './Thumbnail';
 
 /** The segments of a kept chart, in words. */
 function bySegments(by = '') {
@@ -84,42 +85,45 @@ export default function Kept() {
       )}
       <ul aria-label="Kept charts">
         {there.map((k) => (
-          <li key={k.id} className="grid gap-0.5 border-t border-hair py-2.5 first:border-t-0" data-part="kept">
-            <p>
-              <To
-                className="font-serif text-lg font-semibold underline decoration-edge underline-offset-3 hover:decoration-moss"
-                to={chartAddress(question.id, k.drawn)}
-              >
-                {k.name}
-              </To>
-              {k.changed && <b className="pl-3 text-sm font-semibold text-clay">figures changed since</b>}
-              {k.problem && <span className="pl-3 text-sm text-clay">can’t be drawn any more: {k.problem}</span>}
-            </p>
-            {k.note && <p className="max-w-160 font-serif whitespace-pre-line">{k.note}</p>}
-            <p className="text-sm text-soft">
-              {k.drawn.as ?? 'bars'} {bySegments(k.drawn.query.by)} ·{' '}
-              {k.drawn.focus?.length ? k.drawn.focus.map((c) => say(c, frameLines)).join(' · ') : 'all answers'} · kept{' '}
-              {moment(k.at)}
-              {k.by && ` by ${k.by}`}
-            </p>
-            <p className="flex flex-wrap gap-x-3 text-sm">
-              <Button look="plain" onClick={() => setChange(k)}>
-                rename or note…
-              </Button>
-              {!k.problem && (
-                <Button look="plain" onClick={() => intoReport(k)}>
-                  into the report
+          <li key={k.id} className="flex gap-4 border-t border-hair py-2.5 first:border-t-0" data-part="kept">
+            <Thumbnail drawn={k.drawn} />
+            <div className="grid min-w-0 flex-1 content-start gap-0.5">
+              <p>
+                <To
+                  className="font-serif text-lg font-semibold underline decoration-edge underline-offset-3 hover:decoration-moss"
+                  to={chartAddress(question.id, k.drawn)}
+                >
+                  {k.name}
+                </To>
+                {k.changed && <b className="pl-3 text-sm font-semibold text-clay">figures changed since</b>}
+                {k.problem && <span className="pl-3 text-sm text-clay">can’t be drawn any more: {k.problem}</span>}
+              </p>
+              {k.note && <p className="max-w-160 font-serif whitespace-pre-line">{k.note}</p>}
+              <p className="text-sm text-soft">
+                {k.drawn.as ?? 'bars'} {bySegments(k.drawn.query.by)} ·{' '}
+                {k.drawn.focus?.length ? k.drawn.focus.map((c) => say(c, frameLines)).join(' · ') : 'all answers'} ·
+                kept {moment(k.at)}
+                {k.by && ` by ${k.by}`}
+              </p>
+              <p className="flex flex-wrap gap-x-3 text-sm">
+                <Button look="plain" onClick={() => setChange(k)}>
+                  rename or note…
                 </Button>
-              )}
-              {k.changed && (
-                <Button look="plain" onClick={() => renew(k, { name: k.name, note: k.note })}>
-                  I have seen the change
+                {!k.problem && (
+                  <Button look="plain" onClick={() => intoReport(k)}>
+                    into the report
+                  </Button>
+                )}
+                {k.changed && (
+                  <Button look="plain" onClick={() => renew(k, { name: k.name, note: k.note })}>
+                    I have seen the change
+                  </Button>
+                )}
+                <Button look="plain" aria-label={`Delete ${k.name}`} onClick={() => drop(k)}>
+                  delete
                 </Button>
-              )}
-              <Button look="plain" aria-label={`Delete ${k.name}`} onClick={() => drop(k)}>
-                delete
-              </Button>
-            </p>
+              </p>
+            </div>
           </li>
         ))}
       </ul>

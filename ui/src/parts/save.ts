@@ -53,8 +53,13 @@ function onLight<T>(work: () => T): T {
   }
 }
 
-/** Drawings side by side as one file of SVG, on white, under what they are of. */
-async function asSVG(drawings: SVGSVGElement[], caption: Caption) {
+/** How wide a picture is taken along, in pixels, and what is behind it. */
+export type Size = { width: number; ground: 'white' | 'paper' | 'none' };
+
+const grounds = { white: '#ffffff', paper: '#faf7f0', none: '' } as const;
+
+/** Drawings side by side as one file of SVG, on a ground, under what they are of. */
+async function asSVG(drawings: SVGSVGElement[], caption: Caption, size: Size) {
   const boxes = drawings.map((d) => d.viewBox.baseVal);
   const gap = 20;
   const width = boxes.reduce((sum, b) => sum + b.width + gap, gap);
@@ -81,8 +86,11 @@ async function asSVG(drawings: SVGSVGElement[], caption: Caption) {
     }
   };
   onLight(draw);
-  const text = `<svg xmlns="http://www.w3.org/2000/svg" width="${width}" height="${height}" viewBox="0 0 ${width} ${height}"><defs><style>${await fonts()}</style></defs><rect width="100%" height="100%" fill="#ffffff"/>${inside}</svg>`;
-  return { text, width, height };
+  const ground = grounds[size.ground] && `<rect width="100%" height="100%" fill="${grounds[size.ground]}"/>`;
+  const wide = size.width || 2 * width;
+  const high = Math.round((wide * height) / width);
+  const text = `<svg xmlns="http://www.w3.org/2000/svg" width="${wide}" height="${high}" viewBox="0 0 ${width} ${height}"><defs><style>${await fonts()}</style></defs>${ground}${inside}</svg>`;
+  return { text, width: wide, height: high };
 }
 
 function download(blob: Blob, name: string) {
@@ -95,20 +103,19 @@ function download(blob: Blob, name: string) {
 
 const fileName = (name: string) => name.replace(/[^\p{L}\p{N}]+/gu, '-').replace(/^-+|-+$/g, '');
 
-export async function saveSVG(drawings: SVGSVGElement[], caption: Caption) {
-  const { text } = await asSVG(drawings, caption);
+export async function saveSVG(drawings: SVGSVGElement[], caption: Caption, size: Size) {
+  const { text } = await asSVG(drawings, caption, size);
   download(new Blob([text], { type: 'image/svg+xml' }), `${fileName(caption.title)}.svg`);
 }
 
-/** Twice the size on screen, so that it is sharp in a report. */
-export async function savePNG(drawings: SVGSVGElement[], caption: Caption) {
-  const { text, width, height } = await asSVG(drawings, caption);
+export async function savePNG(drawings: SVGSVGElement[], caption: Caption, size: Size) {
+  const { text, width, height } = await asSVG(drawings, caption, size);
   const image = new Image();
   image.src = `data:image/svg+xml;charset=utf-8,${encodeURIComponent(text)}`;
   await image.decode();
   const canvas = document.createElement('canvas');
-  canvas.width = 2 * width;
-  canvas.height = 2 * height;
+  canvas.width = width;
+  canvas.height = height;
   canvas.getContext('2d')!.drawImage(image, 0, 0, canvas.width, canvas.height);
   const blob = await new Promise<Blob | null>((done) => canvas.toBlob(done, 'image/png'));
   if (!blob) throw new Error('the browser could not draw it');
