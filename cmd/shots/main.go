@@ -80,12 +80,6 @@ func shots(question, file string) []shot {
 		},
 		{name: "terms", path: q + "/terms", then: []chromedp.Action{press("queue")}},
 		{
-			name: "suggestions",
-			path: q + "/terms?tab=suggestions",
-			then: []chromedp.Action{browser.Until(`document.querySelectorAll('[data-part=suggestion]').length > 5`),
-				chromedp.KeyEvent(kb.ArrowDown), browser.Until(`document.querySelector('[data-part=suggestion][aria-current=true] p + p')?.innerText.includes('·')`)},
-		},
-		{
 			name: "clouds",
 			path: q + "/terms?tab=compare&as=clouds&seg=passenger+type&a=Commuter&b=Tourist",
 			then: []chromedp.Action{browser.Until(`document.querySelector('[data-drawing=cloud] text')`)},
@@ -128,6 +122,7 @@ func shots(question, file string) []shot {
 				`[{"kind":"variable","name":"wave","op":"=","values":["Autumn 2026"]}]`,
 			),
 		},
+		{name: "report", path: q + "/report"},
 		{name: "terms-dark", path: q + "/terms?way=branches", dark: true, then: []chromedp.Action{press("wifi")}},
 		// The last, since it edits.
 		{

@@ -28,6 +28,11 @@ func charted(b *testing.B) *state.State {
 		cells[1][i] = []string{"0.7", "1", "1.4"}[i*31%3]
 		cells[2][i] = fmt.Sprint(i * 7 % 11)
 	}
+	persons := make([]string, million) // of two answers each
+	for i := range persons {
+		persons[i] = fmt.Sprint("P", i/2)
+	}
+	columns, cells = append(columns, survey.Spec{Name: "person", Role: survey.Identifier}), append(cells, persons)
 	for _, name := range []string{"twelve", "dozen", "eight", "five", "three"} {
 		column := make([]string, million)
 		for i := range column {
@@ -110,6 +115,15 @@ func BenchmarkMillionChart(b *testing.B) {
 			f, err := chart.FindingsOf(ctx, s, nil, chart.Query{})
 			require.NoError(b, err)
 			require.Equal(b, 60*40, f.Tested)
+		},
+		"together-60": func() {
+			_, err := chart.TogetherOf(ctx, s, nil, chart.TogetherQuery{})
+			require.NoError(b, err)
+		},
+		"same-people": func() {
+			f, err := chart.FlowOf(ctx, s, nil, chart.FlowQuery{By: "three"})
+			require.NoError(b, err)
+			require.Positive(b, f.Persons)
 		},
 		"means": func() {
 			_, err := chart.MeansOf(ctx, s, nil, chart.MeansQuery{})
