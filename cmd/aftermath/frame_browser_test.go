@@ -360,6 +360,9 @@ func TestEveryViewForEverybody(t *testing.T) {
 		}
 		assert.Less(t, stops, 25, place)
 		w.axe(place)
+		if strings.Contains(place, "?") {
+			continue // forced colours are held to each view as it opens
+		}
 		w.do(forced)
 		if place == "chart" {
 			bar := w.get(`getComputedStyle(document.querySelector('[data-part=bar] span')).backgroundColor`)

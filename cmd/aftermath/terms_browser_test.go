@@ -228,12 +228,15 @@ func TestTermsInTheBrowser(t *testing.T) {
 	w.axe("clouds")
 	// The picture comes out with its words; as PNG too.
 	w.do(chromedp.Evaluate(`window.saved = []; URL.createObjectURL = (b) => { window.saved.push(b); return 'data:,' }`, nil))
+	w.press("picture ▾")
+	w.axe("the picture as a file")
 	w.press("SVG")
 	w.until(`window.saved.length === 1`)
 	w.do(chromedp.Evaluate(`window.saved[0].text().then(t => { window.svg = t })`, nil))
 	w.until(
 		`window.svg?.includes('@font-face') && window.svg.includes(document.querySelector('[data-drawing=cloud] text').firstChild.textContent)`,
 	)
+	w.press("picture ▾")
 	w.press("PNG")
 	w.until(`window.saved.length === 2 && window.saved[1].type === 'image/png' && window.saved[1].size > 20000`)
 	w.press("Bars")

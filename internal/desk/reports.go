@@ -3,6 +3,7 @@ package desk
 import (
 	"context"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"slices"
 	"strings"
@@ -92,7 +93,9 @@ func reportName(name string) (string, error) {
 }
 
 // reportVersion is a version of a report of a study, checked.
-func (d *Desk) reportVersion(ctx context.Context, study int64, blocks []document.Block, summary string) (*store.ReportVersion, error) {
+func (d *Desk) reportVersion(
+	ctx context.Context, study int64, blocks []document.Block, summary string,
+) (*store.ReportVersion, error) {
 	if err := document.Check(blocks); err != nil {
 		return nil, err
 	}
@@ -119,7 +122,17 @@ func (d *Desk) reportVersion(ctx context.Context, study int64, blocks []document
 }
 
 // ChangeReport changes a report that is still as it was seen; else it fails with ErrConflict, and nothing is changed.
-func (d *Desk) ChangeReport(ctx context.Context, study, id int64, c ReportChange) (ReportInfo, error) {
+func (d *Desk) ChangeReport(ctx context.Context, study, id int64, c ReportChange) (made ReportInfo, err error) {
+	for range 5 {
+		// What is added goes to the end, whatever was changed in the meantime.
+		if made, err = d.changeReport(ctx, study, id, c); c.Kind != "add" || !errors.Is(err, ErrConflict) {
+			break
+		}
+	}
+	return made, err
+}
+
+func (d *Desk) changeReport(ctx context.Context, study, id int64, c ReportChange) (ReportInfo, error) {
 	was, at, err := d.reportOf(ctx, study, id)
 	if err != nil {
 		return ReportInfo{}, err

@@ -11,8 +11,8 @@ import (
 	"strings"
 )
 
-// Office files are archives of parts (ISO/IEC 29500). A chart is a part of the same kind in slides and in text, with a workbook of its
-// figures, so charts that were written for slides are moved into a text.
+// Office files are archives of parts (ISO/IEC 29500). A chart is a part of the same kind in slides and in text, with a workbook of
+// its figures, so charts that were written for slides are moved into a text.
 
 // chartPlace is where the text wants a chart: its number, and how high it stands, in points.
 var chartPlace = regexp.MustCompile(`<w:t(?: [^>]*)?>\x{E000}chart (\d+) ([\d.]+)\x{E000}</w:t>`)

@@ -1,5 +1,5 @@
-// Package paper writes reports and pictures as files. The interface's own code does it, which draws them on the screen too: here it
-// runs without a browser, in an interpreter, so that a file is the same whoever asks for it.
+// Package paper writes reports and pictures as files. The interface's own code does it, which draws them on the screen too:
+// here it runs without a browser, in an interpreter, so that a file is the same whoever asks for it.
 package paper
 
 import (

@@ -145,7 +145,8 @@ func (s *Store) setGone(ctx context.Context, of any, id int64, away bool) error 
 	return done.Error
 }
 
-// copyReports copies the reports of a study as they are now, and what was frozen of them; copied holds the questions' new numbers.
+// copyReports copies the reports of a study as they are now, and what was frozen of them; the table copied holds the questions' new
+// numbers.
 func copyReports(tx *gorm.DB, from, to int64) error {
 	var all []Report
 	if err := tx.Where("study_id = ?", from).Order("id").Find(&all).Error; err != nil {

@@ -13,7 +13,7 @@ function One({ run: r }: { run: Run }) {
   if (r.italic) words = <i>{words}</i>;
   if (!r.link) return <span className="whitespace-pre-line">{words}</span>;
   return (
-    <a href={r.link} rel="noreferrer">
+    <a href={r.link} target="_blank" rel="noreferrer">
       {words}
     </a>
   );

@@ -39,7 +39,7 @@ export function methodItems(s: Section): Item[] {
   head('Words');
   text(
     `${m.inflections ? 'Inflections of a word count together' : 'Each form of a word counts by itself'}; ` +
-      `${many(m.merges, 'merge')} of synonyms and spellings, ${many(m.lists, 'list')} of terms. Stop words shape lists of terms, never rules.`,
+      `${many(m.merges, 'merge')} of synonyms and spellings, ${many(m.lists, 'list')} of terms. ${stops(m)}`,
   );
   head('Categories and rules');
   const answered = statuses.find((x) => x.status === 'answered')?.answers ?? 0;
@@ -62,6 +62,15 @@ export function methodItems(s: Section): Item[] {
       ),
     );
   return out;
+}
+
+function stops({ stopWords: w }: Method) {
+  const own = [
+    w.add?.length && `${count(w.add.length)} more`,
+    w.keep?.length && `${count(w.keep.length)} taken off it`,
+  ].filter(Boolean);
+  const list = w.base ? `the list for “${w.base}”` : 'no list of a language';
+  return `Stop words (${[list, ...own].join(', ')}) shape lists of terms, never rules.`;
 }
 
 function rulesTable(m: Method) {

@@ -3,11 +3,11 @@ import type { Document } from '../lib/api';
 import { docx } from './docx';
 import { html } from './html';
 import { charts, pptx } from './pptx';
-import { text } from './text';
+import { toMarkdown } from './toMarkdown';
 
 const formats: Record<string, (d: Document) => Promise<string>> = {
   html: async (d) => html(d),
-  markdown: async (d) => text(d),
+  markdown: async (d) => toMarkdown(d),
   pptx,
   docx,
   charts,

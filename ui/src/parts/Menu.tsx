@@ -23,14 +23,16 @@ type MenuProps = {
   look?: 'normal' | 'plain';
   /** It is one of the stops of a list. */
   stop?: boolean;
+  /** Tab passes it over: keys of the list do the same. */
+  skip?: boolean;
 };
 
 /** What can be done with something, behind one button. */
-export function Menu({ words, label, actions, look = 'plain', stop }: MenuProps) {
+export function Menu({ words, label, actions, look = 'plain', stop, skip }: MenuProps) {
   return (
     <Dropdown.Root>
       <Dropdown.Trigger asChild>
-        <Button look={look} aria-label={label} data-stop={stop ? '' : undefined}>
+        <Button look={look} aria-label={label} data-stop={stop ? '' : undefined} tabIndex={skip ? -1 : undefined}>
           {words}
         </Button>
       </Dropdown.Trigger>

@@ -44,17 +44,20 @@ export function Picture({ name, children, more }: { name: string; children: Reac
       {children}
       <figcaption className="text-sm text-soft">
         download:{' '}
-        <Button look="plain" onClick={save(saveSVG)}>
-          SVG
-        </Button>{' '}
-        <Button look="plain" onClick={save(savePNG)}>
-          PNG
-        </Button>{' '}
-        <Popover
-          words={`${widths.find((w) => w.value === String(size.width))?.words ?? `${size.width} px`} ▾`}
-          label="Size of pictures"
-        >
-          <Sizes size={size} set={setSize} />
+        <Popover words="picture ▾" label="The picture as a file">
+          {(close) => (
+            <div className="grid gap-2.5">
+              <Sizes size={size} set={setSize} />
+              <p className="flex gap-2.5">
+                <Button look="go" onClick={() => save(saveSVG)().then(close)}>
+                  SVG
+                </Button>
+                <Button look="go" onClick={() => save(savePNG)().then(close)}>
+                  PNG
+                </Button>
+              </p>
+            </div>
+          )}
         </Popover>{' '}
         {more}
         {failed && <span className="text-clay">{failed}</span>}

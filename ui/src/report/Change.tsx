@@ -11,7 +11,7 @@ import { optionsOf, Select } from '../parts/Select';
 import { Labelled, TextArea, TextField } from '../parts/Text';
 import { blockOf } from './block';
 
-type Props = { section: Section; close: () => void; keep: (b: Block, summary?: string) => Promise<boolean> };
+type Props = { section: Section; close: () => void; keep: (b: Block) => Promise<boolean> };
 
 const forms = {
   bars: 'bars',

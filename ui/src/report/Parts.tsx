@@ -1,7 +1,9 @@
+import { useQueryClient } from '@tanstack/react-query';
 import { type KeyboardEvent, useRef, useState } from 'react';
-import { api, type Block, Refusal, type ReportState, type Section, take } from '../lib/api';
+import { api, type Block, type ReportState, type Section, take } from '../lib/api';
 import { useDesk } from '../lib/edits';
 import { useCommands } from '../lib/keys';
+import { keys } from '../lib/queries';
 import { newId, useReports } from '../lib/reports';
 import { Button } from '../parts/Button';
 import { Menu } from '../parts/Menu';
@@ -20,6 +22,9 @@ const kinds: Record<Block['kind'], string> = {
   method: 'how it was coded',
 };
 
+/** A change of the report, without the revision that it is of. */
+type Made = { kind: 'blocks' | 'undo' | 'redo'; blocks?: Block[]; summary?: string };
+
 /** What a part is called where it is acted on. */
 const called = (s: Section, i: number) => `part ${i + 1}, ${kinds[s.kind]}${s.title ? ` “${s.title}”` : ''}`;
 
@@ -27,6 +32,7 @@ const called = (s: Section, i: number) => `part ${i + 1}, ${kinds[s.kind]}${s.ti
 export function Parts({ report }: { report: ReportState }) {
   const { question, say } = useDesk();
   const { study, again } = useReports();
+  const client = useQueryClient();
   const sections = report.page.sections ?? [];
   const [changing, setChanging] = useState<string>();
   const [adding, setAdding] = useState(false);
@@ -34,26 +40,26 @@ export function Parts({ report }: { report: ReportState }) {
   const [over, setOver] = useState<number>();
   const stops = useRoving<HTMLOListElement>();
   const chain = useRef<Promise<unknown>>(Promise.resolve());
-  const revision = useRef(report.revision);
-  revision.current = Math.max(revision.current, report.revision);
 
-  // Changes go one after the other, each on the revision that the one before it made.
-  const send = (change: { kind: 'blocks' | 'undo' | 'redo'; blocks?: Block[]; summary?: string }) => {
+  /**
+   * Changes go one after the other. Each is worked out when its turn comes, of the report as it is then: none is made of what was
+   * there before another one.
+   */
+  const send = (change: (now: ReportState) => Made | undefined) => {
     const done = chain.current.then(async () => {
+      const now = client.getQueryData<ReportState>(keys.report(study, report.id)) ?? report;
+      const made = change(now);
+      if (!made) return undefined;
       try {
-        const made = await take(
+        return await take(
           api.POST('/api/v1/studies/{study}/reports/{report}', {
             params: { path: { study, report: report.id } },
-            body: { ...change, revision: revision.current },
+            body: { ...made, revision: now.revision },
           }),
         );
-        revision.current = made.revision;
-        return true;
       } catch (e) {
-        const seen = e instanceof Refusal && e.status === 409;
-        if (seen) revision.current = 0;
         say({ text: (e as Error).message, bad: true });
-        return false;
+        return undefined;
       } finally {
         await again();
       }
@@ -61,13 +67,26 @@ export function Parts({ report }: { report: ReportState }) {
     chain.current = done.catch(() => undefined);
     return done;
   };
-  const blocks = sections.map(blockOf);
-  const keep = (to: Block[], summary: string) => send({ kind: 'blocks', blocks: to, summary });
+  const keep = (make: (blocks: Block[]) => Block[] | undefined, summary: string) =>
+    send((now) => {
+      const blocks = make((now.page.sections ?? []).map(blockOf));
+      return blocks && { kind: 'blocks', blocks, summary };
+    });
   const undo = async () => {
-    if (report.undo && (await send({ kind: 'undo' }))) say({ text: `Undone: ${report.undo}.` });
+    let what: string | undefined;
+    const done = await send((now) => {
+      what = now.undo;
+      return what ? { kind: 'undo' } : undefined;
+    });
+    if (done) say({ text: `Undone: ${what}.` });
   };
   const redo = async () => {
-    if (report.redo && (await send({ kind: 'redo' }))) say({ text: `Done again: ${report.redo}.` });
+    let what: string | undefined;
+    const done = await send((now) => {
+      what = now.redo;
+      return what ? { kind: 'redo' } : undefined;
+    });
+    if (done) say({ text: `Done again: ${what}.` });
   };
   useCommands('This report', [
     { key: 'u', words: 'Take the last change of the report back', act: undo, off: !report.undo },
@@ -75,36 +94,65 @@ export function Parts({ report }: { report: ReportState }) {
     { key: 't', words: 'Add text to the report', act: () => add({ kind: 'text' }) },
   ]);
 
-  const move = async (from: number, to: number) => {
-    if (to < 0 || to >= blocks.length || from === to) return;
-    const next = [...blocks];
-    next.splice(to, 0, ...next.splice(from, 1));
-    if (await keep(next, `Moved ${called(sections[from]!, from)}`)) focusOn(to);
+  const focusOn = (id: string) =>
+    requestAnimationFrame(() =>
+      stops.ref.current?.querySelector<HTMLElement>(`[data-of="${CSS.escape(id)}"]`)?.focus(),
+    );
+  /** Moves a part before another, or to the end. */
+  const moveBefore = async (id: string, before?: string) => {
+    const i = sections.findIndex((s) => s.id === id);
+    if (i < 0 || id === before) return;
+    const done = await keep(
+      (blocks) => {
+        const part = blocks.find((x) => x.id === id);
+        const rest = blocks.filter((x) => x.id !== id);
+        const at = before === undefined ? rest.length : rest.findIndex((x) => x.id === before);
+        if (!part || at < 0) return undefined;
+        return [...rest.slice(0, at), part, ...rest.slice(at)];
+      },
+      `Moved ${called(sections[i]!, i)}`,
+    );
+    if (done) focusOn(id);
   };
-  const focusOn = (at: number) =>
-    requestAnimationFrame(() => stops.ref.current?.querySelector<HTMLElement>(`[data-at="${at}"]`)?.focus());
+  /** Moves a part up or down by one. */
+  const step = async (id: string, by: -1 | 1) => {
+    const i = sections.findIndex((s) => s.id === id);
+    const done = await keep(
+      (blocks) => {
+        const from = blocks.findIndex((x) => x.id === id);
+        const to = from + by;
+        if (from < 0 || to < 0 || to >= blocks.length) return undefined;
+        const next = [...blocks];
+        next.splice(to, 0, ...next.splice(from, 1));
+        return next;
+      },
+      `Moved ${called(sections[i]!, i)}`,
+    );
+    if (done) focusOn(id);
+  };
   const remove = async (i: number) => {
+    const { id } = sections[i]!;
     const what = called(sections[i]!, i);
-    if (
-      await keep(
-        blocks.filter((_, j) => j !== i),
-        `Took out ${what}`,
-      )
-    )
-      say({ text: `Took out ${what}.`, action: { words: 'Undo', act: () => send({ kind: 'undo' }) } });
+    const done = await keep((blocks) => blocks.filter((x) => x.id !== id), `Took out ${what}`);
+    if (!done) return;
+    // Only that is taken back: what was changed after it is not.
+    const back = () => send((now) => (now.revision === done.revision ? { kind: 'undo' } : undefined));
+    say({ text: `Took out ${what}.`, action: { words: 'Undo', act: back } });
   };
-  const add = async (what: Omit<Block, 'id'>, at = blocks.length) => {
+  const add = async (what: Omit<Block, 'id'>, before?: string) => {
     const block = { ...what, id: newId() };
-    const next = [...blocks];
-    next.splice(at, 0, block);
-    if (await keep(next, `Added ${kinds[block.kind]}`)) setChanging(block.kind === 'text' ? block.id : undefined);
+    const done = await keep((blocks) => {
+      const at = before === undefined ? -1 : blocks.findIndex((x) => x.id === before);
+      return at < 0 ? [...blocks, block] : [...blocks.slice(0, at), block, ...blocks.slice(at)];
+    }, `Added ${kinds[block.kind]}`);
+    if (done && block.kind === 'text') setChanging(block.id);
   };
   const onKeyDown = (e: KeyboardEvent, i: number) => {
     if (e.target !== e.currentTarget) return;
     if (e.altKey && (e.key === 'ArrowUp' || e.key === 'ArrowDown')) {
       e.preventDefault();
       e.stopPropagation();
-      move(i, i + (e.key === 'ArrowUp' ? -1 : 1));
+      step(sections[i]!.id, e.key === 'ArrowUp' ? -1 : 1);
     } else if (e.key === 'Enter') {
       e.preventDefault();
       setChanging(sections[i]!.id);
@@ -134,10 +182,9 @@ export function Parts({ report }: { report: ReportState }) {
             }}
             onDrop={(e) => {
               e.preventDefault();
-              const from = sections.findIndex((x) => x.id === dragged);
               setDragged(undefined);
               setOver(undefined);
-              if (from >= 0) move(from, from < i ? i - 1 : i);
+              if (dragged) moveBefore(dragged, s.id);
             }}
           >
             <p className="flex items-baseline justify-end gap-x-3 text-sm text-soft">
@@ -145,7 +192,7 @@ export function Parts({ report }: { report: ReportState }) {
                 type="button"
                 draggable
                 data-stop=""
-                data-at={i}
+                data-of={s.id}
                 className="mr-auto cursor-grab rounded-sm px-1 text-soft"
                 title="Drag it, or Alt with ↑ or ↓, to move it; Enter changes it, Delete takes it out"
                 onDragStart={(e) => {
@@ -169,10 +216,11 @@ export function Parts({ report }: { report: ReportState }) {
               <Menu
                 words="▾"
                 label={`More for ${called(s, i)}`}
+                skip
                 actions={[
-                  { words: 'Move up', key: 'Alt ↑', act: () => move(i, i - 1), disabled: i === 0 },
-                  { words: 'Move down', key: 'Alt ↓', act: () => move(i, i + 1), disabled: i === sections.length - 1 },
-                  { words: 'Add text above', act: () => add({ kind: 'text' }, i) },
+                  { words: 'Move up', key: 'Alt ↑', act: () => step(s.id, -1), disabled: i === 0 },
+                  { words: 'Move down', key: 'Alt ↓', act: () => step(s.id, 1), disabled: i === sections.length - 1 },
+                  { words: 'Add text above', act: () => add({ kind: 'text' }, s.id) },
                   { words: 'Take it out', key: 'Delete', act: () => remove(i), group: true },
                 ]}
               />
@@ -182,13 +230,20 @@ export function Parts({ report }: { report: ReportState }) {
                 section={s}
                 close={() => {
                   setChanging(undefined);
-                  focusOn(i);
+                  focusOn(s.id);
                 }}
-                keep={(b, what) =>
-                  keep(
-                    blocks.map((x) => (x.id === b.id ? b : x)),
-                    what ?? `Changed ${called(s, i)}`,
-                  )
+                keep={async (b) =>
+                  !!(await keep(
+                    (blocks) => {
+                      if (blocks.some((x) => x.id === b.id)) return blocks.map((x) => (x.id === b.id ? b : x));
+                      say({
+                        text: 'This part was taken out in the meantime. What you wrote is still here: copy it, or undo.',
+                        bad: true,
+                      });
+                      return undefined;
+                    },
+                    `Changed ${called(s, i)}`,
+                  ))
                 }
               />
             ) : s.kind === 'text' && !s.text?.trim() ? (
@@ -203,10 +258,9 @@ export function Parts({ report }: { report: ReportState }) {
         className="flex flex-wrap items-baseline gap-x-3 gap-y-1 border-t pt-2 text-sm"
         onDragOver={(e) => dragged && e.preventDefault()}
         onDrop={() => {
-          const from = sections.findIndex((x) => x.id === dragged);
           setDragged(undefined);
           setOver(undefined);
-          if (from >= 0) move(from, sections.length - 1);
+          if (dragged) moveBefore(dragged);
         }}
       >
         <span className="text-soft">Add:</span>

@@ -133,6 +133,22 @@ func FindingOf(ctx context.Context, s *state.State, f focus.Focus, q Query, cate
 	return nil, notes, nil
 }
 
+// lookedKey names what was looked at in a focus.
+type lookedKey struct {
+	focus    focus.Key
+	base     string
+	weighted bool
+}
+
+// Most: a report tells several findings of one focus.
+func (lookedKey) Most() int { return 3 }
+
+// everything is all findings that can be tested, with p corrected for all of them.
+type everything struct {
+	findings []Finding
+	segments int // variables that they are of
+}
+
 // lookedAt are all findings that can be tested, with p corrected for all of them, and how many variables they are of.
 func lookedAt(ctx context.Context, s *state.State, f focus.Focus, q Query) (g grounds, all []*Finding, segments int, err error) {
 	if q.Base == BaseMentions {
@@ -141,25 +157,33 @@ func lookedAt(ctx context.Context, s *state.State, f focus.Focus, q Query) (g gr
 	if g, err = ground(ctx, s, f, Query{Base: q.Base, Weighted: q.Weighted}); err != nil {
 		return g, nil, 0, err
 	}
-	for _, v := range s.Study.Variables {
+	key := lookedKey{f.Key(), q.Base, g.weights != nil}
+	known, err := state.Remember(ctx, s.Memo, key, func(ctx context.Context) (everything, error) { return g.lookAtAll(ctx) })
+	for _, x := range known.findings { // a copy of each: what is said of it is worked out later
+		all = append(all, &x)
+	}
+	return g, all, known.segments, err
+}
+
+func (g grounds) lookAtAll(ctx context.Context) (out everything, err error) {
+	var p []float64
+	for _, v := range g.state.Study.Variables {
 		if v.Role == survey.Number || !report.Splits(v) {
 			continue
 		}
 		l, err := g.look(ctx, v)
 		if err != nil {
-			return g, nil, 0, err
+			return out, err
 		}
-		segments++
-		all = append(all, l.findings(s.Coding.Results)...)
-	}
-	p := make([]float64, len(all))
-	for i, x := range all {
-		p[i] = x.Adjusted
+		out.segments++
+		for _, x := range l.findings(g.state.Coding.Results) {
+			out.findings, p = append(out.findings, *x), append(p, x.Adjusted)
+		}
 	}
 	for i, adjusted := range crosstab.FalseDiscovery(p) {
-		all[i].Adjusted = adjusted
+		out.findings[i].Adjusted = adjusted
 	}
-	return g, all, segments, nil
+	return out, nil
 }
 
 // look counts all categories by the values of a variable.

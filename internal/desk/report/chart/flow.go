@@ -60,7 +60,9 @@ type FlowLink struct {
 
 // FlowOf holds what people said at one time against what the same people said at another.
 func FlowOf(ctx context.Context, s *state.State, f focus.Focus, q FlowQuery) (Flow, error) {
-	out := Flow{Values: []string{}, Waves: []string{}, Nodes: []FlowNode{}, Links: []FlowLink{}, Notes: []string{}, Narrow: focus.Focus{}}
+	out := Flow{
+		Values: []string{}, Waves: []string{}, Nodes: []FlowNode{}, Links: []FlowLink{}, Notes: []string{}, Narrow: focus.Focus{},
+	}
 	correction, err := Query{Correction: q.Correction}.correction()
 	if err != nil {
 		return out, err

@@ -63,7 +63,9 @@ func TogetherOf(ctx context.Context, s *state.State, f focus.Focus, q TogetherQu
 	if err != nil {
 		return Together{}, err
 	}
-	out := Together{Nodes: []TogetherNode{}, Pairs: []TogetherPair{}, Segments: segmentsOf(s), Narrow: append(focus.Focus{}, g.narrow...)}
+	out := Together{
+		Nodes: []TogetherNode{}, Pairs: []TogetherPair{}, Segments: segmentsOf(s), Narrow: append(focus.Focus{}, g.narrow...),
+	}
 	base := g.base
 	var with *survey.Variable
 	if q.With != "" {

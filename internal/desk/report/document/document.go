@@ -130,8 +130,8 @@ func Check(blocks []Block) error {
 	return nil
 }
 
-// Fill works a block out on its question. What is wrong with it is said in the part, so that the others stand; the only errors are
-// those of ctx.
+// Fill works a block out on its question. What is wrong with it is said in the section, so that the others stand; the only errors
+// are those of ctx.
 func Fill(ctx context.Context, s *state.State, b Block) (Section, error) {
 	p := Section{Block: b, About: s.Study.Columns[s.Column].Name, Revision: s.Revision}
 	var err error

@@ -61,5 +61,5 @@ function written(item: Item): string {
 }
 
 /** A report in Markdown, with tables where it has pictures. */
-export const text = (d: Document) =>
+export const toMarkdown = (d: Document) =>
   `${[`# ${literal(d.name)}`, literal(under(d)), ...d.sections!.flatMap((s) => itemsOf(s, d.style).map(written).filter(Boolean))].join('\n\n')}\n`;
