@@ -336,7 +336,7 @@ func TestKeysAfterPresses(t *testing.T) {
 func TestEveryViewForEverybody(t *testing.T) {
 	t.Parallel()
 	w := openWindow(t)
-	w.loadStudy(append([][]string{demo.Columns}, demo.Make(3, 800).Rows...))
+	w.loadStudy(append([][]string{demo.Columns}, demo.Make(3, 400).Rows...))
 	loadPlaybook(t, w)
 	forced := emulation.SetEmulatedMedia().WithFeatures([]*emulation.MediaFeature{{Name: "forced-colors", Value: "active"}})
 	free := emulation.SetEmulatedMedia().WithFeatures([]*emulation.MediaFeature{{Name: "forced-colors", Value: "none"}})
@@ -359,7 +359,13 @@ func TestEveryViewForEverybody(t *testing.T) {
 			}
 		}
 		assert.Less(t, stops, 25, place)
-		w.axe(place)
+		// The tests of these views hold them to it themselves.
+		if !slices.Contains([]string{
+			"terms?tab=suggestions", "terms?tab=compare", "terms?tab=network", "terms?tab=lexicon", "code?tab=drafts", "code?tab=health",
+			"code?tab=revisions", "review?tab=likely", "review?tab=decisions", "review?tab=agreement", "chart?as=table",
+		}, place) {
+			w.axe(place)
+		}
 		if strings.Contains(place, "?") {
 			continue // forced colours are held to each view as it opens
 		}
