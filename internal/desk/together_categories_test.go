@@ -74,6 +74,7 @@ func TestTogetherIsCounted(t *testing.T) {
 		}
 		require.Equal(t, count(func(int) bool { return true }), got.Base)
 		var pairs []string
+		var raw []float64
 		for _, p := range got.Pairs {
 			a, b := got.Nodes[p.A], got.Nodes[p.B]
 			pairs = append(pairs, a.Path+" + "+b.Path)
@@ -84,6 +85,16 @@ func TestTogetherIsCounted(t *testing.T) {
 				require.InDelta(t, float64(both)*float64(got.Base)/(float64(ka)*float64(kb)), p.Lift, 1e-9)
 				require.InDelta(t, float64(both)/float64(ka+kb-both), p.Jaccard, 1e-9)
 			}
+			g2 := 0.0 // of the four cells, one after the other
+			for _, cell := range [][3]int{
+				{both, ka, kb}, {ka - both, ka, got.Base - kb}, {kb - both, got.Base - ka, kb},
+				{got.Base - ka - kb + both, got.Base - ka, got.Base - kb},
+			} {
+				if cell[0] > 0 {
+					g2 += 2 * float64(cell[0]) * math.Log(float64(cell[0])*float64(got.Base)/(float64(cell[1])*float64(cell[2])))
+				}
+			}
+			raw = append(raw, math.Erfc(math.Sqrt(max(g2, 0)/2)))
 			expected := math.Inf(1)
 			for _, x := range []int{ka, got.Base - ka} {
 				for _, y := range []int{kb, got.Base - kb} {
@@ -95,6 +106,22 @@ func TestTogetherIsCounted(t *testing.T) {
 			set, err := open.Answers(ctx, s)
 			require.NoError(t, err)
 			require.EqualValues(t, both, set.GetCardinality())
+		}
+		for i, p := range got.Pairs { // the least of p × tests / rank, over those that are no surer
+			least := 1.0
+			for _, other := range raw {
+				if other < raw[i] {
+					continue
+				}
+				rank := 0
+				for _, q := range raw {
+					if q <= other {
+						rank++
+					}
+				}
+				least = min(least, other*float64(len(raw))/float64(rank))
+			}
+			require.InDelta(t, least, p.P, 1e-6)
 		}
 		groups := 0
 		for _, node := range got.Nodes {
