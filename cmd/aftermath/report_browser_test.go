@@ -2,6 +2,7 @@ package main
 
 import (
 	"context"
+	"encoding/json"
 	"io"
 	"net/http"
 	"os"
@@ -18,6 +19,7 @@ import (
 	"aftermath/internal/browser"
 	"aftermath/internal/demo"
 	"aftermath/internal/desk"
+	"aftermath/internal/desk/report/document"
 )
 
 // A report is put together from where its parts stand, written, put in order, frozen and printed, by keys and mouse.
@@ -159,4 +161,22 @@ func TestReportInTheBrowser(t *testing.T) {
 	w.until(`document.querySelector('article')?.innerText.includes('from elsewhere')`)
 	ask[desk.ReportInfo](t, "POST", w.base+"/api/v1/studies/1/reports/1", `{"revision":0,"kind":"add","blocks":[{"id":"y","kind":"text","text":"and more"}]}`)
 	w.until(`document.querySelector('article')?.innerText.includes('and more')`)
+
+	// A part that is being changed here and was changed there: neither is lost.
+	w.click(`[...document.querySelectorAll('[data-part=block]')].at(-1).querySelectorAll('button')[1]`)
+	w.until(`document.querySelector('[data-part=change] textarea')?.value === 'and more'`)
+	w.do(chromedp.Focus(`[data-part=change] textarea`, chromedp.ByQuery), chromedp.KeyEvent(" of mine"))
+	now := ask[desk.ReportState](t, "GET", w.base+"/api/v1/studies/1/reports/1", "")
+	var parts []document.Block
+	for _, s := range now.Page.Sections {
+		parts = append(parts, s.Block)
+	}
+	parts[len(parts)-1].Text = "and theirs"
+	change, err := json.Marshal(desk.ReportChange{Revision: now.Revision, Kind: "blocks", Blocks: parts})
+	require.NoError(t, err)
+	ask[desk.ReportInfo](t, "POST", w.base+"/api/v1/studies/1/reports/1", string(change))
+	w.do(browser.Still(), chromedp.KeyEvent(kb.Enter, chromedp.KeyModifiers(2)))
+	w.until(`document.body.innerText.includes('was changed in the meantime') && document.querySelector('[data-part=change] textarea').value.includes('of mine')`)
+	w.press("Cancel")
+	w.until(`document.querySelector('article').innerText.includes('and theirs')`)
 }

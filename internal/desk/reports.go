@@ -366,9 +366,6 @@ func (d *Desk) DropFrozen(ctx context.Context, study, id, frozen int64, away boo
 	if _, _, err := d.reportOf(ctx, study, id); err != nil {
 		return err
 	}
-	if _, err := d.store.FrozenReport(ctx, id, frozen); err != nil {
-		return err
-	}
 	defer d.Events.Send(Event{Kind: "reports", Study: study})
-	return d.store.DropFrozenReport(ctx, frozen, away)
+	return d.store.DropFrozenReport(ctx, id, frozen, away)
 }

@@ -39,16 +39,7 @@ func (s *Store) PutChart(ctx context.Context, c *Chart) error {
 
 // DropChart deletes a kept chart, or brings it back.
 func (s *Store) DropChart(ctx context.Context, question, id int64, away bool) error {
-	var gone *time.Time
-	if away {
-		now := time.Now()
-		gone = &now
-	}
-	done := s.db.WithContext(ctx).Model(&Chart{}).Where("question_id = ? and id = ?", question, id).Update("gone", gone)
-	if done.Error == nil && done.RowsAffected == 0 {
-		return ErrNotFound
-	}
-	return done.Error
+	return setGone(s.db.WithContext(ctx).Model(&Chart{}).Where("question_id = ? and id = ?", question, id), away)
 }
 
 // copyCharts copies the kept charts of a question to another, in their order.

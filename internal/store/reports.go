@@ -107,7 +107,7 @@ func (s *Store) ChangeReport(
 
 // DropReport deletes a report, or brings it back.
 func (s *Store) DropReport(ctx context.Context, id int64, away bool) error {
-	return s.setGone(ctx, &Report{}, id, away)
+	return setGone(s.db.WithContext(ctx).Model(&Report{}).Where("id = ?", id), away)
 }
 
 // FrozenReports lists what was frozen of a report, the newest first, without what it says; with what was deleted.
@@ -127,18 +127,18 @@ func (s *Store) AddFrozenReport(ctx context.Context, f *FrozenReport) error {
 }
 
 // DropFrozenReport deletes a frozen report, or brings it back.
-func (s *Store) DropFrozenReport(ctx context.Context, id int64, away bool) error {
-	return s.setGone(ctx, &FrozenReport{}, id, away)
+func (s *Store) DropFrozenReport(ctx context.Context, report, id int64, away bool) error {
+	return setGone(s.db.WithContext(ctx).Model(&FrozenReport{}).Where("report_id = ? and id = ?", report, id), away)
 }
 
 // setGone marks a row as deleted, or as not.
-func (s *Store) setGone(ctx context.Context, of any, id int64, away bool) error {
+func setGone(row *gorm.DB, away bool) error {
 	var gone *time.Time
 	if away {
 		now := time.Now()
 		gone = &now
 	}
-	done := s.db.WithContext(ctx).Model(of).Where("id = ?", id).Update("gone", gone)
+	done := row.Update("gone", gone)
 	if done.Error == nil && done.RowsAffected == 0 {
 		return ErrNotFound
 	}

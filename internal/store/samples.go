@@ -87,16 +87,7 @@ func (s *Store) MakeSample(ctx context.Context, made *Sample, members []SampleMe
 
 // ThrowSample throws a sample away, or brings it back.
 func (s *Store) ThrowSample(ctx context.Context, question, id int64, away bool) error {
-	var gone *time.Time
-	if away {
-		now := time.Now()
-		gone = &now
-	}
-	done := s.db.WithContext(ctx).Model(&Sample{}).Where("question_id = ? and id = ?", question, id).Update("gone", gone)
-	if done.Error == nil && done.RowsAffected == 0 {
-		return ErrNotFound
-	}
-	return done.Error
+	return setGone(s.db.WithContext(ctx).Model(&Sample{}).Where("question_id = ? and id = ?", question, id), away)
 }
 
 // SampleCodes gives all that was given to the answers of a sample, by coder and respondent.

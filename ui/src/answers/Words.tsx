@@ -1,5 +1,5 @@
 import type { Answer, Code } from '../lib/api';
-import { dated, tint } from '../lib/format';
+import { tint, whoOf } from '../lib/format';
 import { useReading } from '../lib/reading';
 import { Short } from '../parts/Text';
 
@@ -54,7 +54,7 @@ export function Example({ answer }: { answer: Answer }) {
 export function Who({ answer }: { answer: Answer }) {
   return (
     <div className="mt-0.75 min-w-0 text-sm [overflow-wrap:anywhere] text-soft">
-      {answer.who.map((k) => [k.label, dated(k.value)].filter(Boolean).join(' ')).join(' · ')}
+      {whoOf(answer.who)}
       {answer.status !== 'answered' && ` · ${answer.status}`}
       {answer.settled && ' · settled'}
     </div>

@@ -1,14 +1,13 @@
-import { lazy, Suspense, useMemo } from 'react';
+import { useMemo } from 'react';
 import { behind } from '../drawing/figures';
+import { Planned } from '../drawing/Planned';
 import type { Shown } from '../drawing/picture';
 import { type Drawn as Form, planOf } from '../drawing/plan';
 import { useStyle } from '../drawing/useStyle';
 import { useAddress } from '../lib/address';
 import type { Chart } from '../lib/api';
 import { numbers, Select } from '../parts/Select';
-import { Empty, Skeleton } from '../parts/Text';
-
-const Drawing = lazy(() => import('../drawing/Drawing'));
+import { Empty } from '../parts/Text';
 
 /** A table as a picture. */
 export function Drawn({ c, rows, as, title }: { c: Chart; rows: Shown[]; as: Exclude<Form, 'bars'>; title: string }) {
@@ -41,16 +40,7 @@ export function Drawn({ c, rows, as, title }: { c: Chart; rows: Shown[]; as: Exc
           columns
         </p>
       )}
-      <Suspense fallback={<Skeleton lines={8} />}>
-        <Drawing
-          name={title}
-          option={drawn.option}
-          marks={drawn.marks}
-          height={drawn.height}
-          width={drawn.width}
-          look={style}
-        />
-      </Suspense>
+      <Planned name={title} plan={drawn} style={style} />
       {drawn.left && <p className="text-sm text-clay">{drawn.left}</p>}
     </div>
   );

@@ -1,5 +1,6 @@
-import { lazy, Suspense, useEffect, useMemo, useState } from 'react';
+import { useEffect, useMemo, useState } from 'react';
 import { chance } from '../drawing/figures';
+import { Planned } from '../drawing/Planned';
 import { useStyle } from '../drawing/useStyle';
 import { useAddress } from '../lib/address';
 import type { MeanRow, Means as MeansData } from '../lib/api';
@@ -15,8 +16,6 @@ import { Empty, Labelled, Skeleton, TextField } from '../parts/Text';
 import { ToggleGroup } from '../parts/ToggleGroup';
 import { answerBase, answerBases, useDesign } from './design';
 import { oftenAgainstMean } from './often';
-
-const Drawing = lazy(() => import('../drawing/Drawing'));
 
 const orders = {
   frame: 'the frame',
@@ -123,16 +122,7 @@ function Often({ m }: { m: MeansData }) {
   );
   return (
     <div className="pt-2">
-      <Suspense fallback={<Skeleton lines={8} />}>
-        <Drawing
-          name={`${m.label}: how often each category is said, against the mean`}
-          option={drawn.option}
-          marks={drawn.marks}
-          height={drawn.height}
-          width={drawn.width}
-          look={style}
-        />
-      </Suspense>
+      <Planned name={`${m.label}: how often each category is said, against the mean`} plan={drawn} style={style} />
       {drawn.left && <p className="text-sm text-clay">{drawn.left}</p>}
     </div>
   );

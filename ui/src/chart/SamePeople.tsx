@@ -1,5 +1,6 @@
-import { lazy, Suspense, useMemo } from 'react';
+import { useMemo } from 'react';
 import { chance } from '../drawing/figures';
+import { Planned } from '../drawing/Planned';
 import { useStyle } from '../drawing/useStyle';
 import { useAddress } from '../lib/address';
 import type { Flow } from '../lib/api';
@@ -13,8 +14,6 @@ import { type Column, Table } from '../parts/Table';
 import { Empty, Labelled, Skeleton } from '../parts/Text';
 import { ToggleGroup } from '../parts/ToggleGroup';
 import { flow } from './flow';
-
-const Drawing = lazy(() => import('../drawing/Drawing'));
 
 /** What the same people said at two times. */
 export default function SamePeople() {
@@ -102,16 +101,7 @@ function Drawn({ f }: { f: Flow }) {
   if (!drawn.marks.length) return <Empty>{drawn.left}</Empty>;
   return (
     <div className="pt-2">
-      <Suspense fallback={<Skeleton lines={8} />}>
-        <Drawing
-          name={`The same people, ${f.from} and ${f.to}`}
-          option={drawn.option}
-          marks={drawn.marks}
-          height={drawn.height}
-          width={drawn.width}
-          look={style}
-        />
-      </Suspense>
+      <Planned name={`The same people, ${f.from} and ${f.to}`} plan={drawn} style={style} />
     </div>
   );
 }

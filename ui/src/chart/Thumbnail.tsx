@@ -1,11 +1,10 @@
-import { lazy, Suspense, useEffect, useMemo, useRef, useState } from 'react';
+import { useEffect, useMemo, useRef, useState } from 'react';
+import { Planned } from '../drawing/Planned';
 import { drawn as forms, planOf, rowsOf } from '../drawing/plan';
 import { useStyle } from '../drawing/useStyle';
 import { writeConditions } from '../lib/address';
 import type { KeptDrawing } from '../lib/charts';
 import { useAsk } from '../lib/queries';
-
-const Drawing = lazy(() => import('../drawing/Drawing'));
 
 /** How much smaller than it is drawn. */
 const scale = 0.25;
@@ -33,11 +32,9 @@ export function Thumbnail({ drawn }: { drawn: KeptDrawing }) {
       className="h-27 w-42 flex-none overflow-hidden rounded-sm border border-line bg-sheet p-1"
     >
       {plan && plan.marks.length > 0 && (
-        <Suspense>
-          <div style={{ width: Math.max(640, plan.width), transform: `scale(${scale})`, transformOrigin: '0 0' }}>
-            <Drawing name="" {...plan} look={style} still />
-          </div>
-        </Suspense>
+        <div style={{ width: Math.max(640, plan.width), transform: `scale(${scale})`, transformOrigin: '0 0' }}>
+          <Planned name="" plan={plan} style={style} still />
+        </div>
       )}
     </div>
   );

@@ -1,5 +1,6 @@
-import { lazy, Suspense, useMemo } from 'react';
+import { useMemo } from 'react';
 import { chance } from '../drawing/figures';
+import { Planned } from '../drawing/Planned';
 import { useStyle } from '../drawing/useStyle';
 import { useAddress } from '../lib/address';
 import type { Together as Data } from '../lib/api';
@@ -15,8 +16,6 @@ import { Empty, Labelled, Skeleton } from '../parts/Text';
 import { ToggleGroup } from '../parts/ToggleGroup';
 import { answerBase, answerBases, useDesign } from './design';
 import { type Measure, matrix, measures, network, sizeOf } from './together';
-
-const Drawing = lazy(() => import('../drawing/Drawing'));
 
 const levels = { categories: 'categories only', nets: 'top level only', all: 'nets and categories' } as const;
 
@@ -101,16 +100,7 @@ function Picture({ t, as, measure }: { t: Data; as: 'matrix' | 'network'; measur
   if (!drawn.marks.length) return <Empty>{drawn.left}</Empty>;
   return (
     <div className="pt-2">
-      <Suspense fallback={<Skeleton lines={8} />}>
-        <Drawing
-          name="What comes together"
-          option={drawn.option}
-          marks={drawn.marks}
-          height={drawn.height}
-          width={drawn.width}
-          look={style}
-        />
-      </Suspense>
+      <Planned name="What comes together" plan={drawn} style={style} />
       {drawn.left && <p className="text-sm text-clay">{drawn.left}</p>}
     </div>
   );

@@ -23,7 +23,6 @@ function panelsOf(c: Chart) {
 export function bars(c: Chart, rows: Shown[], press: Press, style: Style): Plan {
   const text = textOf(style);
   const label = labelOf(style);
-
   const { panels, left } = panelsOf(c);
   const shown = categories(rows);
   const band = style.size + 11;

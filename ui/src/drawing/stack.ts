@@ -52,7 +52,9 @@ export function stack(c: Chart, rows: Shown[], press: Press, style: Style): Plan
   let y = 9;
   const entries = [
     ...shown.map((s, i) => [label(s), fillOf(i)] as const),
-    ...(some ? [[others ? 'others and none' : 'none', 'var(--color-line)'] as const] : []),
+    ...(some
+      ? [[others ? (c.query.base === 'mentions' ? 'others' : 'others and none') : 'none', 'var(--color-line)'] as const]
+      : []),
   ];
   for (const [words, fill] of entries) {
     const room = 26 + 0.52 * style.size * words.length;

@@ -39,3 +39,7 @@ export const shareIn = (base: number, share: number) => (base < bases.tiny ? 'fe
 
 /** A moment in words: "25 Nov 2026, 08:21". */
 export const moment = (at: string) => new Date(at).toLocaleString('en-GB', { dateStyle: 'medium', timeStyle: 'short' });
+
+/** Who said something, in one line. */
+export const whoOf = (who: { label?: string; value: string }[] | null | undefined) =>
+  (who ?? []).map((k) => [k.label, dated(k.value)].filter(Boolean).join(' ')).join(' · ');

@@ -1,8 +1,9 @@
+import { chance } from '../drawing/figures';
 import type { Plan } from '../drawing/picture';
 import { type Drawn, drawn, planOf, rowsOf } from '../drawing/plan';
 import type { Style } from '../drawing/style';
-import type { Chart, Document, Section } from '../lib/api';
-import { count, dated } from '../lib/format';
+import type { Chart, Condition, Document, Section } from '../lib/api';
+import { count, dated, whoOf } from '../lib/format';
 import { say } from '../lib/say';
 import { markdown, type Run } from './markdown';
 import { methodItems } from './method';
@@ -25,10 +26,8 @@ const plain = (text: string): Run[] => [{ text }];
 const nothing = () => {};
 
 /** The focus of a part, in words. */
-const within = (s: Section, focus: Section['focus' & keyof Section] | undefined) => {
-  const conditions = (focus ?? []) as Parameters<typeof say>[0][];
-  return conditions.length ? conditions.map((c) => say(c, s.categories ?? [])).join(' · ') : 'all answers';
-};
+const within = (s: Section, focus: Condition[] | null) =>
+  focus?.length ? focus.map((c) => say(c, s.categories ?? [])).join(' · ') : 'all answers';
 
 const titled = (s: Section): Item[] => (s.title ? [{ kind: 'heading', level: 2, text: s.title }] : []);
 
@@ -38,7 +37,7 @@ function chartItems(s: Section, style: Style): Item[] {
   const as = (s.drawn!.as ?? 'bars') as Drawn | 'table';
   const name = s.title || 'Chart';
   const out: Item[] = titled(s);
-  out.push({ kind: 'text', small: true, runs: plain(`${s.about} · ${within(s, s.drawn!.focus as never)}`) });
+  out.push({ kind: 'text', small: true, runs: plain(`${s.about} · ${within(s, s.drawn!.focus)}`) });
   const picture = drawn.find((d) => d === as);
   const plan = picture && planOf(c, rows, picture, nothing, style);
   if (picture && plan?.marks.length) {
@@ -53,21 +52,17 @@ function chartItems(s: Section, style: Style): Item[] {
 function findingItems(s: Section): Item[] {
   const f = s.found!;
   const out: Item[] = [...titled(s), { kind: 'finding', head: f.path, text: f.said }];
-  const p = f.adjusted < 0.001 ? 'p < 0.001' : `p = ${f.adjusted.toFixed(3)}`;
+  const p = chance(f.adjusted);
   if (!f.sure)
     out.push({
       kind: 'text',
       warning: true,
       runs: plain(`Corrected for all that was looked at, this difference is not sure any more (${p}).`),
     });
-  const of = `${s.about} · ${within(s, s.finding!.focus as never)} · ${p}. `;
+  const of = `${s.about} · ${within(s, s.finding!.focus)} · ${p}. `;
   out.push({ kind: 'text', small: true, runs: plain(of + (f.notes ?? []).join(' ')) });
   return out;
 }
-
-/** Who said something, in one line. */
-export const whoOf = (who: { label?: string; value: string }[] | null | undefined) =>
-  (who ?? []).map((k) => [k.label, dated(k.value)].filter(Boolean).join(' ')).join(' · ');
 
 /** What is told of an answer, with … where something is left out. */
 export const told = (q: { text: string; before: boolean; after: boolean }) =>

@@ -2,16 +2,17 @@ import { type ReactNode, useState } from 'react';
 import { Link } from 'react-router';
 import type { Block, Quote, Section } from '../lib/api';
 import { chartAddress } from '../lib/charts';
-import { told, whoOf } from '../paper/flow';
+import { whoOf } from '../lib/format';
+import { told } from '../paper/flow';
 import { markdown } from '../paper/markdown';
 import { Sheet } from '../paper/Sheet';
 import { Button } from '../parts/Button';
 import { Checkbox } from '../parts/Checkbox';
 import { optionsOf, Select } from '../parts/Select';
 import { Labelled, TextArea, TextField } from '../parts/Text';
-import { blockOf } from './block';
+import { alike, blockOf } from './block';
 
-type Props = { section: Section; close: () => void; keep: (b: Block) => Promise<boolean> };
+type Props = { section: Section; close: () => void; keep: (b: Block, was: Block) => Promise<boolean> };
 
 const forms = {
   bars: 'bars',
@@ -24,11 +25,11 @@ const forms = {
 
 /** Changes a part of a report in its place. */
 export function Change({ section, close, keep }: Props) {
-  const [block, setBlock] = useState(() => blockOf(section));
+  const [was] = useState(() => blockOf(section));
+  const [block, setBlock] = useState(was);
   const put = (change: Partial<Block>) => setBlock({ ...block, ...change });
   const done = async () => {
-    const same = JSON.stringify(block) === JSON.stringify(blockOf(section));
-    if (same || (await keep(block))) close();
+    if (alike(block, was) || (await keep(block, was))) close();
   };
   return (
     <form

@@ -10,7 +10,7 @@ import { Menu } from '../parts/Menu';
 import { useRoving } from '../parts/roving';
 import { Empty } from '../parts/Text';
 import { AddChart } from './AddChart';
-import { blockOf } from './block';
+import { alike, blockOf } from './block';
 import { Change } from './Change';
 import { Still } from './Still';
 
@@ -232,12 +232,13 @@ export function Parts({ report }: { report: ReportState }) {
                   setChanging(undefined);
                   focusOn(s.id);
                 }}
-                keep={async (b) =>
+                keep={async (b, was) =>
                   !!(await keep(
                     (blocks) => {
-                      if (blocks.some((x) => x.id === b.id)) return blocks.map((x) => (x.id === b.id ? b : x));
+                      const now = blocks.find((x) => x.id === b.id);
+                      if (now && alike(now, was)) return blocks.map((x) => (x === now ? b : x));
                       say({
-                        text: 'This part was taken out in the meantime. What you wrote is still here: copy it, or undo.',
+                        text: `This part was ${now ? 'changed' : 'taken out'} in the meantime, and that is kept. What you wrote is still here: copy it, cancel, and look again.`,
                         bad: true,
                       });
                       return undefined;

@@ -15,3 +15,6 @@ export function blockOf(s: Section): Block {
   } = s;
   return block;
 }
+
+/** Whether two parts are kept alike. */
+export const alike = (a: Block, b: Block) => JSON.stringify(a) === JSON.stringify(b);
