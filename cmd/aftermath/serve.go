@@ -19,6 +19,7 @@ import (
 	"aftermath/internal/api"
 	"aftermath/internal/demo"
 	"aftermath/internal/desk"
+	"aftermath/internal/folder"
 	"aftermath/internal/pg"
 	"aftermath/internal/store"
 	"aftermath/ui"
@@ -82,21 +83,16 @@ func serve(ctx context.Context, o serveOptions, prepare func(context.Context, *d
 		return fmt.Errorf("%w; is it running already?", err)
 	}
 	defer listener.Close()
-	private := o.database == ""
-	if private {
-		if o.data == "" {
-			if o.data, err = pg.DefaultDir(); err != nil {
-				return err
-			}
-		} else if o.data, err = filepath.Abs(o.data); err != nil {
+	var private *pg.Server
+	if o.database == "" {
+		if o.data, err = dataFolder(o.data); err != nil {
 			return err
 		}
-		server, err := pg.Start(ctx, o.data)
-		if err != nil {
+		if private, err = pg.Start(ctx, o.data); err != nil {
 			return err
 		}
-		defer func() { err = errors.Join(err, server.Stop(context.WithoutCancel(ctx))) }()
-		o.database = server.URL
+		defer func() { err = errors.Join(err, private.Stop(context.WithoutCancel(ctx))) }()
+		o.database = private.URL
 	}
 	s, err := store.Open(ctx, o.database)
 	if err != nil {
@@ -104,6 +100,19 @@ func serve(ctx context.Context, o serveOptions, prepare func(context.Context, *d
 	}
 	defer s.Close()
 	d := desk.New(s)
+	if private != nil {
+		d.Free = private.Free
+		watching, leave := context.WithCancel(ctx)
+		watched := make(chan struct{})
+		go func() {
+			defer close(watched)
+			private.Watch(watching, func() {
+				h := private.Health()
+				d.SetTrouble(desk.Trouble{Away: h.Down, Text: h.Problem})
+			})
+		}()
+		defer func() { leave(); <-watched }() // before it is stopped: what stops on purpose is not started again
+	}
 	go words.Of("en") // it is read once, and the first question that is opened need not wait for it
 	if prepare != nil {
 		if err := prepare(ctx, d); err != nil {
@@ -114,16 +123,17 @@ func serve(ctx context.Context, o serveOptions, prepare func(context.Context, *d
 	if err != nil {
 		return err
 	}
-	uploads, err := uploadFolder(private, o.data)
+	uploads, dropUploads, err := uploadFolder(private != nil, o.data)
 	if err != nil {
 		return err
 	}
-	defer os.RemoveAll(uploads)
+	defer func() { err = errors.Join(err, dropUploads()) }()
 	h := &http.Server{
 		Handler: api.New(
 			api.Options{Desk: d, UI: interfaceFiles, Password: password, Hosts: o.hosts, Uploads: uploads, Private: o.privateFetch},
 		),
 		ReadHeaderTimeout: 10 * time.Second,
+		IdleTimeout:       2 * time.Minute,
 		BaseContext:       func(net.Listener) context.Context { return ctx },
 	} // open event streams end with us
 	failed := make(chan error, 1)
@@ -143,22 +153,37 @@ func serve(ctx context.Context, o serveOptions, prepare func(context.Context, *d
 		case <-ctx.Done():
 		}
 	}
-	stop, cancel := context.WithTimeout(context.WithoutCancel(ctx), 10*time.Second)
+	stop, cancel := context.WithTimeout(context.WithoutCancel(ctx), stopWithin)
 	defer cancel()
-	return h.Shutdown(stop)
+	if err = h.Shutdown(stop); errors.Is(err, context.DeadlineExceeded) {
+		return h.Close() // who is still there is slow or idle: all work for them has ended with the context
+	}
+	return err
 }
 
-// idleFor is how long a question stays in memory that nobody uses.
-const idleFor = 30 * time.Minute
+const (
+	// idleFor is how long a question stays in memory that nobody uses.
+	idleFor = 30 * time.Minute
+	// stopWithin is how long those who are being answered when the server is stopped have to take it.
+	stopWithin = 5 * time.Second
+)
 
-// uploadFolder makes an empty folder for files on their way in: beside the private database, where what a killed run has left
-// is found and goes, or else a temporary one.
-func uploadFolder(private bool, data string) (string, error) {
-	if !private {
-		return os.MkdirTemp("", "aftermath-")
+// dataFolder is where the private database is kept.
+func dataFolder(given string) (string, error) {
+	if given == "" {
+		return pg.DefaultDir()
 	}
-	dir := filepath.Join(data, "uploads")
-	return dir, errors.Join(os.RemoveAll(dir), os.MkdirAll(dir, 0o700))
+	return filepath.Abs(given)
+}
+
+// uploadFolder makes an empty folder for files on their way in: beside the private database, where there is one, else where temporary
+// files are.
+func uploadFolder(private bool, data string) (dir string, leave func() error, err error) {
+	in := os.TempDir()
+	if private {
+		in = data
+	}
+	return folder.Temporary(in, "aftermath-uploads")
 }
 
 // loadDemo loads the demo study, unless one of its name is there.

@@ -324,6 +324,9 @@ func (s *server) events(ctx context.Context, _ *struct{}, send sse.Sender) {
 	if send.Data(beat{time.Now()}) != nil {
 		return
 	}
+	if trouble, any := s.desk.Trouble(); any && send.Data(trouble) != nil {
+		return
+	}
 	for {
 		select {
 		case <-ctx.Done():

@@ -18,6 +18,7 @@ import (
 	"path"
 	"runtime/debug"
 	"strings"
+	"syscall"
 	"unicode"
 	"unicode/utf8"
 
@@ -246,6 +247,12 @@ func problem(err error) error {
 		return huma.Error503ServiceUnavailable(
 			"The database can't be reached, so nothing was changed. What was kept before is safe. Try again in a moment; if it stays so, look at the server.",
 		)
+	case desk.Full:
+		slog.Error("the disk of the database is full", "error", err)
+		return huma.NewError(
+			http.StatusInsufficientStorage,
+			"The disk with the database is full, so nothing was changed. What was kept before is safe. Make room on it, and try again.",
+		)
 	case desk.Unstorable:
 		return huma.Error422UnprocessableEntity(
 			"A text holds a null character, which can't be stored. Nothing was changed; take it out.",
@@ -254,6 +261,9 @@ func problem(err error) error {
 		return huma.Error404NotFound("This study or question is not here any more.")
 	}
 	switch {
+	case errors.Is(err, syscall.ENOSPC):
+		slog.Error("a disk is full", "error", err)
+		return huma.NewError(http.StatusInsufficientStorage, "The server's disk is full. Nothing was changed; make room on it, and try again.")
 	case errors.Is(err, desk.ErrConflict):
 		return huma.Error409Conflict(
 			"Another window has changed this question in the meantime. Your edit was not made; what the other window did is kept. Look again and repeat it if it is still wanted.",

@@ -9,6 +9,7 @@ import (
 	"slices"
 	"strconv"
 	"sync"
+	"time"
 
 	"github.com/danielgtaylor/huma/v2"
 
@@ -112,17 +113,26 @@ type uploadInput struct {
 
 // Resolve keeps the body for the handler.
 func (i *uploadInput) Resolve(ctx huma.Context) []error {
-	i.body, i.kind = ctx.BodyReader(), ctx.Header("Content-Type")
+	i.body, i.kind = arriving{ctx.BodyReader(), ctx.SetReadDeadline}, ctx.Header("Content-Type")
 	return nil
 }
+
+// longestWait is how long nothing may come of an upload that is not at its end.
+const longestWait = 30 * time.Second
 
 // errBroken is behind errors of a body that can't be read to its end: that is the sender's doing.
 var errBroken = errors.New("what was sent broke off")
 
-// arriving tells errors of the body from those of where it goes.
-type arriving struct{ body io.Reader }
+// arriving tells errors of the body from those of where it goes. A body may take its time as long as something comes.
+type arriving struct {
+	body  io.Reader
+	until func(time.Time) error
+}
 
 func (a arriving) Read(p []byte) (int, error) {
+	if err := a.until(time.Now().Add(longestWait)); err != nil {
+		return 0, err
+	}
 	n, err := a.body.Read(p)
 	if err != nil && !errors.Is(err, io.EOF) {
 		err = fmt.Errorf("%w: %w", errBroken, err)
@@ -132,7 +142,7 @@ func (a arriving) Read(p []byte) (int, error) {
 
 func (s *server) upload(ctx context.Context, in *uploadInput) (*body[Upload], error) {
 	u, err := s.uploads.hold(ctx, func(to io.Writer) (string, string, error) {
-		n, err := io.Copy(to, io.LimitReader(arriving{in.body}, files.MaxFile+1))
+		n, err := io.Copy(to, io.LimitReader(in.body, files.MaxFile+1))
 		if err == nil && n > files.MaxFile {
 			err = fmt.Errorf("%w: it is larger than %d GiB; cut it into several", files.ErrFile, files.MaxFile>>30)
 		}

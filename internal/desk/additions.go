@@ -24,6 +24,9 @@ func (d *Desk) TryRows(ctx context.Context, s *state.Study, from intake.Source, 
 // AddRows adds the rows of a further file as respondents, in one edit of the study.
 func (d *Desk) AddRows(ctx context.Context, id int64, revision int, from intake.Source, f intake.Further) (StudyEffect, error) {
 	return d.editStudy(ctx, id, revision, func(e editing) (StudyEffect, error) {
+		if err := d.roomFor(from); err != nil {
+			return StudyEffect{}, err
+		}
 		a, err := intake.AddRows(ctx, e.before, from, f, d.progress)
 		if err != nil {
 			return StudyEffect{}, err
@@ -54,6 +57,9 @@ func (d *Desk) TryColumns(ctx context.Context, s *state.Study, from intake.Sourc
 // AddColumns adds columns of a second file to the respondents with the same key, in one edit of the study.
 func (d *Desk) AddColumns(ctx context.Context, id int64, revision int, from intake.Source, j intake.Join) (StudyEffect, error) {
 	return d.editStudy(ctx, id, revision, func(e editing) (StudyEffect, error) {
+		if err := d.roomFor(from); err != nil {
+			return StudyEffect{}, err
+		}
 		a, matched, err := intake.AddColumns(ctx, e.before, from, j, d.progress)
 		if err != nil {
 			return StudyEffect{}, err

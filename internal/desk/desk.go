@@ -7,6 +7,7 @@ import (
 	"errors"
 	"fmt"
 	"sync"
+	"sync/atomic"
 	"time"
 
 	"golang.org/x/sync/semaphore"
@@ -23,7 +24,11 @@ import (
 // Desk opens studies and questions.
 type Desk struct {
 	Events *Hub
-	store  *store.Store
+	// Free says how many bytes are left on the disk of the database; nil where that is not known.
+	Free func() (uint64, error)
+
+	store   *store.Store
+	trouble atomic.Pointer[Trouble]
 
 	opening   singleflight.Group
 	mu        sync.Mutex // held for moments only
@@ -65,6 +70,7 @@ type Problem int
 const (
 	Other Problem = iota
 	Away          // it can't be reached
+	Full          // the disk it is on is full
 	Unstorable
 	NotThere
 )
@@ -74,6 +80,8 @@ func ProblemOf(err error) Problem {
 	switch {
 	case store.Away(err):
 		return Away
+	case store.Full(err):
+		return Full
 	case store.Unstorable(err):
 		return Unstorable
 	case store.NotThere(err):

@@ -1,16 +1,21 @@
 package desk
 
-import "sync"
+import (
+	"sync"
+	"time"
+)
 
 // Event tells open windows what happened.
 type Event struct {
-	Kind     string `json:"kind" enum:"edit,progress,studies,reports,style" doc:"style: how pictures look changed; edit: a question is at a new revision; progress: how far long work is; studies: the list of studies changed; reports: a report of the study changed"`
+	Kind     string `json:"kind" enum:"edit,progress,studies,reports,style,database" doc:"database: what is wrong with the database, nothing where what is empty; style: how pictures look changed; edit: a question is at a new revision; progress: how far long work is; studies: the list of studies changed; reports: a report of the study changed"`
 	Question int64  `json:"question,omitempty"`
 	Study    int64  `json:"study,omitempty" doc:"studies: the one whose setup changed, where it was one"`
 	Revision int    `json:"revision,omitempty" doc:"of the question, or of the study's setup"`
 	What     string `json:"what,omitempty"`
-	Done     int    `json:"done,omitempty"`
-	Total    int    `json:"total,omitempty"`
+	// Since is when the database went away.
+	Since *time.Time `json:"since,omitempty"`
+	Done  int        `json:"done,omitempty"`
+	Total int        `json:"total,omitempty"`
 }
 
 // Hub hands events to all who listen.

@@ -321,6 +321,9 @@ func (d *Desk) progress(what string, done, total int) {
 func (d *Desk) Load(
 	ctx context.Context, name string, columns []survey.Spec, from intake.Source, language string,
 ) (Record, files.Notes, error) {
+	if err := d.roomFor(from); err != nil {
+		return Record{}, files.Notes{}, err
+	}
 	loading, rows, err := intake.Load(ctx, columns, from, d.progress)
 	if err != nil {
 		return Record{}, files.Notes{}, err

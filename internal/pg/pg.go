@@ -7,6 +7,7 @@ import (
 	"encoding/hex"
 	"errors"
 	"fmt"
+	"io"
 	"log/slog"
 	"net"
 	"net/url"
@@ -17,10 +18,12 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"sync/atomic"
 	"syscall"
 	"time"
 
 	"github.com/jackc/pgx/v5"
+	"github.com/jackc/pgx/v5/pgconn"
 )
 
 // role is the superuser of a private server, and the name of its database.
@@ -28,11 +31,14 @@ const role = "aftermath"
 
 // Server is a running private server.
 type Server struct {
-	// URL is how to connect, with the password.
+	// URL is how to connect, with the password. It stays the same when the server is started again.
 	URL string
 
 	dir, bin string
 	owner    *user.User // who runs the server; nil: us
+	port     int
+	lock     *os.File // held as long as the folder is ours; nil where another program of ours has it
+	health   atomic.Pointer[Health]
 }
 
 // ErrNotInstalled says that no PostgreSQL server program was found.
@@ -56,63 +62,122 @@ func DefaultDir() (string, error) {
 }
 
 // Start starts the server whose data is in dir, and makes it first if there is none. A server that a killed run left
-// running there is taken over.
+// running there is taken over; one whose run goes on is not: Start fails with ErrInUse.
 func Start(ctx context.Context, dir string) (*Server, error) {
-	bin, err := findBin()
+	s, err := at(dir)
 	if err != nil {
 		return nil, err
 	}
-	s := &Server{dir: dir, bin: bin}
+	if err := s.makeDir(); err != nil {
+		return nil, err
+	}
+	if err := s.hold(); err != nil {
+		return nil, err
+	}
+	if err := s.begin(ctx); err != nil {
+		return nil, errors.Join(err, s.lock.Close())
+	}
+	return s, nil
+}
+
+// Join connects to the server of a folder, also while another program of ours runs on it, which goes on. The server that it has to
+// start itself it stops again.
+func Join(ctx context.Context, dir string) (s *Server, err error) {
+	if s, err = Start(ctx, dir); !errors.Is(err, ErrInUse) {
+		return s, err
+	}
+	inUse := err
+	if s, err = at(dir); err != nil {
+		return nil, err
+	}
+	password, err := os.ReadFile(s.password())
+	if err != nil {
+		return nil, fmt.Errorf("private PostgreSQL: %w", err)
+	}
+	if _, s.port = s.postmaster(); s.port == 0 {
+		return nil, fmt.Errorf("%w, whose PostgreSQL does not run at the moment", inUse)
+	}
+	s.connectWith(string(password))
+	return s, s.ready(ctx)
+}
+
+// at is the server of a folder, by whom and with which programs it is run.
+func at(dir string) (s *Server, err error) {
+	s = &Server{dir: dir}
+	s.health.Store(&Health{})
+	if s.bin, err = s.findBin(); err != nil {
+		return nil, err
+	}
 	if os.Geteuid() == 0 { // the server refuses to run as root
 		if s.owner, err = user.Lookup("postgres"); err != nil {
 			return nil, fmt.Errorf("started by root, the server runs as the user postgres: %w", err)
 		}
 	}
-	if err := s.makeDir(); err != nil {
-		return nil, err
-	}
-	password, err := s.create(ctx)
-	if err != nil {
-		return nil, err
-	}
-	port, running := s.running()
-	if running {
-		slog.Info("taking over the PostgreSQL server of an earlier run", "port", port)
-	} else if port, err = s.start(ctx); err != nil {
-		return nil, err
-	}
-	s.URL = (&url.URL{Scheme: "postgres", User: url.UserPassword(role, password), Host: "127.0.0.1:" + strconv.Itoa(port), Path: role,
-		RawQuery: "sslmode=disable"}).String()
-	return s, s.ready(ctx)
+	return s, nil
 }
 
-// Stop stops the server and waits until it has written everything.
+// begin has the server run.
+func (s *Server) begin(ctx context.Context) error {
+	password, err := s.create(ctx)
+	if err != nil {
+		return err
+	}
+	pid, port := s.postmaster()
+	if s.port = port; pid != 0 {
+		slog.Info("taking over the PostgreSQL server of an earlier run", "port", port)
+		s.connectWith(password)
+		if err = s.ready(ctx); err == nil {
+			return nil
+		}
+		slog.Warn("the PostgreSQL server of an earlier run does not answer; it is stopped and started anew", "error", err)
+		if err = s.halt(ctx); err != nil {
+			return err
+		}
+	}
+	for range 3 { // another program may take the port first
+		if s.port, err = freePort(); err != nil {
+			return err
+		}
+		if err = s.start(ctx); err == nil {
+			s.connectWith(password)
+			return s.ready(ctx)
+		}
+	}
+	return err
+}
+
+func (s *Server) connectWith(password string) {
+	s.URL = (&url.URL{Scheme: "postgres", User: url.UserPassword(role, password), Host: "127.0.0.1:" + strconv.Itoa(s.port), Path: role,
+		RawQuery: "sslmode=disable"}).String()
+}
+
+// Stop stops the server, waits until it has written everything, and gives its folder free. It does nothing to a server that was only
+// joined.
 func (s *Server) Stop(ctx context.Context) error {
-	return s.command(ctx, "pg_ctl", "-D", s.data(), "-m", "fast", "-w", "-t", "60", "stop")
+	if s.lock == nil {
+		return nil
+	}
+	err := s.halt(ctx)
+	return errors.Join(err, s.lock.Close())
+}
+
+// halt stops the server, first in order and then at once: what was acknowledged is in its log, from which the next start mends it.
+func (s *Server) halt(ctx context.Context) (err error) {
+	for _, how := range []string{"fast", "immediate"} {
+		if pid, _ := s.postmaster(); pid == 0 {
+			return nil
+		}
+		if err = s.command(ctx, "pg_ctl", "-D", s.data(), "-m", how, "-w", "-t", "30", "stop"); err == nil {
+			return nil
+		}
+	}
+	return err
 }
 
 func (s *Server) data() string     { return filepath.Join(s.dir, "data") }
 func (s *Server) password() string { return filepath.Join(s.dir, "password") }
-
-// findBin finds the newest installed server programs.
-func findBin() (string, error) {
-	if path, err := exec.LookPath("postgres"); err == nil {
-		if real, err := filepath.EvalSymlinks(path); err == nil {
-			if _, err := os.Stat(filepath.Join(filepath.Dir(real), "initdb")); err == nil {
-				return filepath.Dir(real), nil
-			}
-		}
-	}
-	found, _ := filepath.Glob("/usr/lib/postgresql/*/bin/postgres")
-	version := func(p string) int {
-		n, _ := strconv.Atoi(filepath.Base(filepath.Dir(filepath.Dir(p))))
-		return n
-	}
-	if len(found) == 0 {
-		return "", ErrNotInstalled
-	}
-	return filepath.Dir(slices.MaxFunc(found, func(a, b string) int { return version(a) - version(b) })), nil
-}
+func (s *Server) pidFile() string  { return filepath.Join(s.data(), "postmaster.pid") }
+func (s *Server) logFile() string  { return filepath.Join(s.dir, "log") }
 
 // makeDir makes the folder, readable by the server's user alone.
 func (s *Server) makeDir() error {
@@ -162,38 +227,86 @@ func (s *Server) create(ctx context.Context) (string, error) {
 		"-E", "UTF8", "--locale=C.UTF-8")
 }
 
-// running says whether a server runs on the data, and on which port.
-func (s *Server) running() (port int, ok bool) {
-	if s.command(context.Background(), "pg_ctl", "-D", s.data(), "status") != nil {
-		return 0, false
-	}
-	pid, err := os.ReadFile(filepath.Join(s.data(), "postmaster.pid"))
+// postmaster gives the process of the server that runs on the data, and its port; 0 where none does. It takes no number's word for
+// it: after a power cut, or in a container, the number in the file can be that of any other program.
+func (s *Server) postmaster() (pid, port int) {
+	file, err := os.ReadFile(s.pidFile())
 	if err != nil {
-		return 0, false
+		return 0, 0
 	}
-	lines := strings.Split(string(pid), "\n") // pid, data folder, start, port, …
+	lines := strings.Split(string(file), "\n") // pid, data folder, start, port, …
 	if len(lines) < 4 {
-		return 0, false
+		return 0, 0
 	}
-	port, err = strconv.Atoi(strings.TrimSpace(lines[3]))
-	return port, err == nil
+	pid, errPid := strconv.Atoi(strings.TrimSpace(lines[0]))
+	port, errPort := strconv.Atoi(strings.TrimSpace(lines[3]))
+	if errPid != nil || errPort != nil || !s.runsHere(pid) {
+		return 0, 0
+	}
+	return pid, port
 }
 
-// start starts the server on a free port.
-func (s *Server) start(ctx context.Context) (port int, err error) {
-	for range 3 { // another program may take the port first
-		if port, err = freePort(); err != nil {
-			return 0, err
-		}
-		options := fmt.Sprintf(
-			"-p %d -c listen_addresses=127.0.0.1 -c unix_socket_directories= -c max_wal_size=2GB -c shared_buffers=256MB", port,
-		)
-		if err = s.command(ctx, "pg_ctl", "-D", s.data(), "-l", filepath.Join(s.dir, "log"), "-w", "-t", "60", "-o", options, "start"); err == nil {
-			return port, nil
+// runsHere says whether a process is a PostgreSQL server at work on our data: that stands in its folder.
+func (s *Server) runsHere(pid int) bool {
+	process := filepath.Join("/proc", strconv.Itoa(pid))
+	name, err := os.ReadFile(filepath.Join(process, "comm"))
+	if err != nil || !strings.HasPrefix(string(name), "postgres") {
+		return false
+	}
+	where, err := os.Stat(filepath.Join(process, "cwd"))
+	if err != nil {
+		return false
+	}
+	data, err := os.Stat(s.data())
+	return err == nil && os.SameFile(where, data)
+}
+
+// dropStalePID takes away the file that a killed server left: the next one would not start where another program has the number in it.
+// It stays as long as any process of the killed one is at work on the data: by it the next one knows to wait.
+func (s *Server) dropStalePID() error {
+	processes, err := filepath.Glob("/proc/[0-9]*")
+	if err != nil || len(processes) == 0 {
+		return err // nothing is known about who runs: PostgreSQL judges by itself
+	}
+	for _, p := range processes {
+		if pid, err := strconv.Atoi(filepath.Base(p)); err == nil && s.runsHere(pid) {
+			return nil
 		}
 	}
-	log, _ := os.ReadFile(filepath.Join(s.dir, "log"))
-	return 0, fmt.Errorf("%w\n%s", err, log[max(0, len(log)-2000):])
+	if err := os.Remove(s.pidFile()); err != nil && !errors.Is(err, os.ErrNotExist) {
+		return err
+	}
+	return nil
+}
+
+// start starts the server on its port.
+func (s *Server) start(ctx context.Context) error {
+	if err := s.dropStalePID(); err != nil {
+		return err
+	}
+	options := fmt.Sprintf(
+		"-p %d -c listen_addresses=127.0.0.1 -c unix_socket_directories= -c max_wal_size=2GB -c shared_buffers=256MB", s.port,
+	)
+	err := s.command(ctx, "pg_ctl", "-D", s.data(), "-l", s.logFile(), "-w", "-t", "60", "-o", options, "start")
+	if err != nil {
+		return fmt.Errorf("%w\n%s", err, s.lastLog())
+	}
+	return nil
+}
+
+// lastLog is the end of what the server wrote into its log.
+func (s *Server) lastLog() string {
+	f, err := os.Open(s.logFile())
+	if err != nil {
+		return ""
+	}
+	defer f.Close()
+	const end = 2000
+	if size, err := f.Seek(0, io.SeekEnd); err == nil {
+		_, _ = f.Seek(max(0, size-end), io.SeekStart)
+	}
+	log, _ := io.ReadAll(io.LimitReader(f, end))
+	return string(log)
 }
 
 func freePort() (int, error) {
@@ -240,6 +353,10 @@ func (s *Server) ready(ctx context.Context) error {
 	for {
 		if conn, err = pgx.Connect(ctx, admin.String()); err == nil {
 			break
+		}
+		var said *pgconn.PgError
+		if errors.As(err, &said) && said.Code == "28P01" {
+			return fmt.Errorf("private PostgreSQL: what listens on port %d does not know our password", s.port)
 		}
 		select {
 		case <-ctx.Done():

@@ -2,8 +2,12 @@ package pg_test
 
 import (
 	"context"
+	"fmt"
+	"io"
 	"os"
+	"os/exec"
 	"path/filepath"
+	"syscall"
 	"testing"
 	"time"
 
@@ -15,39 +19,128 @@ import (
 	"aftermath/internal/pg/pgtest"
 )
 
-// A server that a killed run left running is taken over with its data; a stopped one starts again with it.
-func TestDataOutlivesTheRun(t *testing.T) {
-	dir, err := pgtest.Dir()
+// ask runs a query that gives one number.
+func ask(t *testing.T, ctx context.Context, s *pg.Server, sql string) (n int) {
+	t.Helper()
+	conn, err := pgx.Connect(ctx, s.URL)
 	require.NoError(t, err)
-	defer os.RemoveAll(dir)
-	ctx, cancel := context.WithTimeout(context.Background(), 2*time.Minute)
-	defer cancel()
-	ask := func(s *pg.Server, sql string) (n int) {
-		conn, err := pgx.Connect(ctx, s.URL)
-		require.NoError(t, err)
-		defer conn.Close(ctx)
-		require.NoError(t, conn.QueryRow(ctx, sql).Scan(&n))
-		return n
+	defer conn.Close(ctx)
+	require.NoError(t, conn.QueryRow(ctx, sql).Scan(&n))
+	return n
+}
+
+func begin(t *testing.T) (ctx context.Context, dir string) {
+	top, err := pgtest.Dir()
+	require.NoError(t, err)
+	t.Cleanup(func() { os.RemoveAll(top) })
+	ctx, cancel := context.WithTimeout(context.Background(), 3*time.Minute)
+	t.Cleanup(cancel)
+	return ctx, filepath.Join(top, "pg")
+}
+
+// holder, given a folder, starts its server and waits to be killed: TestDataOutlivesTheRun runs it as a process of its own.
+func TestMain(m *testing.M) {
+	if dir := os.Getenv("AFTERMATH_TEST_HOLDS"); dir != "" {
+		if _, err := pg.Start(context.Background(), dir); err != nil {
+			fmt.Fprintln(os.Stderr, err)
+			os.Exit(1)
+		}
+		fmt.Println("holds")
+		select {}
 	}
-	first, err := pg.Start(ctx, filepath.Join(dir, "pg"))
+	os.Exit(m.Run())
+}
+
+// A folder belongs to one program at a time; another one can join its server. A server that a killed run left running is taken over
+// with its data, and a stopped one starts again with it.
+func TestDataOutlivesTheRun(t *testing.T) {
+	ctx, dir := begin(t)
+	first := exec.CommandContext(ctx, os.Args[0])
+	first.Env = append(os.Environ(), "AFTERMATH_TEST_HOLDS="+dir)
+	said, err := first.StdoutPipe()
 	require.NoError(t, err)
-	conn, err := pgx.Connect(ctx, first.URL)
+	require.NoError(t, first.Start())
+	word := make([]byte, 5)
+	_, err = io.ReadFull(said, word)
+	require.NoError(t, err)
+
+	_, err = pg.Start(ctx, dir)
+	require.ErrorIs(t, err, pg.ErrInUse)
+	require.ErrorContains(t, err, fmt.Sprint("process ", first.Process.Pid))
+	joined, err := pg.Join(ctx, dir)
+	require.NoError(t, err)
+	conn, err := pgx.Connect(ctx, joined.URL)
 	require.NoError(t, err)
 	_, err = conn.Exec(ctx, "create table kept as select 42 as n")
 	require.NoError(t, err)
 	require.NoError(t, conn.Close(ctx))
+	require.NoError(t, joined.Stop(ctx))
+	assert.Equal(t, 42, ask(t, ctx, joined, "select n from kept"), "who has joined stops nothing")
 
-	second, err := pg.Start(ctx, filepath.Join(dir, "pg"))
+	require.NoError(t, first.Process.Kill())
+	_ = first.Wait()
+	second, err := pg.Start(ctx, dir)
 	require.NoError(t, err)
-	assert.Equal(t, first.URL, second.URL, "the running server is taken over")
+	assert.Equal(t, joined.URL, second.URL, "the running server is taken over")
 	require.NoError(t, second.Stop(ctx))
 
-	third, err := pg.Start(ctx, filepath.Join(dir, "pg"))
+	// The number in what a power cut leaves behind can be that of any program by now: here, of the test itself.
+	stale := fmt.Sprintf("%d\n%s/data\n1700000000\n5432\n\n127.0.0.1\n", os.Getpid(), dir)
+	require.NoError(t, os.WriteFile(filepath.Join(dir, "data", "postmaster.pid"), []byte(stale), 0o644))
+	third, err := pg.Start(ctx, dir)
 	require.NoError(t, err)
-	assert.Equal(t, 42, ask(third, "select n from kept"))
+	assert.Equal(t, 42, ask(t, ctx, third, "select n from kept"))
 	require.NoError(t, third.Stop(ctx))
 
-	info, err := os.Stat(filepath.Join(dir, "pg", "password"))
+	info, err := os.Stat(filepath.Join(dir, "password"))
 	require.NoError(t, err)
 	assert.Equal(t, os.FileMode(0o600), info.Mode().Perm(), "only its user can read the password")
+
+	require.NoError(t, os.WriteFile(filepath.Join(dir, "data", "PG_VERSION"), []byte("9\n"), 0o600))
+	_, err = pg.Start(ctx, dir)
+	require.ErrorContains(t, err, "made by PostgreSQL 9")
+	require.ErrorContains(t, err, "nothing was changed")
+}
+
+// A server that is killed is there again by itself, at the same place, with all that was acknowledged; while it is away, that is
+// said.
+func TestKilledServerIsStartedAgain(t *testing.T) {
+	ctx, dir := begin(t)
+	s, err := pg.Start(ctx, dir)
+	require.NoError(t, err)
+	conn, err := pgx.Connect(ctx, s.URL)
+	require.NoError(t, err)
+	_, err = conn.Exec(ctx, "create table kept as select 42 as n")
+	require.NoError(t, err)
+
+	watching, leave := context.WithCancel(ctx)
+	changes := make(chan pg.Health, 16)
+	done := make(chan struct{})
+	go func() {
+		defer close(done)
+		s.Watch(watching, func() { changes <- s.Health() })
+	}()
+	pid, err := os.ReadFile(filepath.Join(dir, "data", "postmaster.pid"))
+	require.NoError(t, err)
+	var postmaster int
+	_, err = fmt.Sscan(string(pid), &postmaster)
+	require.NoError(t, err)
+	require.NoError(t, syscall.Kill(postmaster, syscall.SIGKILL))
+
+	next := func() pg.Health {
+		select {
+		case h := <-changes:
+			return h
+		case <-ctx.Done():
+			t.Fatal("nothing was told")
+		}
+		return pg.Health{}
+	}
+	assert.False(t, next().Down.IsZero(), "that it is away is told")
+	for !next().Down.IsZero() { // while it does not start yet, why is told
+	}
+	assert.Equal(t, 42, ask(t, ctx, s, "select n from kept"))
+	leave()
+	<-done
+	require.NoError(t, s.Stop(ctx))
 }

@@ -35,6 +35,12 @@ func Away(err error) bool {
 		strings.Contains(err.Error(), "conn closed")
 }
 
+// Full says whether an error means that the disk of the database is full.
+func Full(err error) bool {
+	var said *pgconn.PgError
+	return errors.As(err, &said) && said.Code == "53100"
+}
+
 // Unstorable says whether an error means that a text holds what no database stores: a null character.
 func Unstorable(err error) bool {
 	var said *pgconn.PgError

@@ -1,13 +1,19 @@
-import { useLost } from '../lib/live';
+import { useLost, useTrouble } from '../lib/live';
 
-/** Says once, above everything, that the server is away. */
+const time = (t: Date) => t.toLocaleTimeString('en-GB');
+
+/** Says once, above everything, that the server or its database is away, or soon will be. */
 export function Lost() {
   const since = useLost();
-  if (!since) return null;
+  const trouble = useTrouble();
+  if (!since && !trouble) return null;
   return (
     <p role="alert" className="bg-clay px-4 py-1.5 text-paper">
-      The server can’t be reached. What you see is as of {since.toLocaleTimeString('en-GB')}; everything you kept is
-      safe, and all of it is asked for again as soon as the server is back.
+      {since
+        ? `The server can’t be reached. What you see is as of ${time(since)}; everything you kept is safe, and all of it is asked for again as soon as the server is back.`
+        : trouble!.since
+          ? `The database is away since ${time(new Date(trouble!.since))}. Nothing can be kept until it is back; everything you kept before is safe. ${trouble!.what}`
+          : `${trouble!.what} Make room before you load or change much: what can’t be written is refused.`}
     </p>
   );
 }

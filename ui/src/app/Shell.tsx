@@ -3,7 +3,7 @@ import { useNavigate, useParams } from 'react-router';
 import { AnswersPane } from '../answers/Answers';
 import { useAddress } from '../lib/address';
 import { DeskProvider, useDesk, useStatus } from '../lib/edits';
-import { count } from '../lib/format';
+import { count, many } from '../lib/format';
 import { useCommands } from '../lib/keys';
 import { useProgress } from '../lib/live';
 import { useMedia } from '../lib/media';
@@ -168,6 +168,7 @@ function Frame({ error }: { error?: Error }) {
   const work = (
     <div className="flex size-full min-h-0 flex-col">
       <FocusLine />
+      <Unsent />
       {small ? (
         <>
           {middle}
@@ -245,6 +246,23 @@ function SkipLinks() {
         Go to the answers
       </Button>
     </>
+  );
+}
+
+/** Edits that could not be kept: they wait here to be sent again. */
+function Unsent() {
+  const { unsent, sendAgain, discardUnsent } = useDesk();
+  if (!unsent.length) return null;
+  return (
+    <p role="status" className="flex items-baseline gap-3 border-b px-5.5 py-1.5 text-base text-clay">
+      {many(unsent.length, 'edit')} could not be kept, and {unsent.length > 1 ? 'wait' : 'waits'} here.
+      <Button look="go" onClick={sendAgain}>
+        Send again
+      </Button>
+      <Button look="plain" onClick={discardUnsent}>
+        Discard
+      </Button>
+    </p>
   );
 }
 

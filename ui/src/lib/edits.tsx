@@ -49,7 +49,15 @@ type Desk = {
   warning?: { edit: number; summary: string; text: string };
   forgetWarning: () => void;
   cancel: () => void;
+  /** Edits that could not be kept, since the server or its database was away or full. */
+  unsent: Edit[];
+  /** Sends them again, in their order. */
+  sendAgain: () => void;
+  discardUnsent: () => void;
 };
+
+/** What was refused for no reason of its own: the same may be taken later. */
+const mayBeTakenLater = (e: unknown) => e instanceof Refusal && [0, 503, 507].includes(e.status);
 
 const Context = createContext<Desk | undefined>(undefined);
 const StatusContext = createContext<Status>({ busy: false });
@@ -132,8 +140,10 @@ function DeskOf({ id, children }: ProviderProps & { id: number }) {
     chain.current = done.catch(() => undefined);
     return done;
   }, []);
+  const [unsent, setUnsent] = useState<Edit[]>([]);
   const run = useCallback(
-    async (work: (signal: AbortSignal) => Promise<Effect>, kind?: Edit['kind']) => {
+    async (work: (signal: AbortSignal) => Promise<Effect>, edit?: Edit) => {
+      const kind = edit?.kind;
       const abort = new AbortController();
       running.current = abort;
       setBusy(true);
@@ -146,6 +156,7 @@ function DeskOf({ id, children }: ProviderProps & { id: number }) {
       } catch (e) {
         if (e instanceof DOMException) setNotice({ text: 'Cancelled. Nothing was changed.' });
         else setNotice({ text: (e as Error).message, bad: true });
+        if (edit && mayBeTakenLater(e)) setUnsent((all) => [...all, edit]);
         if (e instanceof Refusal && e.status === 409) latest.current = 0;
         return undefined;
       } finally {
@@ -155,23 +166,46 @@ function DeskOf({ id, children }: ProviderProps & { id: number }) {
     },
     [client, id, study, setNotice],
   );
+  const editNow = useCallback(
+    (e: Edit, on: number) =>
+      run(
+        (signal) =>
+          take(
+            api.POST('/api/v1/questions/{question}/edits', {
+              params: { path: { question: id } },
+              body: { revision: on, edit: e },
+              signal,
+            }),
+          ),
+        e,
+      ),
+    [id, run],
+  );
+  // The revision that the first of the edits which could not be kept was made on. It may have been kept all the same, and only its answer
+  // was lost: made on the same revision again, it is refused then, and never made twice.
+  const unsentOn = useRef(0);
   const edit = useCallback(
     (e: Edit) =>
-      inTurn(() =>
-        run(
-          (signal) =>
-            take(
-              api.POST('/api/v1/questions/{question}/edits', {
-                params: { path: { question: id } },
-                body: { revision: latest.current || revision, edit: e },
-                signal,
-              }),
-            ),
-          e.kind,
-        ),
-      ),
-    [id, revision, inTurn, run],
+      inTurn(() => {
+        const on = latest.current || revision;
+        if (!unsent.length) unsentOn.current = on;
+        return editNow(e, on);
+      }),
+    [revision, unsent.length, inTurn, editNow],
   );
+  const sendAgain = useCallback(
+    () =>
+      inTurn(async () => {
+        setUnsent([]);
+        for (const [i, e] of unsent.entries()) {
+          const effect = await editNow(e, unsentOn.current);
+          if (effect) unsentOn.current = effect.revision;
+          else return setUnsent((all) => [...all, ...unsent.slice(i + 1)]);
+        }
+      }),
+    [unsent, inTurn, editNow],
+  );
+  const discardUnsent = useCallback(() => setUnsent([]), []);
   const studyRevision = useRef(0);
   studyRevision.current = Math.max(studyRevision.current, question.data?.study.revision ?? 0);
   const editStudyNow = useCallback(
@@ -255,8 +289,26 @@ function DeskOf({ id, children }: ProviderProps & { id: number }) {
         warning,
         forgetWarning,
         cancel,
+        unsent,
+        sendAgain,
+        discardUnsent,
       },
-    [data, stale, setNotice, edit, editStudy, inTurn, undoNow, redoNow, warning, forgetWarning, cancel],
+    [
+      data,
+      stale,
+      setNotice,
+      edit,
+      editStudy,
+      inTurn,
+      undoNow,
+      redoNow,
+      warning,
+      forgetWarning,
+      cancel,
+      unsent,
+      sendAgain,
+      discardUnsent,
+    ],
   );
   const status = useMemo(() => ({ notice, busy }), [notice, busy]);
   const ready = !!desk;

@@ -14,6 +14,11 @@ const lost = followed<Date | undefined>(undefined);
 /** Since when the server can't be reached; figures on the screen are as of then. */
 export const useLost = lost.use;
 
+const trouble = followed<LiveEvent | undefined>(undefined);
+
+/** What is wrong with the database, as the server last said. */
+export const useTrouble = trouble.use;
+
 /** What an edit is of: a question, the setup of a study, or, when one is undone, either. */
 type Edited = { question?: number; study?: number };
 type Made = { revision: number; studyRevision?: number };
@@ -56,6 +61,10 @@ function hear(client: QueryClient, e: LiveEvent) {
       clearTimeout(fading);
       fading = setTimeout(() => progress.set(undefined), e.done === e.total ? 600 : 4000);
       return;
+    case 'database':
+      trouble.set(e.what ? e : undefined);
+      if (!e.what) catchUp(client);
+      return;
     case 'style':
       client.invalidateQueries({ queryKey: keys.style });
       client.invalidateQueries({ queryKey: keys.ofReports });
@@ -97,6 +106,7 @@ export function useLiveEvents() {
       const s = new EventSource('/api/v1/events');
       source = s;
       s.onopen = () => {
+        trouble.set(undefined); // what is wrong is told anew
         if (!lost.get()) return;
         lost.set(undefined);
         catchUp(client);

@@ -3351,10 +3351,10 @@ export interface components {
             /** Format: int64 */
             done?: number;
             /**
-             * @description style: how pictures look changed; edit: a question is at a new revision; progress: how far long work is; studies: the list of studies changed; reports: a report of the study changed
+             * @description database: what is wrong with the database, nothing where what is empty; style: how pictures look changed; edit: a question is at a new revision; progress: how far long work is; studies: the list of studies changed; reports: a report of the study changed
              * @enum {string}
              */
-            kind: "edit" | "progress" | "studies" | "reports" | "style";
+            kind: "edit" | "progress" | "studies" | "reports" | "style" | "database";
             /** Format: int64 */
             question?: number;
             /**
@@ -3362,6 +3362,8 @@ export interface components {
              * @description of the question, or of the study's setup
              */
             revision?: number;
+            /** Format: date-time */
+            since?: string;
             /**
              * Format: int64
              * @description studies: the one whose setup changed, where it was one
