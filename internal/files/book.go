@@ -1,14 +1,11 @@
 package files
 
 import (
-	"archive/zip"
-	"bufio"
 	"context"
 	"encoding/xml"
 	"errors"
 	"fmt"
 	"io"
-	"path"
 	"slices"
 	"strconv"
 	"strings"
@@ -22,24 +19,29 @@ type book interface {
 	io.Closer
 }
 
-// openBook opens a workbook, whichever of the kinds that are read it is.
-func openBook(path string) (book, error) {
-	z, err := zip.OpenReader(path)
+// openBook opens a workbook, whichever of the kinds that are read it is. Its reading stops when the caller has left.
+func openBook(ctx context.Context, path string) (b book, err error) {
+	a, err := openArchive(path)
 	if err != nil {
-		return nil, fmt.Errorf("%w: this workbook can't be read: %w", ErrFile, err)
+		return nil, err
 	}
-	defer z.Close()
 	parts := map[string]bool{}
-	for _, f := range z.File {
-		parts[strings.SplitN(f.Name, "/", 2)[0]] = true
+	for _, f := range a.File {
+		top, _, _ := strings.Cut(f.Name, "/")
+		parts[top] = true
 	}
 	switch {
 	case parts["content.xml"]:
-		return openODS(path)
+		b, err = openODS(ctx, a)
 	case parts["xl"] || parts["[Content_Types].xml"] && !parts["word"] && !parts["ppt"]:
-		return openXLSX(path)
+		b, err = openXLSX(ctx, a)
+	default:
+		err = fmt.Errorf("%w: %s", ErrFile, packed(parts))
 	}
-	return nil, fmt.Errorf("%w: %s", ErrFile, packed(parts))
+	if err != nil {
+		return nil, errors.Join(err, a.Close())
+	}
+	return b, nil
 }
 
 // packed says what a packed file is that is no workbook, with what to do.
@@ -54,7 +56,7 @@ func packed(parts map[string]bool) string {
 }
 
 func readSheet(ctx context.Context, path string, g *grid) error {
-	b, err := openBook(path)
+	b, err := openBook(ctx, path)
 	if err != nil {
 		return err
 	}
@@ -79,7 +81,7 @@ func readSheet(ctx context.Context, path string, g *grid) error {
 		return g.add(cells)
 	})
 	if x, ok := b.(*xlsx); ok && (err == nil || errors.Is(err, errEnough)) {
-		g.notes.Unvalued, g.notes.UnvaluedAt = x.unvalued(ctx, path, name)
+		g.notes.Unvalued, g.notes.UnvaluedAt = x.unvalued, x.unvaluedAt
 	}
 	return err
 }
@@ -88,157 +90,46 @@ func blankRow(cells []string) bool {
 	return !slices.ContainsFunc(cells, func(c string) bool { return strings.TrimSpace(c) != "" })
 }
 
-// unvalued counts the formulas of a sheet without a stored value, and gives the places of the first: they come out
-// blank. It reads the sheet's part of the file again; what can't be read holds none.
-func (x *xlsx) unvalued(ctx context.Context, file, sheet string) (n int, at []string) {
-	z, err := zip.OpenReader(file)
-	if err != nil {
-		return 0, nil
-	}
-	defer z.Close()
-	part := sheetPart(&z.Reader, sheet)
-	if part == nil {
-		return 0, nil
-	}
-	from, err := part.Open()
-	if err != nil {
-		return 0, nil
-	}
-	defer from.Close()
-	d := xml.NewDecoder(bufio.NewReaderSize(io.LimitReader(from, maxUnpacked), 1<<16))
-	cell, formula, value, inside := "", false, false, ""
-	for tokens := 0; ; tokens++ {
-		if tokens%100_000 == 0 && ctx.Err() != nil {
-			return n, at
-		}
-		t, err := d.RawToken()
-		if err != nil {
-			return n, at
-		}
-		switch t := t.(type) {
-		case xml.StartElement:
-			switch inside = t.Name.Local; inside {
-			case "c":
-				cell, formula, value = attribute(t, "r"), false, false
-			case "f":
-				formula = true
-			}
-		case xml.CharData:
-			value = value || (inside == "v" || inside == "t") && len(t) > 0
-		case xml.EndElement:
-			if t.Name.Local == "c" && formula && !value {
-				if n++; len(at) < maxPlaces {
-					at = append(at, cell)
-				}
-			}
-			inside = ""
-		}
-	}
-}
-
-func attribute(e xml.StartElement, name string) string {
-	for _, a := range e.Attr {
-		if a.Name.Local == name {
-			return a.Value
-		}
-	}
-	return ""
-}
-
-// sheetPart finds the part of a workbook (ECMA-376, part 1) that holds a sheet, by the workbook's list and its relations.
-func sheetPart(z *zip.Reader, sheet string) *zip.File {
-	read := func(name string, to any) bool {
-		f, err := z.Open(name)
-		if err != nil {
-			return false
-		}
-		defer f.Close()
-		return xml.NewDecoder(io.LimitReader(f, 64<<20)).Decode(to) == nil
-	}
-	var list struct {
-		Sheets []struct {
-			Name string `xml:"name,attr"`
-			ID   string `xml:"http://schemas.openxmlformats.org/officeDocument/2006/relationships id,attr"`
-		} `xml:"sheets>sheet"`
-	}
-	var relations struct {
-		All []struct {
-			ID     string `xml:"Id,attr"`
-			Target string `xml:"Target,attr"`
-		} `xml:"Relationship"`
-	}
-	if !read("xl/workbook.xml", &list) || !read("xl/_rels/workbook.xml.rels", &relations) {
-		return nil
-	}
-	for _, s := range list.Sheets {
-		for _, r := range relations.All {
-			if s.Name != sheet || r.ID != s.ID {
-				continue
-			}
-			target := strings.TrimPrefix(r.Target, "/")
-			if !strings.HasPrefix(target, "xl/") {
-				target = path.Join("xl", target)
-			}
-			for _, f := range z.File {
-				if f.Name == target {
-					return f
-				}
-			}
-		}
-	}
-	return nil
-}
-
 // ods is a workbook as OpenDocument has it (ISO/IEC 26300): one XML document of tables.
 type ods struct {
-	zip   *zip.ReadCloser
+	*archive
+	ctx   context.Context
 	names []string
 }
 
-func openODS(path string) (*ods, error) {
-	z, err := zip.OpenReader(path)
-	if err != nil {
-		return nil, fmt.Errorf("%w: this workbook can't be read: %w", ErrFile, err)
-	}
-	o := &ods{zip: z}
-	err = o.tables(func(name string, _ *xml.Decoder) error {
-		o.names = append(o.names, name)
+func openODS(ctx context.Context, a *archive) (*ods, error) {
+	o := &ods{archive: a, ctx: ctx}
+	err := o.tables(func(name string, _ *part) error {
+		if o.names = append(o.names, name); len(o.names) > maxSheets {
+			return fmt.Errorf("%w: this workbook has more than %d sheets", ErrFile, maxSheets)
+		}
 		return nil
 	})
 	if err == nil && len(o.names) == 0 {
 		err = fmt.Errorf("%w: this is an OpenDocument file without a table; save it as plain text", ErrFile)
 	}
-	if err != nil {
-		_ = z.Close()
-		return nil, err
-	}
-	return o, nil
+	return o, err
 }
 
 func (o *ods) sheets() []string { return o.names }
-func (o *ods) Close() error     { return o.zip.Close() }
 
 // tables goes through the tables of the document; visit may read on to the end of its table.
-func (o *ods) tables(visit func(name string, d *xml.Decoder) error) error {
-	f, err := o.zip.Open("content.xml")
+func (o *ods) tables(visit func(name string, p *part) error) error {
+	p, err := o.part(o.ctx, "content.xml")
 	if err != nil {
-		return fmt.Errorf("%w: this workbook can't be read: %w", ErrFile, err)
+		return err
 	}
-	defer f.Close()
-	limited := &io.LimitedReader{R: f, N: maxUnpacked}
-	d := xml.NewDecoder(bufio.NewReaderSize(limited, 1<<16))
+	defer p.Close()
 	for {
-		t, err := d.RawToken()
-		switch {
-		case errors.Is(err, io.EOF) && limited.N > 0:
+		t, err := p.next()
+		if errors.Is(err, io.EOF) {
 			return nil
-		case err != nil && limited.N == 0:
-			return fmt.Errorf("%w: this workbook is larger than 2 GiB unpacked", ErrFile)
-		case err != nil:
-			return fmt.Errorf("%w: this workbook can't be read: %w", ErrFile, err)
+		}
+		if err != nil {
+			return err
 		}
 		if e, ok := t.(xml.StartElement); ok && e.Name.Local == "table" {
-			if err := visit(attribute(e, "name"), d); err != nil {
+			if err := visit(attribute(e, "name"), p); err != nil {
 				return err
 			}
 		}
@@ -246,22 +137,22 @@ func (o *ods) tables(visit func(name string, d *xml.Decoder) error) error {
 }
 
 func (o *ods) eachRow(sheet string, visit func(cells []string) error) error {
-	return o.tables(func(name string, d *xml.Decoder) error {
+	return o.tables(func(name string, p *part) error {
 		if name != sheet {
 			return nil
 		}
-		return odsRows(d, visit)
+		return odsRows(p, visit)
 	})
 }
 
 // odsRows reads the rows of a table up to its end. Rows and cells that are the same stand there once, with how often they come.
-func odsRows(d *xml.Decoder, visit func(cells []string) error) error {
+func odsRows(p *part, visit func(cells []string) error) error {
 	var row []string
 	blanks, rows, again := 0, 0, 1 // cells that are blank so far at the end; blank rows so far; how often the row comes
 	for {
-		t, err := d.RawToken()
+		t, err := p.next()
 		if err != nil {
-			return fmt.Errorf("%w: this workbook breaks off: %w", ErrFile, err)
+			return brokenOff(err)
 		}
 		switch t := t.(type) {
 		case xml.StartElement:
@@ -270,7 +161,7 @@ func odsRows(d *xml.Decoder, visit func(cells []string) error) error {
 				row, blanks, again = nil, 0, times(t, "number-rows-repeated")
 			case "table-cell", "covered-table-cell":
 				n := times(t, "number-columns-repeated")
-				cell, err := odsCell(d, t)
+				cell, err := odsCell(p, t)
 				if err != nil {
 					return err
 				}
@@ -311,6 +202,13 @@ func odsRows(d *xml.Decoder, visit func(cells []string) error) error {
 	}
 }
 
+func brokenOff(err error) error {
+	if errors.Is(err, io.EOF) {
+		return fmt.Errorf("%w: this workbook breaks off", ErrFile)
+	}
+	return err
+}
+
 func times(e xml.StartElement, name string) int {
 	n, err := strconv.Atoi(attribute(e, name))
 	if err != nil || n < 1 {
@@ -320,13 +218,13 @@ func times(e xml.StartElement, name string) int {
 }
 
 // odsCell reads a cell up to its end: numbers and dates as they are stored, however they are shown, and else its text.
-func odsCell(d *xml.Decoder, cell xml.StartElement) (string, error) {
+func odsCell(p *part, cell xml.StartElement) (string, error) {
 	var text strings.Builder
 	paragraphs, depth, aside := 0, 1, 0 // aside: within a note, which is no part of the text
 	for depth > 0 {
-		t, err := d.RawToken()
+		t, err := p.next()
 		if err != nil {
-			return "", fmt.Errorf("%w: this workbook breaks off: %w", ErrFile, err)
+			return "", brokenOff(err)
 		}
 		switch t := t.(type) {
 		case xml.StartElement:

@@ -36,15 +36,20 @@ func eachRow(ctx context.Context, from io.Reader, r Recipe, notes *Notes, visit 
 			return visit(cellsOf(line, comma))
 		})
 	}
-	c := csv.NewReader(bufio.NewReaderSize(from, 1<<16))
+	pieces := newPiecewise(from, maxLine)
+	c := csv.NewReader(bufio.NewReaderSize(pieces, 1<<16))
 	c.Comma, c.FieldsPerRecord, c.LazyQuotes = comma, -1, r.Quotes == "lax"
 	line, rows := 1, 0 // line: the one after the last row
 	for {
+		pieces.next()
 		cells, err := c.Read()
 		if errors.Is(err, io.EOF) {
 			return nil
 		}
 		rows++
+		if pieces.over {
+			return fmt.Errorf("%w: row %d is larger than %d MiB; is a quote in it never closed?", ErrFile, rows+notes.Blank, maxLine>>20)
+		}
 		if err != nil {
 			return csvError(err, rows+notes.Blank)
 		}

@@ -18,6 +18,8 @@ type grid struct {
 	heldAt  []int // their numbers
 	columns []string
 	row     int // rows that came so far, blank ones aside
+	text    int // bytes in the cells that came so far
+	holds   int // bytes in the cells that are held back
 }
 
 // heldRows is how many rows are looked at to know how many columns there are.
@@ -30,9 +32,17 @@ func (g *grid) add(cells []string) error {
 		return nil
 	}
 	number := g.row + g.notes.Blank // as a spreadsheet numbers it
+	size := len(cells)
+	for _, c := range cells {
+		size += len(c)
+	}
+	if g.text += size; g.text > maxText {
+		return fmt.Errorf("%w: up to row %d its cells hold more than %d GiB; cut it into several", ErrFile, number, maxText>>30)
+	}
 	if g.columns == nil {
 		g.held, g.heldAt = append(g.held, cells), append(g.heldAt, number)
-		if len(g.held) < heldRows+g.recipe.Headers {
+		g.holds += size
+		if len(g.held) < heldRows+g.recipe.Headers && (g.holds < maxLine || len(g.held) <= g.recipe.Headers) {
 			return nil
 		}
 		return g.begin()

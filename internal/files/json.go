@@ -2,12 +2,20 @@ package files
 
 import (
 	"bytes"
+	"cmp"
 	"context"
 	"encoding/json"
 	"errors"
 	"fmt"
 	"io"
 	"strings"
+)
+
+// Limits of JSON.
+const (
+	maxValue = 4 << 20 // bytes of an element of the array, or of a value on a line
+	maxName  = 2_000   // bytes of the name of a column
+	maxParts = 10_000  // values in one cell
 )
 
 // pair is a value of an object with its name; nested names are joined by full stops.
@@ -38,6 +46,9 @@ func readJSON(ctx context.Context, open func() (io.ReadCloser, error), g *grid) 
 		for _, p := range row {
 			if _, known := seen[p.name]; !known && !list {
 				seen[p.name] = len(columns)
+				if len(p.name) > maxName {
+					return fmt.Errorf("%w: the name %q… is longer than %d bytes", ErrFile, p.name[:40], maxName)
+				}
 				if columns = append(columns, p.name); len(columns) > MaxColumns {
 					return fmt.Errorf("%w: it has more than %d columns", ErrFile, MaxColumns)
 				}
@@ -76,10 +87,12 @@ func readJSON(ctx context.Context, open func() (io.ReadCloser, error), g *grid) 
 // eachValue gives the rows of a JSON text: the elements of its array, or the values one after the other. list says that
 // a row came as an array, whose values have no names.
 func eachValue(from io.Reader, lines bool, visit func(row []pair, list bool) error) error {
-	d := json.NewDecoder(from)
+	pieces := newPiecewise(from, maxValue)
+	d := json.NewDecoder(pieces)
 	d.UseNumber()
 	n := 0
 	one := func() error {
+		pieces.next()
 		var raw json.RawMessage
 		if err := d.Decode(&raw); err != nil {
 			return jsonError(err, n+1)
@@ -97,10 +110,14 @@ func eachValue(from io.Reader, lines bool, visit func(row []pair, list bool) err
 				return err
 			}
 		}
+		if _, err := d.Token(); !errors.Is(err, io.EOF) { // what can't be read, or begins no value, is not the end
+			return jsonError(cmp.Or(err, errors.New("a bracket closes what was never opened")), n+1)
+		}
 		return nil
 	}
 	// Find the array: the text itself, or the first one inside an object.
 	for {
+		pieces.next()
 		t, err := d.Token()
 		if errors.Is(err, io.EOF) {
 			return fmt.Errorf("%w: there is no array in it", ErrFile)
@@ -124,6 +141,9 @@ func eachValue(from io.Reader, lines bool, visit func(row []pair, list bool) err
 }
 
 func jsonError(err error, row int) error {
+	if errors.Is(err, ErrFile) {
+		return fmt.Errorf("%w (row %d)", err, row)
+	}
 	var syntax *json.SyntaxError
 	if errors.As(err, &syntax) {
 		return fmt.Errorf("%w: at row %d (byte %d) the JSON can't be read: %s", ErrFile, row, syntax.Offset, syntax.Error())
@@ -140,16 +160,34 @@ func flatten(raw json.RawMessage) (row []pair, list bool, err error) {
 	case '{':
 		return row, false, flattenObject(raw, "", &row)
 	case '[':
-		var parts []json.RawMessage
-		if err := json.Unmarshal(raw, &parts); err != nil {
-			return nil, true, err
-		}
-		for _, p := range parts {
+		err := eachPart(raw, func(p json.RawMessage) error {
+			if len(row) == MaxColumns {
+				return fmt.Errorf("%w: it has more than %d values", ErrFile, MaxColumns)
+			}
 			row = append(row, pair{value: plainValue(p)})
-		}
-		return row, true, nil
+			return nil
+		})
+		return row, true, err
 	}
 	return []pair{{AnswerColumn, plainValue(raw)}}, false, nil
+}
+
+// eachPart gives the elements of an array one after the other.
+func eachPart(raw json.RawMessage, visit func(p json.RawMessage) error) error {
+	d := json.NewDecoder(bytes.NewReader(raw))
+	if _, err := d.Token(); err != nil {
+		return err
+	}
+	for d.More() {
+		var p json.RawMessage
+		if err := d.Decode(&p); err != nil {
+			return err
+		}
+		if err := visit(p); err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 func flattenObject(raw json.RawMessage, prefix string, to *[]pair) error {
@@ -192,15 +230,15 @@ func plainValue(raw json.RawMessage) string {
 	case 'n':
 		return ""
 	case '[':
-		var parts []json.RawMessage
-		if json.Unmarshal(raw, &parts) == nil {
-			var out []string
-			for _, p := range parts {
-				if p[0] == '{' || p[0] == '[' {
-					return string(raw)
-				}
-				out = append(out, plainValue(p))
+		var out []string
+		err := eachPart(raw, func(p json.RawMessage) error {
+			if p[0] == '{' || p[0] == '[' || len(out) == maxParts {
+				return errEnough
 			}
+			out = append(out, plainValue(p))
+			return nil
+		})
+		if err == nil {
 			return strings.Join(out, "; ")
 		}
 	}

@@ -1,6 +1,7 @@
 package files
 
 import (
+	"bytes"
 	"fmt"
 	"io"
 	"strings"
@@ -9,8 +10,11 @@ import (
 	"golang.org/x/net/html/atom"
 )
 
-// maxPage is how large a web page may be, in bytes.
-const maxPage = 32 << 20
+// Limits of a web page.
+const (
+	maxPage     = 32 << 20 // bytes
+	maxElements = 300_000  // and as many attributes
+)
 
 // pageBlocks are the elements whose text is an answer of its own, as they are named in the table.
 var pageBlocks = map[atom.Atom]string{
@@ -56,13 +60,19 @@ var pageFurniture = map[atom.Atom]bool{
 
 // readPage gives the blocks of text of a web page, in their order, and what kind of block each is.
 func readPage(from io.Reader, g *grid) error {
-	limited := &io.LimitedReader{R: from, N: maxPage + 1}
-	doc, err := html.Parse(limited)
+	page, err := io.ReadAll(io.LimitReader(from, maxPage+1))
+	if err != nil {
+		return err
+	}
+	if len(page) > maxPage {
+		return fmt.Errorf("%w: the page is larger than %d MiB", ErrFile, maxPage>>20)
+	}
+	if !bearable(page) {
+		return fmt.Errorf("%w: the page has more than %d elements or attributes, more than any page of answers", ErrFile, maxElements)
+	}
+	doc, err := html.Parse(bytes.NewReader(page))
 	if err != nil {
 		return fmt.Errorf("%w: the page can't be read: %w", ErrFile, err)
-	}
-	if limited.N <= 0 {
-		return fmt.Errorf("%w: the page is larger than %d bytes", ErrFile, maxPage)
 	}
 	if err := g.only(AnswerColumn, "block"); err != nil {
 		return err
@@ -74,6 +84,28 @@ func readPage(from io.Reader, g *grid) error {
 		return fmt.Errorf("%w: there is no text on the page", ErrFile)
 	}
 	return w.err
+}
+
+// bearable says whether a page, which becomes far larger when it is taken apart, has no more elements than pages have.
+func bearable(page []byte) bool {
+	z := html.NewTokenizer(bytes.NewReader(page))
+	elements, attributes := 0, 0
+	for {
+		switch z.Next() {
+		case html.ErrorToken:
+			return true
+		case html.StartTagToken, html.SelfClosingTagToken:
+			elements++
+			_, more := z.TagName()
+			for more {
+				_, _, more = z.TagAttr()
+				attributes++
+			}
+		}
+		if max(elements, attributes) > maxElements {
+			return false
+		}
+	}
 }
 
 type pageWalk struct {

@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"context"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"io"
 	"math"
@@ -77,7 +78,7 @@ func Recognise(ctx context.Context, path, name, kind string) (Recognised, error)
 		return g, fmt.Errorf("%w: this is no text: it holds bytes that no text has; save the answers as CSV, XLSX or plain text", ErrFile)
 	}
 	if bytes.HasPrefix(sample, []byte("PK\x03\x04")) {
-		return g, g.recogniseBook(path)
+		return g, g.recogniseBook(ctx, path)
 	}
 	var because string
 	if g.Encoding, because, err = guessEncoding(path, sample); err != nil {
@@ -131,8 +132,8 @@ func (g *Recognised) text(sample []byte, whole bool) (string, error) {
 	return string(text), err
 }
 
-func (g *Recognised) recogniseBook(path string) error {
-	f, err := openBook(path)
+func (g *Recognised) recogniseBook(ctx context.Context, path string) error {
+	f, err := openBook(ctx, path)
 	if err != nil {
 		return err
 	}
@@ -155,8 +156,8 @@ func (g *Recognised) recogniseBook(path string) error {
 			}
 			return nil
 		})
-		if err != nil && err != errEnough {
-			continue // a sheet that holds a chart has no rows
+		if err != nil && !errors.Is(err, errEnough) {
+			return err
 		}
 		if filled > most {
 			most = filled
