@@ -503,10 +503,10 @@ func TestTwoWindowsFollowEachOther(t *testing.T) {
 		fmt.Fprintf(&text, "%s,\"%s\"\n", p.id, p.answer)
 	}
 	base := w.base + "/api/v1"
-	ask[any](t, "POST", base+"/uploads", text.String())
+	file := ask[struct{ ID string }](t, "POST", base+"/uploads", text.String())
 	ask[any](
 		t, "POST", base+"/studies",
-		`{"upload":"1","name":"Windows","columns":[{"name":"id","role":"identifier"},{"name":"answer","role":"open-ended"}]}`,
+		`{"upload":"`+file.ID+`","name":"Windows","columns":[{"name":"id","role":"identifier"},{"name":"answer","role":"open-ended"}]}`,
 	)
 	w.do(chromedp.Navigate(w.base + "/q/1/terms"))
 	w.until(`document.querySelector('[data-part=ledgerline] [data-part=termname]')`)

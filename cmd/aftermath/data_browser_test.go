@@ -193,10 +193,10 @@ func TestCleanInTheBrowser(t *testing.T) {
 		fmt.Fprintf(&text, "P%d,\"%s\"\n", i, said[i%len(said)])
 	}
 	base := w.base + "/api/v1"
-	ask[any](t, "POST", base+"/uploads?name=x.csv", text.String())
+	file := ask[struct{ ID string }](t, "POST", base+"/uploads?name=x.csv", text.String())
 	ask[any](
 		t, "POST", base+"/studies",
-		`{"upload":"1","name":"Clean","columns":[{"name":"id","role":"identifier"},{"name":"answer","role":"open-ended"}]}`,
+		`{"upload":"`+file.ID+`","name":"Clean","columns":[{"name":"id","role":"identifier"},{"name":"answer","role":"open-ended"}]}`,
 	)
 	w.do(chromedp.Navigate(w.base + "/q/1/clean"))
 	w.until(`document.querySelector('[data-part=proof]')`)

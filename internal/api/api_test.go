@@ -1,11 +1,14 @@
 package api
 
 import (
+	"encoding/json"
+	"fmt"
 	"io"
 	"net/http"
 	"net/http/httptest"
 	"os"
 	"strings"
+	"sync"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -37,7 +40,11 @@ func serve(t *testing.T, o Options) *httptest.Server {
 	return server
 }
 
+// ask sends a request. LAST in an address or a body stands for the file that the test brought in last.
 func ask(t *testing.T, method, url, body string, header ...string) (int, string, http.Header) {
+	last, _ := uploaded.Load(t.Name())
+	named := strings.NewReplacer("/LAST/", fmt.Sprint("/", last, "/"), `"LAST"`, fmt.Sprintf("%q", fmt.Sprint(last)))
+	url, body = named.Replace(url), named.Replace(body)
 	r, err := http.NewRequestWithContext(t.Context(), method, url, strings.NewReader(body))
 	require.NoError(t, err)
 	for i := 0; i < len(header); i += 2 {
@@ -51,8 +58,14 @@ func ask(t *testing.T, method, url, body string, header ...string) (int, string,
 	defer reply.Body.Close()
 	data, err := io.ReadAll(reply.Body)
 	require.NoError(t, err)
+	if id := struct{ ID string }{}; strings.Contains(url, "/uploads") && json.Unmarshal(data, &id) == nil && id.ID != "" {
+		uploaded.Store(t.Name(), id.ID)
+	}
 	return reply.StatusCode, string(data), reply.Header
 }
+
+// uploaded is the file that was brought in last, by the name of the test.
+var uploaded sync.Map
 
 func TestUploadAndLoad(t *testing.T) {
 	base := serve(t, Options{}).URL + prefix
@@ -66,13 +79,13 @@ func TestUploadAndLoad(t *testing.T) {
 	)
 	require.Equal(t, 200, status, body)
 	assert.Contains(t, body, `"delimiter":";"`)
-	status, body, _ = ask(t, "POST", base+"/uploads/1/preview", `{"format":"delimited","delimiter":";","headers":1}`, json...)
+	status, body, _ = ask(t, "POST", base+"/uploads/LAST/preview", `{"format":"delimited","delimiter":";","headers":1}`, json...)
 	require.Equal(t, 200, status, body)
 	assert.Contains(t, body, `"role":"open-ended"`)
-	status, body, _ = ask(t, "POST", base+"/uploads/1/preview", `{"format":"sheet","headers":1}`, json...)
+	status, body, _ = ask(t, "POST", base+"/uploads/LAST/preview", `{"format":"sheet","headers":1}`, json...)
 	require.Equal(t, 200, status, body)
 	assert.Contains(t, body, `this workbook can't be read`)
-	const load = `{"upload":"1","name":"x","columns":[{"name":"id","role":"%"},{"name":"answer","role":"open-ended"}]}`
+	const load = `{"upload":"LAST","name":"x","columns":[{"name":"id","role":"%"},{"name":"answer","role":"open-ended"}]}`
 	status, body, _ = ask(t, "POST", base+"/studies", strings.Replace(load, "%", "identifier", 1), json...)
 	require.Equal(t, 200, status, body)
 	status, body, _ = ask(t, "POST", base+"/studies", strings.Replace(load, "%", "identifier", 1), json...)
@@ -83,7 +96,7 @@ func TestUploadAndLoad(t *testing.T) {
 		t,
 		"POST",
 		base+"/studies",
-		strings.NewReplacer("%", "weight", `"upload":"1"`, `"upload":"2"`).Replace(load),
+		strings.Replace(load, "%", "weight", 1),
 		json...)
 	assert.Equal(t, 422, status)
 	assert.Contains(t, body, `Nothing was loaded: row 1 of the data, column \"id\"`)
@@ -117,7 +130,7 @@ func TestStudyRoutes(t *testing.T) {
 	_, _ = post("/uploads?name=a.csv", "id,score,answer\n1,9,late boat\n2,3,cold tea\n3,x,late again\n")
 	status, body := post(
 		"/studies",
-		`{"upload":"1","name":"x","columns":[{"name":"id","role":"identifier"},{"name":"score","role":"number"},{"name":"answer","role":"open-ended"}]}`,
+		`{"upload":"LAST","name":"x","columns":[{"name":"id","role":"identifier"},{"name":"score","role":"number"},{"name":"answer","role":"open-ended"}]}`,
 	)
 	require.Equal(t, 200, status, body)
 	status, body, _ = ask(t, "GET", base+"/studies/1/sheet", "")
@@ -137,7 +150,7 @@ func TestStudyRoutes(t *testing.T) {
 		{"/studies/1/edits", `{"revision":7,"edit":{"kind":"derive","derived":{"name":"b","kind":"bands","of":["score"],"edges":[5]}}}`, 409, "Another window"},
 		{"/studies/1/edits", `{"revision":0,"edit":{"kind":"derive","derived":{"name":"b","kind":"bands","of":["score"],"edges":[5]}}}`, 200, `"revision":1`},
 		{"/studies/9/edits", `{"revision":0,"edit":{"kind":"derive"}}`, 404, "not here any more"},
-		{"/studies/1/rows", `{"upload":"9","revision":1,"further":{"columns":[]}}`, 422, "no longer held"},
+		{"/studies/1/rows", `{"upload":"LAST","revision":1,"further":{"columns":[]}}`, 422, "no longer held"},
 		{"/questions/1/undo", ``, 422, "edit"},
 		{"/questions/1/undo?edit=7", ``, 409, "“Made the variable b” is to be undone first."},
 		{"/questions/1/undo?edit=1", ``, 200, "Undone: Made the variable b"},
@@ -166,18 +179,18 @@ func TestStudyRoutes(t *testing.T) {
 
 	// A wave with a column that nobody has yet, tried and added; nothing is stored by trying.
 	_, _ = post("/uploads?name=b.csv", "id,answer,deck\n4,more tea,2\n")
-	status, body = post("/studies/1/rows/try", `{"upload":"2","revision":3}`)
+	status, body = post("/studies/1/rows/try", `{"upload":"LAST","revision":3}`)
 	require.Equal(t, 200, status, body)
 	assert.Contains(t, body, `"rows":1,"blank":["score"],"leftOut":["deck"]`)
 	status, body = post(
 		"/studies/1/rows/try",
-		`{"upload":"2","revision":3,"further":{"columns":[{"column":"id","to":"id"},{"column":"answer"},{"column":"deck"}]}}`,
+		`{"upload":"LAST","revision":3,"further":{"columns":[{"column":"id","to":"id"},{"column":"answer"},{"column":"deck"}]}}`,
 	)
 	require.Equal(t, 200, status, body)
 	assert.Contains(t, body, "would say nothing")
 	status, body = post(
 		"/studies/1/rows",
-		`{"upload":"2","revision":3,"further":{"columns":[{"column":"id","to":"id"},{"column":"answer","to":"answer"},{"column":"deck","new":{"name":"deck","role":"segment"}}]}}`,
+		`{"upload":"LAST","revision":3,"further":{"columns":[{"column":"id","to":"id"},{"column":"answer","to":"answer"},{"column":"deck","new":{"name":"deck","role":"segment"}}]}}`,
 	)
 	require.Equal(t, 200, status, body)
 	assert.Contains(t, body, "Added one respondent")
@@ -188,7 +201,7 @@ func TestStudyRoutes(t *testing.T) {
 	_, _ = post("/uploads?name=c.csv", "id,answer\n5,mail me.x@larkmoor.example\n6,mail me.x@larkmoor.example\n")
 	status, body = post(
 		"/studies/1/rows",
-		`{"upload":"3","revision":4,"further":{"columns":[{"column":"id","to":"id"},{"column":"answer","to":"answer"}]}}`,
+		`{"upload":"LAST","revision":4,"further":{"columns":[{"column":"id","to":"id"},{"column":"answer","to":"answer"}]}}`,
 	)
 	require.Equal(t, 200, status, body)
 	for _, mask := range []bool{false, true} {
@@ -261,7 +274,7 @@ func TestTermsInAndOut(t *testing.T) {
 		t,
 		"POST",
 		base+"/studies",
-		`{"upload":"1","name":"x","columns":[{"name":"id","role":"identifier"},{"name":"answer","role":"open-ended"},{"name":"route","role":"segment"}]}`,
+		`{"upload":"LAST","name":"x","columns":[{"name":"id","role":"identifier"},{"name":"answer","role":"open-ended"},{"name":"route","role":"segment"}]}`,
 		json...)
 	require.Equal(t, 200, status, body)
 

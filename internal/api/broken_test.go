@@ -77,13 +77,13 @@ func TestRefusalsArePlain(t *testing.T) {
 	_, _ = post("/uploads?name=a.csv", "id,route,answer\n1,North,late boat\n2,South,cold tea\n")
 	status, body := post(
 		"/studies",
-		`{"upload":"1","name":"x\u0000y","columns":[{"name":"id","role":"identifier"},{"name":"route","role":"segment"},{"name":"answer","role":"open-ended"}]}`,
+		`{"upload":"LAST","name":"x\u0000y","columns":[{"name":"id","role":"identifier"},{"name":"route","role":"segment"},{"name":"answer","role":"open-ended"}]}`,
 	)
 	assert.Equal(t, 422, status, body)
 	assert.Contains(t, body, "null character")
 	status, body = post(
 		"/studies",
-		`{"upload":"1","name":"x","columns":[{"name":"id","role":"identifier"},{"name":"route","role":"segment"},{"name":"answer","role":"open-ended"}]}`,
+		`{"upload":"LAST","name":"x","columns":[{"name":"id","role":"identifier"},{"name":"route","role":"segment"},{"name":"answer","role":"open-ended"}]}`,
 	)
 	require.Equal(t, 200, status, body)
 	status, body = post("/questions/1/edits", `{"revision":0,"edit":{"kind":"add category","name":"Late","rules":["late"]}}`)
@@ -196,7 +196,7 @@ func TestDatabaseAway(t *testing.T) {
 		t,
 		"POST",
 		base+"/studies",
-		`{"upload":"1","name":"x","columns":[{"name":"id","role":"identifier"},{"name":"answer","role":"open-ended"}]}`,
+		`{"upload":"LAST","name":"x","columns":[{"name":"id","role":"identifier"},{"name":"answer","role":"open-ended"}]}`,
 		asJSON...)
 	require.Equal(t, 200, status, body)
 	status, body, _ = ask(t, "POST", base+"/questions/1/edits", `{"revision":0,"edit":{"kind":"hide","terms":["late"]}}`, asJSON...)
@@ -220,7 +220,7 @@ func TestHalfAnEditIsRefused(t *testing.T) {
 	base := serve(t, Options{}).URL + prefix
 	asJSON := []string{"Content-Type", "application/json"}
 	_, _, _ = ask(t, "POST", base+"/uploads?name=a.csv", "id,answer\n1,late boat\n2,cold tea\n", asJSON...)
-	study := `{"upload":"1","name":"x","columns":[{"name":"id","role":"identifier"},{"name":"answer","role":"open-ended"}]}`
+	study := `{"upload":"LAST","name":"x","columns":[{"name":"id","role":"identifier"},{"name":"answer","role":"open-ended"}]}`
 	status, body, _ := ask(t, "POST", base+"/studies", study, asJSON...)
 	require.Equal(t, 200, status, body)
 	bad := []string{`{}`, `{"kind":"restore"}`, `{"kind":""}`, `[]`, `"mask"`, `{"kind":"mask","on":"yes"}`, `{"kind":"cleaning","terms":["x"]}`}

@@ -19,7 +19,7 @@ func TestFramesInAndOut(t *testing.T) {
 		t,
 		"POST",
 		base+"/studies",
-		`{"upload":"1","name":"x","columns":[{"name":"id","role":"identifier"},{"name":"answer","role":"open-ended"}]}`,
+		`{"upload":"LAST","name":"x","columns":[{"name":"id","role":"identifier"},{"name":"answer","role":"open-ended"}]}`,
 		asJSON...)
 	require.Equal(t, 200, status, body)
 	q := base + "/questions/1"

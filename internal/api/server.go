@@ -51,7 +51,7 @@ type Options struct {
 // server holds what the routes share.
 type server struct {
 	desk         *desk.Desk
-	uploads      uploads
+	uploads      *uploads
 	privateFetch bool
 	paper        *paper.Writer
 }
@@ -61,7 +61,7 @@ func New(o Options) http.Handler {
 	gin.SetMode(gin.ReleaseMode)
 	r := gin.New()
 	r.Use(recovered, guard(o), made)
-	s := &server{desk: o.Desk, uploads: uploads{dir: o.Uploads}, privateFetch: o.Private, paper: paper.New()}
+	s := &server{desk: o.Desk, uploads: newUploads(o.Uploads), privateFetch: o.Private, paper: paper.New()}
 	register(humagin.New(r, config()), s)
 	r.NoRoute(ui(o.UI))
 	return r

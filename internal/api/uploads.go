@@ -2,16 +2,17 @@ package api
 
 import (
 	"context"
+	"crypto/rand"
 	"errors"
 	"fmt"
 	"io"
+	"net"
 	"os"
-	"slices"
-	"strconv"
 	"sync"
 	"time"
 
 	"github.com/danielgtaylor/huma/v2"
+	"golang.org/x/sync/semaphore"
 
 	"aftermath/core/survey"
 	"aftermath/internal/desk/intake"
@@ -19,52 +20,122 @@ import (
 	"aftermath/internal/files"
 )
 
-// uploads holds the files that were brought in and are not loaded yet, the newest few, on disk.
+// uploads holds the files that were brought in and are not loaded yet, on disk. A file is known by a name that nobody can guess, and
+// makes room only for newer ones of who sent it.
 type uploads struct {
-	dir   string // the folder for temporary files if empty
+	dir     string // the folder for temporary files if empty
+	reading *semaphore.Weighted
+
 	mu    sync.Mutex
-	next  int
-	files map[string]heldFile
-	order []string
+	files map[string]*heldFile
 }
 
 type heldFile struct {
 	path  string
 	size  int64
+	owner string
+	since time.Time
 	guess files.Recognised
 }
 
-const keptUploads = 6
+// Limits of what waits to be loaded.
+const (
+	keptUploads = 6              // files of one sender: the newest
+	allUploads  = 16 << 30       // bytes of all together
+	uploadsFor  = 24 * time.Hour // how long they are kept
+	readAtOnce  = 4              // files that are looked into at the same time; others wait
+	readWithin  = 2 * time.Minute
+)
+
+func newUploads(dir string) *uploads {
+	return &uploads{dir: dir, reading: semaphore.NewWeighted(readAtOnce), files: map[string]*heldFile{}}
+}
+
+// read looks into a file when its turn comes, for a bounded time.
+func (u *uploads) read(ctx context.Context, look func(ctx context.Context) error) error {
+	if err := u.reading.Acquire(ctx, 1); err != nil {
+		return err
+	}
+	defer u.reading.Release(1)
+	within, cancel := context.WithTimeout(ctx, readWithin)
+	defer cancel()
+	err := look(within)
+	if within.Err() != nil && ctx.Err() == nil {
+		return fmt.Errorf("%w: looking into it takes longer than %v; save it as CSV, or cut it into several", files.ErrFile, readWithin)
+	}
+	return err
+}
 
 // hold writes a file to disk and guesses how it is read. Write gives its name and media type.
-func (u *uploads) hold(ctx context.Context, write func(to io.Writer) (name, kind string, err error)) (Upload, error) {
+func (u *uploads) hold(ctx context.Context, owner string, write func(to io.Writer) (name, kind string, err error)) (out Upload, err error) {
+	if err := u.room(); err != nil {
+		return Upload{}, err
+	}
 	f, err := os.CreateTemp(u.dir, "upload-")
 	if err != nil {
 		return Upload{}, err
 	}
+	defer func() {
+		if err != nil {
+			err = errors.Join(err, os.Remove(f.Name()))
+		}
+	}()
 	name, kind, err := write(f)
-	if err = errors.Join(err, f.Close()); err != nil {
-		return Upload{}, errors.Join(err, os.Remove(f.Name()))
+	size, errSize := f.Seek(0, io.SeekCurrent)
+	if err = errors.Join(err, errSize, f.Close()); err != nil {
+		return Upload{}, err
 	}
-	held := heldFile{path: f.Name()}
-	if info, err := os.Stat(f.Name()); err == nil {
-		held.size = info.Size()
+	held := &heldFile{path: f.Name(), size: size, owner: owner, since: time.Now()}
+	err = u.read(ctx, func(ctx context.Context) (err error) {
+		held.guess, err = files.Recognise(ctx, f.Name(), name, kind)
+		return err
+	})
+	if err != nil {
+		return Upload{}, err
 	}
-	if held.guess, err = files.Recognise(ctx, f.Name(), name, kind); err != nil {
-		return Upload{}, errors.Join(err, os.Remove(f.Name()))
-	}
+	return Upload{ID: u.put(held), Name: name, Bytes: held.size, Guess: held.guess, Encodings: files.Encodings()}, nil
+}
+
+// room lets go of the files that were kept long enough, and refuses another one where all together are too large.
+func (u *uploads) room() error {
 	u.mu.Lock()
 	defer u.mu.Unlock()
-	u.next++
-	id := strconv.Itoa(u.next)
-	if u.files == nil {
-		u.files = map[string]heldFile{}
+	all := int64(0)
+	for id, f := range u.files {
+		if time.Since(f.since) > uploadsFor {
+			u.remove(id)
+			continue
+		}
+		all += f.size
 	}
-	u.files[id] = held
-	if u.order = append(u.order, id); len(u.order) > keptUploads {
-		u.remove(u.order[0])
+	if all > allUploads {
+		return fmt.Errorf(
+			"%w: files of %d GiB wait to be loaded already; nothing was taken; load or leave some of them, or try again tomorrow",
+			state.ErrRequest, all>>30,
+		)
 	}
-	return Upload{ID: id, Name: name, Bytes: held.size, Guess: held.guess, Encodings: files.Encodings()}, nil
+	return nil
+}
+
+// put takes a file in, in the place of the oldest of its sender where there are too many, and gives its name.
+func (u *uploads) put(f *heldFile) string {
+	u.mu.Lock()
+	defer u.mu.Unlock()
+	id := rand.Text()
+	u.files[id] = f
+	oldest, n := "", 0
+	for id, other := range u.files {
+		if other.owner != f.owner {
+			continue
+		}
+		if n++; oldest == "" || other.since.Before(u.files[oldest].since) {
+			oldest = id
+		}
+	}
+	if n > keptUploads {
+		u.remove(oldest)
+	}
+	return id
 }
 
 // source gives a held file, read by a recipe, or as it was guessed.
@@ -92,7 +163,6 @@ func (u *uploads) remove(id string) {
 		_ = os.Remove(held.path)
 	}
 	delete(u.files, id)
-	u.order = slices.DeleteFunc(u.order, func(x string) bool { return x == id })
 }
 
 // Upload is a file that was brought in, with how it seems to be read.
@@ -104,15 +174,30 @@ type Upload struct {
 	Encodings []string         `json:"encodings" doc:"those that text can be read in"`
 }
 
+// sender is who sends a file: what they call themselves, and from where.
+type sender struct{ from string }
+
+// Resolve keeps it for the handler.
+func (s *sender) Resolve(ctx huma.Context) []error {
+	host, _, err := net.SplitHostPort(ctx.RemoteAddr())
+	if err != nil {
+		host = ctx.RemoteAddr()
+	}
+	s.from = ctx.Header(MadeByHeader) + " at " + host
+	return nil
+}
+
 // uploadInput takes the body as a stream, past huma's own limits.
 type uploadInput struct {
 	Name string `query:"name" doc:"what the file is called; its ending helps to tell what it is"`
 	body io.Reader
 	kind string
+	sent sender
 }
 
 // Resolve keeps the body for the handler.
 func (i *uploadInput) Resolve(ctx huma.Context) []error {
+	_ = i.sent.Resolve(ctx)
 	i.body, i.kind = arriving{ctx.BodyReader(), ctx.SetReadDeadline}, ctx.Header("Content-Type")
 	return nil
 }
@@ -141,7 +226,7 @@ func (a arriving) Read(p []byte) (int, error) {
 }
 
 func (s *server) upload(ctx context.Context, in *uploadInput) (*body[Upload], error) {
-	u, err := s.uploads.hold(ctx, func(to io.Writer) (string, string, error) {
+	u, err := s.uploads.hold(ctx, in.sent.from, func(to io.Writer) (string, string, error) {
 		n, err := io.Copy(to, io.LimitReader(in.body, files.MaxFile+1))
 		if err == nil && n > files.MaxFile {
 			err = fmt.Errorf("%w: it is larger than %d GiB; cut it into several", files.ErrFile, files.MaxFile>>30)
@@ -151,13 +236,19 @@ func (s *server) upload(ctx context.Context, in *uploadInput) (*body[Upload], er
 	return &body[Upload]{u}, problem(err)
 }
 
-func (s *server) uploadLink(ctx context.Context, in *struct {
+type linkInput struct {
+	sent sender
 	Body struct {
 		Link string `json:"link" minLength:"1" maxLength:"4000"`
 	}
-}) (*body[Upload], error) {
+}
+
+// Resolve keeps who sends it for the handler.
+func (i *linkInput) Resolve(ctx huma.Context) []error { return i.sent.Resolve(ctx) }
+
+func (s *server) uploadLink(ctx context.Context, in *linkInput) (*body[Upload], error) {
 	u, err := s.uploads.hold(
-		ctx, func(to io.Writer) (string, string, error) { return files.Fetch(ctx, in.Body.Link, s.privateFetch, to) },
+		ctx, in.sent.from, func(to io.Writer) (string, string, error) { return files.Fetch(ctx, in.Body.Link, s.privateFetch, to) },
 	)
 	return &body[Upload]{u}, problem(err)
 }
@@ -187,7 +278,11 @@ func (s *server) previewUpload(ctx context.Context, in *struct {
 		return nil, problem(err)
 	}
 	p := Preview{Columns: []survey.Guess{}, Head: [][]string{}}
-	t, err := from.Table(ctx, guessFrom)
+	var t *files.Table
+	err = s.uploads.read(ctx, func(ctx context.Context) (err error) {
+		t, err = from.Table(ctx, guessFrom)
+		return err
+	})
 	switch {
 	case errors.Is(err, files.ErrFile): // a setting that does not fit is said where it is made
 		p.Problem = sentence(err.Error())

@@ -4262,6 +4262,9 @@ export interface components {
              */
             top: number;
         };
+        LinkInputBody: {
+            link: string;
+        };
         List: {
             entries: string[];
             name: string;
@@ -7243,9 +7246,6 @@ export interface components {
             guess: components["schemas"]["Recognised"];
             id: string;
             name: string;
-        };
-        "Upload-linkRequest": {
-            link: string;
         };
         ValueCount: {
             /** Format: int64 */
@@ -11844,7 +11844,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Upload-linkRequest"];
+                "application/json": components["schemas"]["LinkInputBody"];
             };
         };
         responses: {
