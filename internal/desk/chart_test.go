@@ -561,7 +561,7 @@ func TestKeptChartsFollow(t *testing.T) {
 	assert.False(t, list()[1].Gone)
 	assert.ErrorIs(t, d.DropChart(ctx, q.ID+1, kept[1].ID, true), store.ErrNotFound, "another question's")
 	assert.ErrorIs(t, d.ChangeChart(ctx, asked, 99, NewChart{Name: "x", Drawn: drawn}), store.ErrNotFound)
-	copy := copied(t, d, q)[0]
+	copy := copied(t, d, "copy", q)[0]
 	also, err := d.Question(ctx, copy.ID)
 	require.NoError(t, err)
 	there, err := d.KeptCharts(ctx, also)

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"math"
 	"os"
+	"path/filepath"
 	"slices"
 	"strings"
 	"testing"
@@ -350,7 +351,7 @@ func TestHistoryAgainstAPlainList(t *testing.T) {
 			}
 		}
 		listed(rt, d, windows...)
-		second := copied(rt, d, windows...)
+		second := copied(rt, d, rapid.SampledFrom([]string{"copy", "back-up"}).Draw(rt, "second"), windows...)
 		for w, window := range windows {
 			was := window.State().Scheme // after the newest edit
 			for i := len(standing) - 1; i >= 0; i-- {
@@ -403,12 +404,21 @@ func listed(t require.TestingT, d *Desk, windows ...*window) {
 	require.Equal(t, windows[0].State().Study.Name, record.Name)
 }
 
-// copied copies the study of some windows, and gives the windows of the copy, in which all is as in the first.
-func copied(t require.TestingT, d *Desk, windows ...*window) (out []*window) {
+// copied copies the study of some windows, or restores it from a back-up, and gives the windows of the second one, in which all is as in
+// the first.
+func copied(t require.TestingT, d *Desk, how string, windows ...*window) (out []*window) {
 	of, err := d.Record(ctx, windows[0].StudyID)
 	require.NoError(t, err)
-	record, err := d.CopyStudy(ctx, of.ID)
-	require.NoError(t, err)
+	var record Record
+	if how == "copy" {
+		record, err = d.CopyStudy(ctx, of.ID)
+		require.NoError(t, err)
+	} else {
+		path := filepath.Join(os.TempDir(), fmt.Sprintf("aftermath-test-%d.zip", os.Getpid()))
+		defer os.Remove(path)
+		backUp(t, d, of.ID, path)
+		record = must(d.Restore(ctx, path))[0]
+	}
 	require.Equal(t, of.Columns, record.Columns)
 	for _, w := range windows {
 		i := slices.IndexFunc(of.Questions, func(q QuestionRecord) bool { return q.ID == w.ID })

@@ -36,7 +36,7 @@ func openBook(ctx context.Context, path string) (b book, err error) {
 	case parts["xl"] || parts["[Content_Types].xml"] && !parts["word"] && !parts["ppt"]:
 		b, err = openXLSX(ctx, a)
 	default:
-		err = fmt.Errorf("%w: %s", ErrFile, packed(parts))
+		err = fmt.Errorf("%w: %s", ErrFile, otherKind(parts))
 	}
 	if err != nil {
 		return nil, errors.Join(err, a.Close())
@@ -44,8 +44,8 @@ func openBook(ctx context.Context, path string) (b book, err error) {
 	return b, nil
 }
 
-// packed says what a packed file is that is no workbook, with what to do.
-func packed(parts map[string]bool) string {
+// otherKind says what a packed file is that is no workbook, with what to do.
+func otherKind(parts map[string]bool) string {
 	switch {
 	case parts["word"]:
 		return "this is a word processor's document (DOCX); save it as plain text"
@@ -92,12 +92,12 @@ func blankRow(cells []string) bool {
 
 // ods is a workbook as OpenDocument has it (ISO/IEC 26300): one XML document of tables.
 type ods struct {
-	*archive
+	archive
 	ctx   context.Context
 	names []string
 }
 
-func openODS(ctx context.Context, a *archive) (*ods, error) {
+func openODS(ctx context.Context, a archive) (*ods, error) {
 	o := &ods{archive: a, ctx: ctx}
 	err := o.tables(func(name string, _ *part) error {
 		if o.names = append(o.names, name); len(o.names) > maxSheets {

@@ -1,16 +1,16 @@
 package files
 
 import (
-	"archive/zip"
 	"bufio"
 	"context"
 	"encoding/xml"
 	"errors"
 	"fmt"
 	"io"
-	"os"
 
 	"golang.org/x/net/html/charset"
+
+	"aftermath/internal/packed"
 )
 
 // Limits of packed files. What is read of one is read as a stream, so that a few of these bound its memory whatever is in it.
@@ -22,38 +22,20 @@ const (
 	maxInflation = 100      // times its packed size, which no table of people's words comes near
 )
 
-// archive is a packed file (ZIP) that is open.
-type archive struct {
-	*zip.Reader
-	file *os.File
-}
+// archive is a packed file that is open.
+type archive struct{ *packed.Archive }
 
-// openArchive opens a packed file, if the list of its parts is of a bearable size.
-func openArchive(path string) (*archive, error) {
-	f, err := os.Open(path)
+// openArchive opens a packed file.
+func openArchive(path string) (archive, error) {
+	a, err := packed.Open(path, maxDirectory)
 	if err != nil {
-		return nil, err
+		err = fmt.Errorf("%w: this workbook can't be read: %w", ErrFile, err)
 	}
-	info, err := f.Stat()
-	if err != nil {
-		return nil, errors.Join(err, f.Close())
-	}
-	at := &bounded{from: f, left: maxDirectory}
-	z, err := zip.NewReader(at, info.Size())
-	if err != nil {
-		if at.left <= 0 {
-			err = errors.New("it has too many parts")
-		}
-		return nil, errors.Join(fmt.Errorf("%w: this workbook can't be read: %w", ErrFile, err), f.Close())
-	}
-	at.left = maxFileRead
-	return &archive{z, f}, nil
+	return archive{a}, err
 }
-
-func (a *archive) Close() error { return a.file.Close() }
 
 // part opens a part to be read as XML; nil if there is none of that name.
-func (a *archive) part(ctx context.Context, name string) (*part, error) {
+func (a archive) part(ctx context.Context, name string) (*part, error) {
 	for _, f := range a.File {
 		if f.Name != name {
 			continue
@@ -69,21 +51,6 @@ func (a *archive) part(ctx context.Context, name string) (*part, error) {
 		return p, nil
 	}
 	return nil, nil
-}
-
-// bounded reads up to a number of bytes.
-type bounded struct {
-	from io.ReaderAt
-	left int64
-}
-
-const maxFileRead = 1 << 62
-
-func (b *bounded) ReadAt(p []byte, at int64) (int, error) {
-	if b.left -= int64(len(p)); b.left < 0 {
-		return 0, errors.New("too much is read")
-	}
-	return b.from.ReadAt(p, at)
 }
 
 // part is a part of a packed file, read as XML from its beginning to its end. It stops when its caller has left.

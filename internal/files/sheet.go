@@ -16,7 +16,7 @@ import (
 // xlsx is a workbook as ECMA-376 (part 1, SpreadsheetML) has it. Of its parts only the list of sheets, the numbers of its formats, the
 // sheet that is wanted and the texts that stand in it are read.
 type xlsx struct {
-	*archive
+	archive
 	ctx    context.Context
 	list   []sheetAt
 	shows  []string // by style: the format in which a number is written, none if it is no date
@@ -35,7 +35,7 @@ const (
 	maxStyles = 1 << 16
 )
 
-func openXLSX(ctx context.Context, a *archive) (*xlsx, error) {
+func openXLSX(ctx context.Context, a archive) (*xlsx, error) {
 	x := &xlsx{archive: a, ctx: ctx}
 	if err := x.readList(); err != nil {
 		return nil, err

@@ -39,7 +39,7 @@ func (s *Store) Load(ctx context.Context, study *Study, rows Rows, begin Begin) 
 		if err != nil {
 			return fmt.Errorf("storing the study: %w", err)
 		}
-		n, err := copyRows(ctx, tx, "respondents", study.ID, one(0), rows)
+		n, err := copyRows(ctx, tx, respondentsTable, study.ID, one(0), rows)
 		if err != nil {
 			return err
 		}
@@ -193,7 +193,7 @@ func dropUnreachable(ctx context.Context, tx pgx.Tx, study Study) error {
 // AddRows gives what KeepStudy needs to add respondents behind those that there are; rows of the setup grow by them.
 func AddRows(ctx context.Context, study Study, rows Rows, setup *Setup, added *int) func(tx pgx.Tx) error {
 	return func(tx pgx.Tx) error {
-		n, err := copyRows(ctx, tx, "respondents", study.ID, one(study.NextRespondent), rows)
+		n, err := copyRows(ctx, tx, respondentsTable, study.ID, one(study.NextRespondent), rows)
 		*added = n
 		setup.Rows = setup.Rows.With(study.NextRespondent, n)
 		return err
@@ -219,6 +219,11 @@ func AddColumns(ctx context.Context, study Study, rows Rows) func(tx pgx.Tx) err
 
 // transaction gives a transaction on one connection: COPY needs that.
 func (s *Store) transaction(ctx context.Context, work func(tx pgx.Tx) error) error {
+	return s.onOne(ctx, func(conn *pgx.Conn) error { return pgx.BeginFunc(ctx, conn, work) })
+}
+
+// onOne works on one connection.
+func (s *Store) onOne(ctx context.Context, work func(conn *pgx.Conn) error) error {
 	db, err := s.db.DB()
 	if err != nil {
 		return err
@@ -228,9 +233,7 @@ func (s *Store) transaction(ctx context.Context, work func(tx pgx.Tx) error) err
 		return err
 	}
 	defer conn.Close()
-	return conn.Raw(func(driver any) error {
-		return pgx.BeginFunc(ctx, driver.(*stdlib.Conn).Conn(), work)
-	})
+	return conn.Raw(func(driver any) error { return work(driver.(*stdlib.Conn).Conn()) })
 }
 
 // one numbers rows one after the other.
