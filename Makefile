@@ -5,7 +5,7 @@ FUZZTIME ?= 20s
 GO_FILES := $(shell find cmd core internal ui -name node_modules -prune -o -name '*.go' -print)
 UI_FILES := $(shell find ui/src -type f) ui/index.html ui/vite.config.ts ui/vite.paper.config.ts ui/tsconfig.json ui/package.json
 
-.PHONY: demo build ui setup setup-test types lint test race busy bench fuzz quality words shots office clean
+.PHONY: demo build ui setup setup-test types lint test race busy faults bench fuzz quality words shots office clean
 
 demo: setup bin/aftermath
 	@echo "== starting Aftermath with the demo study"
@@ -60,6 +60,11 @@ race:
 # All tests three times in a row on a busy machine: four endless loops run beside them.
 busy: setup-test
 	scripts/busy 4 3 make test
+
+# The server, PostgreSQL and its processes killed at random while people work, 240 times, with what is found held against a plain model.
+faults: setup-test
+	FAULTS=240 go test ./cmd/aftermath -run NothingIsLost -v -timeout 20m -count 1
+	go test ./internal/pg ./internal/folder ./internal/backup ./internal/desk -run 'Killed|Outlives|Temporary|Backup|Restored|Damaged' -count 1
 
 bench: setup
 	go test -run '^$$' -bench . -skip 'Million|Open|Growth' -benchtime 20x ./core/... ./internal/desk

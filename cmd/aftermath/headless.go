@@ -166,12 +166,15 @@ func (j *job) cell(row, column int) string {
 }
 
 // write makes the file whole or not at all: it takes its name only when all is written.
-func write(path string, fill func(w io.Writer) error) error {
+func write(path string, fill func(w io.Writer) error) error { return writeFor(0o644, path, fill) }
+
+// writeFor makes a file that so many may read.
+func writeFor(mode os.FileMode, path string, fill func(w io.Writer) error) error {
 	f, err := os.CreateTemp(filepath.Dir(path), ".aftermath-*")
 	if err != nil {
 		return err
 	}
-	err = errors.Join(fill(f), f.Chmod(0o644), f.Close())
+	err = errors.Join(fill(f), f.Chmod(mode), f.Sync(), f.Close())
 	if err == nil {
 		err = os.Rename(f.Name(), path)
 	}

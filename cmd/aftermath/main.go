@@ -16,7 +16,10 @@ func main() {
 	defer stop()
 	root := &cobra.Command{Use: "aftermath", Short: "Code open-ended survey answers into categories, and chart them by segment",
 		SilenceUsage: true, SilenceErrors: true, CompletionOptions: cobra.CompletionOptions{HiddenDefaultCmd: true}}
-	root.AddCommand(serveCommand(), demoCommand(), codeCommand(), cleanCommand(), termsCommand(), tabCommand(), reportCommand(), agreeCommand(), reviewCommand(), openapiCommand())
+	root.AddCommand(
+		serveCommand(), demoCommand(), codeCommand(), cleanCommand(), termsCommand(), tabCommand(), reportCommand(), agreeCommand(),
+		reviewCommand(), backupCommand(), restoreCommand(), openapiCommand(),
+	)
 	if err := root.ExecuteContext(ctx); err != nil {
 		fmt.Fprintln(os.Stderr, "aftermath:", err)
 		os.Exit(1)

@@ -203,9 +203,17 @@ func start(t *testing.T, bin, command, data string) running {
 	address := l.Addr().String()
 	require.NoError(t, l.Close())
 	cmd := exec.Command(bin, command, "--listen", address, "--data", data)
-	cmd.Stderr = os.Stderr
+	log, err := os.Create(filepath.Join(t.TempDir(), "log"))
+	require.NoError(t, err)
+	cmd.Stderr = log
 	require.NoError(t, cmd.Start())
-	t.Cleanup(func() { _ = cmd.Process.Kill() })
+	t.Cleanup(func() {
+		_ = cmd.Process.Kill()
+		if said, err := os.ReadFile(log.Name()); t.Failed() && err == nil {
+			t.Logf("the server's log ends:\n%s", said[max(0, len(said)-2000):])
+		}
+		_ = log.Close()
+	})
 	r := running{"http://" + address + "/api/v1", cmd}
 	require.Eventually(t, func() bool {
 		reply, err := http.Get(r.base + "/studies")

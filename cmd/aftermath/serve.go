@@ -11,6 +11,7 @@ import (
 	"os"
 	"path/filepath"
 	"slices"
+	"sync"
 	"time"
 
 	"github.com/spf13/cobra"
@@ -26,19 +27,21 @@ import (
 )
 
 type serveOptions struct {
-	listen, database, data string
-	hosts                  []string
-	privateFetch           bool
+	database
+	listen       string
+	hosts        []string
+	privateFetch bool
+	backups      schedule
+	keepDeleted  time.Duration
 }
 
 func (o *serveOptions) flags(c *cobra.Command) {
 	c.Flags().StringVar(
 		&o.listen, "listen", "127.0.0.1:8420", "address to serve on; beyond this machine only with AFTERMATH_PASSWORD set",
 	)
-	c.Flags().StringVar(&o.database, "database", "", "URL of a PostgreSQL server to use instead of a private one")
-	c.Flags().StringVar(
-		&o.data, "data", "", "folder of the private PostgreSQL (default: in the user's data directory; for root /var/lib/aftermath)",
-	)
+	o.database.flags(c)
+	o.backups.flags(c)
+	c.Flags().DurationVar(&o.keepDeleted, "keep-deleted", 30*24*time.Hour, "how long a deleted study can be restored")
 	c.Flags().BoolVar(&o.privateFetch, "allow-private-fetch", false, "follow links to addresses inside this machine and network too")
 	c.Flags().StringSliceVar(
 		&o.hosts, "host", []string{"localhost", "127.0.0.1", "::1"}, "names that browsers may reach the server by",
@@ -74,7 +77,7 @@ func demoCommand() *cobra.Command {
 // serve runs until the context ends, then stops in order.
 func serve(ctx context.Context, o serveOptions, prepare func(context.Context, *desk.Desk) error) (err error) {
 	password := os.Getenv("AFTERMATH_PASSWORD")
-	if err := api.CheckListen(o.listen, password); err != nil {
+	if err := errors.Join(api.CheckListen(o.listen, password), o.backups.check()); err != nil {
 		return err
 	}
 	// The address first: a second server must not touch the first one's database.
@@ -84,7 +87,7 @@ func serve(ctx context.Context, o serveOptions, prepare func(context.Context, *d
 	}
 	defer listener.Close()
 	var private *pg.Server
-	if o.database == "" {
+	if o.url == "" {
 		if o.data, err = dataFolder(o.data); err != nil {
 			return err
 		}
@@ -92,27 +95,29 @@ func serve(ctx context.Context, o serveOptions, prepare func(context.Context, *d
 			return err
 		}
 		defer func() { err = errors.Join(err, private.Stop(context.WithoutCancel(ctx))) }()
-		o.database = private.URL
+		o.url = private.URL
 	}
-	s, err := store.Open(ctx, o.database)
+	s, err := store.Open(ctx, o.url)
 	if err != nil {
 		return err
 	}
 	defer s.Close()
 	d := desk.New(s)
+	d.KeptAside = o.keepDeleted
+	// What runs beside the server ends before the database is stopped: what stops on purpose must not be started again.
+	ctx, end := context.WithCancel(ctx)
+	var beside sync.WaitGroup
+	defer func() { end(); beside.Wait() }()
 	if private != nil {
 		d.Free = private.Free
-		watching, leave := context.WithCancel(ctx)
-		watched := make(chan struct{})
-		go func() {
-			defer close(watched)
-			private.Watch(watching, func() {
+		beside.Go(func() {
+			private.Watch(ctx, func() {
 				h := private.Health()
 				d.SetTrouble(desk.Trouble{Away: h.Down, Text: h.Problem})
 			})
-		}()
-		defer func() { leave(); <-watched }() // before it is stopped: what stops on purpose is not started again
+		})
 	}
+	beside.Go(func() { o.backups.run(ctx, d) })
 	go words.Of("en") // it is read once, and the first question that is opened need not wait for it
 	if prepare != nil {
 		if err := prepare(ctx, d); err != nil {

@@ -47,7 +47,7 @@ func register(a huma.API, s *server) {
 	huma.Register(a, op(http.MethodPost, "/studies", "load", "Store an uploaded file as a study"), s.load)
 	huma.Register(a, op(http.MethodGet, "/studies/{study}", "study", "A study and its questions"), s.study)
 	huma.Register(
-		a, op(http.MethodDelete, "/studies/{study}", "delete-study", "Delete a study; it can be restored for 30 days"), s.deleteStudy,
+		a, op(http.MethodDelete, "/studies/{study}", "delete-study", "Delete a study; it can be restored for a while"), s.deleteStudy,
 	)
 	huma.Register(
 		a, op(http.MethodPost, "/studies/{study}/copy", "copy-study", "Make a second study of all that belongs to one"), s.copyStudy,
@@ -61,6 +61,7 @@ func register(a huma.API, s *server) {
 		a, op(http.MethodDelete, "/deleted-studies/{study}", "purge-study", "Delete a deleted study for good, with all of it"),
 		s.purgeStudy,
 	)
+	registerBackup(a, s, op)
 	huma.Register(a, op(http.MethodGet, "/studies/{study}/sheet", "sheet", "Columns at a glance, and rows as they came"), s.sheet)
 	huma.Register(
 		a, op(http.MethodPost, "/studies/{study}/edits", "edit-study", "Change how a column is read, or make a variable of others"),

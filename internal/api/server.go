@@ -31,6 +31,7 @@ import (
 	"aftermath/core/playbook"
 	"aftermath/core/scheme"
 	"aftermath/core/survey"
+	"aftermath/internal/backup"
 	"aftermath/internal/desk"
 	"aftermath/internal/desk/state"
 	"aftermath/internal/export"
@@ -228,7 +229,7 @@ func asset(c *gin.Context, files fs.FS, name string) {
 // refusals are the errors that are the asker's doing, with what is wrong in words.
 var refusals = []error{
 	state.ErrRequest, scheme.ErrEdit, files.ErrFile, files.ErrFetch, survey.ErrValue, survey.ErrDerived, survey.ErrSetup,
-	playbook.ErrPlaybook, lexicon.ErrLexicon, frame.ErrFrame, export.ErrMatrix,
+	playbook.ErrPlaybook, lexicon.ErrLexicon, frame.ErrFrame, export.ErrMatrix, backup.ErrBackup,
 }
 
 // problem turns an error into problem details: what happened, what was kept, what to do. What only the log may know is not in it.

@@ -46,12 +46,8 @@ type CodedOf struct {
 }
 
 func info(r desk.Record) StudyInfo {
-	i := StudyInfo{ID: r.ID, Name: r.Name, Revision: r.Revision, Respondents: r.Rows.Len(), Created: r.Created, Changed: r.Changed,
+	i := StudyInfo{ID: r.ID, Name: r.Name, Revision: r.Revision, Respondents: r.Rows.Len(), Created: r.Created, Changed: r.Changed, Until: r.Until,
 		Columns: r.Columns, Derived: append([]survey.Derived{}, r.Derived...), Under: append([]string{}, r.Under...), Questions: []QuestionInfo{}}
-	if r.Deleted != nil {
-		until := r.Deleted.Add(desk.KeptAside)
-		i.Until = &until
-	}
 	for _, q := range r.Questions {
 		one := QuestionInfo{ID: q.ID, Name: q.Name, Changed: q.Changed}
 		if q.Figures != nil {

@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 	"io"
+	"time"
 
 	"aftermath/internal/backup"
 )
@@ -22,7 +23,7 @@ func (d *Desk) Backup(ctx context.Context, study int64, to io.Writer) error {
 func (d *Desk) Restore(ctx context.Context, path string) ([]Record, error) {
 	from, err := backup.Open(ctx, path)
 	if err != nil {
-		return nil, err
+		return nil, fmt.Errorf("%w; nothing was restored", err)
 	}
 	defer from.Close()
 	given := map[string]bool{}
@@ -52,4 +53,25 @@ func (d *Desk) Restore(ctx context.Context, path string) ([]Record, error) {
 		out = append(out, r)
 	}
 	return out, nil
+}
+
+// BackedUp says how the last back-up went that was made on schedule.
+type BackedUp struct {
+	Folder  string    `json:"folder,omitempty" doc:"where back-ups are kept; none where none are made by themselves"`
+	At      time.Time `json:"at" doc:"when the last one was made, or tried"`
+	Problem string    `json:"problem,omitempty" doc:"why it could not be made"`
+}
+
+// SetBackedUp takes note of how the last back-up went.
+func (d *Desk) SetBackedUp(b BackedUp) {
+	d.backedUp.Store(&b)
+	d.Events.Send(Event{Kind: "studies"})
+}
+
+// BackedUp is how the last back-up went.
+func (d *Desk) BackedUp() BackedUp {
+	if b := d.backedUp.Load(); b != nil {
+		return *b
+	}
+	return BackedUp{}
 }

@@ -27,8 +27,12 @@ type Desk struct {
 	// Free says how many bytes are left on the disk of the database; nil where that is not known.
 	Free func() (uint64, error)
 
-	store   *store.Store
-	trouble atomic.Pointer[Trouble]
+	// KeptAside is how long a deleted study can be restored.
+	KeptAside time.Duration
+
+	store    *store.Store
+	trouble  atomic.Pointer[Trouble]
+	backedUp atomic.Pointer[BackedUp]
 
 	opening   singleflight.Group
 	mu        sync.Mutex // held for moments only
@@ -47,6 +51,7 @@ type openStudy struct {
 func New(s *store.Store) *Desk {
 	return &Desk{
 		Events:    NewHub(),
+		KeptAside: 30 * 24 * time.Hour,
 		store:     s,
 		studies:   map[int64]*openStudy{},
 		questions: map[int64]*Question{},

@@ -21,7 +21,7 @@ type Record struct {
 	state.Setup
 	Created   time.Time
 	Changed   time.Time        // when it, or one of its questions, was last edited
-	Deleted   *time.Time       // when it was put aside
+	Until     *time.Time       // of a deleted one: when it goes for good
 	Questions []QuestionRecord // of the columns that are open-ended now
 }
 
@@ -33,9 +33,6 @@ type QuestionRecord struct {
 	Changed *time.Time     // when it was last edited; nil if never
 	Figures *store.Figures // nil where they were not worked out since it, or its study, was changed
 }
-
-// KeptAside is how long a deleted study can be restored.
-const KeptAside = 30 * 24 * time.Hour
 
 // Studies lists the studies that are there, or those that are deleted and can be restored, the newest first.
 func (d *Desk) Studies(ctx context.Context, deleted bool) ([]Record, error) {
@@ -69,7 +66,11 @@ func (d *Desk) Record(ctx context.Context, id int64) (Record, error) {
 }
 
 func (d *Desk) record(s store.Study, questions []store.Question) Record {
-	out := Record{Setup: setupOf(s), Created: s.Created, Changed: s.Changed, Deleted: s.Deleted}
+	out := Record{Setup: setupOf(s), Created: s.Created, Changed: s.Changed}
+	if s.Deleted != nil {
+		until := s.Deleted.Add(d.KeptAside)
+		out.Until = &until
+	}
 	for _, q := range questions {
 		// A column that is open-ended no longer keeps its question, out of sight, in case it becomes so again.
 		if q.Column >= len(s.Columns) || s.Columns[q.Column].Role != survey.OpenEnded {
@@ -134,7 +135,7 @@ func (d *Desk) PurgeStudy(ctx context.Context, id int64) error {
 
 // Purge deletes for good what was deleted longer ago than KeptAside.
 func (d *Desk) Purge(ctx context.Context) error {
-	n, err := d.store.Purge(ctx, 0, KeptAside)
+	n, err := d.store.Purge(ctx, 0, d.KeptAside)
 	if n > 0 {
 		d.Events.Send(Event{Kind: "studies"})
 	}

@@ -223,7 +223,9 @@ func (r *restoring) study(study backup.Study, name func(string) (string, error))
 	if !one || len(given["studies"]) != 1 {
 		return 0, fmt.Errorf("%w: %s does not hold the study; nothing was restored", backup.ErrBackup, partName(study.ID, "studies"))
 	}
-	if err := r.readable(id); err != nil {
+	if err := r.readable(id); Away(err) || r.ctx.Err() != nil {
+		return 0, err
+	} else if err != nil {
 		return 0, fmt.Errorf("%w: %q can't be read by this program: %w; nothing was restored", backup.ErrBackup, study.Name, err)
 	}
 	// What was undone is done again in the order of these numbers: those to come are higher.

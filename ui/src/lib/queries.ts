@@ -38,6 +38,7 @@ export const keys = {
   studies: ['studies'] as const,
   allStudies: ['studies', 'all'] as const,
   deletedStudies: ['studies', 'deleted'] as const,
+  backedUp: ['studies', 'backed up'] as const,
   reports: (study: number) => ['reports', study] as const,
   ofReports: ['report'] as const,
   style: ['house style'] as const,

@@ -1,6 +1,7 @@
 import { useQuery } from '@tanstack/react-query';
 import { useEffect, useRef, useState } from 'react';
 import { api, type Preview, type Recipe, Refusal, take, type Upload } from './api';
+import { maker } from './maker';
 
 /** What was chosen, on its way to the page that loads it: a file, pasted text, or a link. */
 export const held: { file?: File; link?: string } = {};
@@ -8,12 +9,13 @@ export const held: { file?: File; link?: string } = {};
 /** Pasted text is a file that has no name. */
 export const pasted = (text: string) => new File([text], 'pasted text', { type: 'text/plain' });
 
-/** Sends a file, telling how much of it has gone. fetch can't tell that, so this is the one request made otherwise. */
-function send(file: File, tell: (share: number) => void, signal: AbortSignal): Promise<Upload> {
+/** Posts a file, telling how much of it has gone. fetch can't tell that, so these are the only requests made otherwise. */
+export function post<T>(address: string, file: File, tell: (share: number) => void, signal: AbortSignal): Promise<T> {
   return new Promise((done, failed) => {
     const r = new XMLHttpRequest();
-    r.open('POST', `/api/v1/uploads?${new URLSearchParams({ name: file.name })}`);
+    r.open('POST', address);
     r.setRequestHeader('Content-Type', file.type || 'application/octet-stream');
+    if (maker()) r.setRequestHeader('Made-By', encodeURIComponent(maker()));
     r.responseType = 'json';
     r.upload.onprogress = (e) => e.lengthComputable && tell(e.loaded / e.total);
     r.onload = () =>
@@ -27,6 +29,9 @@ function send(file: File, tell: (share: number) => void, signal: AbortSignal): P
     r.send(file);
   });
 }
+
+const send = (file: File, tell: (share: number) => void, signal: AbortSignal) =>
+  post<Upload>(`/api/v1/uploads?${new URLSearchParams({ name: file.name })}`, file, tell, signal);
 
 export type Incoming = {
   what?: string;

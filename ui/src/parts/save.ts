@@ -93,6 +93,14 @@ async function asSVG(drawings: SVGSVGElement[], caption: Caption, size: Size) {
   return { text, width: wide, height: high };
 }
 
+/** Has the browser fetch a file that the server gives, and put it where it puts downloads. */
+export function fetchFile(address: string) {
+  const a = document.createElement('a');
+  a.href = address;
+  a.download = '';
+  a.click();
+}
+
 function download(blob: Blob, name: string) {
   const a = document.createElement('a');
   a.href = URL.createObjectURL(blob);

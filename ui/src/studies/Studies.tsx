@@ -6,6 +6,7 @@ import { Failed } from '../parts/Asked';
 import { Button } from '../parts/Button';
 import { Empty, Skeleton } from '../parts/Text';
 import { Toast, ToastPlace } from '../parts/Toast';
+import { Backups } from './Backups';
 import { Bring } from './Bring';
 import { Deleted } from './Deleted';
 import { StudyList } from './StudyList';
@@ -68,6 +69,7 @@ export default function Studies() {
             </Button>
             <span className="text-soft">6,000 made-up passengers of Larkmoor Ferries, in two waves</span>
           </p>
+          <Backups work={work} any={!!studies.data?.length} />
         </>
       )}
       {!!deleted.data?.length && <Deleted studies={deleted.data} say={say} />}

@@ -6,6 +6,7 @@ import { askAgain, keys } from '../lib/queries';
 import { Link } from '../parts/Button';
 import { Dialog, Ends } from '../parts/Dialog';
 import { Menu } from '../parts/Menu';
+import { fetchFile } from '../parts/save';
 import { TextField } from '../parts/Text';
 import { Heading } from '../parts/Tooltip';
 import { restore } from './Deleted';
@@ -99,18 +100,19 @@ function Actions({ study, work, say, rename }: Omit<Props, 'studies'> & { study:
     work.run(`Deleting ${study.name}`, async (signal) => {
       await take(api.DELETE('/api/v1/studies/{study}', { params: { path: { study: study.id } }, signal }));
       return {
-        text: `Deleted ${study.name}. It can be restored for 30 days.`,
+        text: `Deleted ${study.name}. It can be restored from the list of deleted studies below.`,
         action: { words: 'Undo', act: () => restore(client, study, say) },
       };
     });
   const busy = !!work.what;
   return (
     <Menu
-      words="Rename, copy, delete"
-      label={`Rename, copy, delete: ${study.name}`}
+      words="Rename, copy, back up, delete"
+      label={`Rename, copy, back up, delete: ${study.name}`}
       actions={[
         { words: 'Rename…', act: rename },
         { words: 'Make a copy', act: copy, disabled: busy },
+        { words: 'Back up', act: () => fetchFile(`/api/v1/studies/${study.id}/backup`) },
         { words: 'Delete', act: remove, disabled: busy, group: true },
       ]}
     />

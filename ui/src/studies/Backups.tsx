@@ -1,0 +1,60 @@
+import { useQuery } from '@tanstack/react-query';
+import { useRef } from 'react';
+import { api, take } from '../lib/api';
+import { many, moment } from '../lib/format';
+import { keys } from '../lib/queries';
+import { post } from '../lib/upload';
+import { Button } from '../parts/Button';
+import { fetchFile } from '../parts/save';
+import type { LongWork } from './work';
+
+/** Back-ups of all studies, and the way back. */
+export function Backups({ work, any }: { work: LongWork; any: boolean }) {
+  const last = useQuery({
+    queryKey: keys.backedUp,
+    queryFn: ({ signal }) => take(api.GET('/api/v1/backup/last', { signal })),
+  });
+  const file = useRef<HTMLInputElement>(null);
+  const restore = (chosen: File | undefined) =>
+    chosen &&
+    work.run(`Restoring ${chosen.name}`, async (signal) => {
+      const made = await post<{ name: string }[]>('/api/v1/restore', chosen, () => {}, signal);
+      return {
+        text: made.length === 1 ? `Restored “${made[0]!.name}”` : `Restored ${many(made.length, 'study', 'studies')}`,
+      };
+    });
+  return (
+    <section aria-label="Back-ups" className="grid gap-1.5">
+      <p className="flex flex-wrap items-baseline gap-2.5">
+        <Button onClick={() => fetchFile('/api/v1/backup')} disabled={!any}>
+          Back up all studies
+        </Button>
+        <Button onClick={() => file.current?.click()} disabled={!!work.what}>
+          Restore a back-up…
+        </Button>
+        <span className="text-soft">one file with answers, code frames, decisions, reports and history</span>
+        <input
+          ref={file}
+          type="file"
+          hidden
+          accept=".zip"
+          aria-label="Back-up to restore"
+          onChange={(e) => {
+            restore(e.target.files?.[0]);
+            e.target.value = '';
+          }}
+        />
+      </p>
+      {last.data?.folder &&
+        (last.data.problem ? (
+          <p role="alert" className="text-clay">
+            No back-up was made on {moment(last.data.at)}: {last.data.problem}. It is tried again every ten minutes.
+          </p>
+        ) : (
+          <p className="text-soft">
+            Backed up by the server on {moment(last.data.at)}, in {last.data.folder}
+          </p>
+        ))}
+    </section>
+  );
+}
