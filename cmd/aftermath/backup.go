@@ -2,7 +2,6 @@ package main
 
 import (
 	"context"
-	"errors"
 	"fmt"
 	"io"
 	"log/slog"
@@ -16,7 +15,6 @@ import (
 	"github.com/spf13/cobra"
 
 	"aftermath/internal/desk"
-	"aftermath/internal/pg"
 	"aftermath/internal/store"
 )
 
@@ -32,26 +30,9 @@ func (o *database) flags(c *cobra.Command) {
 	)
 }
 
-// use works on what is kept, also while a server runs on it.
-func (o *database) use(ctx context.Context, work func(d *desk.Desk) error) (err error) {
-	if o.url == "" {
-		dir, err := dataFolder(o.data)
-		if err != nil {
-			return err
-		}
-		private, err := pg.Join(ctx, dir)
-		if err != nil {
-			return err
-		}
-		defer func() { err = errors.Join(err, private.Stop(context.WithoutCancel(ctx))) }()
-		o.url = private.URL
-	}
-	s, err := store.Open(ctx, o.url)
-	if err != nil {
-		return err
-	}
-	defer s.Close()
-	return work(desk.New(s))
+// use works on the studies that are kept, also while a server runs on them.
+func (o *database) use(ctx context.Context, work func(d *desk.Desk) error) error {
+	return o.open(ctx, func(s *store.Store) error { return work(desk.New(s)) })
 }
 
 func backupCommand() *cobra.Command {

@@ -26,6 +26,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"aftermath/core/survey"
+	"aftermath/internal/accounts"
 	"aftermath/internal/api"
 	"aftermath/internal/browser"
 	"aftermath/internal/demo"
@@ -57,7 +58,8 @@ func openWindow(t testing.TB, between ...func(http.Handler) http.Handler) *windo
 	require.NoError(t, err)
 	_, err = fs.Stat(files, "index.html")
 	require.NoError(t, err, "the interface is not built; run make build")
-	var handler http.Handler = api.New(api.Options{Desk: desk.New(s), UI: files, Uploads: t.TempDir()})
+	handler, err := api.New(api.Options{Desk: desk.New(s), Accounts: accounts.New(s), UI: files, Uploads: t.TempDir()})
+	require.NoError(t, err)
 	for _, wrap := range between {
 		handler = wrap(handler)
 	}

@@ -46,7 +46,7 @@ func reportCommand() *cobra.Command {
 	c.Flags().StringVar(&report, "report", "", "name or number of the report (default: the first of the study)")
 	c.Flags().StringVar(&frozen, "frozen", "", "name or number of what was frozen of it (default: as it is now)")
 	c.Flags().StringVar(&out, "out", "", "file to write; its ending says what: .html, .md, .pptx, .docx or .json")
-	c.Flags().StringVar(&at.address, "server", "http://127.0.0.1:8420", "where the server is; its password is taken from AFTERMATH_PASSWORD")
+	c.Flags().StringVar(&at.address, "server", "http://127.0.0.1:8420", "where the server is; a token, where it asks for one, is taken from AFTERMATH_TOKEN")
 	_ = c.MarkFlagRequired("study")
 	_ = c.MarkFlagRequired("out")
 	return c
@@ -139,8 +139,8 @@ func (s server) get(ctx context.Context, path string, to io.Writer) error {
 	if err != nil {
 		return err
 	}
-	if password := os.Getenv("AFTERMATH_PASSWORD"); password != "" {
-		request.SetBasicAuth("aftermath", password)
+	if token := os.Getenv("AFTERMATH_TOKEN"); token != "" {
+		request.Header.Set("Authorization", "Bearer "+token)
 	}
 	reply, err := http.DefaultClient.Do(request)
 	if err != nil {

@@ -2,21 +2,25 @@ package main
 
 import (
 	"context"
+	"crypto/tls"
 	"errors"
 	"fmt"
 	"io/fs"
 	"log/slog"
 	"net"
 	"net/http"
+	"net/url"
 	"os"
 	"path/filepath"
 	"slices"
+	"strings"
 	"sync"
 	"time"
 
 	"github.com/spf13/cobra"
 
 	"aftermath/core/words"
+	"aftermath/internal/accounts"
 	"aftermath/internal/api"
 	"aftermath/internal/demo"
 	"aftermath/internal/desk"
@@ -33,15 +37,34 @@ type serveOptions struct {
 	privateFetch bool
 	backups      schedule
 	keepDeleted  time.Duration
+	memory       int // MiB
+	secure       certificate
+	proxies      []string
+	plain        bool
+	address      string // as people reach it
+	provider     accounts.ProviderOptions
+	metrics      string
+	log          string
 }
 
 func (o *serveOptions) flags(c *cobra.Command) {
 	c.Flags().StringVar(
-		&o.listen, "listen", "127.0.0.1:8420", "address to serve on; beyond this machine only with AFTERMATH_PASSWORD set",
+		&o.listen, "listen", "127.0.0.1:8420", "address to serve on; beyond this machine only with an account (aftermath user add) and over TLS",
 	)
 	o.database.flags(c)
 	o.backups.flags(c)
 	c.Flags().DurationVar(&o.keepDeleted, "keep-deleted", 30*24*time.Hour, "how long a deleted study can be restored")
+	c.Flags().IntVar(&o.memory, "memory", 3200, "MiB that questions in memory may take; those used longest ago are let go of, and opened again when asked for")
+	c.Flags().StringVar(&o.secure.cert, "tls-cert", "", "file of the TLS certificate, with those that vouch for it; read again when it changes")
+	c.Flags().StringVar(&o.secure.key, "tls-key", "", "file of its key")
+	c.Flags().StringSliceVar(&o.proxies, "trusted-proxy", nil, "addresses or ranges of a proxy before the server, which speaks TLS with browsers and says where they are")
+	c.Flags().BoolVar(&o.plain, "plain-http", false, "serve beyond this machine without TLS all the same: passwords and answers can be read on the way")
+	c.Flags().StringVar(&o.address, "url", "", "address that people reach the server by, as https://research.example; needed for OpenID Connect")
+	c.Flags().StringVar(&o.provider.Issuer, "oidc-issuer", "", "address of an OpenID Connect provider to sign in by; its secret is taken from AFTERMATH_OIDC_SECRET")
+	c.Flags().StringVar(&o.provider.ClientID, "oidc-client", "", "what the provider knows this server as")
+	c.Flags().StringVar(&o.provider.Name, "oidc-name", "single sign-on", "what the provider is called on the page of sign-in")
+	c.Flags().StringVar(&o.metrics, "metrics", "", "address to serve Prometheus metrics on (default: none); nobody signs in there")
+	c.Flags().StringVar(&o.log, "log", "text", "how the log is written: text or json; debug, or debug-json, with every request")
 	c.Flags().BoolVar(&o.privateFetch, "allow-private-fetch", false, "follow links to addresses inside this machine and network too")
 	c.Flags().StringSliceVar(
 		&o.hosts, "host", []string{"localhost", "127.0.0.1", "::1"}, "names that browsers may reach the server by",
@@ -51,7 +74,7 @@ func (o *serveOptions) flags(c *cobra.Command) {
 func serveCommand() *cobra.Command {
 	var o serveOptions
 	c := &cobra.Command{Use: "serve", Short: "Serve the application", Args: cobra.NoArgs,
-		RunE: func(c *cobra.Command, _ []string) error { return serve(c.Context(), o, nil) }}
+		RunE: func(c *cobra.Command, _ []string) error { return serve(c.Context(), &o, nil) }}
 	o.flags(c)
 	return c
 }
@@ -59,7 +82,7 @@ func serveCommand() *cobra.Command {
 func demoCommand() *cobra.Command {
 	var o serveOptions
 	c := &cobra.Command{Use: "demo", Short: "Serve the application with the demo study", Args: cobra.NoArgs,
-		RunE: func(c *cobra.Command, _ []string) error { return serve(c.Context(), o, loadDemo) }}
+		RunE: func(c *cobra.Command, _ []string) error { return serve(c.Context(), &o, loadDemo) }}
 	o.flags(c)
 	var out string
 	var seed uint64
@@ -74,10 +97,40 @@ func demoCommand() *cobra.Command {
 	return c
 }
 
+// check says what is wrong with the options by themselves.
+func (o *serveOptions) check() error {
+	switch {
+	case (o.secure.cert == "") != (o.secure.key == ""):
+		return errors.New("--tls-cert and --tls-key go together")
+	case o.provider.Issuer != "" && (o.address == "" || o.provider.ClientID == ""):
+		return errors.New("--oidc-issuer needs --oidc-client and --url")
+	case o.memory < 200:
+		return fmt.Errorf("--memory is %d MiB; it must be 200 or more", o.memory)
+	case !o.local() && o.secure.cert == "" && len(o.proxies) == 0 && !o.plain:
+		return fmt.Errorf("%s can be reached from other machines, and without TLS what is sent can be read on the way; "+
+			"give --tls-cert and --tls-key, or --trusted-proxy if one speaks TLS before it, or listen on 127.0.0.1", o.listen)
+	}
+	if _, _, err := net.SplitHostPort(o.listen); err != nil {
+		return fmt.Errorf("address %q: %w", o.listen, err)
+	}
+	return o.backups.check()
+}
+
+// local says whether only this machine reaches the server.
+func (o *serveOptions) local() bool {
+	host, _, _ := net.SplitHostPort(o.listen)
+	ip := net.ParseIP(host)
+	return host == "localhost" || ip != nil && ip.IsLoopback()
+}
+
+// overTLS says whether browsers reach it by https.
+func (o *serveOptions) overTLS() bool {
+	return o.secure.cert != "" || strings.HasPrefix(o.address, "https://")
+}
+
 // serve runs until the context ends, then stops in order.
-func serve(ctx context.Context, o serveOptions, prepare func(context.Context, *desk.Desk) error) (err error) {
-	password := os.Getenv("AFTERMATH_PASSWORD")
-	if err := errors.Join(api.CheckListen(o.listen, password), o.backups.check()); err != nil {
+func serve(ctx context.Context, o *serveOptions, prepare func(context.Context, *desk.Desk) error) (err error) {
+	if err := errors.Join(o.check(), setLog(o.log)); err != nil {
 		return err
 	}
 	// The address first: a second server must not touch the first one's database.
@@ -86,6 +139,13 @@ func serve(ctx context.Context, o serveOptions, prepare func(context.Context, *d
 		return fmt.Errorf("%w; is it running already?", err)
 	}
 	defer listener.Close()
+	if o.secure.cert != "" {
+		config, err := o.secure.config()
+		if err != nil {
+			return err
+		}
+		listener = tls.NewListener(listener, config)
+	}
 	var private *pg.Server
 	if o.url == "" {
 		if o.data, err = dataFolder(o.data); err != nil {
@@ -103,7 +163,7 @@ func serve(ctx context.Context, o serveOptions, prepare func(context.Context, *d
 	}
 	defer s.Close()
 	d := desk.New(s)
-	d.KeptAside = o.keepDeleted
+	d.KeptAside, d.MostAnswers = o.keepDeleted, o.memory<<20/desk.AnswerSize
 	// What runs beside the server ends before the database is stopped: what stops on purpose must not be started again.
 	ctx, end := context.WithCancel(ctx)
 	var beside sync.WaitGroup
@@ -118,34 +178,33 @@ func serve(ctx context.Context, o serveOptions, prepare func(context.Context, *d
 		})
 	}
 	beside.Go(func() { o.backups.run(ctx, d) })
+	handler, leave, err := o.handler(ctx, s, d, private != nil)
+	if err != nil {
+		return err
+	}
+	defer func() { err = errors.Join(err, leave()) }()
 	go words.Of("en") // it is read once, and the first question that is opened need not wait for it
 	if prepare != nil {
 		if err := prepare(ctx, d); err != nil {
 			return err
 		}
 	}
-	interfaceFiles, err := fs.Sub(ui.Dist, "dist")
-	if err != nil {
-		return err
-	}
-	uploads, dropUploads, err := uploadFolder(private != nil, o.data)
-	if err != nil {
-		return err
-	}
-	defer func() { err = errors.Join(err, dropUploads()) }()
 	h := &http.Server{
-		Handler: api.New(
-			api.Options{Desk: d, UI: interfaceFiles, Password: password, Hosts: o.hosts, Uploads: uploads, Private: o.privateFetch},
-		),
+		Handler:           handler,
 		ReadHeaderTimeout: 10 * time.Second,
 		IdleTimeout:       2 * time.Minute,
 		BaseContext:       func(net.Listener) context.Context { return ctx },
+		ErrorLog:          slog.NewLogLogger(slog.Default().Handler(), slog.LevelDebug),
 	} // open event streams end with us
 	failed := make(chan error, 1)
 	go func() { failed <- h.Serve(listener) }()
 	sweep := time.NewTicker(time.Minute)
 	defer sweep.Stop()
-	fmt.Printf("Aftermath is ready at http://%s  (Ctrl-C stops it; everything is kept)\n", listener.Addr())
+	scheme := "http"
+	if o.secure.cert != "" {
+		scheme = "https"
+	}
+	fmt.Printf("Aftermath is ready at %s://%s  (Ctrl-C stops it; everything is kept)\n", scheme, listener.Addr())
 	for ctx.Err() == nil {
 		select {
 		case err = <-failed:
@@ -164,6 +223,66 @@ func serve(ctx context.Context, o serveOptions, prepare func(context.Context, *d
 		return h.Close() // who is still there is slow or idle: all work for them has ended with the context
 	}
 	return err
+}
+
+// handler makes what answers, and gives how to clean up behind it.
+func (o *serveOptions) handler(ctx context.Context, s *store.Store, d *desk.Desk, private bool) (http.Handler, func() error, error) {
+	people := accounts.New(s)
+	on, err := people.On(ctx)
+	if err != nil {
+		return nil, nil, err
+	}
+	if !o.local() && !on {
+		return nil, nil, fmt.Errorf("%s can be reached from other machines, and there is no account; add one first: aftermath user add NAME --admin", o.listen)
+	}
+	var provider *accounts.Provider
+	if o.provider.Issuer != "" {
+		o.provider.Secret, o.provider.Callback = os.Getenv("AFTERMATH_OIDC_SECRET"), strings.TrimSuffix(o.address, "/")+"/auth/back"
+		if provider, err = people.NewProvider(ctx, o.provider); err != nil {
+			return nil, nil, err
+		}
+	}
+	observe, err := o.serveMetrics(ctx, d)
+	if err != nil {
+		return nil, nil, err
+	}
+	interfaceFiles, err := fs.Sub(ui.Dist, "dist")
+	if err != nil {
+		return nil, nil, err
+	}
+	hosts := o.hosts
+	if u, err := url.Parse(o.address); err == nil && u.Hostname() != "" {
+		hosts = append(slices.Clone(hosts), u.Hostname())
+	}
+	uploads, leave, err := uploadFolder(private, o.data)
+	if err != nil {
+		return nil, nil, err
+	}
+	h, err := api.New(api.Options{
+		Desk: d, Accounts: people, Provider: provider, UI: interfaceFiles, Hosts: hosts, Proxies: o.proxies, Secure: o.overTLS(),
+		Uploads: uploads, Private: o.privateFetch, Observe: observe,
+	})
+	if err != nil {
+		err = errors.Join(err, leave())
+	}
+	return h, leave, err
+}
+
+// setLog sets how the log is written.
+func setLog(how string) error {
+	options := &slog.HandlerOptions{}
+	if strings.HasPrefix(how, "debug") {
+		options.Level = slog.LevelDebug
+	}
+	switch how {
+	case "text", "debug":
+		slog.SetDefault(slog.New(slog.NewTextHandler(os.Stderr, options)))
+	case "json", "debug-json":
+		slog.SetDefault(slog.New(slog.NewJSONHandler(os.Stderr, options)))
+	default:
+		return fmt.Errorf("--log is %q; it must be text, json, debug or debug-json", how)
+	}
+	return nil
 }
 
 const (

@@ -14,6 +14,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"aftermath/internal/accounts"
 	"aftermath/internal/desk"
 	"aftermath/internal/pg/pgtest"
 	"aftermath/internal/store"
@@ -34,10 +35,21 @@ func serve(t *testing.T, o Options) *httptest.Server {
 	s, err := store.Open(t.Context(), pgtest.Database(t))
 	require.NoError(t, err)
 	t.Cleanup(func() { s.Close() })
-	o.Desk, o.Uploads = desk.New(s), t.TempDir()
-	server := httptest.NewServer(New(o))
+	return serveOn(t, s, o)
+}
+
+// serveOn serves what a store holds.
+func serveOn(t *testing.T, s *store.Store, o Options) *httptest.Server {
+	server := httptest.NewServer(handlerOn(t, s, o))
 	t.Cleanup(server.Close)
 	return server
+}
+
+func handlerOn(t *testing.T, s *store.Store, o Options) http.Handler {
+	o.Desk, o.Accounts, o.Uploads = desk.New(s), accounts.New(s), t.TempDir()
+	handler, err := New(o)
+	require.NoError(t, err)
+	return handler
 }
 
 // ask sends a request. LAST in an address or a body stands for the file that the test brought in last.
@@ -248,20 +260,38 @@ func TestLinks(t *testing.T) {
 	assert.Contains(t, body, "404")
 }
 
+// Who is reached by another name, or spoken to by another site, answers neither; and every answer says what a browser may do with it.
 func TestGuard(t *testing.T) {
-	base := serve(t, Options{Hosts: []string{"127.0.0.1"}, Password: "secret"}).URL + prefix + "/studies"
-	status, _, _ := ask(t, "GET", base, "")
-	assert.Equal(t, 401, status)
-	login := []string{"Authorization", "Basic OnNlY3JldA=="}
-	status, _, _ = ask(t, "GET", base, "", login...)
-	assert.Equal(t, 200, status)
-	status, _, _ = ask(t, "GET", base, "", append(login, "Host", "evil.example")...)
-	assert.Equal(t, 403, status, "a name that was pointed at this address")
-	status, _, _ = ask(t, "GET", base, "", append(login, "Origin", "http://evil.example")...)
-	assert.Equal(t, 403, status, "another site")
-	assert.NoError(t, CheckListen("127.0.0.1:1", ""))
-	assert.NoError(t, CheckListen("0.0.0.0:1", "secret"))
-	assert.Error(t, CheckListen("0.0.0.0:1", ""))
+	base := serve(t, Options{Hosts: []string{"127.0.0.1"}}).URL
+	studies := base + prefix + "/studies"
+	for _, c := range []struct {
+		want   int
+		method string
+		header []string
+	}{
+		{200, "GET", nil},
+		{403, "GET", []string{"Host", "evil.example"}},
+		{403, "GET", []string{"Origin", "http://evil.example"}},
+		{403, "GET", []string{"Origin", strings.Replace(base, "http://", "https://", 1)}},
+		{200, "GET", []string{"Origin", base}},
+		{403, "GET", []string{"Sec-Fetch-Site", "cross-site", "Sec-Fetch-Mode", "no-cors"}},
+		{403, "POST", []string{"Sec-Fetch-Site", "same-site", "Sec-Fetch-Mode", "navigate"}},
+		{200, "GET", []string{"Sec-Fetch-Site", "cross-site", "Sec-Fetch-Mode", "navigate"}},
+		{200, "GET", []string{"Sec-Fetch-Site", "same-origin"}},
+	} {
+		status, _, header := ask(t, c.method, studies, "", c.header...)
+		assert.Equal(t, c.want, status, c.header)
+		assert.Equal(t, "nosniff", header.Get("X-Content-Type-Options"))
+		assert.Contains(t, header.Get("Content-Security-Policy"), "frame-ancestors 'none'")
+		assert.Equal(t, "same-origin", header.Get("Cross-Origin-Resource-Policy"))
+		assert.Empty(t, header.Get("Strict-Transport-Security"))
+		assert.Len(t, header.Get("X-Request-Id"), 12)
+	}
+	secure := serve(t, Options{Secure: true}).URL
+	_, _, header := ask(t, "GET", secure+"/healthz", "")
+	assert.NotEmpty(t, header.Get("Strict-Transport-Security"))
+	status, body, _ := ask(t, "GET", secure+"/readyz", "")
+	assert.Equal(t, 200, status, body)
 }
 
 // The lexicon's parts go out and in as CSV; tables come as files; what can't be is refused in words.

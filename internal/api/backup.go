@@ -58,7 +58,11 @@ func (s *server) restore(ctx context.Context, in *uploadInput) (*body[[]StudyInf
 	restored, err := s.desk.Restore(ctx, f.Name())
 	out := &body[[]StudyInfo]{[]StudyInfo{}}
 	for _, r := range restored {
-		out.Body = append(out.Body, info(r))
+		made, err := s.theirs(ctx, r, nil)
+		if err != nil {
+			return nil, err
+		}
+		out.Body = append(out.Body, made.Body)
 	}
 	return out, problem(err)
 }

@@ -22,7 +22,6 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"aftermath/core/scheme"
-	"aftermath/internal/desk"
 	"aftermath/internal/pg/pgtest"
 	"aftermath/internal/store"
 )
@@ -187,7 +186,7 @@ func TestDatabaseAway(t *testing.T) {
 	s, err := store.Open(t.Context(), through.String())
 	require.NoError(t, err)
 	defer s.Close()
-	server := httptest.NewServer(New(Options{Desk: desk.New(s), Uploads: t.TempDir()}))
+	server := serveOn(t, s, Options{})
 	defer server.Close()
 	base := server.URL + prefix
 	asJSON := []string{"Content-Type", "application/json"}

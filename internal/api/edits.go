@@ -12,7 +12,9 @@ import (
 
 	"aftermath/core/playbook"
 	"aftermath/core/scheme"
+	"aftermath/internal/accounts"
 	"aftermath/internal/desk/report/effect"
+	"aftermath/internal/store"
 )
 
 // Edit is an edit of a question's scheme: an object told apart by its kind.
@@ -60,6 +62,9 @@ func (s *server) preview(ctx context.Context, in *struct {
 	QuestionInput
 	Body Edit
 }) (*body[effect.Effect], error) {
+	if err := s.mayRead(ctx, in.Body.Edit); err != nil {
+		return nil, problem(err)
+	}
 	return replied(s.desk.Preview(ctx, in.Question, in.Body.Edit))
 }
 
@@ -70,7 +75,24 @@ func (s *server) edit(ctx context.Context, in *struct {
 		Edit     Edit `json:"edit"`
 	}
 }) (*body[effect.Effect], error) {
+	if err := s.mayRead(ctx, in.Body.Edit.Edit); err != nil {
+		return nil, problem(err)
+	}
+	noted(ctx, in.Body.Edit.Kind())
 	return replied(s.desk.Edit(ctx, in.Question, in.Body.Revision, in.Body.Edit.Edit))
+}
+
+// mayRead refuses an edit that copies from a question which who asks may not see.
+func (s *server) mayRead(ctx context.Context, e scheme.Edit) error {
+	copies, is := e.(scheme.CopyFrom)
+	if !is || !whoAsks(ctx).on {
+		return nil
+	}
+	study, err := s.studyOf(ctx, copies.Question)
+	if err == nil && !whoAsks(ctx).may(study, accounts.Reader) {
+		err = store.ErrNotFound
+	}
+	return err
 }
 
 func (s *server) undo(ctx context.Context, in *struct {

@@ -11,6 +11,7 @@ import (
 	"github.com/danielgtaylor/huma/v2/sse"
 
 	"aftermath/core/survey"
+	"aftermath/internal/accounts"
 	"aftermath/internal/desk"
 	"aftermath/internal/desk/focus"
 	"aftermath/internal/desk/report/answers"
@@ -26,6 +27,7 @@ type body[T any] struct{ Body T }
 const prefix = "/api/v1"
 
 func register(a huma.API, s *server) {
+	a.UseMiddleware(s.access(a))
 	op := func(method, path, id, summary string) huma.Operation {
 		return huma.Operation{Method: method, Path: prefix + path, OperationID: id, Summary: summary}
 	}
@@ -62,6 +64,7 @@ func register(a huma.API, s *server) {
 		s.purgeStudy,
 	)
 	registerBackup(a, s, op)
+	registerAccounts(a, s, op)
 	huma.Register(a, op(http.MethodGet, "/studies/{study}/sheet", "sheet", "Columns at a glance, and rows as they came"), s.sheet)
 	huma.Register(
 		a, op(http.MethodPost, "/studies/{study}/edits", "edit-study", "Change how a column is read, or make a variable of others"),
@@ -317,7 +320,7 @@ type beat struct {
 	At time.Time `json:"at"`
 }
 
-func (s *server) events(ctx context.Context, _ *struct{}, send sse.Sender) {
+func (s *server) events(ctx context.Context, in *Held, send sse.Sender) {
 	events, stop := s.desk.Events.Listen()
 	defer stop()
 	tick := time.NewTicker(20 * time.Second)
@@ -328,18 +331,41 @@ func (s *server) events(ctx context.Context, _ *struct{}, send sse.Sender) {
 	if trouble, any := s.desk.Trouble(); any && send.Data(trouble) != nil {
 		return
 	}
+	w := whoAsks(ctx)
 	for {
 		select {
 		case <-ctx.Done():
 			return
 		case e := <-events:
-			if send.Data(e) != nil {
+			if s.concerns(ctx, w, e) && send.Data(e) != nil {
 				return
 			}
 		case t := <-tick.C:
-			if send.Data(beat{t}) != nil {
-				return
+			var err error
+			if w, err = s.still(ctx, w, in.Cookie); err != nil || send.Data(beat{t}) != nil {
+				return // who was signed out hears no more
 			}
 		}
 	}
+}
+
+// concerns says whether who listens may know of an event.
+func (s *server) concerns(ctx context.Context, w *who, e desk.Event) bool {
+	study := e.Study
+	if e.Question != 0 {
+		var err error
+		if study, err = s.studyOf(ctx, e.Question); err != nil {
+			return false
+		}
+	}
+	return study == 0 || w.may(study, accounts.Reader)
+}
+
+// still gives who listens, with what they may do by now.
+func (s *server) still(ctx context.Context, w *who, cookie string) (*who, error) {
+	if !w.on || w.scope != "" {
+		return w, nil
+	}
+	now, err := s.identify(ctx, "", cookie)
+	return now, err
 }

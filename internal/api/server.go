@@ -4,7 +4,6 @@ package api
 import (
 	"context"
 	"crypto/rand"
-	"crypto/subtle"
 	"encoding/hex"
 	"errors"
 	"fmt"
@@ -18,6 +17,7 @@ import (
 	"path"
 	"runtime/debug"
 	"strings"
+	"sync"
 	"syscall"
 	"unicode"
 	"unicode/utf8"
@@ -31,41 +31,60 @@ import (
 	"aftermath/core/playbook"
 	"aftermath/core/scheme"
 	"aftermath/core/survey"
+	"aftermath/internal/accounts"
 	"aftermath/internal/backup"
 	"aftermath/internal/desk"
 	"aftermath/internal/desk/state"
 	"aftermath/internal/export"
 	"aftermath/internal/files"
 	"aftermath/internal/paper"
+	"aftermath/internal/store"
 )
 
 // Options of a server.
 type Options struct {
 	Desk     *desk.Desk
-	UI       fs.FS    // the built interface; nil for none
-	Password string   // asked for if not empty
-	Hosts    []string // names it may be reached by; empty for any
-	Uploads  string   // folder for files on their way in; the one for temporary files if empty
-	Private  bool     // links to addresses inside this machine or network are followed too
+	Accounts *accounts.Accounts
+	Provider *accounts.Provider // nil for none
+	UI       fs.FS              // the built interface; nil for none
+	Hosts    []string           // names it may be reached by; empty for any
+	Proxies  []string           // addresses and ranges of proxies, whose word for where somebody comes from is taken
+	Secure   bool               // it is reached by https
+	Uploads  string             // folder for files on their way in; the one for temporary files if empty
+	Observe  Observe            // is told of every request; nil for nobody
+	Private  bool               // links to addresses inside this machine or network are followed too
 }
 
 // server holds what the routes share.
 type server struct {
 	desk         *desk.Desk
+	accounts     *accounts.Accounts
+	provider     *accounts.Provider
+	secure       bool
 	uploads      *uploads
 	privateFetch bool
 	paper        *paper.Writer
+	// studyOfQuestion remembers which study a question is of.
+	studyOfQuestion sync.Map
 }
 
 // New makes the handler.
-func New(o Options) http.Handler {
+func New(o Options) (http.Handler, error) {
 	gin.SetMode(gin.ReleaseMode)
 	r := gin.New()
-	r.Use(recovered, guard(o), made)
-	s := &server{desk: o.Desk, uploads: newUploads(o.Uploads), privateFetch: o.Private, paper: paper.New()}
+	if err := r.SetTrustedProxies(o.Proxies); err != nil {
+		return nil, fmt.Errorf("trusted proxies: %w", err)
+	}
+	r.Use(numbered(o.Observe), recovered, guard(o), made)
+	s := &server{
+		desk: o.Desk, accounts: o.Accounts, provider: o.Provider, secure: o.Secure, uploads: newUploads(o.Uploads), privateFetch: o.Private,
+		paper: paper.New(),
+	}
 	register(humagin.New(r, config()), s)
+	s.registerProvider(r)
+	s.registerProbes(r)
 	r.NoRoute(ui(o.UI))
-	return r
+	return r, nil
 }
 
 // recovered answers for a request that panicked. Where the answer has begun, or was broken off on purpose, the connection is cut
@@ -82,8 +101,7 @@ func recovered(c *gin.Context) {
 		if problem == http.ErrAbortHandler || c.Writer.Written() {
 			panic(http.ErrAbortHandler)
 		}
-		c.AbortWithStatusJSON(http.StatusInternalServerError, gin.H{"title": "Internal Server Error", "status": 500,
-			"detail": "Something went wrong here; nothing was changed. The server's log says more."})
+		refuse(c, http.StatusInternalServerError, "Something went wrong here; nothing was changed. The server's log says more, under "+numberOf(c)+".")
 	}()
 	c.Next()
 }
@@ -98,9 +116,9 @@ func made(c *gin.Context) {
 	name, err := url.PathUnescape(c.GetHeader(MadeByHeader))
 	if name = strings.TrimSpace(name); err != nil || !utf8.ValidString(name) || utf8.RuneCountInString(name) > longestName ||
 		strings.ContainsFunc(name, unicode.IsControl) {
-		c.AbortWithStatusJSON(http.StatusBadRequest, gin.H{"title": "Bad Request", "status": 400, "detail": fmt.Sprintf(
+		refuse(c, http.StatusBadRequest, fmt.Sprintf(
 			"The header %s is no name: it is percent-encoded UTF-8 of up to %d letters. Nothing was changed.", MadeByHeader, longestName,
-		)})
+		))
 		return
 	}
 	if name != "" {
@@ -127,37 +145,47 @@ func Document() ([]byte, error) {
 
 // guard checks where a request comes from, and sets what a browser may do with the answer.
 func guard(o Options) gin.HandlerFunc {
+	scheme := "http"
+	if o.Secure {
+		scheme = "https"
+	}
 	return func(c *gin.Context) {
 		h := c.Writer.Header()
 		h.Set("X-Content-Type-Options", "nosniff")
 		h.Set("Referrer-Policy", "no-referrer")
 		h.Set("Cache-Control", "no-store")
+		h.Set("Content-Security-Policy", "default-src 'none'; frame-ancestors 'none'")
+		h.Set("Cross-Origin-Opener-Policy", "same-origin")
+		h.Set("Cross-Origin-Resource-Policy", "same-origin")
+		if o.Secure {
+			h.Set("Strict-Transport-Security", "max-age=31536000")
+		}
 		if len(o.Hosts) > 0 && !hostAllowed(c.Request.Host, o.Hosts) {
-			c.AbortWithStatusJSON(
-				http.StatusForbidden, gin.H{"title": "Forbidden", "status": 403, "detail": "This server is not reached by that name."},
-			)
+			refuse(c, http.StatusForbidden, "This server is not reached by that name. Whoever runs it can allow the name with --host.")
 			return
 		}
-		if origin := c.GetHeader("Origin"); origin != "" {
-			if u, err := url.Parse(origin); err != nil || u.Host != c.Request.Host {
-				c.AbortWithStatusJSON(
-					http.StatusForbidden, gin.H{"title": "Forbidden", "status": 403, "detail": "Another site may not speak to this server."},
-				)
-				return
-			}
-		}
-		if o.Password != "" {
-			_, given, _ := c.Request.BasicAuth()
-			if subtle.ConstantTimeCompare([]byte(given), []byte(o.Password)) != 1 {
-				h.Set("WWW-Authenticate", `Basic realm="Aftermath", charset="UTF-8"`)
-				c.AbortWithStatusJSON(
-					http.StatusUnauthorized, gin.H{"title": "Unauthorized", "status": 401, "detail": "The password is asked for."},
-				)
-				return
-			}
+		if foreign(c, scheme) {
+			refuse(c, http.StatusForbidden, "Another site may not speak to this server.")
+			return
 		}
 		c.Next()
 	}
+}
+
+// foreign says whether another site sends a request: as its browser says, by where the page is from.
+func foreign(c *gin.Context, scheme string) bool {
+	if origin := c.GetHeader("Origin"); origin != "" {
+		u, err := url.Parse(origin)
+		return err != nil || u.Host != c.Request.Host || u.Scheme != scheme
+	}
+	// To come by a link from elsewhere is no harm; to change something from there would be, as would any of our data within their page.
+	site, mode := c.GetHeader("Sec-Fetch-Site"), c.GetHeader("Sec-Fetch-Mode")
+	return (site == "cross-site" || site == "same-site") && (mode != "navigate" || c.Request.Method != http.MethodGet)
+}
+
+// refuse answers with problem details.
+func refuse(c *gin.Context, status int, detail string) {
+	c.AbortWithStatusJSON(status, gin.H{"title": http.StatusText(status), "status": status, "detail": detail})
 }
 
 func hostAllowed(host string, allowed []string) bool {
@@ -177,10 +205,7 @@ func ui(files fs.FS) gin.HandlerFunc {
 	return func(c *gin.Context) {
 		name := strings.TrimPrefix(path.Clean(c.Request.URL.Path), "/")
 		if files == nil || strings.HasPrefix(name, "api/") {
-			c.JSON(
-				http.StatusNotFound,
-				gin.H{"title": "Not Found", "status": 404, "detail": "There is no such address in the API; see /api/openapi.json."},
-			)
+			refuse(c, http.StatusNotFound, "There is no such address in the API; see /api/openapi.json.")
 			return
 		}
 		if strings.HasPrefix(name, "assets/") {
@@ -229,7 +254,7 @@ func asset(c *gin.Context, files fs.FS, name string) {
 // refusals are the errors that are the asker's doing, with what is wrong in words.
 var refusals = []error{
 	state.ErrRequest, scheme.ErrEdit, files.ErrFile, files.ErrFetch, survey.ErrValue, survey.ErrDerived, survey.ErrSetup,
-	playbook.ErrPlaybook, lexicon.ErrLexicon, frame.ErrFrame, export.ErrMatrix, backup.ErrBackup,
+	playbook.ErrPlaybook, lexicon.ErrLexicon, frame.ErrFrame, export.ErrMatrix, backup.ErrBackup, accounts.ErrRequest,
 }
 
 // problem turns an error into problem details: what happened, what was kept, what to do. What only the log may know is not in it.
@@ -262,6 +287,12 @@ func problem(err error) error {
 		return huma.Error404NotFound("This study or question is not here any more.")
 	}
 	switch {
+	case errors.Is(err, accounts.ErrRefused):
+		return huma.Error401Unauthorized("The name or the password is wrong, or the account is closed.")
+	case errors.Is(err, accounts.ErrTooOften):
+		return huma.Error429TooManyRequests("There were too many attempts on this account, or from this address. Wait a minute, and try again.")
+	case errors.Is(err, store.ErrLastOwner):
+		return huma.Error409Conflict("A study needs an owner. Make somebody else one first.")
 	case errors.Is(err, syscall.ENOSPC):
 		slog.Error("a disk is full", "error", err)
 		return huma.NewError(http.StatusInsufficientStorage, "The server's disk is full. Nothing was changed; make room on it, and try again.")
@@ -288,16 +319,4 @@ func sentence(s string) string {
 		return s
 	}
 	return string(unicode.ToUpper(first)) + strings.TrimSuffix(s[size:], ".") + "."
-}
-
-// CheckListen refuses to be reachable from other machines without a password.
-func CheckListen(address, password string) error {
-	host, _, err := net.SplitHostPort(address)
-	if err != nil {
-		return fmt.Errorf("address %q: %w", address, err)
-	}
-	if ip := net.ParseIP(host); host == "localhost" || ip != nil && ip.IsLoopback() || password != "" {
-		return nil
-	}
-	return fmt.Errorf("%s can be reached from other machines; set AFTERMATH_PASSWORD to a password, or listen on 127.0.0.1", address)
 }

@@ -9,6 +9,7 @@ import (
 
 	"aftermath/core/survey"
 	"aftermath/core/text"
+	"aftermath/internal/accounts"
 	"aftermath/internal/desk"
 	"aftermath/internal/desk/intake"
 	"aftermath/internal/desk/report"
@@ -68,16 +69,31 @@ func (s *server) deletedStudies(ctx context.Context, _ *struct{}) (*body[[]Study
 
 func (s *server) listed(ctx context.Context, deleted bool) (*body[[]StudyInfo], error) {
 	all, err := s.desk.Studies(ctx, deleted)
+	role := accounts.Reader
+	if deleted { // they are there to be restored
+		role = accounts.Owner
+	}
 	out := []StudyInfo{}
 	for _, r := range all {
-		out = append(out, info(r))
+		if whoAsks(ctx).may(r.ID, role) {
+			out = append(out, info(r))
+		}
 	}
 	return replied(out, err)
 }
 
+// theirs gives a study that who asks has made, and owns now.
+func (s *server) theirs(ctx context.Context, r desk.Record, err error) (*body[StudyInfo], error) {
+	if err == nil {
+		noted(ctx, r.Name)
+		err = s.own(ctx, r.ID)
+	}
+	return replied(info(r), err)
+}
+
 func (s *server) copyStudy(ctx context.Context, in *StudyInput) (*body[StudyInfo], error) {
 	r, err := s.desk.CopyStudy(ctx, in.Study)
-	return replied(info(r), err)
+	return s.theirs(ctx, r, err)
 }
 
 func (s *server) restoreStudy(ctx context.Context, in *StudyInput) (*body[StudyInfo], error) {
@@ -91,7 +107,7 @@ func (s *server) purgeStudy(ctx context.Context, in *StudyInput) (*struct{}, err
 
 func (s *server) loadDemo(ctx context.Context, _ *struct{}) (*body[StudyInfo], error) {
 	r, err := s.desk.LoadDemo(ctx)
-	return replied(info(r), err)
+	return s.theirs(ctx, r, err)
 }
 
 type newStudy struct {
@@ -121,7 +137,11 @@ func (s *server) load(ctx context.Context, in *newStudy) (*body[LoadedStudy], er
 		return nil, problem(err)
 	}
 	s.uploads.drop(in.Body.Upload)
-	return &body[LoadedStudy]{LoadedStudy{info(study), notes}}, nil
+	made, err := s.theirs(ctx, study, nil)
+	if err != nil {
+		return nil, err
+	}
+	return &body[LoadedStudy]{LoadedStudy{made.Body, notes}}, nil
 }
 
 type StudyInput struct {
@@ -236,6 +256,7 @@ func (s *server) editStudy(ctx context.Context, in *struct {
 		Edit     desk.SetupEdit `json:"edit"`
 	}
 }) (*body[Done], error) {
+	noted(ctx, in.Body.Edit.Kind)
 	return done(s.desk.EditStudy(ctx, in.Study, in.Body.Revision, in.Body.Edit))
 }
 

@@ -6,7 +6,6 @@ import (
 	"errors"
 	"fmt"
 	"io"
-	"net"
 	"os"
 	"sync"
 	"time"
@@ -175,15 +174,12 @@ type Upload struct {
 }
 
 // sender is who sends a file: what they call themselves, and from where.
-type sender struct{ from string }
+type sender struct{ host, from string }
 
 // Resolve keeps it for the handler.
 func (s *sender) Resolve(ctx huma.Context) []error {
-	host, _, err := net.SplitHostPort(ctx.RemoteAddr())
-	if err != nil {
-		host = ctx.RemoteAddr()
-	}
-	s.from = ctx.Header(MadeByHeader) + " at " + host
+	s.host = clientOf(ctx)
+	s.from = fmt.Sprintf("%d %s at %s", whoAsks(ctx.Context()).user.ID, ctx.Header(MadeByHeader), s.host)
 	return nil
 }
 

@@ -116,7 +116,7 @@ func (d *Desk) putChart(ctx context.Context, q *Question, to *store.Chart, c New
 	if strings.ContainsRune(to.Name+to.Note, 0) || strings.Contains(string(to.Drawn), `\u0000`) {
 		return fmt.Errorf("%w: a null character can't be stored; take it out", state.ErrRequest)
 	}
-	to.By = maker(ctx)
+	to.By = Maker(ctx)
 	return d.store.PutChart(ctx, to)
 }
 

@@ -27,6 +27,8 @@ type Desk struct {
 	// Free says how many bytes are left on the disk of the database; nil where that is not known.
 	Free func() (uint64, error)
 
+	// MostAnswers is how many answers the open questions may hold together before those used longest ago are let go of.
+	MostAnswers int
 	// KeptAside is how long a deleted study can be restored.
 	KeptAside time.Duration
 
@@ -50,12 +52,13 @@ type openStudy struct {
 // New makes a desk on a store.
 func New(s *store.Store) *Desk {
 	return &Desk{
-		Events:    NewHub(),
-		KeptAside: 30 * 24 * time.Hour,
-		store:     s,
-		studies:   map[int64]*openStudy{},
-		questions: map[int64]*Question{},
-		setups:    map[int64]*semaphore.Weighted{},
+		Events:      NewHub(),
+		MostAnswers: 2_500_000,
+		KeptAside:   30 * 24 * time.Hour,
+		store:       s,
+		studies:     map[int64]*openStudy{},
+		questions:   map[int64]*Question{},
+		setups:      map[int64]*semaphore.Weighted{},
 	}
 }
 
@@ -225,6 +228,16 @@ func (d *Desk) take(q *Question, study *state.Study) bool {
 	return true
 }
 
+// InMemory counts the questions that are open, and their answers.
+func (d *Desk) InMemory() (questions, answers int) {
+	d.mu.Lock()
+	defer d.mu.Unlock()
+	for _, q := range d.questions {
+		answers += len(q.State().Answers)
+	}
+	return len(d.questions), answers
+}
+
 // opened gives a question if it is open.
 func (d *Desk) opened(id int64) *Question {
 	d.mu.Lock()
@@ -267,8 +280,8 @@ func (d *Desk) forgetStudy(id int64) {
 	delete(d.studies, id)
 }
 
-// mostAnswers is how many answers the open questions may hold together before those used longest ago are let go of.
-const mostAnswers = 2_500_000
+// AnswerSize is about how much memory an answer of a usual length takes with its index, in bytes.
+const AnswerSize = 1300
 
 // makeRoom lets go of questions that were used longest ago, where the open ones are too many together with a new one.
 func (d *Desk) makeRoom(but *Question) {
@@ -283,7 +296,7 @@ func (d *Desk) makeRoom(but *Question) {
 			}
 		}
 		d.mu.Unlock()
-		if total <= mostAnswers || oldest == nil || !oldest.tryClose() {
+		if total <= d.MostAnswers || oldest == nil || !oldest.tryClose() {
 			return
 		}
 	}

@@ -9,8 +9,8 @@ func MadeBy(ctx context.Context, name string) context.Context {
 	return context.WithValue(ctx, makerKey{}, name)
 }
 
-// maker is who makes an edit; empty where nobody said.
-func maker(ctx context.Context) string {
+// Maker is who makes the edits that are asked for under a context; empty where nobody said.
+func Maker(ctx context.Context) string {
 	name, _ := ctx.Value(makerKey{}).(string)
 	return name
 }

@@ -102,7 +102,7 @@ func (q *Question) next(ctx context.Context, before *state.State, to scheme.Sche
 
 // situation is what an edit may ask about the question, and about others.
 func (q *Question) situation(ctx context.Context, s *state.State) scheme.Situation {
-	return scheme.Situation{View: s.View, Coding: s.Coding, Rows: s.Study.Rows, By: maker(ctx), Day: time.Now().Format(time.DateOnly),
+	return scheme.Situation{View: s.View, Coding: s.Coding, Rows: s.Study.Rows, By: Maker(ctx), Day: time.Now().Format(time.DateOnly),
 		Question: func(id int64) (scheme.Scheme, error) {
 			other, err := q.desk.Question(ctx, id)
 			if err != nil {
@@ -171,7 +171,7 @@ func (q *Question) make(ctx context.Context, revision int, e scheme.Edit) (effec
 	if err != nil {
 		return out, err
 	}
-	entry := &store.Entry{StudyID: q.StudyID, Summary: c.Summary, By: maker(ctx)}
+	entry := &store.Entry{StudyID: q.StudyID, Summary: c.Summary, By: Maker(ctx)}
 	var errs [3]error
 	entry.Edit, errs[0] = json.Marshal(scheme.Any{Edit: e})
 	entry.Undo, errs[1] = json.Marshal(c.Undo)

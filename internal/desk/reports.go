@@ -118,7 +118,7 @@ func (d *Desk) reportVersion(
 	if strings.ContainsRune(summary, 0) || strings.Contains(string(data), `\u0000`) {
 		return nil, fmt.Errorf("%w: a null character can't be stored; take it out", state.ErrRequest)
 	}
-	return &store.ReportVersion{Blocks: data, Summary: summary, By: maker(ctx)}, nil
+	return &store.ReportVersion{Blocks: data, Summary: summary, By: Maker(ctx)}, nil
 }
 
 // ChangeReport changes a report that is still as it was seen; else it fails with ErrConflict, and nothing is changed.
@@ -329,7 +329,7 @@ func (d *Desk) Freeze(ctx context.Context, study, id int64, name string) (Frozen
 	if err != nil {
 		return FrozenInfo{}, err
 	}
-	f := store.FrozenReport{ReportID: id, Name: name, Page: data, By: maker(ctx)}
+	f := store.FrozenReport{ReportID: id, Name: name, Page: data, By: Maker(ctx)}
 	if err := d.store.AddFrozenReport(ctx, &f); err != nil {
 		return FrozenInfo{}, err
 	}

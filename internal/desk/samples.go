@@ -221,7 +221,7 @@ func (d *Desk) keepSample(
 	if err != nil {
 		return SampleInfo{}, err
 	}
-	made := store.Sample{QuestionID: q.ID, Name: name, Drawn: data, By: maker(ctx)}
+	made := store.Sample{QuestionID: q.ID, Name: name, Drawn: data, By: Maker(ctx)}
 	if err := d.store.MakeSample(ctx, &made, members, codes); err != nil {
 		return SampleInfo{}, err
 	}

@@ -230,7 +230,7 @@ func (d *Desk) editStudy(
 
 // keep stores an edit of a study and brings what is open up to date. More, which may be nil, stores what else belongs to it.
 func (e editing) keep(ctx context.Context, edit *store.StudyEdit, more func(tx pgx.Tx) error) (StudyEffect, error) {
-	edit.By = maker(ctx)
+	edit.By = Maker(ctx)
 	kept, number, err := e.desk.store.KeepStudy(ctx, e.record, edit, e.desk.begin(ctx, e.record.ID), more)
 	if err != nil {
 		if ProblemOf(err) == Away {

@@ -1,6 +1,7 @@
 package desk
 
 import (
+	"context"
 	"fmt"
 	"time"
 
@@ -63,3 +64,6 @@ func (d *Desk) roomFor(from intake.Source) error {
 	}
 	return nil
 }
+
+// Ready says whether the database answers.
+func (d *Desk) Ready(ctx context.Context) error { return d.store.Ping(ctx) }

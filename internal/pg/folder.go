@@ -79,3 +79,13 @@ func versionOf(bin string) string {
 	}
 	return "unknown"
 }
+
+// Installed says which version of PostgreSQL would run on a folder.
+func Installed(dir string) (string, error) {
+	s := &Server{dir: dir}
+	bin, err := s.findBin()
+	if err != nil {
+		return "", err
+	}
+	return fmt.Sprintf("version %s in %s", versionOf(bin), bin), nil
+}

@@ -2,8 +2,11 @@ package pg
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"log/slog"
+	"os"
+	"path/filepath"
 	"strings"
 	"syscall"
 	"time"
@@ -20,16 +23,26 @@ type Health struct {
 const (
 	lookEvery    = 500 * time.Millisecond
 	longestPause = 30 * time.Second // between two tries to start it
-	lowSpace     = 512 << 20        // bytes left on the disk that are too few
 )
+
+// LowSpace is how many bytes left on the disk are too few to go on without a word.
+const LowSpace = 512 << 20
 
 // Health is how the server was when it was last looked at.
 func (s *Server) Health() Health { return *s.health.Load() }
 
 // Free is how much space is left on the disk of the data, in bytes.
-func (s *Server) Free() (uint64, error) {
+func (s *Server) Free() (uint64, error) { return FreeIn(s.dir) }
+
+// FreeIn is how much space is left on the disk of a folder, or where it would be made, in bytes.
+func FreeIn(dir string) (uint64, error) {
 	var disk syscall.Statfs_t
-	if err := syscall.Statfs(s.dir, &disk); err != nil {
+	err := syscall.Statfs(dir, &disk)
+	for errors.Is(err, os.ErrNotExist) && dir != filepath.Dir(dir) {
+		dir = filepath.Dir(dir)
+		err = syscall.Statfs(dir, &disk)
+	}
+	if err != nil {
 		return 0, fmt.Errorf("private PostgreSQL: space left: %w", err)
 	}
 	return disk.Bavail * uint64(disk.Bsize), nil
@@ -52,7 +65,7 @@ func (s *Server) Watch(ctx context.Context, changed func()) {
 		case <-time.After(max(lookEvery, pause)):
 		}
 		h := Health{}
-		if free, err := s.Free(); err == nil && free < lowSpace {
+		if free, err := s.Free(); err == nil && free < LowSpace {
 			h.Full, h.Problem = true, fmt.Sprintf("The disk with the data is nearly full: %d MB are left.", free>>20)
 		}
 		if pid, _ := s.postmaster(); pid != 0 {

@@ -139,4 +139,23 @@ var migrations = []*gormigrate.Migration{
 	),
 	// What is set for all studies.
 	statements("2026-11-26 settings", `create table settings (name text primary key, value jsonb not null)`),
+	// Accounts, what each may do with a study, and a log of who did what, which the program adds to and never changes.
+	statements(
+		"2026-11-26 accounts",
+		`create table users (id bigint generated always as identity primary key, name text not null, email text not null default '', password text not null default '',
+			subject text not null default '', admin boolean not null default false, created timestamptz not null default now(), disabled timestamptz)`,
+		`create unique index users_name on users (lower(name))`,
+		`create unique index users_subject on users (subject) where subject <> ''`,
+		`create unique index users_email on users (lower(email)) where email <> ''`,
+		`create table sessions (token text primary key, user_id bigint references users on delete cascade, data bytea not null, expiry timestamptz not null)`,
+		`create index sessions_user on sessions (user_id)`,
+		`create table tokens (id bigint generated always as identity primary key, user_id bigint not null references users on delete cascade, name text not null,
+			hash bytea not null unique, scope text not null, created timestamptz not null default now(), ends timestamptz not null, used timestamptz)`,
+		`create index tokens_user on tokens (user_id)`,
+		`create table members (study_id bigint not null references studies on delete cascade, user_id bigint not null references users on delete cascade,
+			role text not null, exports boolean not null default true, primary key (study_id, user_id))`,
+		`create table log (id bigint generated always as identity primary key, at timestamptz not null default now(), who text not null, address text not null default '',
+			action text not null, study_id bigint, question_id bigint, detail text not null default '')`,
+		`create index log_study on log (study_id, id)`,
+	),
 }

@@ -125,6 +125,14 @@ func (s *Store) Close() error {
 	return db.Close()
 }
 
+// Ping says whether the database answers.
+func (s *Store) Ping(ctx context.Context) error { return s.db.WithContext(ctx).Exec("select 1").Error }
+
+// Now is what the database's clock says.
+func (s *Store) Now(ctx context.Context) (now time.Time, err error) {
+	return now, s.db.WithContext(ctx).Raw("select now()").Scan(&now).Error
+}
+
 // Questions lists the questions of a study in the order of its columns; study 0 lists those of all.
 func (s *Store) Questions(ctx context.Context, study int64) ([]Question, error) {
 	var out []Question
