@@ -45,6 +45,7 @@ type window struct {
 	page   context.Context
 	base   string
 	server *httptest.Server
+	desk   *desk.Desk
 	// what the page may report as errors, by parts of them
 	expected []string
 }
@@ -58,7 +59,8 @@ func openWindow(t testing.TB, between ...func(http.Handler) http.Handler) *windo
 	require.NoError(t, err)
 	_, err = fs.Stat(files, "index.html")
 	require.NoError(t, err, "the interface is not built; run make build")
-	handler, err := api.New(api.Options{Desk: desk.New(s), Accounts: accounts.New(s), UI: files, Uploads: t.TempDir()})
+	d := desk.New(s)
+	handler, err := api.New(api.Options{Desk: d, Accounts: accounts.New(s), UI: files, Uploads: t.TempDir()})
 	require.NoError(t, err)
 	for _, wrap := range between {
 		handler = wrap(handler)
@@ -67,7 +69,7 @@ func openWindow(t testing.TB, between ...func(http.Handler) http.Handler) *windo
 	server.Config.ErrorLog = log.New(io.Discard, "", 0) // connections that a test breaks off
 	server.Start()
 	t.Cleanup(server.Close)
-	w := &window{t: t, base: server.URL, server: server}
+	w := &window{t: t, base: server.URL, server: server, desk: d}
 	var mu sync.Mutex
 	var complaints []string
 	page, stop, err := browser.Start(t.Context(), func(s string) {

@@ -106,6 +106,11 @@ func (a *Accounts) Add(ctx context.Context, name, email, password string, admin 
 	if errors.Is(err, store.ErrTaken) {
 		err = fmt.Errorf("%w: another account has the name %q, or its address", ErrRequest, name)
 	}
+	if err == nil {
+		a.mu.Lock()
+		defer a.mu.Unlock()
+		a.anybody = true
+	}
 	return u, err
 }
 

@@ -269,5 +269,7 @@ func (s *server) own(ctx context.Context, studies ...int64) error {
 			return err
 		}
 	}
-	return nil
+	var err error
+	w.access, err = s.accounts.AccessOf(ctx, w.user)
+	return err
 }

@@ -208,7 +208,7 @@ func (s *server) question(ctx context.Context, in *FocusInput) (*body[QuestionSt
 		if err != nil {
 			return out, err
 		}
-		out.Study = info(record)
+		out.Study = infoFor(ctx, record)
 		for _, v := range st.Study.Variables {
 			out.Variables = append(out.Variables, VariableInfo{v.Name, string(v.Role), append([]string{}, v.Values...)})
 		}

@@ -30,6 +30,8 @@ type StudyInfo struct {
 	Derived     []survey.Derived `json:"derived"`
 	Under       []string         `json:"under" doc:"names of the columns and variables that stand under an answer; none: the usual ones"`
 	Questions   []QuestionInfo   `json:"questions"`
+	Role        string           `json:"role,omitempty" enum:"reader,analyst,owner" doc:"what who asks may do with it, where there are accounts"`
+	NoExports   bool             `json:"noExports,omitempty" doc:"who asks may take nothing out of it"`
 }
 
 // QuestionInfo names a question and says how far its coding is.
@@ -46,9 +48,14 @@ type CodedOf struct {
 	Coded    int `json:"coded" doc:"those of them that a category has"`
 }
 
-func info(r desk.Record) StudyInfo {
+// infoFor describes a study to who asks.
+func infoFor(ctx context.Context, r desk.Record) StudyInfo {
 	i := StudyInfo{ID: r.ID, Name: r.Name, Revision: r.Revision, Respondents: r.Rows.Len(), Created: r.Created, Changed: r.Changed, Until: r.Until,
 		Columns: r.Columns, Derived: append([]survey.Derived{}, r.Derived...), Under: append([]string{}, r.Under...), Questions: []QuestionInfo{}}
+	if w := whoAsks(ctx); w.on {
+		role, exports := w.access.To(r.ID)
+		i.Role, i.NoExports = string(role), !exports
+	}
 	for _, q := range r.Questions {
 		one := QuestionInfo{ID: q.ID, Name: q.Name, Changed: q.Changed}
 		if q.Figures != nil {
@@ -76,7 +83,7 @@ func (s *server) listed(ctx context.Context, deleted bool) (*body[[]StudyInfo], 
 	out := []StudyInfo{}
 	for _, r := range all {
 		if whoAsks(ctx).may(r.ID, role) {
-			out = append(out, info(r))
+			out = append(out, infoFor(ctx, r))
 		}
 	}
 	return replied(out, err)
@@ -88,7 +95,7 @@ func (s *server) theirs(ctx context.Context, r desk.Record, err error) (*body[St
 		noted(ctx, r.Name)
 		err = s.own(ctx, r.ID)
 	}
-	return replied(info(r), err)
+	return replied(infoFor(ctx, r), err)
 }
 
 func (s *server) copyStudy(ctx context.Context, in *StudyInput) (*body[StudyInfo], error) {
@@ -98,7 +105,7 @@ func (s *server) copyStudy(ctx context.Context, in *StudyInput) (*body[StudyInfo
 
 func (s *server) restoreStudy(ctx context.Context, in *StudyInput) (*body[StudyInfo], error) {
 	r, err := s.desk.RestoreStudy(ctx, in.Study)
-	return replied(info(r), err)
+	return replied(infoFor(ctx, r), err)
 }
 
 func (s *server) purgeStudy(ctx context.Context, in *StudyInput) (*struct{}, error) {
@@ -150,7 +157,7 @@ type StudyInput struct {
 
 func (s *server) study(ctx context.Context, in *StudyInput) (*body[StudyInfo], error) {
 	r, err := s.desk.Record(ctx, in.Study)
-	return replied(info(r), err)
+	return replied(infoFor(ctx, r), err)
 }
 
 func (s *server) deleteStudy(ctx context.Context, in *StudyInput) (*struct{}, error) {

@@ -1,10 +1,13 @@
-import { lazy, Suspense, useEffect } from 'react';
+import { lazy, Suspense, useEffect, useRef } from 'react';
 import { Navigate, Route, Routes, useLocation, useParams } from 'react-router';
 import { useFocusKept } from '../lib/focus';
 import { useLiveEvents } from '../lib/live';
+import { useSession } from '../lib/session';
 import { useTheme } from '../lib/theme';
 import { Boundary } from '../parts/Boundary';
+import { Dialog } from '../parts/Dialog';
 import { Skeleton } from '../parts/Text';
+import { SignIn, SignInPage } from '../people/SignIn';
 import { Lost } from './Lost';
 
 const shell = () => import('./Shell');
@@ -12,6 +15,9 @@ const Shell = lazy(shell);
 const Studies = lazy(() => import('../studies/Studies'));
 const Load = lazy(() => import('../load/Load'));
 const Add = lazy(() => import('../load/Add'));
+const Account = lazy(() => import('../people/Account'));
+const People = lazy(() => import('../people/People'));
+const Log = lazy(() => import('../people/Log'));
 
 function ToTerms() {
   return <Navigate to={`/q/${useParams().question}/terms`} replace />;
@@ -19,7 +25,11 @@ function ToTerms() {
 
 /** The pages of the application. */
 export function App() {
-  useLiveEvents();
+  const { session, isPending } = useSession();
+  const out = session?.on === true && !session.name;
+  const came = useRef(false);
+  if (session && !out) came.current = true;
+  useLiveEvents(!!session && !out);
   useTheme();
   useFocusKept();
   const { pathname } = useLocation();
@@ -28,9 +38,17 @@ export function App() {
     const timer = setTimeout(() => shell().catch(() => {}), 1500);
     return () => clearTimeout(timer);
   }, []);
+  if (isPending) return <Opening />;
+  if (session && out && !came.current) return <SignInPage session={session} />;
   return (
     <div className="flex h-dvh flex-col max-sm:h-auto">
       <Lost />
+      {session && out && (
+        // What is on the page stays as it is below: nothing that was typed is lost.
+        <Dialog title="Sign in again" close={() => {}}>
+          <SignIn session={session} again />
+        </Dialog>
+      )}
       <div className="min-h-0 flex-1 overflow-auto">
         <Boundary what="This page" key={pathname}>
           <Suspense fallback={<Opening />}>
@@ -38,6 +56,9 @@ export function App() {
               <Route path="/" element={<Studies />} />
               <Route path="/load" element={<Load />} />
               <Route path="/add/:question/:kind" element={<Add />} />
+              <Route path="/account" element={<Account />} />
+              <Route path="/people" element={<People />} />
+              <Route path="/log" element={<Log />} />
               <Route path="/q/:question" element={<ToTerms />} />
               <Route path="/q/:question/:view" element={<Shell />} />
               <Route path="*" element={<Navigate to="/" replace />} />

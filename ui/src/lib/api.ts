@@ -83,6 +83,9 @@ export type Why = S['Why'];
 export type Between = S['Between'];
 export type ReadFrame = S['ReadFrame'];
 export type LiveEvent = S['Event'];
+export type Session = S['Session'];
+export type Account = S['Account'];
+export type Sharing = S['Sharing'];
 
 export const api = createClient<paths>({ baseUrl: '/' });
 api.use({

@@ -57,7 +57,7 @@ type Desk = {
 };
 
 /** What was refused for no reason of its own: the same may be taken later. */
-const mayBeTakenLater = (e: unknown) => e instanceof Refusal && [0, 503, 507].includes(e.status);
+const mayBeTakenLater = (e: unknown) => e instanceof Refusal && [0, 401, 503, 507].includes(e.status);
 
 const Context = createContext<Desk | undefined>(undefined);
 const StatusContext = createContext<Status>({ busy: false });

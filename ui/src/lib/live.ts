@@ -91,10 +91,11 @@ function catchUp(client: QueryClient) {
   askAgain(client);
 }
 
-/** Follows what other windows and the server do. The stream is closed while the window is hidden. */
-export function useLiveEvents() {
+/** Follows what other windows and the server do. The stream is closed while the window is hidden, or nobody is signed in. */
+export function useLiveEvents(on = true) {
   const client = useQueryClient();
   useEffect(() => {
+    if (!on) return;
     let source: EventSource | undefined;
     let again: ReturnType<typeof setTimeout> | undefined;
     const close = () => {
@@ -129,7 +130,8 @@ export function useLiveEvents() {
     document.addEventListener('visibilitychange', follow);
     return () => {
       document.removeEventListener('visibilitychange', follow);
+      lost.set(undefined);
       close();
     };
-  }, [client]);
+  }, [client, on]);
 }

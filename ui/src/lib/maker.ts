@@ -16,3 +16,8 @@ export function useMaker(): [string, (to: string) => void] {
     },
   ];
 }
+
+/** Who is signed in makes the edits, whatever was typed before. */
+export function signedInAs(user: string | undefined) {
+  if (user) name.set(user);
+}

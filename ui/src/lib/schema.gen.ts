@@ -4601,12 +4601,19 @@ export interface components {
             /** Format: int64 */
             id: number;
             name: string;
+            /** @description who asks may take nothing out of it */
+            noExports?: boolean;
             notes: components["schemas"]["Notes"];
             questions: components["schemas"]["QuestionInfo"][];
             /** Format: int64 */
             respondents: number;
             /** Format: int64 */
             revision: number;
+            /**
+             * @description what who asks may do with it, where there are accounts
+             * @enum {string}
+             */
+            role?: "reader" | "analyst" | "owner";
             /** @description names of the columns and variables that stand under an answer; none: the usual ones */
             under: string[];
             /**
@@ -6861,11 +6868,18 @@ export interface components {
             /** Format: int64 */
             id: number;
             name: string;
+            /** @description who asks may take nothing out of it */
+            noExports?: boolean;
             questions: components["schemas"]["QuestionInfo"][];
             /** Format: int64 */
             respondents: number;
             /** Format: int64 */
             revision: number;
+            /**
+             * @description what who asks may do with it, where there are accounts
+             * @enum {string}
+             */
+            role?: "reader" | "analyst" | "owner";
             /** @description names of the columns and variables that stand under an answer; none: the usual ones */
             under: string[];
             /**

@@ -3,6 +3,7 @@ import { useRef } from 'react';
 import { api, take } from '../lib/api';
 import { many, moment } from '../lib/format';
 import { keys } from '../lib/queries';
+import { useKnownSession } from '../lib/session';
 import { post } from '../lib/upload';
 import { Button } from '../parts/Button';
 import { fetchFile } from '../parts/save';
@@ -14,6 +15,7 @@ export function Backups({ work, any }: { work: LongWork; any: boolean }) {
     queryKey: keys.backedUp,
     queryFn: ({ signal }) => take(api.GET('/api/v1/backup/last', { signal })),
   });
+  const session = useKnownSession();
   const file = useRef<HTMLInputElement>(null);
   const restore = (chosen: File | undefined) =>
     chosen &&
@@ -26,9 +28,11 @@ export function Backups({ work, any }: { work: LongWork; any: boolean }) {
   return (
     <section aria-label="Back-ups" className="grid gap-1.5">
       <p className="flex flex-wrap items-baseline gap-2.5">
-        <Button onClick={() => fetchFile('/api/v1/backup')} disabled={!any}>
-          Back up all studies
-        </Button>
+        {(!session?.on || session.admin) && (
+          <Button onClick={() => fetchFile('/api/v1/backup')} disabled={!any}>
+            Back up all studies
+          </Button>
+        )}
         <Button onClick={() => file.current?.click()} disabled={!!work.what}>
           Restore a back-up…
         </Button>

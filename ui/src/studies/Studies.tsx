@@ -2,10 +2,12 @@ import { useQuery } from '@tanstack/react-query';
 import { useEffect, useState } from 'react';
 import { api, take } from '../lib/api';
 import { keys, useStudies } from '../lib/queries';
+import { useKnownSession } from '../lib/session';
 import { Failed } from '../parts/Asked';
-import { Button } from '../parts/Button';
+import { Button, Link } from '../parts/Button';
 import { Empty, Skeleton } from '../parts/Text';
 import { Toast, ToastPlace } from '../parts/Toast';
+import { Who } from '../people/Who';
 import { Backups } from './Backups';
 import { Bring } from './Bring';
 import { Deleted } from './Deleted';
@@ -22,6 +24,7 @@ export default function Studies() {
   const [said, setSaid] = useState<Said & { at: number }>();
   const say = (s: Said) => setSaid({ ...s, at: Date.now() });
   const work = useLongWork(say);
+  const session = useKnownSession();
   useEffect(() => {
     document.title = 'Aftermath';
   }, []);
@@ -33,7 +36,10 @@ export default function Studies() {
   return (
     <main id="main" tabIndex={-1} className="mx-auto grid max-w-240 gap-5 px-6 py-8.5 outline-none">
       <header>
-        <p className="font-serif text-xl leading-none font-semibold text-moss italic">Aftermath</p>
+        <p className="flex items-baseline justify-between">
+          <span className="font-serif text-xl leading-none font-semibold text-moss italic">Aftermath</span>
+          <Who />
+        </p>
         <h1 className="mt-3.5">Studies</h1>
       </header>
       {studies.error && <Failed error={studies.error} again={() => studies.refetch()} />}
@@ -70,6 +76,11 @@ export default function Studies() {
             <span className="text-soft">6,000 made-up passengers of Larkmoor Ferries, in two waves</span>
           </p>
           <Backups work={work} any={!!studies.data?.length} />
+          {session && !session.on && (
+            <p className="text-soft">
+              Whoever reaches this server can work here without signing in. <Link to="/people">Add accounts</Link>
+            </p>
+          )}
         </>
       )}
       {!!deleted.data?.length && <Deleted studies={deleted.data} say={say} />}

@@ -9,6 +9,7 @@ import { Menu } from '../parts/Menu';
 import { fetchFile } from '../parts/save';
 import { TextField } from '../parts/Text';
 import { Heading } from '../parts/Tooltip';
+import { Share } from '../people/Share';
 import { restore } from './Deleted';
 import type { LongWork, Said } from './work';
 
@@ -26,6 +27,7 @@ const td = 'py-0.75 pr-4.5 text-right align-baseline whitespace-nowrap last:pr-0
 /** The studies, each with its questions and how far they are coded. */
 export function StudyList({ studies, work, say }: Props) {
   const [renaming, setRenaming] = useState<Study>();
+  const [sharing, setSharing] = useState<Study>();
   return (
     <>
       <table className="w-full border-collapse" aria-label="Studies and their questions">
@@ -47,11 +49,13 @@ export function StudyList({ studies, work, say }: Props) {
               <th scope="rowgroup" colSpan={5} className="border-t pt-2.5 text-left font-normal">
                 <div className="flex items-baseline justify-between gap-4.5">
                   <h2 className="min-w-0 break-words">{s.name}</h2>
-                  <Actions study={s} work={work} say={say} rename={() => setRenaming(s)} />
+                  <Actions study={s} work={work} say={say} rename={() => setRenaming(s)} share={() => setSharing(s)} />
                 </div>
                 <p className="pb-1 text-soft">
                   {many(s.respondents, 'respondent')} · {many(s.columns.length, 'column')} · brought in{' '}
                   {dated(s.created.slice(0, 10))}
+                  {s.role === 'reader' && ` · shared with you to read${s.noExports ? ', not to take out' : ''}`}
+                  {s.role === 'analyst' && ' · shared with you to work on'}
                 </p>
               </th>
             </tr>
@@ -82,12 +86,15 @@ export function StudyList({ studies, work, say }: Props) {
           </tbody>
         ))}
       </table>
+      {sharing && <Share study={sharing} close={() => setSharing(undefined)} />}
       {renaming && <Rename study={renaming} say={say} close={() => setRenaming(undefined)} />}
     </>
   );
 }
 
-function Actions({ study, work, say, rename }: Omit<Props, 'studies'> & { study: Study; rename: () => void }) {
+type ActionsProps = Omit<Props, 'studies'> & { study: Study; rename: () => void; share: () => void };
+
+function Actions({ study, work, say, rename, share }: ActionsProps) {
   const client = useQueryClient();
   const copy = () =>
     work.run(`Copying ${study.name}`, async (signal) => {
@@ -105,16 +112,22 @@ function Actions({ study, work, say, rename }: Omit<Props, 'studies'> & { study:
       };
     });
   const busy = !!work.what;
+  const { role, noExports } = study;
+  const works = !role || role !== 'reader';
+  const owns = !role || role === 'owner';
+  const actions = [
+    works && { words: 'Rename…', act: rename },
+    !noExports && { words: 'Make a copy', act: copy, disabled: busy },
+    !noExports && { words: 'Back up', act: () => fetchFile(`/api/v1/studies/${study.id}/backup`) },
+    role === 'owner' && { words: 'Share…', act: share },
+    owns && { words: 'Delete', act: remove, disabled: busy, group: true },
+  ].filter((a) => !!a);
+  if (!actions.length) return null;
   return (
     <Menu
       words="Rename, copy, back up, delete"
       label={`Rename, copy, back up, delete: ${study.name}`}
-      actions={[
-        { words: 'Rename…', act: rename },
-        { words: 'Make a copy', act: copy, disabled: busy },
-        { words: 'Back up', act: () => fetchFile(`/api/v1/studies/${study.id}/backup`) },
-        { words: 'Delete', act: remove, disabled: busy, group: true },
-      ]}
+      actions={actions}
     />
   );
 }
