@@ -5,7 +5,7 @@ FUZZTIME ?= 20s
 GO_FILES := $(shell find cmd core internal ui -name node_modules -prune -o -name '*.go' -print)
 UI_FILES := $(shell find ui/src -type f) ui/index.html ui/vite.config.ts ui/vite.paper.config.ts ui/tsconfig.json ui/package.json
 
-.PHONY: demo build ui setup setup-test types lint test race busy faults bench fuzz quality words shots office clean
+.PHONY: demo build ui setup setup-test types lint test race busy faults audit bench fuzz quality words shots office clean
 
 demo: setup bin/aftermath
 	@echo "== starting Aftermath with the demo study"
@@ -38,6 +38,7 @@ setup-test:
 # The interface's types come from the server's OpenAPI document; a test fails when they are stale.
 types: ui/node_modules/.done
 	go run ./cmd/aftermath openapi > internal/api/openapi.json
+	go run ./cmd/aftermath limits > docs/limits.md
 	cd ui && npm run --silent types
 
 lint: ui/node_modules/.done
@@ -79,7 +80,17 @@ fuzz:
 	go test ./core/frame -run '^$$' -fuzz FuzzFromCodebook -fuzztime $(FUZZTIME)
 	go test ./core/playbook -run '^$$' -fuzz FuzzParse -fuzztime $(FUZZTIME)
 	go test ./core/survey -run '^$$' -fuzz FuzzGuessRole -fuzztime $(FUZZTIME)
+	go test ./core/scheme -run '^$$' -fuzz FuzzEdit -fuzztime $(FUZZTIME)
 	go test ./internal/files -run '^$$' -fuzz FuzzRead -fuzztime $(FUZZTIME)
+	go test ./internal/files -run '^$$' -fuzz FuzzWorkbook -fuzztime $(FUZZTIME)
+	go test ./internal/files -run '^$$' -fuzz FuzzOpenDocument -fuzztime $(FUZZTIME)
+	go test ./internal/desk -run '^$$' -fuzz FuzzFocus -fuzztime $(FUZZTIME)
+	go test ./internal/desk -run '^$$' -fuzz FuzzBackup -fuzztime $(FUZZTIME)
+
+# Known faults of what the program is built with; both ask a service on the internet, which nothing else here does.
+audit: ui/node_modules/.done
+	go run golang.org/x/vuln/cmd/govulncheck@v1.1.4 ./...
+	cd ui && npm audit --omit=dev
 
 # How good proposals are: on the demo's truth, and, with TEXTS=FOLDER, what is proposed from files of your own, to be read.
 quality:

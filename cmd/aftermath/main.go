@@ -18,7 +18,7 @@ func main() {
 		SilenceUsage: true, SilenceErrors: true, CompletionOptions: cobra.CompletionOptions{HiddenDefaultCmd: true}}
 	root.AddCommand(
 		serveCommand(), demoCommand(), codeCommand(), cleanCommand(), termsCommand(), tabCommand(), reportCommand(), agreeCommand(),
-		reviewCommand(), backupCommand(), restoreCommand(), userCommand(), tokenCommand(), doctorCommand(), openapiCommand(),
+		reviewCommand(), backupCommand(), restoreCommand(), userCommand(), tokenCommand(), doctorCommand(), openapiCommand(), limitsCommand(),
 	)
 	if err := root.ExecuteContext(ctx); err != nil {
 		fmt.Fprintln(os.Stderr, "aftermath:", err)

@@ -44,6 +44,13 @@ func file(t *testing.T, dir, name, content string) string {
 	return path
 }
 
+// The page of limits is the program's own; run make types.
+func TestLimitsAreNotStale(t *testing.T) {
+	want, err := os.ReadFile("../../docs/limits.md")
+	require.NoError(t, err)
+	assert.Equal(t, string(want), headless(t, limitsCommand()))
+}
+
 func TestCodeHeadless(t *testing.T) {
 	dir := t.TempDir()
 	data := file(t, dir, "in.csv", "id,answer,ticket\n7,Slow staff,Day\n8,\"=nothing, none\",Season\n9,,Day\n10,???,Day\n")

@@ -85,7 +85,7 @@ func TestTheFirstPage(t *testing.T) {
 	w.until("%s", study(copied))
 	w.with(copied, "Delete")
 	w.click(`[...document.querySelectorAll('main button')].find(e => e.innerText.includes('one deleted study'))`)
-	w.press("Restore")
+	w.click(`document.querySelector('button[aria-label^="Restore the study"]')`)
 	w.until("(%s) && !document.body.innerText.includes('deleted study')", study(copied))
 
 	w.with(copied, "Delete")

@@ -83,6 +83,9 @@ func Parse(data []byte) (Playbook, error) {
 
 // Check says what is wrong with a playbook, rules aside.
 func (p Playbook) Check() error {
+	if err := p.CheckLimits(); err != nil {
+		return err
+	}
 	if _, err := text.NewPipeline(p.Language, p.Cleaning); err != nil {
 		return fmt.Errorf("%w: %w", ErrPlaybook, err)
 	}

@@ -8,7 +8,6 @@ import (
 	"fmt"
 
 	"aftermath/core/playbook"
-	"aftermath/core/rule"
 	"aftermath/core/survey"
 )
 
@@ -39,45 +38,10 @@ func refuse(format string, args ...any) error {
 	return fmt.Errorf("%w: "+format, append([]any{ErrEdit}, args...)...)
 }
 
-// Bounds of what a scheme may hold. They are far over what people write, and keep every edit and its preview quick.
-const (
-	MaxCategories = 5000
-	MaxRules      = 20_000  // in the whole frame
-	MaxEntries    = 100_000 // of merges, and of term lists, together
-)
-
-// Check says what is wrong with a scheme: what the playbook says, and what is over its bounds. Rules that can't be read stand as
-// they are, but none may be longer than rule.MaxLength.
+// Check says what is wrong with a scheme: what the playbook says. Rules that can't be read stand as they are.
 func (s Scheme) Check() error {
 	if err := s.Playbook.Check(); err != nil {
 		return fmt.Errorf("%w: %w", ErrEdit, err)
-	}
-	categories, rules := 0, 0
-	for p := range s.Frame.All() {
-		categories++
-		for _, list := range [][]string{p.Rules, p.Unless, p.Resting} {
-			rules += len(list)
-			for _, src := range list {
-				if len(src) > rule.MaxLength {
-					return refuse("a rule of %s is longer than %d letters; part it into several", p.PathName(), rule.MaxLength)
-				}
-			}
-		}
-	}
-	entries := 0
-	for _, m := range s.Lexicon.Merges {
-		entries += 1 + len(m.Variants)
-	}
-	for _, l := range s.Lexicon.Lists {
-		entries += 1 + len(l.Entries)
-	}
-	switch {
-	case categories > MaxCategories:
-		return refuse("a code frame holds up to %d categories", MaxCategories)
-	case rules > MaxRules:
-		return refuse("a code frame holds up to %d rules", MaxRules)
-	case entries > MaxEntries:
-		return refuse("merges and term lists hold up to %d entries together", MaxEntries)
 	}
 	return nil
 }

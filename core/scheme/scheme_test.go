@@ -248,7 +248,7 @@ func TestEdits(t *testing.T) {
 			assert.Equal(t, "Both 2", names(s)[6])
 			assert.Equal(t, []string{`{Both 2} + a`}, s.Frame[4].Rules)
 		}, ""},
-		{"rules have a length", WriteRule{Category: "c1", Rule: strings.Repeat("a ", 10_001)}, nil, "longer than"},
+		{"rules have a length", WriteRule{Category: "c1", Rule: strings.Repeat("a ", 10_001)}, nil, "at most 20000"},
 		{"null characters are refused", ChangeCategory{Category: "c1", Name: "a\x00b"}, nil, "null character"},
 		{"a word that goes from keep to hide is hidden", Hide{Terms: []string{"queue"}}, func(t *testing.T, s Scheme) {
 			assert.Equal(t, []string{"queue"}, s.Lexicon.StopWords.Add)
@@ -365,4 +365,30 @@ func ExampleAny() {
 	// Output:
 	// {"kind":"hide","terms":["ferry"]}
 	// this can't be done: the edit "mask" lacks "on"
+}
+
+// Whatever is sent as an edit: it is refused as one, or its undo takes it back to the last byte.
+func FuzzEdit(f *testing.F) {
+	for _, e := range Kinds {
+		data, err := json.Marshal(Any{e})
+		require.NoError(f, err)
+		f.Add(data)
+	}
+	f.Add([]byte(`{"kind":"add category","name":"Late","rules":["late / (tea - cold) +3w boat"],"on":[1]}`))
+	f.Add([]byte(`{"kind":"replace","find":"late","with":"re\"(a+)+\""}`))
+	f.Fuzz(func(t *testing.T, data []byte) {
+		var e Any
+		if json.Unmarshal(data, &e) != nil || e.Edit == nil {
+			return
+		}
+		s := begin()
+		before := written(t, s)
+		c, err := Apply(t.Context(), s, e.Edit, situation(t, s))
+		require.Equal(t, before, written(t, s))
+		if err != nil {
+			require.ErrorIs(t, err, ErrEdit)
+			return
+		}
+		require.Equal(t, before, written(t, c.Scheme.Patched(stored(t, c.Undo))))
+	})
 }

@@ -37,13 +37,15 @@ type heldFile struct {
 	guess files.Recognised
 }
 
+// KeptUploads is how many files of one sender wait to be loaded: the newest.
+const KeptUploads = 6
+
 // Limits of what waits to be loaded.
 const (
-	keptUploads = 6              // files of one sender: the newest
-	allUploads  = 16 << 30       // bytes of all together
-	uploadsFor  = 24 * time.Hour // how long they are kept
-	readAtOnce  = 4              // files that are looked into at the same time; others wait
-	readWithin  = 2 * time.Minute
+	allUploads = 16 << 30       // bytes of all together
+	uploadsFor = 24 * time.Hour // how long they are kept
+	readAtOnce = 4              // files that are looked into at the same time; others wait
+	readWithin = 2 * time.Minute
 )
 
 func newUploads(dir string) *uploads {
@@ -131,7 +133,7 @@ func (u *uploads) put(f *heldFile) string {
 			oldest = id
 		}
 	}
-	if n > keptUploads {
+	if n > KeptUploads {
 		u.remove(oldest)
 	}
 	return id

@@ -34,7 +34,7 @@ func TestUploadsBelongToWhoSentThem(t *testing.T) {
 	other, err := send("Ben")
 	require.NoError(t, err)
 	require.NotEqual(t, first, other)
-	for range keptUploads - 1 {
+	for range KeptUploads - 1 {
 		_, err = send("Ada")
 		require.NoError(t, err)
 	}
@@ -45,7 +45,7 @@ func TestUploadsBelongToWhoSentThem(t *testing.T) {
 	assert.True(t, held(other))
 	left, err := os.ReadDir(u.dir)
 	require.NoError(t, err)
-	assert.Len(t, left, keptUploads+1)
+	assert.Len(t, left, KeptUploads+1)
 
 	u.files[other].since = time.Now().Add(-uploadsFor - time.Second)
 	latest, err := send("Cleo")
@@ -56,7 +56,7 @@ func TestUploadsBelongToWhoSentThem(t *testing.T) {
 	require.ErrorContains(t, err, "nothing was taken")
 	left, err = os.ReadDir(u.dir)
 	require.NoError(t, err)
-	assert.Len(t, left, keptUploads+1)
+	assert.Len(t, left, KeptUploads+1)
 
 	// What can't be looked into leaves nothing behind, and is no hurry of the sender's.
 	u = newUploads(t.TempDir())

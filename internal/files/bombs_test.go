@@ -337,3 +337,40 @@ func TestAddressesThatAreNotReached(t *testing.T) {
 		assert.Equal(t, want, public(netip.MustParseAddr(address)), address)
 	}
 }
+
+// Whatever the parts of a workbook hold: it is refused as a file, or every row is as long as the header.
+func FuzzWorkbook(f *testing.F) {
+	f.Add(oneCell, "<sst><si><t>late</t></si></sst>", `<styleSheet><cellXfs><xf numFmtId="14"/></cellXfs></styleSheet>`)
+	f.Add(`<worksheet><row r="3"><c r="B3" s="0"><v>46095</v></c><c t="inlineStr"><is><r><t>a</t></r></is></c><c t="b"><v>1</v></c></row></worksheet>`, "", "")
+	f.Add(`<worksheet><row><c><f>1+1</f></c></row><row r="2"><c r="A2" t="d"><v>2026-03-14T00:00:00</v></c></row></worksheet>`, "<sst/>", "<styleSheet/>")
+	f.Fuzz(func(t *testing.T, sheet, texts, styles string) {
+		path := bookOf(t, map[string]io.Reader{"xl/worksheets/sheet1.xml": strings.NewReader(sheet), "xl/sharedStrings.xml": strings.NewReader(texts),
+			"xl/styles.xml": strings.NewReader(styles)})
+		got, err := ReadTable(t.Context(), path, Recipe{Format: Sheet, Headers: 1}, 0)
+		if err != nil {
+			require.ErrorIs(t, err, ErrFile)
+			return
+		}
+		for _, row := range got.Rows {
+			require.Len(t, row, len(got.Columns))
+		}
+	})
+}
+
+// Whatever is given as a document of tables.
+func FuzzOpenDocument(f *testing.F) {
+	f.Add(odsOf([][]string{{"id", "answer"}, {"1", "late  again"}, {"1", "late  again"}}))
+	f.Add(`<t:table t:name="x"><t:table-row t:number-rows-repeated="3"><t:table-cell t:number-columns-repeated="2" o:value-type="float" o:value="1"/></t:table-row></t:table>`)
+	path := filepath.Join(f.TempDir(), "x.ods")
+	f.Fuzz(func(t *testing.T, document string) {
+		pack(t, path, map[string]string{"content.xml": document})
+		got, err := ReadTable(t.Context(), path, Recipe{Format: Sheet, Headers: 1}, 1000)
+		if err != nil {
+			require.ErrorIs(t, err, ErrFile)
+			return
+		}
+		for _, row := range got.Rows {
+			require.Len(t, row, len(got.Columns))
+		}
+	})
+}

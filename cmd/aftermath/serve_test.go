@@ -1,0 +1,121 @@
+package main
+
+import (
+	"crypto/ecdsa"
+	"crypto/elliptic"
+	"crypto/rand"
+	"crypto/tls"
+	"crypto/x509"
+	"crypto/x509/pkix"
+	"encoding/pem"
+	"log/slog"
+	"math/big"
+	"net"
+	"net/http"
+	"os"
+	"path/filepath"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"aftermath/internal/accounts"
+	"aftermath/internal/pg/pgtest"
+	"aftermath/internal/store"
+)
+
+// The server doesn't start where others could read what is sent, or come in without an account; what is wrong is said before anything is
+// touched.
+func TestServeIsRefusedWhereOthersCouldComeIn(t *testing.T) {
+	defer slog.SetDefault(slog.Default())
+	base := serveOptions{listen: "127.0.0.1:0", memory: 3200, log: "text"}
+	base.url = pgtest.Database(t)
+	for says, change := range map[string]func(o *serveOptions){
+		"can be read on the way": func(o *serveOptions) { o.listen = "0.0.0.0:0" },
+		"there is no account":    func(o *serveOptions) { o.listen, o.plain = "0.0.0.0:0", true },
+		"go together":            func(o *serveOptions) { o.secure.cert = "x" },
+		"needs --oidc-client":    func(o *serveOptions) { o.provider.Issuer = "https://id.example" },
+		"200 or more":            func(o *serveOptions) { o.memory = 1 },
+		"--log is":               func(o *serveOptions) { o.log = "xml" },
+		"a minute or more":       func(o *serveOptions) { o.backups = schedule{dir: t.TempDir(), every: time.Second, keep: 1} },
+		"trusted proxies":        func(o *serveOptions) { o.proxies = []string{"nowhere"} },
+		"no such file":           func(o *serveOptions) { o.secure.cert, o.secure.key = "/none", "/none" },
+	} {
+		o := &serveOptions{listen: base.listen, memory: base.memory, log: base.log, database: base.database}
+		change(o)
+		assert.ErrorContains(t, serve(t.Context(), o, nil), says)
+	}
+	s, err := store.Open(t.Context(), base.url)
+	require.NoError(t, err)
+	defer s.Close()
+	_, err = accounts.New(s).Add(t.Context(), "Ada", "", "a dozen letters", true)
+	require.NoError(t, err)
+	o := &serveOptions{listen: "0.0.0.0:0", memory: 3200, log: "text", plain: true, database: base.database}
+	on, err := accounts.New(s).On(t.Context())
+	require.NoError(t, err)
+	require.True(t, on)
+	h, leave, err := o.handler(t.Context(), s, nil, false)
+	require.NoError(t, err)
+	require.NotNil(t, h)
+	require.NoError(t, leave())
+}
+
+// certify writes a certificate for 127.0.0.1 with a number of its own.
+func certify(t *testing.T, number int64, cert, key string) {
+	private, err := ecdsa.GenerateKey(elliptic.P256(), rand.Reader)
+	require.NoError(t, err)
+	of := &x509.Certificate{SerialNumber: big.NewInt(number), Subject: pkix.Name{CommonName: "test"}, NotAfter: time.Now().Add(time.Hour),
+		IPAddresses: []net.IP{net.IPv4(127, 0, 0, 1)}}
+	made, err := x509.CreateCertificate(rand.Reader, of, of, &private.PublicKey, private)
+	require.NoError(t, err)
+	secret, err := x509.MarshalECPrivateKey(private)
+	require.NoError(t, err)
+	require.NoError(t, os.WriteFile(key, pem.EncodeToMemory(&pem.Block{Type: "EC PRIVATE KEY", Bytes: secret}), 0o600))
+	require.NoError(t, os.WriteFile(cert, pem.EncodeToMemory(&pem.Block{Type: "CERTIFICATE", Bytes: made}), 0o600))
+}
+
+// A renewed certificate is taken up by itself; while it can't be read, the one before holds.
+func TestCertificatesAreTakenUpWhenRenewed(t *testing.T) {
+	dir := t.TempDir()
+	c := &certificate{cert: filepath.Join(dir, "cert"), key: filepath.Join(dir, "key")}
+	certify(t, 1, c.cert, c.key)
+	config, err := c.config()
+	require.NoError(t, err)
+	l, err := tls.Listen("tcp", "127.0.0.1:0", config)
+	require.NoError(t, err)
+	server := &http.Server{Handler: http.NotFoundHandler()}
+	go func() { _ = server.Serve(l) }()
+	defer server.Close()
+	serial := func() int64 {
+		conn, err := tls.Dial("tcp", l.Addr().String(), &tls.Config{InsecureSkipVerify: true})
+		require.NoError(t, err)
+		defer conn.Close()
+		return conn.ConnectionState().PeerCertificates[0].SerialNumber.Int64()
+	}
+	later := func() {
+		c.mu.Lock()
+		defer c.mu.Unlock()
+		c.asked = time.Time{}
+	}
+	assert.EqualValues(t, 1, serial())
+	require.NoError(t, os.WriteFile(c.cert, []byte("half"), 0o600))
+	require.NoError(t, os.Chtimes(c.cert, time.Time{}, time.Now().Add(time.Second)))
+	later()
+	assert.EqualValues(t, 1, serial())
+	certify(t, 2, c.cert, c.key)
+	require.NoError(t, os.Chtimes(c.cert, time.Time{}, time.Now().Add(2*time.Second)))
+	later()
+	assert.EqualValues(t, 2, serial())
+}
+
+// The newest back-ups stay; what else lies in the folder is no business of ours.
+func TestOldBackupsGo(t *testing.T) {
+	o := schedule{dir: t.TempDir(), every: time.Hour, keep: 2}
+	for _, name := range []string{"aftermath-20261126T180000Z", "aftermath-20261124T180000Z", "aftermath-20261125T180000Z", "aftermath-2026-11-20", "notes"} {
+		file(t, o.dir, name+backupEnding, "x")
+	}
+	assert.Equal(t, []string{filepath.Join(o.dir, "aftermath-20261124T180000Z"+backupEnding)}, o.tooMany())
+	o.keep = 9
+	assert.Empty(t, o.tooMany())
+}
