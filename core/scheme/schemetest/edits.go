@@ -135,7 +135,7 @@ func AnyEdit(t *rapid.T, f frame.Frame) scheme.Edit {
 		rest := scheme.RestRule{Category: key("category"), Rule: aRule("rule"), On: yes}
 		for p := range f.All() { // a rule that is there would be met too seldom
 			if len(p.Rules)+len(p.Resting) > 0 && rapid.Bool().Draw(t, "there") {
-				rest.Category, rest.Rule, rest.On = p.ID, append(slices.Clone(p.Rules), p.Resting...)[0], len(p.Rules) == 0
+				rest.Category, rest.Rule, rest.On = p.ID, append(slices.Clone(p.Rules), p.Resting...)[0], len(p.Rules) > 0
 			}
 		}
 		return rest
