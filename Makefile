@@ -62,9 +62,11 @@ race:
 busy: setup-test
 	scripts/busy 4 3 make test
 
-# The server, PostgreSQL and its processes killed at random while people work, 240 times, with what is found held against a plain model.
+# The server, PostgreSQL and its processes killed at random while people work, 240 times, with what is found held against a plain model;
+# then twenty windows at work for five minutes, and beside a million rows that are brought in.
 faults: setup-test
 	FAULTS=240 go test ./cmd/aftermath -run NothingIsLost -v -timeout 20m -count 1
+	LOAD=300 go test ./cmd/aftermath -run ManyAtOnce -v -timeout 20m -count 1
 	go test ./internal/pg ./internal/folder ./internal/backup ./internal/desk -run 'Killed|Outlives|Temporary|Backup|Restored|Damaged' -count 1
 
 bench: setup
@@ -73,19 +75,19 @@ bench: setup
 	go test -run '^$$' -bench 'Million|Open' -benchtime 1x -timeout 30m ./internal/desk
 
 fuzz:
-	go test ./core/text -run '^$$' -fuzz FuzzClean -fuzztime $(FUZZTIME)
-	go test ./core/naming -run '^$$' -fuzz FuzzPath -fuzztime $(FUZZTIME)
-	go test ./core/rule -run '^$$' -fuzz FuzzCompile -fuzztime $(FUZZTIME)
-	go test ./core/rule -run '^$$' -fuzz FuzzMatcher -fuzztime $(FUZZTIME)
-	go test ./core/frame -run '^$$' -fuzz FuzzFromCodebook -fuzztime $(FUZZTIME)
-	go test ./core/playbook -run '^$$' -fuzz FuzzParse -fuzztime $(FUZZTIME)
-	go test ./core/survey -run '^$$' -fuzz FuzzGuessRole -fuzztime $(FUZZTIME)
-	go test ./core/scheme -run '^$$' -fuzz FuzzEdit -fuzztime $(FUZZTIME)
-	go test ./internal/files -run '^$$' -fuzz FuzzRead -fuzztime $(FUZZTIME)
-	go test ./internal/files -run '^$$' -fuzz FuzzWorkbook -fuzztime $(FUZZTIME)
-	go test ./internal/files -run '^$$' -fuzz FuzzOpenDocument -fuzztime $(FUZZTIME)
-	go test ./internal/desk -run '^$$' -fuzz FuzzFocus -fuzztime $(FUZZTIME)
-	go test ./internal/desk -run '^$$' -fuzz FuzzBackup -fuzztime $(FUZZTIME)
+	go test ./core/text -run '^$$' -fuzz FuzzClean -fuzztime $(FUZZTIME) -fuzzminimizetime 10x
+	go test ./core/naming -run '^$$' -fuzz FuzzPath -fuzztime $(FUZZTIME) -fuzzminimizetime 10x
+	go test ./core/rule -run '^$$' -fuzz FuzzCompile -fuzztime $(FUZZTIME) -fuzzminimizetime 10x
+	go test ./core/rule -run '^$$' -fuzz FuzzMatcher -fuzztime $(FUZZTIME) -fuzzminimizetime 10x
+	go test ./core/frame -run '^$$' -fuzz FuzzFromCodebook -fuzztime $(FUZZTIME) -fuzzminimizetime 10x
+	go test ./core/playbook -run '^$$' -fuzz FuzzParse -fuzztime $(FUZZTIME) -fuzzminimizetime 10x
+	go test ./core/survey -run '^$$' -fuzz FuzzGuessRole -fuzztime $(FUZZTIME) -fuzzminimizetime 10x
+	go test ./core/scheme -run '^$$' -fuzz FuzzEdit -fuzztime $(FUZZTIME) -fuzzminimizetime 10x
+	go test ./internal/files -run '^$$' -fuzz FuzzRead -fuzztime $(FUZZTIME) -fuzzminimizetime 10x
+	go test ./internal/files -run '^$$' -fuzz FuzzWorkbook -fuzztime $(FUZZTIME) -fuzzminimizetime 10x
+	go test ./internal/files -run '^$$' -fuzz FuzzOpenDocument -fuzztime $(FUZZTIME) -fuzzminimizetime 10x
+	go test ./internal/desk -run '^$$' -fuzz FuzzFocus -fuzztime $(FUZZTIME) -fuzzminimizetime 10x
+	go test ./internal/desk -run '^$$' -fuzz FuzzBackup -fuzztime $(FUZZTIME) -fuzzminimizetime 10x
 
 # Known faults of what the program is built with; both ask a service on the internet, which nothing else here does.
 audit: ui/node_modules/.done

@@ -76,6 +76,9 @@ func (a *Accounts) On(ctx context.Context) (bool, error) {
 		return a.anybody, nil
 	}
 	any, err := a.store.AnyUser(ctx)
+	if err != nil && !a.asked.IsZero() {
+		return false, nil // while the database is away nobody can add the first one: what is in memory can be read
+	}
 	if err != nil {
 		return false, err
 	}

@@ -94,7 +94,7 @@ func TestRefusalsArePlain(t *testing.T) {
 		says               string
 	}{
 		{"POST", "/questions/1/edits", `{"revision":1,"edit":{"kind":"add category","name":"a\u0000"}}`, 422, "null character"},
-		{"POST", "/questions/1/edits", `{"revision":1,"edit":{"kind":"rule","category":"c1","rule":"` + long + `"}}`, 422, "longer than"},
+		{"POST", "/questions/1/edits", `{"revision":1,"edit":{"kind":"rule","category":"c1","rule":"` + long + `"}}`, 422, "at most 20000"},
 		{"POST", "/questions/1/states", `{"name":"a\u0000"}`, 422, "null character"},
 		{"POST", "/questions/1/focuses", `{"name":"a\u0000","conditions":[{"kind":"coded"}]}`, 422, "null character"},
 		{"POST", "/questions/99/focuses", `{"name":"a","conditions":[{"kind":"coded"}]}`, 404, "not here any more"},

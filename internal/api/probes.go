@@ -18,10 +18,10 @@ type Observe func(method, route string, status int, took time.Duration)
 
 // numbered gives every request a number, and logs how it went.
 func numbered(observe Observe) gin.HandlerFunc {
-	return func(c *gin.Context) { logged(c, observe) }
+	return func(c *gin.Context) { answered(c, observe) }
 }
 
-func logged(c *gin.Context, observe Observe) {
+func answered(c *gin.Context, observe Observe) {
 	id := rand.Text()[:12]
 	c.Set(requestHeader, id)
 	c.Writer.Header().Set(requestHeader, id)

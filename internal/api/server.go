@@ -269,12 +269,12 @@ func problem(err error) error {
 	}
 	switch desk.ProblemOf(err) {
 	case desk.Away:
-		slog.Error("the database can't be reached", "error", err)
 		return huma.Error503ServiceUnavailable(
-			"The database can't be reached, so nothing was changed. What was kept before is safe. Try again in a moment; if it stays so, look at the server.",
+			"The database can't be reached, so nothing was changed. What was kept before is safe. Try again in a moment (" +
+				logged("the database can't be reached", err) + " in the server's log).",
 		)
 	case desk.Full:
-		slog.Error("the disk of the database is full", "error", err)
+		_ = logged("the disk of the database is full", err)
 		return huma.NewError(
 			http.StatusInsufficientStorage,
 			"The disk with the database is full, so nothing was changed. What was kept before is safe. Make room on it, and try again.",
@@ -294,7 +294,7 @@ func problem(err error) error {
 	case errors.Is(err, store.ErrLastOwner):
 		return huma.Error409Conflict("A study needs an owner. Make somebody else one first.")
 	case errors.Is(err, syscall.ENOSPC):
-		slog.Error("a disk is full", "error", err)
+		_ = logged("a disk is full", err)
 		return huma.NewError(http.StatusInsufficientStorage, "The server's disk is full. Nothing was changed; make room on it, and try again.")
 	case errors.Is(err, desk.ErrConflict):
 		return huma.Error409Conflict(
@@ -309,8 +309,16 @@ func problem(err error) error {
 	case errors.Is(err, io.ErrUnexpectedEOF), errors.Is(err, errBroken):
 		return huma.Error400BadRequest("What was sent broke off on the way. Nothing was changed; send it again.")
 	}
-	slog.Error("request failed", "error", err)
-	return huma.Error500InternalServerError("This did not work, and nothing was changed. The server's log says more.")
+	return huma.Error500InternalServerError(
+		"This did not work, and nothing was changed (" + logged("request failed", err) + " in the server's log).",
+	)
+}
+
+// logged writes an error into the log under a number, by which who sees the message can name it.
+func logged(what string, err error) (number string) {
+	number = rand.Text()[:8]
+	slog.Error(what, "number", number, "error", err)
+	return number
 }
 
 func sentence(s string) string {

@@ -142,6 +142,22 @@ func expected(err error) bool {
 	return isRefusal(err)
 }
 
+// What the open questions hold together is bounded: those used longest ago make room, and come back as they were.
+func TestQuestionsMakeRoom(t *testing.T) {
+	d, w := open(t, sample...)
+	edit(t, w, category("Late", "late"))
+	before := written(t, w)
+	second := must(d.CopyStudy(ctx, w.StudyID))
+	d.MostAnswers = len(sample) + 1
+	c := &window{d, second.Questions[0].ID, second.ID}
+	require.Equal(t, before, written(t, c))
+	questions, answers := d.InMemory()
+	require.Equal(t, []int{1, len(sample)}, []int{questions, answers})
+	require.Equal(t, before, written(t, w))
+	questions, _ = d.InMemory()
+	require.Equal(t, 1, questions)
+}
+
 // A question that nobody uses is let go of; one in which an edit is being made is not. It is opened again as it was.
 func TestQuestionsAreLetGoOf(t *testing.T) {
 	d, q := open(t, sample...)

@@ -287,15 +287,33 @@ func (s *Server) start(ctx context.Context) error {
 	options := fmt.Sprintf(
 		"-p %d -c listen_addresses=127.0.0.1 -c unix_socket_directories= -c max_wal_size=2GB -c shared_buffers=256MB", s.port,
 	)
+	before := s.logSize()
 	err := s.command(ctx, "pg_ctl", "-D", s.data(), "-l", s.logFile(), "-w", "-t", "60", "-o", options, "start")
 	if err != nil {
-		return fmt.Errorf("%w\n%s", err, s.lastLog())
+		return &startError{err, s.lastLog(before)}
 	}
 	return nil
 }
 
-// lastLog is the end of what the server wrote into its log.
-func (s *Server) lastLog() string {
+// startError is that the server does not start, with what it wrote about it.
+type startError struct {
+	err error
+	log string
+}
+
+func (e *startError) Error() string { return e.err.Error() + "\n" + e.log }
+func (e *startError) Unwrap() error { return e.err }
+
+func (s *Server) logSize() int64 {
+	info, err := os.Stat(s.logFile())
+	if err != nil {
+		return 0
+	}
+	return info.Size()
+}
+
+// lastLog is the end of what the server has written into its log since it was of a size.
+func (s *Server) lastLog(since int64) string {
 	f, err := os.Open(s.logFile())
 	if err != nil {
 		return ""
@@ -303,7 +321,7 @@ func (s *Server) lastLog() string {
 	defer f.Close()
 	const end = 2000
 	if size, err := f.Seek(0, io.SeekEnd); err == nil {
-		_, _ = f.Seek(max(0, size-end), io.SeekStart)
+		_, _ = f.Seek(max(since, size-end), io.SeekStart)
 	}
 	log, _ := io.ReadAll(io.LimitReader(f, end))
 	return string(log)

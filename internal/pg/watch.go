@@ -75,13 +75,14 @@ func (s *Server) Watch(ctx context.Context, changed func()) {
 		}
 		if h.Down = s.Health().Down; h.Down.IsZero() {
 			h.Down = time.Now()
-			slog.Error("PostgreSQL has gone; it is started again", "log", lastLine(s.lastLog()))
+			slog.Error("PostgreSQL has gone; it is started again", "log", lastLine(s.lastLog(0)))
 		}
 		tell(h)
 		if err := s.start(ctx); err != nil {
 			pause = min(max(2*pause, lookEvery), longestPause)
-			if !h.Full {
-				h.Problem = "PostgreSQL does not start: " + lastLine(s.lastLog())
+			var why *startError
+			if errors.As(err, &why) && !h.Full {
+				h.Problem = "PostgreSQL does not start: " + lastLine(why.log)
 			}
 			tell(h)
 			slog.Error("PostgreSQL does not start", "again in", pause, "error", err)

@@ -17,6 +17,9 @@ var (
 	ErrNotFound = errors.New("not found")
 	ErrConflict = errors.New("another window has changed this in the meantime")
 	ErrNotNext  = errors.New("this is not the edit that comes next")
+	// ErrUncertain says that nobody knows whether a transaction was carried out: the database went away while it was being ended. Any
+	// other error means that it was not.
+	ErrUncertain = errors.New("whether it was kept is not known")
 )
 
 // Away says whether an error means that the database can't be reached, or went away on the way.

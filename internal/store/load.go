@@ -219,7 +219,18 @@ func AddColumns(ctx context.Context, study Study, rows Rows) func(tx pgx.Tx) err
 
 // transaction gives a transaction on one connection: COPY needs that.
 func (s *Store) transaction(ctx context.Context, work func(tx pgx.Tx) error) error {
-	return s.onOne(ctx, func(conn *pgx.Conn) error { return pgx.BeginFunc(ctx, conn, work) })
+	worked := false
+	err := s.onOne(ctx, func(conn *pgx.Conn) error {
+		return pgx.BeginFunc(ctx, conn, func(tx pgx.Tx) error {
+			err := work(tx)
+			worked = err == nil
+			return err
+		})
+	})
+	if err != nil && worked { // all was said but for its end
+		err = fmt.Errorf("%w: %w", ErrUncertain, err)
+	}
+	return err
 }
 
 // onOne works on one connection.

@@ -13,7 +13,7 @@ export function ToastProvider({ children }: { children: ReactNode }) {
 
 /** The place of notices in the page. */
 export const ToastPlace = ({ className = '' }: { className?: string }) => (
-  <Radix.Viewport className={`m-0 list-none p-0 ${className}`} label="Notices ({hotkey})" />
+  <Radix.Viewport className={`m-0 min-w-0 list-none overflow-hidden p-0.5 ${className}`} label="Notices ({hotkey})" />
 );
 
 type Props = { bad?: boolean; action?: { words: string; act: () => void }; close: () => void; children: ReactNode };
@@ -35,7 +35,7 @@ export function Toast({ bad, action, close, children }: Props) {
       duration={bad ? 20_000 : 9000}
       onOpenChange={(open) => !open && close()}
       onEscapeKeyDown={handOn}
-      className={`flex items-baseline gap-2.5 text-base ${bad ? 'text-clay' : 'text-ink'}`}
+      className={`flex min-w-0 items-baseline gap-2.5 text-base ${bad ? 'text-clay' : 'text-ink'}`}
     >
       <Radix.Description className="min-w-0 truncate" title={typeof children === 'string' ? children : undefined}>
         {children}
