@@ -13,6 +13,7 @@ import (
 	"os/exec"
 	"path/filepath"
 	"strings"
+	"sync"
 	"syscall"
 	"testing"
 	"time"
@@ -26,7 +27,13 @@ import (
 	"aftermath/internal/pg/pgtest"
 )
 
-func TestMain(m *testing.M) { pgtest.Main(m) }
+func TestMain(m *testing.M) {
+	pgtest.Main(m, func() {
+		if programDir != "" {
+			_ = os.RemoveAll(programDir)
+		}
+	})
+}
 
 // headless runs a command as from the command line and gives what it printed.
 func headless(t *testing.T, c *cobra.Command, args ...string) string {
@@ -196,11 +203,24 @@ type running struct {
 	cmd  *exec.Cmd
 }
 
-// buildOnce builds the program for the tests that kill it.
+// programDir is where the program was built for the tests; empty where none asked for it.
+var programDir string
+
+// program is the program, built once for the tests that kill it.
+var program = sync.OnceValues(func() (bin string, err error) {
+	if programDir, err = os.MkdirTemp("", "aftermath-test-"); err != nil {
+		return "", err
+	}
+	bin = filepath.Join(programDir, "aftermath")
+	if out, err := exec.Command("go", "build", "-o", bin, ".").CombinedOutput(); err != nil {
+		return "", fmt.Errorf("%w: %s", err, out)
+	}
+	return bin, nil
+})
+
 func build(t *testing.T) string {
-	bin := filepath.Join(t.TempDir(), "aftermath")
-	out, err := exec.CommandContext(t.Context(), "go", "build", "-o", bin, ".").CombinedOutput()
-	require.NoError(t, err, string(out))
+	bin, err := program()
+	require.NoError(t, err)
 	return bin
 }
 

@@ -104,6 +104,8 @@ func (o *serveOptions) check() error {
 		return errors.New("--tls-cert and --tls-key go together")
 	case o.provider.Issuer != "" && (o.address == "" || o.provider.ClientID == ""):
 		return errors.New("--oidc-issuer needs --oidc-client and --url")
+	case len(o.proxies) > 0 && o.address == "":
+		return errors.New("--trusted-proxy needs --url, the address that people reach it by: without it, what their browsers send is taken for another site's")
 	case o.memory < 200:
 		return fmt.Errorf("--memory is %d MiB; it must be 200 or more", o.memory)
 	case !o.local() && o.secure.cert == "" && len(o.proxies) == 0 && !o.plain:

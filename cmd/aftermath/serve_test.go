@@ -36,10 +36,11 @@ func TestServeIsRefusedWhereOthersCouldComeIn(t *testing.T) {
 		"there is no account":    func(o *serveOptions) { o.listen, o.plain = "0.0.0.0:0", true },
 		"go together":            func(o *serveOptions) { o.secure.cert = "x" },
 		"needs --oidc-client":    func(o *serveOptions) { o.provider.Issuer = "https://id.example" },
+		"needs --url":            func(o *serveOptions) { o.proxies = []string{"127.0.0.1"} },
 		"200 or more":            func(o *serveOptions) { o.memory = 1 },
 		"--log is":               func(o *serveOptions) { o.log = "xml" },
 		"a minute or more":       func(o *serveOptions) { o.backups = schedule{dir: t.TempDir(), every: time.Second, keep: 1} },
-		"trusted proxies":        func(o *serveOptions) { o.proxies = []string{"nowhere"} },
+		"trusted proxies":        func(o *serveOptions) { o.proxies, o.address = []string{"nowhere"}, "https://research.example" },
 		"no such file":           func(o *serveOptions) { o.secure.cert, o.secure.key = "/none", "/none" },
 	} {
 		o := &serveOptions{listen: base.listen, memory: base.memory, log: base.log, database: base.database}

@@ -21,9 +21,13 @@ var (
 	databases atomic.Int64
 )
 
-// Main runs a package's tests with a server beside them. Call it from TestMain.
-func Main(m *testing.M) {
-	os.Exit(run(m))
+// Main runs a package's tests with a server beside them, and cleans up after all of them. Call it from TestMain.
+func Main(m *testing.M, after ...func()) {
+	code := run(m)
+	for _, clean := range after {
+		clean()
+	}
+	os.Exit(code)
 }
 
 func run(m *testing.M) int {

@@ -8,7 +8,7 @@ import { Failed } from '../parts/Asked';
 import { Button } from '../parts/Button';
 import { Select } from '../parts/Select';
 import { Empty, Labelled, Skeleton, TextField } from '../parts/Text';
-import { Page, td, th } from './Page';
+import { Heads, Page, td } from './Page';
 
 /** One's own account: password and tokens. */
 export default function AccountPage() {
@@ -100,15 +100,7 @@ function Tokens() {
       {all.data?.length === 0 && <Empty>There is no token yet.</Empty>}
       {!!all.data?.length && (
         <table className="w-full border-collapse">
-          <thead>
-            <tr>
-              {['Name', 'To', 'Ends', 'Last used', ''].map((name) => (
-                <th key={name} scope="col" className={th}>
-                  {name}
-                </th>
-              ))}
-            </tr>
-          </thead>
+          <Heads names={['Name', 'To', 'Ends', 'Last used', '']} />
           <tbody>
             {all.data.map((t) => (
               <tr key={t.id}>

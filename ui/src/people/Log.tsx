@@ -6,7 +6,7 @@ import { Failed } from '../parts/Asked';
 import { Button } from '../parts/Button';
 import { fetchFile } from '../parts/save';
 import { Empty, Skeleton } from '../parts/Text';
-import { Page, td, th } from './Page';
+import { Heads, Page, td } from './Page';
 
 const page = 200;
 
@@ -34,15 +34,7 @@ export default function Log() {
       {log.data && !lines.length && <Empty>Nothing was done yet.</Empty>}
       {!!lines.length && (
         <table className="w-full border-collapse" aria-label="Log">
-          <thead>
-            <tr>
-              {['When', 'Who', 'What', 'Study', 'From'].map((name) => (
-                <th key={name} scope="col" className={th}>
-                  {name}
-                </th>
-              ))}
-            </tr>
-          </thead>
+          <Heads names={['When', 'Who', 'What', 'Study', 'From']} />
           <tbody>
             {lines.map((l) => (
               <tr key={l.id}>

@@ -30,5 +30,18 @@ export function Page({ title, children }: { title: string; children: ReactNode }
   );
 }
 
-export const th = 'pr-4.5 pb-1 text-left align-bottom text-sm font-normal whitespace-nowrap text-soft last:pr-0';
+const th = 'pr-4.5 pb-1 text-left align-bottom text-sm font-normal whitespace-nowrap text-soft last:pr-0';
 export const td = 'border-t border-hair py-1 pr-4.5 align-baseline last:pr-0';
+
+/** The heads of a table's columns. */
+export const Heads = ({ names }: { names: string[] }) => (
+  <thead>
+    <tr>
+      {names.map((name) => (
+        <th key={name} scope="col" className={th}>
+          {name}
+        </th>
+      ))}
+    </tr>
+  </thead>
+);

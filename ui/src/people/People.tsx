@@ -10,7 +10,7 @@ import { Checkbox } from '../parts/Checkbox';
 import { Dialog, Ends } from '../parts/Dialog';
 import { Menu } from '../parts/Menu';
 import { Empty, Labelled, Skeleton, TextField } from '../parts/Text';
-import { Page, td, th } from './Page';
+import { Heads, Page, td } from './Page';
 
 /** All accounts, for an admin. */
 export default function People() {
@@ -42,15 +42,7 @@ export default function People() {
       {all.data?.length === 0 && <Empty>There is no account yet.</Empty>}
       {!!all.data?.length && (
         <table className="w-full border-collapse" aria-label="Accounts">
-          <thead>
-            <tr>
-              {['Name', 'Signs in by', 'May', 'Since', ''].map((name) => (
-                <th key={name} scope="col" className={th}>
-                  {name}
-                </th>
-              ))}
-            </tr>
-          </thead>
+          <Heads names={['Name', 'Signs in by', 'May', 'Since', '']} />
           <tbody>
             {all.data.map((u) => (
               <tr key={u.id} className={u.closed ? 'text-soft' : ''}>
