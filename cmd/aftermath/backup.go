@@ -132,6 +132,10 @@ func (o *schedule) run(ctx context.Context, d *desk.Desk) {
 	if o.dir == "" {
 		return
 	}
+	left, _ := filepath.Glob(filepath.Join(o.dir, ".aftermath-*")) // of a server that was killed while it wrote
+	for _, half := range left {
+		_ = os.Remove(half)
+	}
 	pause := time.Duration(0)
 	if made := o.made(); len(made) > 0 {
 		if info, err := os.Stat(made[len(made)-1]); err == nil {

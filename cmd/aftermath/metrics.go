@@ -18,7 +18,8 @@ import (
 	"aftermath/internal/desk"
 )
 
-// serveMetrics serves what the server counts on an address of its own, and gives what is to be told of every request; nil for nobody.
+// serveMetrics serves what the server counts on an address of its own, and gives what is to be told of every request; nil for
+// nobody.
 func (o *serveOptions) serveMetrics(ctx context.Context, d *desk.Desk) (api.Observe, error) {
 	if o.metrics == "" {
 		return nil, nil

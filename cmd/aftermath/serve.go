@@ -48,25 +48,43 @@ type serveOptions struct {
 }
 
 func (o *serveOptions) flags(c *cobra.Command) {
-	c.Flags().StringVar(
-		&o.listen, "listen", "127.0.0.1:8420", "address to serve on; beyond this machine only with an account (aftermath user add) and over TLS",
+	f := c.Flags()
+	f.StringVar(
+		&o.listen, "listen", "127.0.0.1:8420",
+		"address to serve on; beyond this machine only with an account (aftermath user add) and over TLS",
 	)
 	o.database.flags(c)
 	o.backups.flags(c)
-	c.Flags().DurationVar(&o.keepDeleted, "keep-deleted", 30*24*time.Hour, "how long a deleted study can be restored")
-	c.Flags().IntVar(&o.memory, "memory", 3200, "MiB that questions in memory may take; those used longest ago are let go of, and opened again when asked for")
-	c.Flags().StringVar(&o.secure.cert, "tls-cert", "", "file of the TLS certificate, with those that vouch for it; read again when it changes")
-	c.Flags().StringVar(&o.secure.key, "tls-key", "", "file of its key")
-	c.Flags().StringSliceVar(&o.proxies, "trusted-proxy", nil, "addresses or ranges of a proxy before the server, which speaks TLS with browsers and says where they are")
-	c.Flags().BoolVar(&o.plain, "plain-http", false, "serve beyond this machine without TLS all the same: passwords and answers can be read on the way")
-	c.Flags().StringVar(&o.address, "url", "", "address that people reach the server by, as https://research.example; needed for OpenID Connect")
-	c.Flags().StringVar(&o.provider.Issuer, "oidc-issuer", "", "address of an OpenID Connect provider to sign in by; its secret is taken from AFTERMATH_OIDC_SECRET")
-	c.Flags().StringVar(&o.provider.ClientID, "oidc-client", "", "what the provider knows this server as")
-	c.Flags().StringVar(&o.provider.Name, "oidc-name", "single sign-on", "what the provider is called on the page of sign-in")
-	c.Flags().StringVar(&o.metrics, "metrics", "", "address to serve Prometheus metrics on (default: none); nobody signs in there")
-	c.Flags().StringVar(&o.log, "log", "text", "how the log is written: text or json; debug, or debug-json, with every request")
-	c.Flags().BoolVar(&o.privateFetch, "allow-private-fetch", false, "follow links to addresses inside this machine and network too")
-	c.Flags().StringSliceVar(
+	f.DurationVar(&o.keepDeleted, "keep-deleted", 30*24*time.Hour, "how long a deleted study can be restored")
+	f.IntVar(
+		&o.memory, "memory", 3200,
+		"MiB that questions in memory may take; those used longest ago are let go of, and opened again when asked for",
+	)
+	f.StringVar(
+		&o.secure.cert, "tls-cert", "", "file of the TLS certificate, with those that vouch for it; read again when it changes",
+	)
+	f.StringVar(&o.secure.key, "tls-key", "", "file of its key")
+	f.StringSliceVar(
+		&o.proxies, "trusted-proxy", nil,
+		"addresses or ranges of a proxy before the server, which speaks TLS with browsers and says where they are",
+	)
+	f.BoolVar(
+		&o.plain, "plain-http", false,
+		"serve beyond this machine without TLS all the same: passwords and answers can be read on the way",
+	)
+	f.StringVar(
+		&o.address, "url", "", "address that people reach the server by, as https://research.example; needed for OpenID Connect",
+	)
+	f.StringVar(
+		&o.provider.Issuer, "oidc-issuer", "",
+		"address of an OpenID Connect provider to sign in by; its secret is taken from AFTERMATH_OIDC_SECRET",
+	)
+	f.StringVar(&o.provider.ClientID, "oidc-client", "", "what the provider knows this server as")
+	f.StringVar(&o.provider.Name, "oidc-name", "single sign-on", "what the provider is called on the page of sign-in")
+	f.StringVar(&o.metrics, "metrics", "", "address to serve Prometheus metrics on (default: none); nobody signs in there")
+	f.StringVar(&o.log, "log", "text", "how the log is written: text or json; debug, or debug-json, with every request")
+	f.BoolVar(&o.privateFetch, "allow-private-fetch", false, "follow links to addresses inside this machine and network too")
+	f.StringSliceVar(
 		&o.hosts, "host", []string{"localhost", "127.0.0.1", "::1"}, "names that browsers may reach the server by",
 	)
 }
@@ -213,8 +231,8 @@ func serve(ctx context.Context, o *serveOptions, prepare func(context.Context, *
 			return err
 		case <-sweep.C:
 			d.LetGo(idleFor)
-			if err := d.Purge(ctx); err != nil {
-				slog.Error("deleting for good what was deleted long ago", "error", err)
+			if err := errors.Join(d.Purge(ctx), s.DropSessions(ctx, 0)); err != nil {
+				slog.Error("deleting for good what was deleted long ago, and sessions that are over", "error", err)
 			}
 		case <-ctx.Done():
 		}
@@ -302,8 +320,8 @@ func dataFolder(given string) (string, error) {
 	return filepath.Abs(given)
 }
 
-// uploadFolder makes an empty folder for files on their way in: beside the private database, where there is one, else where temporary
-// files are.
+// uploadFolder makes an empty folder for files on their way in: beside the private database, where there is one, else where
+// temporary files are.
 func uploadFolder(private bool, data string) (dir string, leave func() error, err error) {
 	in := os.TempDir()
 	if private {

@@ -1,5 +1,5 @@
-// Package accounts knows who may come in: by password, by another provider's word (OpenID Connect), or by a token; and what each may do
-// with a study.
+// Package accounts knows who may come in: by password, by another provider's word (OpenID Connect), or by a token; and what
+// each may do with a study.
 package accounts
 
 import (
@@ -67,8 +67,8 @@ func New(s *store.Store) *Accounts {
 	return &Accounts{store: s, Sessions: sessions, attempts: attempts, hashing: semaphore.NewWeighted(hashedAtOnce)}
 }
 
-// On says whether there is an account: then nobody comes in without one. Closing accounts never opens the door: once on, it stays so
-// until the program is started anew.
+// On says whether there is an account: then nobody comes in without one. Closing accounts never opens the door: once on, it
+// stays so until the program is started anew.
 func (a *Accounts) On(ctx context.Context) (bool, error) {
 	a.mu.Lock()
 	defer a.mu.Unlock()
@@ -138,8 +138,8 @@ func (a *Accounts) Close(ctx context.Context, u store.User, closed bool) error {
 	return errors.Join(a.store.PutUser(ctx, &u), a.store.DropSessions(ctx, u.ID))
 }
 
-// attempt says whether another attempt may be made now on an account, from an address. Afterwards it is told whether it succeeded: then it
-// counts for nothing.
+// attempt says whether another attempt may be made now on an account, from an address. Afterwards it is told whether it
+// succeeded: then it counts for nothing.
 func (a *Accounts) attempt(name, address string) (ended func(succeeded bool), err error) {
 	a.mu.Lock()
 	defer a.mu.Unlock()

@@ -69,8 +69,8 @@ func (p *Provider) Go(ctx context.Context, before string) (address, cookie strin
 	return p.config.AuthCodeURL(state, oidc.Nonce(nonce), oauth2.S256ChallengeOption(verifier)), cookie, expiry, err
 }
 
-// Back gives the user whom the provider vouches for. Only who has an account comes in: by who they are there, or, the first time, by an
-// address that the provider has verified.
+// Back gives the user whom the provider vouches for. Only who has an account comes in: by who they are there, or, the first
+// time, by an address that the provider has verified.
 func (p *Provider) Back(ctx context.Context, cookie, state, code, address string) (store.User, error) {
 	s := p.accounts.Sessions
 	loaded, err := s.Load(ctx, cookie)

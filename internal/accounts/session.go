@@ -14,7 +14,8 @@ const (
 	seenKey = "seen" // when something was done last, in seconds
 )
 
-// Begin begins a session of a user, in the place of the one that the browser had, and gives what the browser holds of it and until when.
+// Begin begins a session of a user, in the place of the one that the browser had, and gives what the browser holds of it and
+// until when.
 func (a *Accounts) Begin(ctx context.Context, before string, u store.User) (cookie string, expiry time.Time, err error) {
 	if ctx, err = a.Sessions.Load(ctx, before); err != nil {
 		return "", expiry, err

@@ -178,7 +178,8 @@ func foreign(c *gin.Context, scheme string) bool {
 		u, err := url.Parse(origin)
 		return err != nil || u.Host != c.Request.Host || u.Scheme != scheme
 	}
-	// To come by a link from elsewhere is no harm; to change something from there would be, as would any of our data within their page.
+	// To come by a link from elsewhere is no harm; to change something from there would be, as would any of our data within
+	// their page.
 	site, mode := c.GetHeader("Sec-Fetch-Site"), c.GetHeader("Sec-Fetch-Mode")
 	return (site == "cross-site" || site == "same-site") && (mode != "navigate" || c.Request.Method != http.MethodGet)
 }

@@ -19,8 +19,8 @@ import (
 	"aftermath/internal/files"
 )
 
-// uploads holds the files that were brought in and are not loaded yet, on disk. A file is known by a name that nobody can guess, and
-// makes room only for newer ones of who sent it.
+// uploads holds the files that were brought in and are not loaded yet, on disk. A file is known by a name that nobody can
+// guess, and makes room only for newer ones of who sent it.
 type uploads struct {
 	dir     string // the folder for temporary files if empty
 	reading *semaphore.Weighted

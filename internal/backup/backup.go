@@ -1,5 +1,5 @@
-// Package backup writes and reads back-ups: a packed file (ZIP) of tables in open formats, each a text file with a JSON object per line,
-// and a manifest that says what is in it, with checksums. It knows parts and lines, not what they mean.
+// Package backup writes and reads back-ups: a packed file (ZIP) of tables in open formats, each a text file with a JSON object
+// per line, and a manifest that says what is in it, with checksums. It knows parts and lines, not what they mean.
 package backup
 
 import (

@@ -18,8 +18,8 @@ func (d *Desk) Backup(ctx context.Context, study int64, to io.Writer) error {
 	return d.store.Backup(ctx, studies, to, func(done, total int) { d.progress("Backing up:", done, total) })
 }
 
-// Restore brings in the studies of a back-up, beside those that there are: all of them or none. A study whose name is taken gets another
-// one. The file is looked through first, and what is damaged in it is said.
+// Restore brings in the studies of a back-up, beside those that there are: all of them or none. A study whose name is taken
+// gets another one. The file is looked through first, and what is damaged in it is said.
 func (d *Desk) Restore(ctx context.Context, path string) ([]Record, error) {
 	from, err := backup.Open(ctx, path)
 	if err != nil {

@@ -236,8 +236,8 @@ func (q *Question) keep(ctx context.Context, before, next *state.State, write st
 	write.Question = store.Question{
 		ID: q.ID, Revision: before.Revision, Scheme: next.Scheme.Playbook, LastKey: next.Scheme.LastKey, Figures: figures(next),
 	}
-	// Once begun, storing is not given up half-way. If what the database holds is another thing than what is here, or nobody knows
-	// whether it is, the question is opened anew from there.
+	// Once begun, storing is not given up half-way. If what the database holds is another thing than what is here, or nobody
+	// knows whether it is, the question is opened anew from there.
 	revision, err := q.desk.store.Keep(context.WithoutCancel(ctx), write)
 	if err != nil {
 		if errors.Is(err, store.ErrUncertain) || errors.Is(err, store.ErrConflict) || ProblemOf(err) == NotThere {

@@ -5,8 +5,8 @@ import (
 	"io"
 )
 
-// maxText is how much text the cells of a table may hold together, in bytes: more than a file of the greatest size has, but for one that
-// says "and so on" a million times.
+// maxText is how much text the cells of a table may hold together, in bytes: more than a file of the greatest size has, but for
+// one that says "and so on" a million times.
 const maxText = 4 << 30
 
 // piecewise reads a text of which each piece (a row, a value) may have so many bytes. Who reads says where the next piece begins.

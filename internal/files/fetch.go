@@ -94,8 +94,9 @@ func Fetch(ctx context.Context, link string, private bool, w io.Writer) (name, k
 	return name, response.Header.Get("Content-Type"), nil
 }
 
-// special are ranges that no public server has, besides those that netip knows, and those in which an address of the old kind can hide
-// (RFC 6890, RFC 4291, RFC 6052, RFC 8215, RFC 4380, RFC 3056, RFC 3879, RFC 3849, RFC 9637, RFC 5737, RFC 2544 and the IANA registries).
+// special are ranges that no public server has, besides those that netip knows, and those in which an address of the old kind
+// can hide (RFC 6890, RFC 4291, RFC 6052, RFC 8215, RFC 4380, RFC 3056, RFC 3879, RFC 3849, RFC 9637, RFC 5737, RFC 2544 and
+// the IANA registries).
 var special = prefixes(
 	"0.0.0.0/8", "100.64.0.0/10", "192.0.0.0/24", "192.0.2.0/24", "192.88.99.0/24", "198.18.0.0/15", "198.51.100.0/24", "203.0.113.0/24",
 	"240.0.0.0/4", "::/96", "64:ff9b::/96", "64:ff9b:1::/48", "100::/64", "2001::/23", "2001:db8::/32", "2002::/16", "3fff::/20", "5f00::/16",

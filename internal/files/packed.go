@@ -105,7 +105,8 @@ func (p *part) next() (xml.Token, error) {
 	return nil, fmt.Errorf("%w: this workbook can't be read: %w", ErrFile, err)
 }
 
-// inside gives the pieces within the element whose start was read last, up to its end; visit may read on to the end of one that starts.
+// inside gives the pieces within the element whose start was read last, up to its end; visit may read on to the end of one that
+// starts.
 func (p *part) inside(visit func(t xml.Token) error) error {
 	for outside := p.depth - 1; ; {
 		t, err := p.next()

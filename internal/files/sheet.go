@@ -13,8 +13,8 @@ import (
 	"time"
 )
 
-// xlsx is a workbook as ECMA-376 (part 1, SpreadsheetML) has it. Of its parts only the list of sheets, the numbers of its formats, the
-// sheet that is wanted and the texts that stand in it are read.
+// xlsx is a workbook as ECMA-376 (part 1, SpreadsheetML) has it. Of its parts only the list of sheets, the numbers of its
+// formats, the sheet that is wanted and the texts that stand in it are read.
 type xlsx struct {
 	archive
 	ctx    context.Context
@@ -365,8 +365,8 @@ func (x *xlsx) number(raw, shows string) string {
 	return strconv.FormatFloat(n, 'f', -1, 64)
 }
 
-// date writes a number of days (ECMA-376, part 1, 18.17.4.1). Days are counted from 31 December 1899, as if there had been a 29 February
-// 1900, or from 1 January 1904.
+// date writes a number of days (ECMA-376, part 1, 18.17.4.1). Days are counted from 31 December 1899, as if there had been a 29
+// February 1900, or from 1 January 1904.
 func (x *xlsx) date(n float64, shows string) string {
 	seconds := int64(math.Round(n * 86400))
 	days := seconds / 86400

@@ -34,8 +34,8 @@ func Hold(dir string) (*os.File, error) {
 	return f, nil
 }
 
-// Temporary makes a folder for files that are of no use once this process has ended, and deletes those of processes that have ended
-// without doing so. Leave deletes it.
+// Temporary makes a folder for files that are of no use once this process has ended, and deletes those of processes that have
+// ended without doing so. Leave deletes it.
 func Temporary(in, name string) (dir string, leave func() error, err error) {
 	left, _ := filepath.Glob(filepath.Join(in, name+"-*"))
 	for _, old := range left {

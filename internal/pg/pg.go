@@ -80,8 +80,8 @@ func Start(ctx context.Context, dir string) (*Server, error) {
 	return s, nil
 }
 
-// Join connects to the server of a folder, also while another program of ours runs on it, which goes on. The server that it has to
-// start itself it stops again.
+// Join connects to the server of a folder, also while another program of ours runs on it, which goes on. The server that it has
+// to start itself it stops again.
 func Join(ctx context.Context, dir string) (s *Server, err error) {
 	if s, err = Start(ctx, dir); !errors.Is(err, ErrInUse) {
 		return s, err
@@ -151,8 +151,8 @@ func (s *Server) connectWith(password string) {
 		RawQuery: "sslmode=disable"}).String()
 }
 
-// Stop stops the server, waits until it has written everything, and gives its folder free. It does nothing to a server that was only
-// joined.
+// Stop stops the server, waits until it has written everything, and gives its folder free. It does nothing to a server that was
+// only joined.
 func (s *Server) Stop(ctx context.Context) error {
 	if s.lock == nil {
 		return nil
@@ -161,7 +161,8 @@ func (s *Server) Stop(ctx context.Context) error {
 	return errors.Join(err, s.lock.Close())
 }
 
-// halt stops the server, first in order and then at once: what was acknowledged is in its log, from which the next start mends it.
+// halt stops the server, first in order and then at once: what was acknowledged is in its log, from which the next start mends
+// it.
 func (s *Server) halt(ctx context.Context) (err error) {
 	for _, how := range []string{"fast", "immediate"} {
 		if pid, _ := s.postmaster(); pid == 0 {
@@ -227,8 +228,8 @@ func (s *Server) create(ctx context.Context) (string, error) {
 		"-E", "UTF8", "--locale=C.UTF-8")
 }
 
-// postmaster gives the process of the server that runs on the data, and its port; 0 where none does. It takes no number's word for
-// it: after a power cut, or in a container, the number in the file can be that of any other program.
+// postmaster gives the process of the server that runs on the data, and its port; 0 where none does. It takes no number's word
+// for it: after a power cut, or in a container, the number in the file can be that of any other program.
 func (s *Server) postmaster() (pid, port int) {
 	file, err := os.ReadFile(s.pidFile())
 	if err != nil {
@@ -261,8 +262,8 @@ func (s *Server) runsHere(pid int) bool {
 	return err == nil && os.SameFile(where, data)
 }
 
-// dropStalePID takes away the file that a killed server left: the next one would not start where another program has the number in it.
-// It stays as long as any process of the killed one is at work on the data: by it the next one knows to wait.
+// dropStalePID takes away the file that a killed server left: the next one would not start where another program has the number
+// in it. It stays as long as any process of the killed one is at work on the data: by it the next one knows to wait.
 func (s *Server) dropStalePID() error {
 	processes, err := filepath.Glob("/proc/[0-9]*")
 	if err != nil || len(processes) == 0 {

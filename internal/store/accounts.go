@@ -77,7 +77,8 @@ func (s *Store) UserCalled(ctx context.Context, name string) (out User, err erro
 	return out, found(s.db.WithContext(ctx).Where("lower(name) = lower(?)", name).First(&out).Error)
 }
 
-// UserKnownAs gives the account of somebody whom another provider vouches for, by who they are there; or, the first time, by their address.
+// UserKnownAs gives the account of somebody whom another provider vouches for, by who they are there; or, the first time, by
+// their address.
 func (s *Store) UserKnownAs(ctx context.Context, subject, email string) (out User, err error) {
 	db := s.db.WithContext(ctx)
 	err = found(db.Where("subject = ?", subject).First(&out).Error)
@@ -123,7 +124,7 @@ func (s *Store) DropSession(ctx context.Context, token string) error {
 	return s.db.WithContext(ctx).Exec("delete from sessions where token = ?", token).Error
 }
 
-// DropSessions ends all sessions of a user, and those of everybody that are over.
+// DropSessions ends all sessions of a user, or of nobody with 0, and deletes those of everybody that are over.
 func (s *Store) DropSessions(ctx context.Context, user int64) error {
 	return s.db.WithContext(ctx).Exec("delete from sessions where user_id = ? or expiry < now()", user).Error
 }

@@ -75,8 +75,8 @@ func partName(study int64, table string) string {
 // Progress is told how many rows of how many are done.
 type Progress func(done, total int)
 
-// Backup writes studies with all that belongs to them, as they are at one moment, however many edit them; without any, all studies
-// that are not deleted, and what is set for all.
+// Backup writes studies with all that belongs to them, as they are at one moment, however many edit them; without any, all
+// studies that are not deleted, and what is set for all.
 func (s *Store) Backup(ctx context.Context, studies []int64, to io.Writer, tell Progress) error {
 	return s.onOne(ctx, func(conn *pgx.Conn) error {
 		moment := pgx.TxOptions{IsoLevel: pgx.RepeatableRead, AccessMode: pgx.ReadOnly}
@@ -158,8 +158,8 @@ func (t *pgText) ScanText(v pgtype.Text) error {
 	return nil
 }
 
-// Restore stores the studies of a back-up as new ones, beside those that there are, in one transaction: all or none. Name gives the name
-// that each one gets.
+// Restore stores the studies of a back-up as new ones, beside those that there are, in one transaction: all or none. Name gives
+// the name that each one gets.
 func (s *Store) Restore(ctx context.Context, from *backup.Archive, name func(string) (string, error), tell Progress) (ids []int64, err error) {
 	total := 0
 	for _, study := range from.Studies {
@@ -344,8 +344,8 @@ func (n numbers) renumber(table string, was json.RawMessage) (json.RawMessage, e
 	return json.RawMessage(strconv.FormatInt(now, 10)), nil
 }
 
-// renumberWithin renumbers the questions that the parts of a report name. One that is not in the back-up was deleted before: it stays
-// unknown, and must not become another one.
+// renumberWithin renumbers the questions that the parts of a report name. One that is not in the back-up was deleted before: it
+// stays unknown, and must not become another one.
 func (n numbers) renumberWithin(data json.RawMessage) (json.RawMessage, error) {
 	if trimmed := bytes.TrimSpace(data); len(trimmed) > 0 && trimmed[0] == '{' {
 		var page map[string]json.RawMessage

@@ -17,8 +17,8 @@ var (
 	ErrNotFound = errors.New("not found")
 	ErrConflict = errors.New("another window has changed this in the meantime")
 	ErrNotNext  = errors.New("this is not the edit that comes next")
-	// ErrUncertain says that nobody knows whether a transaction was carried out: the database went away while it was being ended. Any
-	// other error means that it was not.
+	// ErrUncertain says that nobody knows whether a transaction was carried out: the database went away while it was being
+	// ended. Any other error means that it was not.
 	ErrUncertain = errors.New("whether it was kept is not known")
 )
 

@@ -46,8 +46,8 @@ var migrations = []*gormigrate.Migration{
 		`create table named_states (question_id bigint not null references questions on delete cascade, name text not null, number bigint, scheme jsonb, decisions jsonb,
 			at timestamptz, primary key (question_id, name))`,
 	),
-	// Respondents get numbers that are used once, category keys too; the edits of a study and of its questions become one history,
-	// in which an edit is taken back by a patch. What earlier programs kept takes back the whole scheme ("whole").
+	// Respondents get numbers that are used once, category keys too; the edits of a study and of its questions become one
+	// history, in which an edit is taken back by a patch. What earlier programs kept takes back the whole scheme ("whole").
 	statements(
 		"2026-11-25 one history",
 		`create function pg_temp.marks(old jsonb) returns jsonb language sql as $$

@@ -27,8 +27,8 @@ type Study struct {
 	ID       int64
 	Revision int // number of the newest edit
 	Setup    `gorm:"embedded"`
-	// NextRespondent is the number that the next respondent gets. It never goes down: a number is used once, also if the rows that
-	// brought it are taken away.
+	// NextRespondent is the number that the next respondent gets. It never goes down: a number is used once, also if the rows
+	// that brought it are taken away.
 	NextRespondent survey.Respondent
 	Created        time.Time  `gorm:"autoCreateTime"`
 	Changed        time.Time  // when it, or one of its questions, was last edited
