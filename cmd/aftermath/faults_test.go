@@ -387,7 +387,8 @@ func (f *faulty) kill(what, which int) {
 // Whatever is killed, whenever: what was acknowledged is there, and nothing is there by halves. FAULTS says how many times; make faults
 // asks for many more than make test.
 func TestNothingIsLostWhateverIsKilled(t *testing.T) {
-	rounds, seed := 8, uint64(time.Now().UnixNano())
+	t.Parallel()
+	rounds, seed := 4, uint64(time.Now().UnixNano())
 	if asked := os.Getenv("FAULTS"); asked != "" {
 		var err error
 		rounds, err = strconv.Atoi(asked)

@@ -284,6 +284,7 @@ type figures struct {
 // An edit that was acknowledged outlives the server's sudden death; the demo is found as it was left; and what the
 // application exports is what the command line makes of the same data and playbook, to the last cell.
 func TestKilledServerLosesNothingAndAgreesWithTheCommandLine(t *testing.T) {
+	t.Parallel()
 	bin := build(t)
 	dir, err := pgtest.Dir()
 	require.NoError(t, err)

@@ -181,6 +181,7 @@ func TestRestoreFromTheFirstPage(t *testing.T) {
 
 // Back-ups and accounts by the command line, beside nothing else that runs.
 func TestBackupAndUsersHeadless(t *testing.T) {
+	t.Parallel()
 	bin := build(t)
 	top, err := os.MkdirTemp("", "aftermath-test-")
 	require.NoError(t, err)
