@@ -168,24 +168,31 @@ func (a *Accounts) limiter(of string, most int) *rate.Limiter {
 	return l
 }
 
-// SignIn gives the account of a name and its password. Attempts are slowed, per account and per address, and all are in the log.
+// SignIn gives the account of a name and its password. Attempts are slowed, per account and per address, and all are in the log; a name
+// that no account has is not: it may be a password that was typed into the wrong field.
 func (a *Accounts) SignIn(ctx context.Context, name, password, address string) (store.User, error) {
-	ended, err := a.attempt(name, address)
-	if err != nil {
-		a.Log(ctx, store.LogEntry{Who: name, Address: address, Action: "sign-in refused", Detail: err.Error()})
-		return store.User{}, err
-	}
 	u, err := a.store.UserCalled(ctx, name)
 	if err != nil && !errors.Is(err, store.ErrNotFound) {
 		return u, err
 	}
-	right, errMatch := a.matches(ctx, password, u.Password) // also where there is no such account, so that nobody learns that from how long it takes
+	known := err == nil
+	entry := store.LogEntry{Who: u.Name, Address: address, Action: "sign-in refused"}
+	if !known {
+		entry.Detail = "there is no account of that name"
+	}
+	ended, err := a.attempt(name, address)
+	if err != nil {
+		entry.Detail = err.Error()
+		a.Log(ctx, entry)
+		return store.User{}, err
+	}
+	right, err := a.matches(ctx, password, u.Password) // also where there is no such account, so that nobody learns that from how long it takes
 	switch {
-	case errMatch != nil:
-		return u, errMatch
-	case err != nil || !right || u.Disabled != nil:
+	case err != nil:
+		return u, err
+	case !known || !right || u.Disabled != nil:
 		ended(false)
-		a.Log(ctx, store.LogEntry{Who: name, Address: address, Action: "sign-in refused"})
+		a.Log(ctx, entry)
 		return store.User{}, ErrRefused
 	}
 	ended(true)

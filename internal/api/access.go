@@ -46,8 +46,9 @@ func needed() map[string]need {
 		"session":  {anyone: true},
 		"sign-in":  {anyone: true},
 		"sign-out": {anyone: true},
-		// What a copy leaves behind is another study, of which the reader would be the owner: it is a way to take data out.
-		"copy-study":    {role: accounts.Reader, exports: true, changes: true},
+		// A copy is its maker's, and a back-up holds what is masked: neither is for those who only read.
+		"copy-study":    {role: accounts.Analyst, exports: true, changes: true},
+		"back-up-study": {role: accounts.Analyst, exports: true},
 		"back-up":       {admin: true, exports: true},
 		"users":         {admin: true},
 		"log":           {admin: true},
@@ -63,7 +64,7 @@ func needed() map[string]need {
 			network personal preview-rule question queue report reports revisions rising rule-part rules-beside rules-from-examples
 			sample-agreement samples sharpen sheet states stop-suggestions study suggester suggestions terms timeline together try try-texts
 			values why`},
-		{need{role: accounts.Reader, exports: true}, `back-up-study blind-sample coded company-out compare-out context-out corpus-out frame-csv frame-qdc
+		{need{role: accounts.Reader, exports: true}, `blind-sample coded company-out compare-out context-out corpus-out frame-csv frame-qdc
 			lexicon-part matrix network-out playbook report-file rising-out table table-workbook terms-out timeline-out`},
 		// These would change something if they were kept.
 		{need{role: accounts.Analyst}, `preview read-frame try-column try-columns try-derived try-divide try-rows blind-answer`},

@@ -86,7 +86,9 @@ func allowed(method, path string) []string {
 		return all
 	case has("/members", "/deleted-studies") && !strings.HasPrefix(path, "/questions") || path == "/studies/{study}" && !get:
 		return all[:2]
-	case path == "/studies/{study}/copy" || get && (ends(".csv", ".qdc", ".xlsx", "/{format}", "/file", "/backup", "/playbook", "/coded", "/lexicon/{part}")):
+	case path == "/studies/{study}/copy" || path == "/studies/{study}/backup":
+		return all[:3]
+	case get && (ends(".csv", ".qdc", ".xlsx", "/{format}", "/file", "/playbook", "/coded", "/lexicon/{part}")):
 		return all[:4]
 	case path == "/questions/{question}/samples/{sample}/answers": // whoever codes a sample blind
 		return all[:3]
@@ -195,6 +197,10 @@ func TestStudiesOfOthersAreNotSeen(t *testing.T) {
 		assert.Contains(t, body, line)
 	}
 	assert.NotContains(t, body, secret)
+	_, _ = p.ask("", "POST", "/session", `{"name":"my secret by mistake","password":"x"}`)
+	_, body = p.ask("Ada", "GET", "/log", "")
+	assert.Contains(t, body, "no account of that name")
+	assert.NotContains(t, body, "by mistake")
 	status, body = p.ask("Ada", "GET", "/log.csv", "")
 	assert.Equal(t, 200, status)
 	assert.Contains(t, body, "add category")

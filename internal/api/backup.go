@@ -3,6 +3,7 @@ package api
 import (
 	"context"
 	"errors"
+	"fmt"
 	"io"
 	"net/http"
 	"os"
@@ -10,6 +11,7 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
+	"aftermath/internal/backup"
 	"aftermath/internal/desk"
 )
 
@@ -27,6 +29,9 @@ func registerBackup(a huma.API, s *server, op func(method, path, id, summary str
 	huma.Register(a, restore, s.restore)
 }
 
+// maxBackup is how large a back-up may be that comes by HTTP, in bytes.
+const maxBackup = 16 << 30
+
 func backupName() string { return "aftermath-" + time.Now().Format("2006-01-02") + ".aftermath.zip" }
 
 func (s *server) backUpStudy(ctx context.Context, in *StudyInput) (*huma.StreamResponse, error) {
@@ -40,7 +45,10 @@ func (s *server) backUp(ctx context.Context, _ *struct{}) (*huma.StreamResponse,
 	return download(backupName(), "application/zip", func(w io.Writer) error { return s.desk.Backup(ctx, 0, w) }), nil
 }
 
-func (s *server) backedUp(context.Context, *struct{}) (*body[desk.BackedUp], error) {
+func (s *server) backedUp(ctx context.Context, _ *struct{}) (*body[desk.BackedUp], error) {
+	if w := whoAsks(ctx); w.on && !w.user.Admin { // folders of the server are for who runs it
+		return &body[desk.BackedUp]{}, nil
+	}
 	return &body[desk.BackedUp]{s.desk.BackedUp()}, nil
 }
 
@@ -51,7 +59,10 @@ func (s *server) restore(ctx context.Context, in *uploadInput) (*body[[]StudyInf
 		return nil, problem(err)
 	}
 	defer os.Remove(f.Name())
-	_, err = io.Copy(f, in.body)
+	n, err := io.Copy(f, io.LimitReader(in.body, maxBackup+1))
+	if err == nil && n > maxBackup {
+		err = fmt.Errorf("%w: it is larger than %d GiB; restore it with the command line", backup.ErrBackup, maxBackup>>30)
+	}
 	if err = errors.Join(err, f.Close()); err != nil {
 		return nil, problem(err)
 	}

@@ -7,6 +7,7 @@ import (
 	"time"
 
 	"aftermath/internal/backup"
+	"aftermath/internal/desk/intake"
 )
 
 // Backup writes a study, or with 0 all that are not deleted, as they are at one moment, with all that belongs to them.
@@ -26,6 +27,13 @@ func (d *Desk) Restore(ctx context.Context, path string) ([]Record, error) {
 		return nil, fmt.Errorf("%w; nothing was restored", err)
 	}
 	defer from.Close()
+	size := int64(0)
+	for _, p := range from.Parts {
+		size += p.Bytes
+	}
+	if err := d.roomFor(intake.Source{Size: size}); err != nil {
+		return nil, err
+	}
 	given := map[string]bool{}
 	name := func(wanted string) (string, error) {
 		wanted, err := studyName(wanted)

@@ -112,13 +112,13 @@ function Actions({ study, work, say, rename, share }: ActionsProps) {
       };
     });
   const busy = !!work.what;
-  const { role, noExports } = study;
+  const { role } = study;
   const works = !role || role !== 'reader';
   const owns = !role || role === 'owner';
   const actions = [
     works && { words: 'Rename…', act: rename },
-    !noExports && { words: 'Make a copy', act: copy, disabled: busy },
-    !noExports && { words: 'Back up', act: () => fetchFile(`/api/v1/studies/${study.id}/backup`) },
+    works && { words: 'Make a copy', act: copy, disabled: busy },
+    works && { words: 'Back up', act: () => fetchFile(`/api/v1/studies/${study.id}/backup`) },
     role === 'owner' && { words: 'Share…', act: share },
     owns && { words: 'Delete', act: remove, disabled: busy, group: true },
   ].filter((a) => !!a);
