@@ -146,10 +146,7 @@ func (s *Server) begin(ctx context.Context) error {
 	return err
 }
 
-func (s *Server) connectWith(password string) {
-	s.URL = (&url.URL{Scheme: "postgres", User: url.UserPassword(role, password), Host: "127.0.0.1:" + strconv.Itoa(s.port), Path: role,
-		RawQuery: "sslmode=disable"}).String()
-}
+func (s *Server) connectWith(password string) { s.URL = address(password, s.port, role) }
 
 // Stop stops the server, waits until it has written everything, and gives its folder free. It does nothing to a server that was
 // only joined.
@@ -231,6 +228,14 @@ func (s *Server) create(ctx context.Context) (string, error) {
 // postmaster gives the process of the server that runs on the data, and its port; 0 where none does. It takes no number's word
 // for it: after a power cut, or in a container, the number in the file can be that of any other program.
 func (s *Server) postmaster() (pid, port int) {
+	if pid, port = s.noted(); !s.runsHere(pid) {
+		return 0, 0
+	}
+	return pid, port
+}
+
+// noted gives the process and the port that the server's own file speaks of; 0 where there is none.
+func (s *Server) noted() (pid, port int) {
 	file, err := os.ReadFile(s.pidFile())
 	if err != nil {
 		return 0, 0
@@ -241,10 +246,32 @@ func (s *Server) postmaster() (pid, port int) {
 	}
 	pid, errPid := strconv.Atoi(strings.TrimSpace(lines[0]))
 	port, errPort := strconv.Atoi(strings.TrimSpace(lines[3]))
-	if errPid != nil || errPort != nil || !s.runsHere(pid) {
+	if errPid != nil || errPort != nil {
 		return 0, 0
 	}
 	return pid, port
+}
+
+// answersUnseen says whether a server answers to our password where the file says, though we see no process of it: it may run in
+// another container, on the same data.
+func (s *Server) answersUnseen(ctx context.Context) bool {
+	_, port := s.noted()
+	password, err := os.ReadFile(s.password())
+	if port == 0 || err != nil {
+		return false
+	}
+	ctx, cancel := context.WithTimeout(ctx, 3*time.Second)
+	defer cancel()
+	conn, err := pgx.Connect(ctx, address(string(password), port, "postgres"))
+	if err != nil {
+		return false
+	}
+	return conn.Close(ctx) == nil
+}
+
+func address(password string, port int, database string) string {
+	return (&url.URL{Scheme: "postgres", User: url.UserPassword(role, password), Host: "127.0.0.1:" + strconv.Itoa(port),
+		Path: database, RawQuery: "sslmode=disable"}).String()
 }
 
 // runsHere says whether a process is a PostgreSQL server at work on our data: that stands in its folder.
@@ -264,7 +291,7 @@ func (s *Server) runsHere(pid int) bool {
 
 // dropStalePID takes away the file that a killed server left: the next one would not start where another program has the number
 // in it. It stays as long as any process of the killed one is at work on the data: by it the next one knows to wait.
-func (s *Server) dropStalePID() error {
+func (s *Server) dropStalePID(ctx context.Context) error {
 	processes, err := filepath.Glob("/proc/[0-9]*")
 	if err != nil || len(processes) == 0 {
 		return err // nothing is known about who runs: PostgreSQL judges by itself
@@ -274,6 +301,9 @@ func (s *Server) dropStalePID() error {
 			return nil
 		}
 	}
+	if s.answersUnseen(ctx) {
+		return fmt.Errorf("private PostgreSQL: a server that can't be seen from here runs on the data in %s; stop it where it runs", s.dir)
+	}
 	if err := os.Remove(s.pidFile()); err != nil && !errors.Is(err, os.ErrNotExist) {
 		return err
 	}
@@ -282,7 +312,7 @@ func (s *Server) dropStalePID() error {
 
 // start starts the server on its port.
 func (s *Server) start(ctx context.Context) error {
-	if err := s.dropStalePID(); err != nil {
+	if err := s.dropStalePID(ctx); err != nil {
 		return err
 	}
 	options := fmt.Sprintf(

@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 	"io"
+	"net/url"
 	"os"
 	"os/exec"
 	"path/filepath"
@@ -143,4 +144,25 @@ func TestKilledServerIsStartedAgain(t *testing.T) {
 	leave()
 	<-done
 	require.NoError(t, s.Stop(ctx))
+}
+
+// What answers to our password where the folder says that its server is, and can't be seen from here, is left alone.
+func TestServersThatCannotBeSeenAreLeftAlone(t *testing.T) {
+	ctx, dir := begin(t)
+	_, other := begin(t)
+	s, err := pg.Start(ctx, dir)
+	require.NoError(t, err)
+	require.NoError(t, s.Stop(ctx))
+	unseen, err := pg.Start(ctx, other)
+	require.NoError(t, err)
+	u, err := url.Parse(unseen.URL)
+	require.NoError(t, err)
+	password, _ := u.User.Password()
+	require.NoError(t, os.WriteFile(filepath.Join(dir, "password"), []byte(password), 0o600))
+	noted := fmt.Sprintf("4194303\n%s/data\n1700000000\n%s\n\n127.0.0.1\n", dir, u.Port())
+	require.NoError(t, os.WriteFile(filepath.Join(dir, "data", "postmaster.pid"), []byte(noted), 0o644))
+	_, err = pg.Start(ctx, dir)
+	require.ErrorContains(t, err, "can't be seen from here")
+	assert.FileExists(t, filepath.Join(dir, "data", "postmaster.pid"))
+	require.NoError(t, unseen.Stop(ctx))
 }
