@@ -1,4 +1,4 @@
-import { useState } from 'react';
+import { useEffect, useState } from 'react';
 import { useDesk } from '../lib/edits';
 import { useReading } from '../lib/reading';
 import { Button } from '../parts/Button';
@@ -42,13 +42,14 @@ function Under() {
     ...columns.filter((c) => c.name !== question.name).map((c) => ({ name: c.name, label: c.label })),
     ...derived.map((d) => ({ name: d.name, label: undefined })),
   ];
-  // What was ticked last holds until it is kept: the next tick builds on it.
+  // What was ticked last holds until the server says the same, or refuses it: the next tick builds on it.
   const [ticked, setTicked] = useState<string[]>();
   const now = ticked ?? under;
+  const kept = JSON.stringify(under);
+  useEffect(() => setTicked((t) => (JSON.stringify(t) === kept ? undefined : t)), [kept]);
   const put = async (names: string[]) => {
     setTicked(names);
-    await editStudy({ kind: 'under answers', names });
-    setTicked((t) => (t === names ? undefined : t));
+    if (!(await editStudy({ kind: 'under answers', names }))) setTicked((t) => (t === names ? undefined : t));
   };
   return (
     <div className="grid gap-1">
