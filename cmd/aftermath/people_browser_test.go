@@ -73,6 +73,7 @@ func TestSignInAndShare(t *testing.T) {
 	w.press("What should we change?")
 	w.until(`document.querySelector('[data-part=ledgerline] [data-part=termname]')`)
 	w.click(`document.querySelector('[data-part=ledgerline]')`)
+	w.until(`document.querySelector('[data-part=pane] h2')?.innerText.includes('with ')`)
 	w.keys("h")
 	w.until(`document.body.innerText.includes('You are a reader of this study')`)
 	w.do(chromedp.Navigate(w.base))
@@ -82,9 +83,10 @@ func TestSignInAndShare(t *testing.T) {
 	signIn("Ada Lark", password)
 	w.press("What should we change?")
 	w.until(`document.querySelector('[data-part=ledgerline] [data-part=termname]')`)
+	w.click(`[...document.querySelectorAll('[data-part=ledgerline]')].find(e => e.innerText.startsWith('boat'))`)
+	w.until(`document.querySelector('[data-part=pane] h2')?.innerText.includes('with boat')`)
 	w.do(chromedp.Evaluate(`fetch('/api/v1/session?everywhere=true', {method: 'DELETE'}).then(() => (window.out = true))`, nil))
 	w.until(`window.out`)
-	w.click(`[...document.querySelectorAll('[data-part=ledgerline]')].find(e => e.innerText.startsWith('boat'))`)
 	w.keys("h")
 	w.until(`document.querySelector('[role=dialog]')?.innerText.includes('What you see and have typed is still here')`)
 	signIn("Ada Lark", password)
@@ -126,6 +128,7 @@ func TestEditsWaitWhileTheDatabaseIsAway(t *testing.T) {
 	assert.Contains(t, w.get(`document.querySelector('[role=alert]').innerText`), "no space is left")
 	hide := func(term string) {
 		w.click(`[...document.querySelectorAll('[data-part=ledgerline]')].find(e => e.innerText.startsWith('%s'))`, term)
+		w.until(`document.querySelector('[data-part=pane] h2')?.innerText.includes('with %s')`, term)
 		w.keys("h")
 	}
 	hide("boat")
