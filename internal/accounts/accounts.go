@@ -315,7 +315,7 @@ func (a *Accounts) DropToken(ctx context.Context, u store.User, id int64) error 
 
 // LogEntries gives the log, the newest first, from before an entry, if given.
 func (a *Accounts) LogEntries(ctx context.Context, before int64, limit int) ([]store.LogEntry, error) {
-	return a.store.Log(ctx, 0, before, limit)
+	return a.store.Log(ctx, before, limit)
 }
 
 // Right says whether a password is that of a user; attempts are slowed.

@@ -221,12 +221,9 @@ func (s *Store) AddLog(ctx context.Context, e LogEntry) error {
 	return s.db.WithContext(ctx).Create(&e).Error
 }
 
-// Log gives the log, the newest first: of all, or of a study; from before an entry, if given; at most so many.
-func (s *Store) Log(ctx context.Context, study, before int64, limit int) (out []LogEntry, err error) {
+// Log gives the log, the newest first; from before an entry, if given; at most so many.
+func (s *Store) Log(ctx context.Context, before int64, limit int) (out []LogEntry, err error) {
 	q := s.db.WithContext(ctx).Order("id desc").Limit(limit)
-	if study != 0 {
-		q = q.Where("study_id = ?", study)
-	}
 	if before != 0 {
 		q = q.Where("id < ?", before)
 	}
