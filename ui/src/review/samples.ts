@@ -53,13 +53,16 @@ export function useBlind(sample: number, coder: string, place: number) {
   });
 }
 
-/** Asks anew for what coding a sample changes. */
+/**
+ * Asks anew for what coding a sample changes. The answers that are coded blind are asked for at every step anyway: asked once more between
+ * two steps, the next one would come, go and come again, and lose a key pressed in between.
+ */
 export function useSamplesAgain() {
   const id = useQuestionId();
   const client = useQueryClient();
   return () =>
     Promise.all(
-      ['samples', 'sample agreement', 'blind'].map((name) =>
+      ['samples', 'sample agreement'].map((name) =>
         client.invalidateQueries({ queryKey: [...keys.question(id), name] }),
       ),
     );
