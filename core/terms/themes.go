@@ -5,6 +5,7 @@ import (
 	"context"
 	"slices"
 	"strings"
+	"unicode"
 
 	"github.com/RoaringBitmap/roaring/v2"
 
@@ -30,14 +31,17 @@ const (
 	mostBeside    = 2   // terms of a theme that only stand in the same sentences
 	ofRow         = 0.3 // of the places of the rarer of two terms, those beside the other, from which both are a name of two words;
 	// a term of whose places as many are in such names is no subject by itself
-	rowMoreOften = 10 // so many times as many as by chance
+	rowMoreOften = 10  // so many times as many as by chance
+	mostWhere    = 0.5 // of the places of a term, those behind a word as "in" or "at", from which it says where something was,
+	beforeWhere  = 3   // and how many words before it such a word may stand
 )
 
 // Themes looks for subjects in the answers of a focus: terms that are said more often than in everyday speech, by about as many
 // as one would make a category of, with those that share their sentences or their meaning. Words of praise and blame are no
-// subjects. The most frequent comes first.
-func (s Suggester) Themes(ctx context.Context, focus *roaring.Bitmap) ([]Theme, error) {
-	chosen, err := s.subjects(ctx, focus)
+// subjects, nor is what all were asked of, by the names of study and question, nor what mostly says where something was. The
+// most frequent comes first.
+func (s Suggester) Themes(ctx context.Context, focus *roaring.Bitmap, asked ...string) ([]Theme, error) {
+	chosen, err := s.subjects(ctx, focus, asked)
 	if err != nil {
 		return nil, err
 	}
@@ -51,14 +55,14 @@ func (s Suggester) Themes(ctx context.Context, focus *roaring.Bitmap) ([]Theme, 
 }
 
 // subjects are the terms that may name a subject, the most frequent first.
-func (s Suggester) subjects(ctx context.Context, focus *roaring.Bitmap) ([]int, error) {
+func (s Suggester) subjects(ctx context.Context, focus *roaring.Bitmap, asked []string) ([]int, error) {
 	v := s.View
 	table, usual := words.Of(s.Language), NewEveryday(v, s.Language)
 	answers, err := s.AnswersPer(ctx, focus, s.Workers)
 	if err != nil {
 		return nil, err
 	}
-	base := float64(focus.GetCardinality())
+	base, given := float64(focus.GetCardinality()), named(asked)
 	total := 0
 	for it := focus.Iterator(); it.HasNext(); {
 		total += len(v.Index.Answer(int(it.Next())))
@@ -67,7 +71,7 @@ func (s Suggester) subjects(ctx context.Context, focus *roaring.Bitmap) ([]int, 
 	for t, term := range v.Terms {
 		k := float64(answers[t])
 		if term.Stop || k < leastAnswers || k < leastOfFocus*base || k > mostOfFocus*base && base > 100 ||
-			!subject(table, term.Label) {
+			!subject(table, term.Label) || given.holds(table, term.Label) {
 			continue
 		}
 		if usual != nil {
@@ -94,7 +98,11 @@ type themes struct {
 type anchor struct {
 	row   []int
 	times int32
+	where int32 // of these, those that say where something was
 }
+
+// place says whether an anchor is mostly said as a place.
+func (a anchor) place() bool { return float64(a.where) >= mostWhere*float64(a.times) }
 
 func (t themes) label(place int) string { return t.view.Terms[t.chosen[place]].Label }
 
@@ -107,17 +115,17 @@ func (t themes) anchors(least float64) (out []anchor) {
 		if !noun(t.table, t.label(b)) {
 			continue // what such a name is of stands last
 		}
-		x, y := t.seen.times[a], t.seen.times[b]
-		if float64(n) >= least && float64(n) >= ofRow*float64(min(x, y)) &&
-			float64(n)*float64(t.seen.words) >= rowMoreOften*float64(x)*float64(y) {
-			out = append(out, anchor{[]int{a, b}, n})
-			inRows[a] += n
-			inRows[b] += n
+		x, y := t.seen.times[a].all, t.seen.times[b].all
+		if float64(n.all) >= least && float64(n.all) >= ofRow*float64(min(x, y)) &&
+			float64(n.all)*float64(t.seen.words) >= rowMoreOften*float64(x)*float64(y) {
+			out = append(out, anchor{[]int{a, b}, n.all, n.where})
+			inRows[a] += n.all
+			inRows[b] += n.all
 		}
 	}
 	for a, n := range t.seen.times {
-		if float64(inRows[a]) < ofRow*float64(n) {
-			out = append(out, anchor{[]int{a}, n})
+		if float64(inRows[a]) < ofRow*float64(n.all) {
+			out = append(out, anchor{[]int{a}, n.all, n.where})
 		}
 	}
 	slices.SortFunc(out, func(x, y anchor) int { return cmp.Or(int(y.times-x.times), slices.Compare(x.row, y.row)) })
@@ -146,11 +154,12 @@ func (t themes) tied(x, y anchor) (out tie) {
 	return out
 }
 
-// grouped has each anchor, from the most frequent on, take those that are tied to it and to no earlier one.
+// grouped has each anchor, from the most frequent on, take those that are tied to it and to no earlier one. What says where
+// something was only stands beside others.
 func (t themes) grouped(anchors []anchor) (out []Theme) {
 	taken := make([]bool, len(anchors))
 	for i, x := range anchors {
-		if taken[i] {
+		if taken[i] || x.place() {
 			continue
 		}
 		var near []tie
@@ -210,18 +219,65 @@ love like enjoy happy please pleasant delight glad thank bad poor terrible awful
 favorite recommend impress satisfy okay fine decent fabulous outstanding incredible delicious tasty yummy thing lot way bit time year day
 week month hour minute people person problem issue reason review star experience product item stuff shocking dreadful joke shame disgrace
 anything something everything anyone someone everyone plus sort kind half part whole rest
-order buy purchase try use add get receive arrive highly look feel`) {
+order buy purchase try use add get receive arrive highly look feel
+favourite surprise surprised magic magical marvellous stunning gorgeous beautiful exceptional bearable hopeless ridiculous nightmare useless
+pathetic unacceptable appalling annoying frustrating`) {
 		out[w] = true
 	}
 	return out
 }()
 
+// asked are the words of the names of a study and its question.
+type asked []string
+
+func named(names []string) (out asked) {
+	for _, name := range names {
+		out = append(out, strings.FieldsFunc(strings.ToLower(name), func(r rune) bool { return !unicode.IsLetter(r) })...)
+	}
+	return out
+}
+
+// holds says whether a term is one of the words, or what one of them is a kind of.
+func (a asked) holds(table *words.Table, label string) bool {
+	return slices.ContainsFunc(a, func(word string) bool {
+		return word == label || table.Lemma(word) == table.Lemma(label) || table.KindOf(word, label)
+	})
+}
+
 // besides is what is counted of chosen terms.
 type besides struct {
-	times            []int32          // places of each
-	rows             map[[2]int]int32 // two side by side
-	pairs            [][]int32        // sentences with both, and with each in pairs[a][a]
-	words, sentences int              // in all
+	times            []places          // of each
+	rows             map[[2]int]places // two side by side
+	pairs            [][]int32         // sentences with both, and with each in pairs[a][a]
+	words, sentences int               // in all
+}
+
+// places are how often something is said, and how often of these to say where something was.
+type places struct{ all, where int32 }
+
+func (p places) and(where bool) places {
+	p.all++
+	if where {
+		p.where++
+	}
+	return p
+}
+
+// locative are the English words before the name of a place. Of other languages none are known.
+var locative = strings.Fields("in on at by from to into onto off near inside outside past through round behind under")
+
+// behind tells which words of an index stand before the name of a place.
+func behind(v *lexicon.View, language string) map[uint32]bool {
+	out := map[uint32]bool{}
+	if language != "en" {
+		return out
+	}
+	for _, surface := range locative {
+		if w, ok := v.Index.Word(surface); ok {
+			out[w] = true
+		}
+	}
+	return out
 }
 
 // beside counts what stands with and beside each of the chosen terms in the sentences of a focus.
@@ -231,11 +287,12 @@ func (s Suggester) beside(ctx context.Context, focus *roaring.Bitmap, chosen []i
 	for i, t := range chosen {
 		place[t] = int32(i) + 1
 	}
-	out := besides{times: make([]int32, len(chosen)), rows: map[[2]int]int32{}, pairs: make([][]int32, len(chosen))}
+	out := besides{times: make([]places, len(chosen)), rows: map[[2]int]places{}, pairs: make([][]int32, len(chosen))}
 	for i := range out.pairs {
 		out.pairs[i] = make([]int32, len(chosen))
 	}
 	var here []int
+	leads := behind(v, s.Language)
 	n := 0
 	for it := focus.Iterator(); it.HasNext(); n++ {
 		if n%4096 == 0 && ctx.Err() != nil {
@@ -247,12 +304,16 @@ func (s Suggester) beside(ctx context.Context, focus *roaring.Bitmap, chosen []i
 		for i := 0; i < len(said); {
 			here = here[:0]
 			before, j := -1, i
+			lead := i - beforeWhere - 1
 			for ; j < len(said) && of[j] == of[i]; j++ {
+				if leads[said[j]] {
+					lead = j
+				}
 				p := int(place[v.TermOf(said[j])]) - 1
 				if p >= 0 {
-					out.times[p]++
+					out.times[p] = out.times[p].and(j-lead <= beforeWhere)
 					if before >= 0 && before != p {
-						out.rows[[2]int{before, p}]++
+						out.rows[[2]int{before, p}] = out.rows[[2]int{before, p}].and(j-1-lead <= beforeWhere)
 					}
 					if !slices.Contains(here, p) {
 						here = append(here, p)

@@ -284,6 +284,15 @@ func (t *Table) Kin(a, b string, steps int) bool {
 	return false
 }
 
+// KindOf says whether a word, in its most frequent sense, is a kind of what another names: a ferry is a boat.
+func (t *Table) KindOf(word, of string) bool {
+	if t == nil {
+		return false
+	}
+	a, b := t.sets(word), t.sets(of)
+	return len(a) > 0 && len(b) > 0 && slices.Contains(t.over[a[0]], b[0])
+}
+
 // Near lists the words of the table that one changed letter, one more, one less, or two swapped make of a text, in no order.
 func (t *Table) Near(text string) (out []string) {
 	if t == nil {

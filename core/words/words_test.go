@@ -138,6 +138,8 @@ func TestMeaning(t *testing.T) {
 		assert.True(t, table.Opposite(p[1], p[0]), p)
 		assert.False(t, table.Same(p[0], p[1]), p)
 	}
+	assert.True(t, table.KindOf("ferries", "boat"))
+	assert.False(t, table.KindOf("boat", "ferry"))
 	assert.Equal(t, []Class{Noun}, table.Of("boats"))
 	assert.Equal(t, Adjective, table.Of("cheaper")[0])
 	assert.Equal(t, Verb, table.Of("went")[0])
