@@ -242,6 +242,33 @@ func TestPicturesInTheBrowser(t *testing.T) {
 	w.click(`document.querySelectorAll('[data-part=pair]')[0]`)
 	pane(w.get(`document.querySelectorAll('[aria-label=Pairs] tbody tr')[0].cells[1].innerText.replaceAll(',', '')`))
 
+	// A title is written in place, belongs to what it was written for, and goes along into what is kept and the report.
+	w.press("title and note")
+	w.until(`document.activeElement.getAttribute('aria-label') === 'Title'`)
+	w.axe("writing a title")
+	w.choose("Title", "Who says what with whom")
+	w.choose("Note", "Mind the freight.")
+	w.press("Keep it")
+	const head = `document.querySelector('#main figure h1').innerText`
+	w.until(`%s === 'Who says what with whom' && document.querySelector('#main figure').innerText.includes('Mind the freight.')`, head)
+	w.choose("with", "one another")
+	w.until(`%s === 'What comes together'`, head)
+	w.choose("with", "values of passenger type")
+	w.until(`%s === 'Who says what with whom'`, head)
+	w.press("Keep this chart…")
+	w.until(`document.querySelector('[role=dialog] textarea')?.value === 'Mind the freight.'`)
+	w.press("Keep it")
+	w.press("into the report")
+	w.until(`document.querySelector('[data-part=notice]')?.innerText.includes('into the report')`)
+	w.tab("Kept")
+	w.until(`document.querySelector('[data-part=kept] [data-part=drawing] svg')`)
+	assert.Contains(t, w.get(`document.querySelector('[data-part=kept]').innerText`), "table of what comes together with passenger type")
+	w.press("Who says what with whom")
+	w.until(`document.querySelector('[data-part=pair]') && %s === 'Who says what with whom'`, head)
+	w.do(chromedp.Navigate(w.base + "/q/1/report"))
+	w.until(`document.querySelector('[data-part=block] table')?.innerText.includes('Jaccard')`)
+	assert.Contains(t, w.get(`document.querySelector('[data-part=block]').innerText`), "Mind the freight.")
+
 	// Stacked to 100 where that is right only.
 	w.do(chromedp.Navigate(w.base + "/q/1/chart?by=wave&as=stack"))
 	w.until(`document.querySelector('[data-part=empty]')?.innerText.includes('overlap')`)

@@ -561,11 +561,28 @@ func TestKeptChartsFollow(t *testing.T) {
 	assert.False(t, list()[1].Gone)
 	assert.ErrorIs(t, d.DropChart(ctx, q.ID+1, kept[1].ID, true), store.ErrNotFound, "another question's")
 	assert.ErrorIs(t, d.ChangeChart(ctx, asked, 99, NewChart{Name: "x", Drawn: drawn}), store.ErrNotFound)
+	// So do charts that are no table by segments.
+	for name, of := range map[string]chart.Drawn{
+		"means": {Means: &chart.MeansQuery{Of: "recommend"}, As: "often"}, "pairs": {Together: &chart.TogetherQuery{With: "route"}, Measure: "both"},
+	} {
+		for _, wrong := range []chart.Drawn{{As: "flow"}, {Means: of.Means, Together: of.Together, As: "bars"}, {Flow: &chart.FlowQuery{}, Means: &chart.MeansQuery{}}} {
+			require.ErrorIs(t, d.KeepChart(ctx, asked, NewChart{Name: "x", Drawn: wrong}), state.ErrRequest)
+		}
+		require.NoError(t, d.KeepChart(ctx, asked, NewChart{Name: name, Drawn: of}))
+		assert.False(t, list()[0].Changed, name)
+		rule := "tea / " + name // nobody says that, but the tea is no longer coded after it is taken back
+		edit(t, q, scheme.WriteRule{Category: q.State().Coding.Results[0].ID, Rule: rule})
+		assert.True(t, list()[0].Changed, name)
+		undo(t, q, 1)
+		assert.False(t, list()[0].Changed, name)
+		require.NoError(t, d.DropChart(ctx, q.ID, list()[0].ID, true))
+	}
 	copy := copied(t, d, "copy", q)[0]
 	also, err := d.Question(ctx, copy.ID)
 	require.NoError(t, err)
 	there, err := d.KeptCharts(ctx, also)
 	require.NoError(t, err)
+	there = slices.DeleteFunc(there, func(k KeptChart) bool { return k.Gone })
 	assert.Equal(t, []string{"One", "Routes"}, []string{there[0].Name, there[1].Name})
 	assert.False(t, there[1].Changed, "the copy has the same figures")
 }

@@ -2,14 +2,11 @@ package desk
 
 import (
 	"context"
-	"crypto/sha256"
-	"encoding/hex"
 	"encoding/json"
 	"fmt"
 	"strings"
 	"time"
 
-	"aftermath/internal/desk/focus"
 	"aftermath/internal/desk/report/chart"
 	"aftermath/internal/desk/state"
 	"aftermath/internal/store"
@@ -64,24 +61,13 @@ func (d *Desk) KeptCharts(ctx context.Context, q *Question) ([]KeptChart, error)
 	return out, nil
 }
 
-// figuresOf sums up the figures of a chart: two charts have the same just when they have the same rows, columns and counts.
+// figuresOf sums up the figures of a chart.
 func figuresOf(ctx context.Context, s *state.State, d chart.Drawn) (string, error) {
-	c, err := chart.ChartOf(ctx, s, d.Focus, d.Query)
+	f, err := d.Figures(ctx, s)
 	if err != nil {
 		return "", err
 	}
-	sum := sha256.New()
-	out := json.NewEncoder(sum)
-	for i, column := range c.Columns {
-		_ = out.Encode([]any{column.Key, c.Bases[i]}) // a hash takes all
-	}
-	for i, row := range c.Rows {
-		_ = out.Encode([]any{row.Kind, row.ID, row.Path})
-		for _, cell := range c.Cells[i] {
-			_ = out.Encode([]any{cell.Answers, cell.Weighted})
-		}
-	}
-	return hex.EncodeToString(sum.Sum(nil)), nil
+	return f.Sum(), nil
 }
 
 // KeepChart keeps a chart under a name. What can't be drawn is not kept.
@@ -102,10 +88,10 @@ func (d *Desk) putChart(ctx context.Context, q *Question, to *store.Chart, c New
 	if to.Name = state.OneLine(c.Name); to.Name == "" {
 		return fmt.Errorf("%w: a chart needs a name", state.ErrRequest)
 	}
-	if len(c.Drawn.Focus) > focus.MaxConditions {
-		return fmt.Errorf("%w: a focus has up to %d conditions", state.ErrRequest, focus.MaxConditions)
+	err := c.Drawn.Check()
+	if err != nil {
+		return err
 	}
-	var err error
 	if to.Figures, err = figuresOf(ctx, q.State(), c.Drawn); err != nil {
 		return err
 	}

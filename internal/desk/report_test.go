@@ -109,6 +109,8 @@ func TestReportsFollowAndFreeze(t *testing.T) {
 		{ID: "f", Kind: "finding", Question: w.ID, Finding: &document.Found{Category: late, Variable: "route", Value: "North"}},
 		{ID: "q", Kind: "quotes", Question: w.ID, Quotes: []document.Quote{{Respondent: 3}, {Respondent: 99}}},
 		{ID: "m", Kind: "method", Question: w.ID},
+		{ID: "t", Kind: "chart", Question: w.ID, Drawn: &chart.Drawn{Focus: f, Together: &chart.TogetherQuery{With: "route"}}},
+		{ID: "n", Kind: "chart", Question: w.ID, Drawn: &chart.Drawn{Focus: f, Means: &chart.MeansQuery{Of: "recommend"}}},
 	}
 	r, err := d.AddReport(ctx, w.StudyID, "Autumn", blocks)
 	require.NoError(t, err)
@@ -128,6 +130,12 @@ func TestReportsFollowAndFreeze(t *testing.T) {
 	want, err := chart.ChartOf(ctx, w.State(), f, q)
 	require.NoError(t, err)
 	same(want, now.Sections[0].Chart)
+	pairs, err := chart.TogetherOf(ctx, w.State(), f, chart.TogetherQuery{With: "route"})
+	require.NoError(t, err)
+	same(chart.Figures{Together: &pairs}, now.Sections[4].Figures)
+	means, err := chart.MeansOf(ctx, w.State(), f, chart.MeansQuery{Of: "recommend"})
+	require.NoError(t, err)
+	same(chart.Figures{Means: &means}, now.Sections[5].Figures)
 	assert.Equal(t, [][]string{{"Late"}}, [][]string{now.Sections[0].Categories[0].Path})
 	assert.Contains(t, now.Sections[1].Problem, "too few", "bases of four can't be tested")
 	assert.True(t, now.Sections[2].Said[1].Gone)

@@ -33,7 +33,8 @@ func ferries(t testing.TB) *state.State {
 	book, err := demo.Playbook(demo.Change)
 	require.NoError(t, err)
 	cells := make([][]string, len(demo.Columns))
-	for _, row := range demo.Make(3, 900).Rows {
+	for n, row := range demo.Make(3, 900).Rows {
+		row[0] = fmt.Sprint("P", n%450) // each person answered twice
 		for i, c := range row {
 			cells[i] = append(cells[i], c)
 		}
@@ -66,6 +67,10 @@ func sample(t testing.TB, s *state.State) document.Document {
 		{Kind: "finding", Finding: &document.Found{Category: s.Coding.Results[0].ID, Variable: "passenger type", Value: "Tourist"}},
 		{Kind: "finding", Finding: &document.Found{Category: "c999", Variable: "wave", Value: "Spring 2026"}},
 		{Kind: "method"},
+		{Kind: "chart", Title: "Often", Note: "Often noted.", Drawn: &chart.Drawn{Means: &chart.MeansQuery{Of: "recommend"}}},
+		{Kind: "chart", Title: "Network", Drawn: &chart.Drawn{Together: &chart.TogetherQuery{}, As: "network", Measure: "both"}, Table: true},
+		{Kind: "chart", Title: "Flow", Drawn: &chart.Drawn{Flow: &chart.FlowQuery{}, As: "flow"}},
+		{Kind: "chart", Title: "Matrix", Drawn: &chart.Drawn{Together: &chart.TogetherQuery{With: "route"}}},
 	} {
 		b.ID, b.Question = fmt.Sprint(i), 1
 		p, err := document.Fill(ctx, s, b)
@@ -207,6 +212,13 @@ func TestReportsAsFiles(t *testing.T) {
 	pictures := []*chart.Chart{d.Sections[1].Chart, d.Sections[2].Chart, d.Sections[3].Chart, d.Sections[4].Chart}
 	figure := fmt.Sprintf("%.1f %%", 100*d.Sections[5].Chart.Cells[0][2].Share)
 	quote := d.Sections[6].Said[0].Text
+	// What programs draw no chart of is a table there.
+	means, flow, matrix := d.Sections[10].Means, d.Sections[12].Flow, d.Sections[13].Together
+	require.Positive(t, flow.Nodes[0].Both)
+	tabled := []string{
+		fmt.Sprintf("%.2f", means.Rows[1].With.Mean), fmt.Sprintf("%.3f", matrixTop(d.Sections[11].Together).Jaccard),
+		fmt.Sprint(flow.Nodes[0].Before - flow.Nodes[0].Both), fmt.Sprintf("%.1f", matrix.Pairs[0].Lift), "Often noted", "not listed",
+	}
 	slanted := strings.ReplaceAll(nasty, "*", "") // in Markdown
 
 	page := string(file("html"))
@@ -214,7 +226,7 @@ func TestReportsAsFiles(t *testing.T) {
 	assert.NotContains(t, page, "javascript:")
 	assert.NotContains(t, regexp.MustCompile(`(src|href)="?[^"#]`).FindAllString(strings.ReplaceAll(page, `href="https://example.org`, ""), -1), "src=")
 	assert.NotRegexp(t, `url\((?:"|')?(?:https?:|/)`, page, "it loads nothing")
-	assert.Equal(t, len(pictures), strings.Count(page, "<svg "))
+	assert.Equal(t, len(pictures)+3, strings.Count(page, "<svg "), "no two meet surely more often: there is no network")
 	assert.NotContains(t, page, "var(--color-c1)\"", "pictures carry their colours")
 	for _, svg := range regexp.MustCompile(`(?s)<svg .*?</svg>`).FindAllString(page, -1) {
 		wellFormed(t, "svg", []byte(svg))
@@ -225,11 +237,14 @@ func TestReportsAsFiles(t *testing.T) {
 	md := string(file("markdown"))
 	assert.Contains(t, md, figure)
 	assert.Contains(t, md, `\<script\>`)
+	for _, want := range tabled {
+		assert.Contains(t, md, want)
+	}
 	assert.Contains(t, md, "- one **bold** one\n- two")
 
 	text := parts(t, file("docx"))
 	body := words(text["word/document.xml"])
-	for _, want := range []string{nasty, "Head " + slanted, quote, figure, "in the data no more", "can’t be shown", "said", "code <b>"} {
+	for _, want := range append(tabled, nasty, "Head " + slanted, quote, figure, "in the data no more", "can’t be shown", "said", "code <b>") {
 		assert.Contains(t, body, want)
 	}
 	assert.NotContains(t, body, "\ue000")
@@ -253,7 +268,7 @@ func TestReportsAsFiles(t *testing.T) {
 			}
 		}
 	}
-	for _, want := range []string{"Head " + slanted, quote, figure, "two"} {
+	for _, want := range append(tabled, "Head "+slanted, quote, figure, "two") {
 		assert.Contains(t, told, want)
 	}
 	holdChart(t, slides, "ppt", 1, pictures[0])
@@ -272,6 +287,11 @@ func TestReportsAsFiles(t *testing.T) {
 			require.InDelta(t, want[r][k], x, 1e-12)
 		}
 	}
+}
+
+// matrixTop is the pair with most answers.
+func matrixTop(t *chart.Together) chart.TogetherPair {
+	return slices.MaxFunc(t.Pairs, func(a, b chart.TogetherPair) int { return a.Both - b.Both })
 }
 
 // Writing ends with its caller, and one file has nothing of another.

@@ -4,7 +4,6 @@ import type { Chart } from '../lib/api';
 import type { KeptDrawing } from '../lib/charts';
 import { useDesk } from '../lib/edits';
 import { useAsk } from '../lib/queries';
-import { useReports } from '../lib/reports';
 import { Failed } from '../parts/Asked';
 import { Button } from '../parts/Button';
 import { Empty, Skeleton } from '../parts/Text';
@@ -12,8 +11,8 @@ import { Download } from './Download';
 import { Drawn } from './Drawn';
 import { forms, useDesign } from './design';
 import { Grid } from './Grid';
-import { KeepChart } from './Kept';
 import { MadeOf } from './MadeOf';
+import { Titled } from './Titled';
 
 /** Categories by segments: a figure as it will stand in the report, and what makes it up above it. */
 export default function BySegment() {
@@ -21,10 +20,8 @@ export default function BySegment() {
   const { focus, get, one } = useAddress();
   const as = one('as', forms);
   const design = useDesign();
-  const { put } = useReports();
   const chart = useAsk('chart', design.query);
   const [opened, setOpened] = useState(false);
-  const [keeping, setKeeping] = useState<{ name: string; drawn: KeptDrawing }>();
   const c = chart.data;
   const rows = useMemo(
     () => (c?.rows ?? []).map((r, i) => ({ r, i })).filter(({ r }) => opened || r.kind !== 'hidden'),
@@ -37,11 +34,6 @@ export default function BySegment() {
     as,
     cells: get('cells') || undefined,
   });
-  const intoReport = (of: Chart) =>
-    put(
-      { kind: 'chart', question: question.id, title: titleOf(of), drawn: drawn(of) },
-      'Put the chart into the report',
-    );
   if (chart.error && !c)
     return (
       <>
@@ -58,39 +50,25 @@ export default function BySegment() {
     <div className="grid max-w-400 gap-3 pr-1" aria-busy={chart.isPlaceholderData}>
       <MadeOf c={c} design={design} />
       {chart.error && <Failed error={chart.error} again={() => chart.refetch()} />}
-      <figure className="min-w-0">
-        <h1 className="font-serif text-2xl font-semibold [overflow-wrap:anywhere]">{titleOf(c)}</h1>
-        <p className="flex flex-wrap justify-between gap-x-4 text-soft">
-          {question.name}
-          {/* What is asked for may not be there yet: then it is not what one sees. */}
-          <span className="flex gap-x-3">
-            <Button
-              look="plain"
-              disabled={!chart.now}
-              onClick={() => setKeeping({ name: titleOf(c), drawn: drawn(c) })}
-            >
-              Keep this chart…
-            </Button>
-            <Button look="plain" disabled={!chart.now} onClick={() => intoReport(c)}>
-              into the report
-            </Button>
-          </span>
-        </p>
-        {c.segments!.length === 0 && (
-          <Empty>No column of this study is a segment. The figure shows the total only.</Empty>
+      <Titled drawn={drawn(c)} usual={titleOf(c)} under={question.name} ready={!!chart.now}>
+        {(title) => (
+          <>
+            {c.segments!.length === 0 && (
+              <Empty>No column of this study is a segment. The figure shows the total only.</Empty>
+            )}
+            {rows.some(({ r }) => r.id) ? null : (
+              <Empty>No category is a row: the frame is empty, or none was chosen above.</Empty>
+            )}
+            {as === 'bars' || as === 'table' ? (
+              <Grid c={c} rows={rows} design={design} opened={opened} open={setOpened} />
+            ) : (
+              <Drawn c={c} rows={rows} as={as} title={title} />
+            )}
+            <figcaption className="max-w-240 border-t pt-2 text-sm text-soft">{c.notes!.join(' ')}</figcaption>
+          </>
         )}
-        {rows.some(({ r }) => r.id) ? null : (
-          <Empty>No category is a row: the frame is empty, or none was chosen above.</Empty>
-        )}
-        {as === 'bars' || as === 'table' ? (
-          <Grid c={c} rows={rows} design={design} opened={opened} open={setOpened} />
-        ) : (
-          <Drawn c={c} rows={rows} as={as} title={titleOf(c)} />
-        )}
-        <figcaption className="max-w-240 border-t pt-2 text-sm text-soft">{c.notes!.join(' ')}</figcaption>
-      </figure>
+      </Titled>
       <Download c={c} design={design} />
-      {keeping && <KeepChart {...keeping} close={() => setKeeping(undefined)} />}
     </div>
   );
 }

@@ -21,6 +21,14 @@ function bySegments(by = '') {
   return nests.length ? `by ${nests.map((n) => n.join(' / ')).join(' and by ')}` : 'of the total';
 }
 
+/** What a kept chart is, in words. */
+function kindOf({ query, means, together, flow, as }: KeptDrawing) {
+  if (means) return `${as === 'table' ? 'table' : 'how often against mean'} of ${means.of}`;
+  if (together) return `${as ?? 'matrix'} of what comes together${together.with ? ` with ${together.with}` : ''}`;
+  if (flow) return `${as ?? 'flow'} of the same people, ${flow.from} and ${flow.to}`;
+  return `${as ?? 'bars'} ${bySegments(query.by)}`;
+}
+
 /** Asks the list of kept charts anew. */
 function useKeptAgain() {
   const client = useQueryClient();
@@ -91,7 +99,7 @@ export default function Kept() {
               <p>
                 <To
                   className="font-serif text-lg font-semibold underline decoration-edge underline-offset-3 hover:decoration-moss"
-                  to={chartAddress(question.id, k.drawn)}
+                  to={chartAddress(question.id, k.drawn, k.name, k.note)}
                 >
                   {k.name}
                 </To>
@@ -100,7 +108,7 @@ export default function Kept() {
               </p>
               {k.note && <p className="max-w-160 font-serif whitespace-pre-line">{k.note}</p>}
               <p className="text-sm text-soft">
-                {k.drawn.as ?? 'bars'} {bySegments(k.drawn.query.by)} ·{' '}
+                {kindOf(k.drawn)} ·{' '}
                 {k.drawn.focus?.length ? k.drawn.focus.map((c) => say(c, frameLines)).join(' · ') : 'all answers'} ·
                 kept {moment(k.at)}
                 {k.by && ` by ${k.by}`}
@@ -151,8 +159,10 @@ export default function Kept() {
   );
 }
 
+type KeepProps = { drawn: KeptDrawing; name: string; note?: string; close: () => void };
+
 /** Keeps what is on the screen under a name. */
-export function KeepChart({ drawn, name, close }: { drawn: KeptDrawing; name: string; close: () => void }) {
+export function KeepChart({ drawn, name, note = '', close }: KeepProps) {
   const { question, say: notify } = useDesk();
   const again = useKeptAgain();
   const keep = async (name: string, note: string) => {
@@ -169,7 +179,7 @@ export function KeepChart({ drawn, name, close }: { drawn: KeptDrawing; name: st
     }
     await again();
   };
-  return <Naming title="Keep this chart" go="Keep it" name={name} note="" close={close} keep={keep} />;
+  return <Naming title="Keep this chart" go="Keep it" name={name} note={note} close={close} keep={keep} />;
 }
 
 type NamingProps = {

@@ -1,9 +1,11 @@
 import { useEffect, useMemo, useState } from 'react';
 import { chance } from '../drawing/figures';
+import { oftenAgainstMean } from '../drawing/often';
 import { Planned } from '../drawing/Planned';
 import { useStyle } from '../drawing/useStyle';
 import { useAddress } from '../lib/address';
 import type { MeanRow, Means as MeansData } from '../lib/api';
+import { noTable } from '../lib/charts';
 import { count, percent, tint } from '../lib/format';
 import { useAsk } from '../lib/queries';
 import { Failed } from '../parts/Asked';
@@ -15,7 +17,7 @@ import { type Column, Table } from '../parts/Table';
 import { Empty, Labelled, Skeleton, TextField } from '../parts/Text';
 import { ToggleGroup } from '../parts/ToggleGroup';
 import { answerBase, answerBases, useDesign } from './design';
-import { oftenAgainstMean } from './often';
+import { Titled } from './Titled';
 
 const orders = {
   frame: 'the frame',
@@ -27,9 +29,10 @@ const orders = {
 
 /** A number among those with and without each category. */
 export default function Means() {
-  const { get, one } = useAddress();
+  const { focus, get, one } = useAddress();
   const as = one('as', ['table', 'often'] as const);
   const { query, set } = useDesign();
+  const { focus: _, by: __, ...of } = query;
   const base = answerBase(query.base);
   const sort = query.sort in orders ? (query.sort as keyof typeof orders) : 'frame';
   const means = useAsk('means', {
@@ -90,30 +93,42 @@ export default function Means() {
         />
       </div>
       {means.error && <Failed error={means.error} again={() => means.refetch()} />}
-      <figure className="min-w-0">
-        <h1 className="font-serif text-2xl font-semibold [overflow-wrap:anywhere]">
-          {m.label}, with and without each category
-        </h1>
-        <p className="text-soft">
-          Among all: mean {m.all.mean.toFixed(2)} ({m.all.low.toFixed(2)} to {m.all.high.toFixed(2)}, base{' '}
-          {count(m.all.answers)})
-          {m.scale && `, net score ${score(m.all.net.score)} (± ${(196 * m.all.net.error).toFixed(1)})`}
-        </p>
-        {as === 'table' ? (
-          <div className="overflow-x-auto pt-2">
-            <Figures m={m} />
-          </div>
-        ) : (
-          <Often m={m} />
+      <Titled
+        drawn={{
+          focus,
+          query: noTable,
+          means: { ...of, base, sort, of: m.of, bands: m.edges!.length ? JSON.stringify(m.edges) : undefined },
+          as,
+        }}
+        usual={`${m.label}, with and without each category`}
+        under={
+          <>
+            Among all: mean {m.all.mean.toFixed(2)} ({m.all.low.toFixed(2)} to {m.all.high.toFixed(2)}, base{' '}
+            {count(m.all.answers)})
+            {m.scale && `, net score ${score(m.all.net.score)} (± ${(196 * m.all.net.error).toFixed(1)})`}
+          </>
+        }
+        ready={!!means.now}
+      >
+        {(title) => (
+          <>
+            {as === 'table' ? (
+              <div className="overflow-x-auto pt-2">
+                <Figures m={m} />
+              </div>
+            ) : (
+              <Often m={m} title={title} />
+            )}
+            <figcaption className="mt-2 max-w-240 border-t pt-2 text-sm text-soft">{m.notes!.join(' ')}</figcaption>
+          </>
         )}
-        <figcaption className="mt-2 max-w-240 border-t pt-2 text-sm text-soft">{m.notes!.join(' ')}</figcaption>
-      </figure>
+      </Titled>
     </div>
   );
 }
 
 /** How often each category is said, against the mean of those who say it. */
-function Often({ m }: { m: MeansData }) {
+function Often({ m, title }: { m: MeansData; title: string }) {
   const { setPick } = useAddress();
   const { style } = useStyle();
   const drawn = useMemo(
@@ -122,7 +137,7 @@ function Often({ m }: { m: MeansData }) {
   );
   return (
     <div className="pt-2">
-      <Planned name={`${m.label}: how often each category is said, against the mean`} plan={drawn} style={style} />
+      <Planned name={title} plan={drawn} style={style} />
       {drawn.left && <p className="text-sm text-clay">{drawn.left}</p>}
     </div>
   );

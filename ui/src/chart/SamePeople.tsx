@@ -1,9 +1,11 @@
 import { useMemo } from 'react';
 import { chance } from '../drawing/figures';
+import { flow } from '../drawing/flow';
 import { Planned } from '../drawing/Planned';
 import { useStyle } from '../drawing/useStyle';
 import { useAddress } from '../lib/address';
 import type { Flow } from '../lib/api';
+import { noTable } from '../lib/charts';
 import { useDesk } from '../lib/edits';
 import { count } from '../lib/format';
 import { useAsk } from '../lib/queries';
@@ -13,12 +15,12 @@ import { optionsOf, Select } from '../parts/Select';
 import { type Column, Table } from '../parts/Table';
 import { Empty, Labelled, Skeleton } from '../parts/Text';
 import { ToggleGroup } from '../parts/ToggleGroup';
-import { flow } from './flow';
+import { Titled } from './Titled';
 
 /** What the same people said at two times. */
 export default function SamePeople() {
   const { question } = useDesk();
-  const { focusText, get, one, set } = useAddress();
+  const { focus, focusText, get, one, set } = useAddress();
   const as = one('see', ['flow', 'table'] as const);
   const query = { focus: focusText, from: get('a') || undefined, to: get('b') || undefined };
   const asked = useAsk('flow', query);
@@ -71,19 +73,29 @@ export default function SamePeople() {
         </Labelled>
       </div>
       {asked.error && <Failed error={asked.error} again={() => asked.refetch()} />}
-      <figure className="min-w-0">
-        <h1 className="font-serif text-2xl font-semibold [overflow-wrap:anywhere]">
-          The same people, {f.from} and {f.to}
-        </h1>
-        <p className="text-soft">{question.name}</p>
-        {as === 'table' ? <Changes f={f} /> : <Drawn f={f} />}
-        <figcaption className="max-w-240 border-t pt-2 text-sm text-soft">{f.notes!.join(' ')}</figcaption>
-      </figure>
+      <Titled
+        drawn={{
+          focus,
+          query: noTable,
+          flow: { by: f.by, from: f.from, to: f.to, correction: noTable.correction },
+          as,
+        }}
+        usual={`The same people, ${f.from} and ${f.to}`}
+        under={question.name}
+        ready={!!asked.now}
+      >
+        {(title) => (
+          <>
+            {as === 'table' ? <Changes f={f} /> : <Drawn f={f} title={title} />}
+            <figcaption className="max-w-240 border-t pt-2 text-sm text-soft">{f.notes!.join(' ')}</figcaption>
+          </>
+        )}
+      </Titled>
     </div>
   );
 }
 
-function Drawn({ f }: { f: Flow }) {
+function Drawn({ f, title }: { f: Flow; title: string }) {
   const { setPick } = useAddress();
   const { style } = useStyle();
   const drawn = useMemo(
@@ -101,7 +113,7 @@ function Drawn({ f }: { f: Flow }) {
   if (!drawn.marks.length) return <Empty>{drawn.left}</Empty>;
   return (
     <div className="pt-2">
-      <Planned name={`The same people, ${f.from} and ${f.to}`} plan={drawn} style={style} />
+      <Planned name={title} plan={drawn} style={style} />
     </div>
   );
 }

@@ -1,6 +1,6 @@
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { Planned } from '../drawing/Planned';
-import { drawn as forms, planOf, rowsOf } from '../drawing/plan';
+import { type Figures, pictureOf } from '../drawing/plan';
 import { useStyle } from '../drawing/useStyle';
 import { writeConditions } from '../lib/address';
 import type { KeptDrawing } from '../lib/charts';
@@ -8,6 +8,25 @@ import { useAsk } from '../lib/queries';
 
 /** How much smaller than it is drawn. */
 const scale = 0.25;
+
+/** The figures of a kept chart as they are now, once they are wanted. */
+function useFigures(drawn: KeptDrawing, wanted: boolean): Figures | undefined {
+  const { query, means, together, flow } = drawn;
+  const focus = writeConditions(drawn.focus ?? []);
+  const ask = (kind: boolean) => ({ enabled: wanted && kind });
+  const table = useAsk('chart', { ...query, focus }, ask(!means && !together && !flow)).now;
+  const of = {
+    means: useAsk('means', { ...means, focus }, ask(!!means)).now,
+    together: useAsk('together', { ...together, focus }, ask(!!together)).now,
+    flow: useAsk('flow', { ...flow, focus }, ask(!!flow)).now,
+  };
+  return useMemo(() => {
+    if (means) return of.means && { means: of.means };
+    if (together) return of.together && { together: of.together };
+    if (flow) return of.flow && { flow: of.flow };
+    return table && { chart: table };
+  }, [means, together, flow, table, of.means, of.together, of.flow]);
+}
 
 /** A kept chart in small, worked out when it comes into sight. */
 export function Thumbnail({ drawn }: { drawn: KeptDrawing }) {
@@ -19,12 +38,8 @@ export function Thumbnail({ drawn }: { drawn: KeptDrawing }) {
     return () => watch.disconnect();
   }, []);
   const { style } = useStyle();
-  const asked = useAsk('chart', { ...drawn.query, focus: writeConditions(drawn.focus ?? []) }, { enabled: near });
-  const plan = useMemo(() => {
-    if (!asked.now) return undefined;
-    const as = forms.find((f) => f === drawn.as) ?? (drawn.as === 'table' ? 'heat' : 'bars');
-    return planOf(asked.now, rowsOf(asked.now), as, () => {}, style);
-  }, [asked.now, drawn.as, style]);
+  const figures = useFigures(drawn, near);
+  const plan = useMemo(() => figures && pictureOf(figures, drawn, style), [figures, drawn, style]);
   return (
     <div
       ref={box}

@@ -1,9 +1,11 @@
 import { useMemo } from 'react';
 import { chance } from '../drawing/figures';
 import { Planned } from '../drawing/Planned';
+import { type Measure, matrix, measures, network, sizeOf } from '../drawing/together';
 import { useStyle } from '../drawing/useStyle';
 import { useAddress } from '../lib/address';
 import type { Together as Data } from '../lib/api';
+import { noTable } from '../lib/charts';
 import { useDesk } from '../lib/edits';
 import { count } from '../lib/format';
 import { useAsk } from '../lib/queries';
@@ -15,14 +17,14 @@ import { type Column, Table } from '../parts/Table';
 import { Empty, Labelled, Skeleton } from '../parts/Text';
 import { ToggleGroup } from '../parts/ToggleGroup';
 import { answerBase, answerBases, useDesign } from './design';
-import { type Measure, matrix, measures, network, sizeOf } from './together';
+import { Titled } from './Titled';
 
 const levels = { categories: 'categories only', nets: 'top level only', all: 'nets and categories' } as const;
 
 /** Which categories come together in answers, or with which values of a segment. */
 export default function Together() {
   const { question } = useDesk();
-  const { get, one } = useAddress();
+  const { focus, get, one } = useAddress();
   const { query, set } = useDesign();
   const base = answerBase(query.base);
   const rows = one('rows', Object.keys(levels) as (keyof typeof levels)[]);
@@ -78,19 +80,30 @@ export default function Together() {
         </Labelled>
       </div>
       {asked.error && <Failed error={asked.error} again={() => asked.refetch()} />}
-      <figure className="min-w-0">
-        <h1 className="font-serif text-2xl font-semibold [overflow-wrap:anywhere]">
-          What comes together{get('with') && `, with ${get('with')}`}
-        </h1>
-        <p className="text-soft">{question.name}</p>
-        {as === 'table' ? <Pairs t={t} measure={measure} /> : <Picture t={t} as={as} measure={measure} />}
-        <figcaption className="max-w-240 border-t pt-2 text-sm text-soft">{t.notes!.join(' ')}</figcaption>
-      </figure>
+      <Titled
+        drawn={{ focus, query: noTable, together: { base, rows, with: get('with') || undefined }, as, measure }}
+        usual={`What comes together${get('with') && `, with ${get('with')}`}`}
+        under={question.name}
+        ready={!!asked.now}
+      >
+        {(title) => (
+          <>
+            {as === 'table' ? (
+              <Pairs t={t} measure={measure} />
+            ) : (
+              <Picture t={t} as={as} measure={measure} title={title} />
+            )}
+            <figcaption className="max-w-240 border-t pt-2 text-sm text-soft">{t.notes!.join(' ')}</figcaption>
+          </>
+        )}
+      </Titled>
     </div>
   );
 }
 
-function Picture({ t, as, measure }: { t: Data; as: 'matrix' | 'network'; measure: Measure }) {
+type PictureProps = { t: Data; as: 'matrix' | 'network'; measure: Measure; title: string };
+
+function Picture({ t, as, measure, title }: PictureProps) {
   const { setPick } = useAddress();
   const { style } = useStyle();
   const drawn = useMemo(() => {
@@ -100,7 +113,7 @@ function Picture({ t, as, measure }: { t: Data; as: 'matrix' | 'network'; measur
   if (!drawn.marks.length) return <Empty>{drawn.left}</Empty>;
   return (
     <div className="pt-2">
-      <Planned name="What comes together" plan={drawn} style={style} />
+      <Planned name={title} plan={drawn} style={style} />
       {drawn.left && <p className="text-sm text-clay">{drawn.left}</p>}
     </div>
   );

@@ -1,11 +1,15 @@
-import type { Chart } from '../lib/api';
+import type { Chart, Section } from '../lib/api';
+import type { KeptDrawing } from '../lib/charts';
 import { bars } from './bars';
 import { dots } from './dots';
+import { flow } from './flow';
 import { heat } from './heat';
 import { lines } from './lines';
+import { oftenAgainstMean } from './often';
 import type { Plan, Press, Shown } from './picture';
 import { stack } from './stack';
 import type { Style } from './style';
+import { matrix, network } from './together';
 
 /** How a table may be drawn as a picture. */
 export const drawn = ['bars', 'stack', 'dots', 'heat', 'lines'] as const;
@@ -28,4 +32,18 @@ export function planOf(c: Chart, rows: Shown[], as: Drawn, press: Press, style: 
       return lines(c, rows, press, style, over);
   }
   return bars(c, rows, press, style);
+}
+
+/** The figures of a chart that was kept: those of its kind. */
+export type Figures = Pick<Section, 'chart' | 'means' | 'together' | 'flow'>;
+
+const nothing = () => {};
+
+/** A kept chart as a picture that is only looked at, whatever kind it is of. A table is drawn as the picture nearest to it. */
+export function pictureOf(f: Figures, { as, measure }: KeptDrawing, style: Style): Plan | undefined {
+  if (f.means) return oftenAgainstMean(f.means, nothing, style);
+  if (f.together) return (as === 'network' ? network : matrix)(f.together, measure ?? 'lift', nothing, style);
+  if (f.flow) return flow(f.flow, { node: nothing, link: nothing }, style);
+  const form = drawn.find((d) => d === as) ?? (as === 'table' ? 'heat' : 'bars');
+  return f.chart && planOf(f.chart, rowsOf(f.chart), form, nothing, style);
 }

@@ -112,6 +112,7 @@ export type Place =
   | 'of'
   | 'bands'
   | 'with'
+  | 'titled'
   // report
   | 'report'
   | 'frozen';

@@ -5,21 +5,57 @@ import { viewAddress } from './views';
 /** What a chart is made of, and how it is drawn, as it is kept. */
 export type KeptDrawing = KeptChart['drawn'];
 
-/** Where a kept chart stands: the other way round from useDesign. What is usual is left out. */
-export function chartAddress(question: number, { query: q, focus, as, cells }: KeptDrawing) {
-  const unless = (usual: string, value = '') => (value === usual ? '' : value);
-  const words = {
-    by: q.by,
+const correction = 'benjamini-hochberg';
+/** What is said of a table where a chart is none. */
+export const noTable: KeptDrawing['query'] = { base: 'answered', rows: 'all', sort: 'frame', correction };
+
+/** What a chart is of, in a text: figures that are of something else are another chart. */
+export const subjectOf = ({ query, means, together, flow }: KeptDrawing) =>
+  JSON.stringify(
+    means
+      ? ['means', means.of]
+      : together
+        ? ['together', together.with ?? '']
+        : flow
+          ? ['flow', flow.from, flow.to]
+          : ['table', query.by],
+  );
+
+/** The title and note that somebody wrote for a chart, and what that is of: they are no other's. */
+export type Written = { of: string; title?: string; note?: string };
+
+const unless = (usual: string, value = '') => (value === usual ? '' : value);
+
+/** What a chart is in the address line: the other way round from useDesign. What is usual is left out. */
+function words({ query, means, together, flow, as, cells, measure }: KeptDrawing): Record<string, string | undefined> {
+  if (flow) return { tab: 'people', a: flow.from, b: flow.to, see: unless('flow', as) };
+  if (together)
+    return {
+      tab: 'together',
+      base: unless('answered', together.base),
+      rows: unless('categories', together.rows),
+      with: together.with,
+      measure: unless('lift', measure),
+      see: unless('matrix', as),
+    };
+  const q = means ?? query;
+  const table = {
     base: unless('answered', q.base),
     weighted: q.weighted ? '1' : '',
     rows: unless('all', q.rows),
     only: q.only,
     sort: unless('frame', q.sort),
     least: q.least ? String(q.least) : '',
-    fix: unless('benjamini-hochberg', q.correction),
-    as,
-    cells,
+    fix: unless(correction, q.correction),
   };
-  const said = Object.entries(words).flatMap(([k, v]) => (v ? [[k, v] as const] : []));
-  return viewAddress(question, 'chart', writeConditions(focus ?? []), Object.fromEntries(said));
+  if (means) return { ...table, tab: 'means', of: means.of, bands: means.bands, as: unless('table', as ?? 'often') };
+  return { ...table, by: q.by, as, cells };
+}
+
+/** Where a kept chart stands, with the title and note it has. */
+export function chartAddress(question: number, drawn: KeptDrawing, title?: string, note?: string) {
+  const own: Written = { of: subjectOf(drawn), title, note };
+  const all = { ...words(drawn), titled: title ? JSON.stringify(own) : '' };
+  const said = Object.entries(all).flatMap(([k, v]) => (v ? [[k, v] as const] : []));
+  return viewAddress(question, 'chart', writeConditions(drawn.focus ?? []), Object.fromEntries(said));
 }

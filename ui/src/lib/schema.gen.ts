@@ -3530,15 +3530,27 @@ export interface components {
         };
         Drawn: {
             /**
-             * @description how it is drawn; bars if left out
+             * @description how it is drawn; left out: bars of a table, often of means, a matrix of what comes together, a flow of the same people
              * @enum {string}
              */
-            as?: "bars" | "stack" | "table" | "dots" | "heat" | "lines";
-            /** @description what its cells hold besides the share */
+            as?: "bars" | "stack" | "table" | "dots" | "heat" | "lines" | "often" | "matrix" | "network" | "flow";
+            /** @description what the cells of a table hold besides the share */
             cells?: string;
+            /** @description what the same people said at two times, instead of a table */
+            flow?: components["schemas"]["FlowQuery"];
             /** @description the answers that it is of */
             focus: components["schemas"]["Condition"][];
+            /** @description a number with and without each category, instead of a table */
+            means?: components["schemas"]["MeansQuery"];
+            /**
+             * @description what is said of categories that come together; lift if left out
+             * @enum {string}
+             */
+            measure?: "lift" | "both" | "jaccard" | "g2";
+            /** @description of a table by segments */
             query: components["schemas"]["Query"];
+            /** @description which categories come together, instead of a table */
+            together?: components["schemas"]["TogetherQuery"];
         };
         DuplicateCategoryEdit: {
             category: string;
@@ -3847,6 +3859,19 @@ export interface components {
              * @description its colour; -1 for none
              */
             top: number;
+        };
+        FlowQuery: {
+            /** @description the variable that says when; left out: the first wave */
+            by?: string;
+            /**
+             * @default benjamini-hochberg
+             * @enum {string}
+             */
+            correction: "benjamini-hochberg" | "holm" | "bonferroni" | "none";
+            /** @description its value that came first; left out: the first of them */
+            from?: string;
+            /** @description its value that came after; left out: the one after from */
+            to?: string;
         };
         Found: {
             /** @enum {string} */
@@ -4842,6 +4867,45 @@ export interface components {
             scale: boolean;
             weight?: string;
             weighted: boolean;
+        };
+        MeansQuery: {
+            /** @description JSON: where each band but the first begins, ascending; left out: 7 and 9 for whole numbers from 0 to 10, else none */
+            bands?: string;
+            /**
+             * @description what shares are shares of
+             * @default answered
+             * @enum {string}
+             */
+            base: "answered" | "respondents" | "coded" | "mentions";
+            /** @description the variable whose values are the columns; or JSON: a list of lists of variables, those of one list nested, the outer first; [] for the total only; left out: the first that serves */
+            by?: string;
+            /**
+             * @description of the tests of a row within a segment
+             * @default benjamini-hochberg
+             * @enum {string}
+             */
+            correction: "benjamini-hochberg" | "holm" | "bonferroni" | "none";
+            /**
+             * Format: int64
+             * @description categories with fewer answers in all stand in one row
+             */
+            least?: number;
+            /** @description the number; the first that there is if left out */
+            of?: string;
+            /** @description JSON: a list of keys of categories; no others are rows */
+            only?: string;
+            /**
+             * @description nets: the top level only; categories: those that are no nets
+             * @default all
+             * @enum {string}
+             */
+            rows: "all" | "nets" | "categories";
+            /**
+             * @description frame, size, name, or the key of a column: by its share
+             * @default frame
+             */
+            sort: string;
+            weighted?: boolean;
         };
         Member: {
             /**
@@ -6413,11 +6477,13 @@ export interface components {
             drawn?: components["schemas"]["Drawn"];
             /** @description finding */
             finding?: components["schemas"]["Found"];
+            flow?: components["schemas"]["Flow"];
             found?: components["schemas"]["FoundNow"];
             /** @description one of its own within the report */
             id: string;
             /** @enum {string} */
             kind: "text" | "chart" | "finding" | "quotes" | "method";
+            means?: components["schemas"]["Means"];
             method?: components["schemas"]["Method"];
             /** @description chart, finding, quotes: what is said of it, in Markdown */
             note?: string;
@@ -6442,6 +6508,7 @@ export interface components {
             text?: string;
             /** @description chart, finding, quotes: stands over it */
             title?: string;
+            together?: components["schemas"]["Together"];
         };
         SegmentCount: {
             /** Format: int64 */
@@ -7487,6 +7554,24 @@ export interface components {
             pmi: number;
             /** @description p under 0.05, and no expected count under 5 */
             sure: boolean;
+        };
+        TogetherQuery: {
+            /**
+             * @description the answers among which they may meet
+             * @default answered
+             * @enum {string}
+             */
+            base: "answered" | "respondents" | "coded";
+            /** @description JSON: a list of keys of categories; no others are looked at */
+            only?: string;
+            /**
+             * @description nets: the top level only; categories: those that are no nets
+             * @default categories
+             * @enum {string}
+             */
+            rows: "all" | "nets" | "categories";
+            /** @description a variable: categories are held against its values, not against each other */
+            with?: string;
         };
         TokenInfo: {
             /** Format: date-time */

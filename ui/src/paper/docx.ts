@@ -16,13 +16,13 @@ import {
   WidthType,
 } from 'docx';
 import { hex } from '../drawing/palette';
-import { rowsOf } from '../drawing/plan';
 import type { Style } from '../drawing/style';
 import type { Document } from '../lib/api';
+import { figuresOf } from './figures';
 import { type Item, itemsOf, under } from './flow';
 import type { Run } from './markdown';
-import { valuesOf } from './series';
-import { type Cell, type Table, tableOf } from './table';
+import { type Own, valuesOf } from './series';
+import type { Cell, Table } from './table';
 
 const serif = 'Source Serif 4';
 const sans = 'Source Sans 3';
@@ -30,7 +30,7 @@ const sans = 'Source Sans 3';
 /** Marks the place of a chart: a character that texts don't have. */
 const mark = '\uE000';
 /** How high a chart stands, in points. */
-const chartHeight = (item: Item & { kind: 'figure' }, style: Style) => Math.min(560, 90 + 16 * valuesOf(item, style));
+const chartHeight = (own: Own, style: Style) => Math.min(560, 90 + 16 * valuesOf(own, style));
 
 const headings = { 1: HeadingLevel.HEADING_1, 2: HeadingLevel.HEADING_2, 3: HeadingLevel.HEADING_3 } as const;
 /** Half points. */
@@ -158,15 +158,17 @@ function written(item: Item, numbered: Counted, style: Style, next?: Item): (Par
         }),
       ];
     case 'figure':
-      numbered.charts++;
+      if (item.own) numbered.charts++;
       return [
         // The server puts the chart here, where one stands that can be changed: this library has none.
-        new Paragraph({
-          children: [new TextRun(`${mark}chart ${numbered.charts} ${chartHeight(item, style)}${mark}`)],
-        }),
-        ...(item.tabled
-          ? []
-          : [grid(tableOf(item.chart, rowsOf(item.chart), 'answers,letters,marks')), new Paragraph({})]),
+        ...(item.own
+          ? [
+              new Paragraph({
+                children: [new TextRun(`${mark}chart ${numbered.charts} ${chartHeight(item.own, style)}${mark}`)],
+              }),
+            ]
+          : []),
+        ...(item.tabled ? [] : [grid(figuresOf(item)), new Paragraph({})]),
       ];
     case 'table':
       return [grid(item.table), new Paragraph({})];

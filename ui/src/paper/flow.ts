@@ -1,13 +1,13 @@
 import { chance } from '../drawing/figures';
 import type { Plan } from '../drawing/picture';
-import { type Drawn, drawn, planOf, rowsOf } from '../drawing/plan';
 import type { Style } from '../drawing/style';
-import type { Chart, Condition, Document, Section } from '../lib/api';
+import type { Condition, Document, Section } from '../lib/api';
 import { count, dated, whoOf } from '../lib/format';
 import { say } from '../lib/say';
+import { type Made, madeOf } from './figures';
 import { markdown, type Run } from './markdown';
 import { methodItems } from './method';
-import { type Table, tableOf } from './table';
+import type { Table } from './table';
 
 /** What a report is made of, whatever file it becomes. */
 export type Item =
@@ -19,11 +19,10 @@ export type Item =
   | { kind: 'quote'; text: string; who: string }
   | { kind: 'finding'; head: string; text: string }
   /** tabled: its table stands below it. */
-  | { kind: 'figure'; name: string; chart: Chart; as: Drawn; plan: Plan; tabled: boolean }
+  | { kind: 'figure'; name: string; plan: Plan; table: Table; own: Made['own']; tabled: boolean }
   | { kind: 'table'; name: string; table: Table };
 
 const plain = (text: string): Run[] => [{ text }];
-const nothing = () => {};
 
 /** The focus of a part, in words. */
 const within = (s: Section, focus: Condition[] | null) =>
@@ -32,20 +31,16 @@ const within = (s: Section, focus: Condition[] | null) =>
 const titled = (s: Section): Item[] => (s.title ? [{ kind: 'heading', level: 2, text: s.title }] : []);
 
 function chartItems(s: Section, style: Style): Item[] {
-  const c = s.chart!;
-  const rows = rowsOf(c);
-  const as = (s.drawn!.as ?? 'bars') as Drawn | 'table';
+  const made = madeOf(s, s.drawn!, style);
   const name = s.title || 'Chart';
   const out: Item[] = titled(s);
   out.push({ kind: 'text', small: true, runs: plain(`${s.about} · ${within(s, s.drawn!.focus)}`) });
-  const picture = drawn.find((d) => d === as);
-  const plan = picture && planOf(c, rows, picture, nothing, style);
-  if (picture && plan?.marks.length) {
-    out.push({ kind: 'figure', name, chart: c, as: picture, plan, tabled: !!s.table });
-  }
-  if (plan?.left) out.push({ kind: 'text', small: true, warning: true, runs: plain(plan.left) });
-  if (!plan?.marks.length || s.table) out.push({ kind: 'table', name, table: tableOf(c, rows, s.drawn!.cells) });
-  out.push({ kind: 'text', small: true, runs: plain((c.notes ?? []).join(' ')) });
+  if (!made) return out;
+  const { plan, table, left, notes, own } = made;
+  if (plan) out.push({ kind: 'figure', name, plan, table, own, tabled: !!s.table });
+  if (left) out.push({ kind: 'text', small: true, warning: true, runs: plain(left) });
+  if (!plan || s.table) out.push({ kind: 'table', name, table });
+  out.push({ kind: 'text', small: true, runs: plain(notes.join(' ')) });
   return out;
 }
 

@@ -43,6 +43,9 @@ Object.assign(host, {
   console: { log() {}, warn() {}, error() {}, info() {} },
   setImmediate: (f: () => void) => setTimeout(f, 0),
   clearImmediate() {},
+  // Nothing is animated.
+  setInterval() {},
+  clearInterval() {},
   btoa: toBase64,
   atob: fromBase64,
   TextEncoder: class {

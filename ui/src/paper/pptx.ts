@@ -1,11 +1,11 @@
 import Pptx from 'pptxgenjs';
 import { coloursOf, hex } from '../drawing/palette';
-import { rowsOf } from '../drawing/plan';
 import type { Style } from '../drawing/style';
 import type { Document, Section } from '../lib/api';
+import { figuresOf } from './figures';
 import { type Item, itemsOf, under } from './flow';
-import { seriesOf } from './series';
-import { type Table, tableOf } from './table';
+import { type Own, seriesOf } from './series';
+import type { Table } from './table';
 
 const serif = 'Source Serif 4';
 const sans = 'Source Sans 3';
@@ -59,6 +59,19 @@ function begun(file: Pptx, title: string): Slide {
   return slide;
 }
 
+/** Where text stands on a slide of its own, and how. */
+const body: Pptx.TextPropsOptions = {
+  x: left,
+  y: 1.2,
+  w: width,
+  h: 5.3,
+  fontFace: sans,
+  fontSize: 16,
+  color: hex('ink'),
+  valign: 'top',
+  fit: 'shrink',
+};
+
 const caption = (slide: Slide, words: string) =>
   slide.addText(words, {
     x: left,
@@ -84,17 +97,7 @@ function slides(file: Pptx, s: Section, style: Style) {
   const flush = () => {
     if (!words.length) return;
     const slide = begun(file, title);
-    slide.addText(words, {
-      x: left,
-      y: 1.2,
-      w: width,
-      h: 5.3,
-      fontFace: sans,
-      fontSize: 16,
-      color: hex('ink'),
-      valign: 'top',
-      fit: 'shrink',
-    });
+    slide.addText(words, body);
     if (notes && s.kind !== 'text' && s.kind !== 'method') caption(slide, notes);
     words = [];
     length = 0;
@@ -172,12 +175,13 @@ function ended(runs: (Item & { kind: 'text' })['runs'], look: Pptx.TextPropsOpti
 /** A chart of the program's own. */
 function drawn(
   slide: Slide,
-  item: Item & { kind: 'figure' },
+  name: string,
+  own: Own,
   style: Style,
   place: { x: number; y: number; w: number; h: number },
 ) {
-  const turned = item.as === 'lines';
-  const { series } = seriesOf(item, style);
+  const turned = own.as === 'lines';
+  const { series } = seriesOf(own, style);
   slide.addChart(turned ? 'line' : 'bar', series, {
     ...place,
     barDir: 'bar',
@@ -200,7 +204,7 @@ function drawn(
     dataLabelFormatCode: `0${style.decimals ? `.${'0'.repeat(style.decimals)}` : ''} %`,
     dataLabelFontSize: 9,
     dataLabelFontFace: sans,
-    altText: item.name,
+    altText: name,
   });
 }
 
@@ -209,7 +213,8 @@ export async function charts(d: Document): Promise<string> {
   const file = new Pptx();
   for (const s of d.sections!)
     for (const item of itemsOf(s, d.style))
-      if (item.kind === 'figure') drawn(file.addSlide(), item, d.style, { x: 0, y: 0, w: 6, h: 4 });
+      if (item.kind === 'figure' && item.own)
+        drawn(file.addSlide(), item.name, item.own, d.style, { x: 0, y: 0, w: 6, h: 4 });
   return (await file.write({ outputType: 'base64' })) as string;
 }
 
@@ -225,7 +230,7 @@ const shade = (part: number) =>
     .join('')
     .toUpperCase();
 
-/** A slide with a picture, and its table on further ones where it can't show all. A heat table is a table. */
+/** A slide with a picture, and its table on further ones where it can't show all. What slides can't draw is a table. */
 function figure(
   file: Pptx,
   title: string,
@@ -234,9 +239,10 @@ function figure(
   style: Style,
   notes: string,
 ) {
-  const { left: out } = seriesOf(item, style);
-  const rows = rowsOf(item.chart);
-  if (item.as !== 'heat') {
+  const { own } = item;
+  const { left: out } = own ? seriesOf(own, style) : { left: '' };
+  const drawable = own && own.as !== 'heat';
+  if (drawable) {
     const slide = begun(file, title);
     const y = words.length ? 1.75 : 1.15;
     if (words.length)
@@ -251,11 +257,15 @@ function figure(
         valign: 'top',
         fit: 'shrink',
       });
-    drawn(slide, item, style, { x: left, y, w: width, h: 6.45 - y });
+    drawn(slide, item.name, own, style, { x: left, y, w: width, h: 6.45 - y });
     caption(slide, `${out} ${notes}`.trim());
+  } else if (words.length) {
+    const slide = begun(file, title);
+    slide.addText(words, body);
   }
-  if (item.as === 'heat' || out)
-    tables(file, title, tableOf(item.chart, rows, 'letters,marks'), notes, item.as === 'heat');
+  // A table of its own follows where one was asked for.
+  if (drawable ? out : own || !item.tabled)
+    tables(file, title, figuresOf(item, 'letters,marks'), notes, own?.as === 'heat');
 }
 
 function tables(file: Pptx, title: string, table: Table, notes: string, heat = false) {

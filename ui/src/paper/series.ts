@@ -2,16 +2,17 @@ import { categories, labelOf } from '../drawing/picture';
 import { rowsOf } from '../drawing/plan';
 import { columnName } from '../drawing/says';
 import type { Style } from '../drawing/style';
-import type { Item } from './flow';
+import type { Made } from './figures';
 
-type Figure = Item & { kind: 'figure' };
+/** What a program draws by itself. */
+export type Own = NonNullable<Made['own']>;
 
 /** Bars of one picture that can still be told apart. */
 const mostBars = 64;
 const mostSeries = 8;
 
 /** The figures of a picture as series, for programs that draw their own, and what of them is left out, in a sentence. */
-export function seriesOf({ chart: c, as }: Figure, style: Style) {
+export function seriesOf({ chart: c, as }: Own, style: Style) {
   const label = labelOf(style);
   const given = c.columns!.flatMap((_, i) => (c.bases![i]!.answers >= c.tiny ? [i] : []));
   const parts = given.filter((i) => c.columns![i]!.nest === 0);
@@ -40,7 +41,7 @@ export function seriesOf({ chart: c, as }: Figure, style: Style) {
 }
 
 /** How many values a picture has, one under the other. */
-export function valuesOf(item: Figure, style: Style) {
-  const { series } = seriesOf(item, style);
-  return item.as === 'lines' ? 12 : (series[0]?.values.length ?? 0) * (0.6 + 0.4 * series.length);
+export function valuesOf(own: Own, style: Style) {
+  const { series } = seriesOf(own, style);
+  return own.as === 'lines' ? 12 : (series[0]?.values.length ?? 0) * (0.6 + 0.4 * series.length);
 }

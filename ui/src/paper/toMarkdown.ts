@@ -1,8 +1,8 @@
-import { rowsOf } from '../drawing/plan';
 import type { Document } from '../lib/api';
+import { figuresOf } from './figures';
 import { type Item, itemsOf, under } from './flow';
 import type { Run } from './markdown';
-import { type Table, tableOf } from './table';
+import type { Table } from './table';
 
 /** A text so that Markdown reads it as it is. */
 const literal = (s: string) => s.replace(/[\\`*_[\]<>#|~]/g, '\\$&').replace(/^(\s*)([-+]|\d+[.)])(?=\s)/gm, '$1\\$2');
@@ -54,7 +54,7 @@ function written(item: Item): string {
       return `**${literal(item.head)}** ${literal(item.text)}`;
     case 'figure':
       // Markdown has no pictures of its own.
-      return item.tabled ? '' : table(tableOf(item.chart, rowsOf(item.chart), 'answers,letters,marks'));
+      return item.tabled ? '' : table(figuresOf(item));
     case 'table':
       return table(item.table);
   }

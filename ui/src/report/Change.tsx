@@ -1,7 +1,7 @@
 import { type ReactNode, useState } from 'react';
 import { Link } from 'react-router';
 import type { Block, Quote, Section } from '../lib/api';
-import { chartAddress } from '../lib/charts';
+import { chartAddress, type KeptDrawing } from '../lib/charts';
 import { whoOf } from '../lib/format';
 import { told } from '../paper/flow';
 import { markdown } from '../paper/markdown';
@@ -22,6 +22,14 @@ const forms = {
   heat: 'a heat table',
   lines: 'lines',
 } as const;
+
+/** How a chart may be drawn, by what it is of; the first is usual. */
+function formsOf({ means, together, flow }: KeptDrawing): Partial<Record<NonNullable<KeptDrawing['as']>, string>> {
+  if (means) return { often: 'how often against mean', table: 'a table' };
+  if (together) return { matrix: 'a matrix', network: 'a network', table: 'a table' };
+  if (flow) return { flow: 'a flow', table: 'a table' };
+  return forms;
+}
 
 /** Changes a part of a report in its place. */
 export function Change({ section, close, keep }: Props) {
@@ -62,9 +70,9 @@ export function Change({ section, close, keep }: Props) {
           <Labelled name="drawn as">
             <Select
               label="drawn as"
-              value={block.drawn!.as ?? 'bars'}
-              options={optionsOf(forms)}
-              change={(as) => put({ drawn: { ...block.drawn!, as } })}
+              value={block.drawn!.as ?? Object.keys(formsOf(block.drawn!))[0]!}
+              options={optionsOf(formsOf(block.drawn!) as Record<string, string>)}
+              change={(as) => put({ drawn: { ...block.drawn!, as: as as KeptDrawing['as'] } })}
             />
           </Labelled>
           {block.drawn!.as !== 'table' && (
@@ -72,7 +80,10 @@ export function Change({ section, close, keep }: Props) {
               <Checkbox checked={!!block.table} change={(table) => put({ table })} /> with its table
             </label>
           )}
-          <Link className="pb-1 text-sm underline" to={chartAddress(block.question!, block.drawn!)}>
+          <Link
+            className="pb-1 text-sm underline"
+            to={chartAddress(block.question!, block.drawn!, block.title, block.note)}
+          >
             open it in Chart
           </Link>
         </div>

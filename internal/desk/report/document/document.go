@@ -66,7 +66,7 @@ type Section struct {
 	Revision   int            `json:"revision" doc:"of the question; 0 for text"`
 	Problem    string         `json:"problem,omitempty" doc:"why it can't be shown"`
 	Categories []CategoryName `json:"categories,omitempty" doc:"categories that its focus speaks of"`
-	Chart      *chart.Chart   `json:"chart,omitempty"`
+	chart.Figures
 	Found      *FoundNow      `json:"found,omitempty"`
 	Said       []Said         `json:"said,omitempty"`
 	Method     *Method        `json:"method,omitempty"`
@@ -121,6 +121,11 @@ func Check(blocks []Block) error {
 		case len(b.Quotes) > MaxQuotes:
 			return fmt.Errorf("%w: up to %d quotes stand together", state.ErrRequest, MaxQuotes)
 		}
+		if b.Drawn != nil {
+			if err := b.Drawn.Check(); err != nil {
+				return err
+			}
+		}
 		for _, q := range b.Quotes {
 			if q.To > 0 && q.To <= q.From {
 				return fmt.Errorf("%w: nothing would be left of a quote", state.ErrRequest)
@@ -137,10 +142,8 @@ func Fill(ctx context.Context, s *state.State, b Block) (Section, error) {
 	var err error
 	switch b.Kind {
 	case "chart":
-		var c chart.Chart
-		if c, err = chart.ChartOf(ctx, s, b.Drawn.Focus, b.Drawn.Query); err == nil {
-			p.Chart, p.Categories = &c, named(s, b.Drawn.Focus)
-		}
+		p.Figures, err = b.Drawn.Figures(ctx, s)
+		p.Categories = named(s, b.Drawn.Focus)
 	case "finding":
 		err = p.find(ctx, s, *b.Finding)
 	case "quotes":

@@ -1,9 +1,9 @@
 import type { CustomSeriesRenderItem, CustomSeriesRenderItemParams } from 'echarts/types/dist/shared';
-import { chance } from '../drawing/figures';
-import { colour, ink, longest, type Mark, type Plan, soft } from '../drawing/picture';
-import { type Style, textOf } from '../drawing/style';
 import type { Flow } from '../lib/api';
 import { count, many } from '../lib/format';
+import { chance } from './figures';
+import { colour, ink, longest, type Mark, type Plan, soft } from './picture';
+import { type Style, textOf } from './style';
 
 type Node = NonNullable<Flow['nodes']>[number];
 type Link = NonNullable<Flow['links']>[number];

@@ -8,11 +8,11 @@ import {
   type SimulationNodeDatum,
 } from 'd3-force';
 import type { CustomSeriesRenderItem, CustomSeriesRenderItemParams } from 'echarts/types/dist/shared';
-import { chance } from '../drawing/figures';
-import { colour, ink, longest, type Mark, type Plan, soft } from '../drawing/picture';
-import { type Style, textOf } from '../drawing/style';
 import type { Together } from '../lib/api';
 import { count, many } from '../lib/format';
+import { chance } from './figures';
+import { colour, ink, longest, type Mark, type Plan, soft } from './picture';
+import { type Style, textOf } from './style';
 
 export const measures = { lift: 'lift', both: 'answers with both', jaccard: 'Jaccard', g2: 'G²' } as const;
 export type Measure = keyof typeof measures;
@@ -23,7 +23,8 @@ type Press = (...nodes: number[]) => void;
 
 const nameOf = (n: Node, style: Style) => `${n.short && style.codes ? `${n.short}  ` : ''}${n.name}`;
 
-const written: Record<Measure, (p: Pair) => string> = {
+/** A pair, by each measure. */
+export const written: Record<Measure, (p: Pair) => string> = {
   lift: (p) => p.lift.toFixed(1),
   both: (p) => count(p.both),
   jaccard: (p) => p.jaccard.toFixed(2),

@@ -3,12 +3,12 @@ import type {
   CustomSeriesRenderItemAPI,
   CustomSeriesRenderItemParams,
 } from 'echarts/types/dist/shared';
-import { chance } from '../drawing/figures';
-import type { Mark } from '../drawing/picture';
-import { beside, colour, endOf, line, type Plan, shape, soft, valueAxis } from '../drawing/picture';
-import { type Style, textOf } from '../drawing/style';
 import type { MeanRow, Means } from '../lib/api';
 import { count, percent } from '../lib/format';
+import { chance } from './figures';
+import type { Mark } from './picture';
+import { beside, colour, endOf, line, type Plan, shape, soft, valueAxis } from './picture';
+import { type Style, textOf } from './style';
 
 /** What a category says of a number, as a sentence. */
 export const sayMean = (m: Means, r: MeanRow) =>
