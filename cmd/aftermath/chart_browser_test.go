@@ -61,6 +61,19 @@ func TestChartInTheBrowser(t *testing.T) {
 	w.until(`[...document.querySelectorAll('[data-part=bars] thead tr:last-child td')].some(d => d.innerText.replaceAll(',', '') === '%d')`, spring)
 	w.choose("as a share of", "the answered")
 
+	// What the columns are made of is kept under a name, and comes back.
+	w.press("kept columns ▾")
+	w.until(`document.querySelector('[role=dialog] input, [aria-label="Kept columns"] input')`)
+	w.axe("kept columns")
+	w.choose("Name for these columns", "Who and when")
+	w.press("Keep these columns")
+	w.until(`document.querySelector('[data-part=notice]')?.innerText.includes('Kept the columns as Who and when')`)
+	w.press("total only")
+	w.until(`%s.length === 2`, heads)
+	w.press("kept columns ▾")
+	w.press("Who and when")
+	w.until(`%s.filter(h => h.startsWith('Northern')).length === 2`, heads)
+
 	// The table holds more; its heads put the rows in order, by keys too.
 	w.press("Table")
 	w.until(`document.querySelector('[data-part=figures] [data-cell]')`)

@@ -59,7 +59,7 @@ func needed() map[string]need {
 		need
 		operations string
 	}{
-		{need{role: accounts.Reader}, `answers between branches chart check-sample checks cleaning company compare complete-rule context corpus coverage
+		{need{role: accounts.Reader}, `answers between branches chart check-sample checks cleaning column-sets company compare complete-rule context corpus coverage
 			decisions drafts findings flow format-rule frame frozen-report groups health kept-charts lexicon likely means members misses near
 			network personal preview-rule question queue report reports revisions rising rule-part rules-beside rules-from-examples
 			sample-agreement samples sharpen sheet states stop-suggestions study suggester suggestions terms timeline together try try-texts
@@ -69,7 +69,7 @@ func needed() map[string]need {
 		// These would change something if they were kept.
 		{need{role: accounts.Analyst}, `preview read-frame try-column try-columns try-derived try-divide try-rows blind-answer`},
 		{need{role: accounts.Analyst, changes: true}, `add-columns add-lexicon-part add-report add-rows change-chart change-report code-blind draw-sample
-			drop-chart drop-focus drop-frozen-report drop-report drop-state edit edit-study freeze-report keep-chart keep-focus load-playbook
+			drop-chart drop-columns drop-focus drop-frozen-report drop-report drop-state edit edit-study freeze-report keep-chart keep-columns keep-focus load-playbook
 			name-state read-sample redo restore-chart restore-frozen-report restore-report restore-sample throw-sample undo`},
 		{need{role: accounts.Owner, changes: true}, `delete-study purge-study restore-study share-study unshare-study`},
 		{need{user: true}, `backed-up deleted-studies events house-style people preview-upload studies tokens upload upload-link`},

@@ -35,6 +35,10 @@ func registerChart(a huma.API, s *server, op func(method, path, id, summary stri
 	huma.Register(a, op(http.MethodPut, one, "change-chart", "Give a kept chart another name, note or drawing"), s.changeChart)
 	huma.Register(a, op(http.MethodDelete, one, "drop-chart", "Delete a kept chart; it can be brought back"), s.dropChart)
 	huma.Register(a, op(http.MethodPost, one+"/restore", "restore-chart", "Bring a kept chart back"), s.restoreChart)
+	const sets = "/studies/{study}/column-sets"
+	huma.Register(a, op(http.MethodGet, sets, "column-sets", "What the columns of tables are made of, by name"), s.columnSets)
+	huma.Register(a, op(http.MethodPost, sets, "keep-columns", "Keep what columns are made of under a name"), s.keepColumns)
+	huma.Register(a, op(http.MethodDelete, sets, "drop-columns", "Forget what columns are made of"), s.dropColumns)
 }
 
 // ChartInput names a kept chart of a question.
@@ -79,6 +83,24 @@ func (s *server) dropChart(ctx context.Context, in *ChartInput) (*struct{}, erro
 
 func (s *server) restoreChart(ctx context.Context, in *ChartInput) (*struct{}, error) {
 	return nil, problem(s.desk.DropChart(ctx, in.Question, in.Chart, false))
+}
+
+func (s *server) columnSets(ctx context.Context, in *StudyReportsInput) (*body[[]desk.ColumnSet], error) {
+	return replied(s.desk.ColumnSets(ctx, in.Study))
+}
+
+func (s *server) keepColumns(ctx context.Context, in *struct {
+	StudyReportsInput
+	Body desk.ColumnSet
+}) (*struct{}, error) {
+	return nil, problem(s.desk.KeepColumnSet(ctx, in.Study, in.Body))
+}
+
+func (s *server) dropColumns(ctx context.Context, in *struct {
+	StudyReportsInput
+	Name string `query:"name" required:"true"`
+}) (*struct{}, error) {
+	return nil, problem(s.desk.DropColumnSet(ctx, in.Study, in.Name))
 }
 
 // ChartTableInput asks for a table. Its name is exported, since huma fills no embedded type whose name is not.

@@ -23,7 +23,7 @@ import (
 )
 
 // Format is the newest format that this program writes; it reads all from 1 on.
-const Format = 1
+const Format = 2
 
 // manifestName is the part that says what the others are.
 const manifestName = "manifest.json"

@@ -311,14 +311,20 @@ func TestEarlierBackupsOpen(t *testing.T) {
 	_, err = d.LoadTable(ctx, "Another", []survey.Spec{{Name: "answer", Role: survey.OpenEnded}}, &files.Table{Rows: [][]string{{"late"}}},
 		func(int) playbook.Playbook { return playbook.New("en") })
 	require.NoError(t, err)
-	r := must(d.Restore(ctx, filepath.Join("testdata", "format-1.aftermath.zip")))[0]
-	w := &window{d, r.Questions[0].ID, r.ID}
-	assert.Equal(t, "Ferries", r.Name)
-	assert.Equal(t, []string{"Waiting", "Late"}, []string{w.State().Coding.Results[0].Path[0], w.State().Coding.Results[1].Path[0]})
-	assert.Equal(t, 5, w.State().Revision)
-	assert.Len(t, must(d.KeptCharts(ctx, questionOf(t, w))), 1)
-	assert.Empty(t, must(d.KeptCharts(ctx, questionOf(t, w)))[0].Problem)
-	assert.Len(t, must(d.Samples(ctx, w.ID)), 1)
-	page := must(d.Report(ctx, r.ID, must(d.Reports(ctx, r.ID))[0].ID)).Page
-	assert.Empty(t, page.Sections[0].Problem)
+	for format, name := range []string{1: "Ferries", 2: "Ferries (2)"} {
+		if format == 0 {
+			continue
+		}
+		r := must(d.Restore(ctx, filepath.Join("testdata", fmt.Sprintf("format-%d.aftermath.zip", format))))[0]
+		assert.Equal(t, name, r.Name)
+		assert.Len(t, must(d.ColumnSets(ctx, r.ID)), format-1, "there are none in the first format")
+		w := &window{d, r.Questions[0].ID, r.ID}
+		assert.Equal(t, []string{"Waiting", "Late"}, []string{w.State().Coding.Results[0].Path[0], w.State().Coding.Results[1].Path[0]})
+		assert.Equal(t, 5, w.State().Revision)
+		assert.Len(t, must(d.KeptCharts(ctx, questionOf(t, w))), 1)
+		assert.Empty(t, must(d.KeptCharts(ctx, questionOf(t, w)))[0].Problem)
+		assert.Len(t, must(d.Samples(ctx, w.ID)), 1)
+		page := must(d.Report(ctx, r.ID, must(d.Reports(ctx, r.ID))[0].ID)).Page
+		assert.Empty(t, page.Sections[0].Problem)
+	}
 }

@@ -515,6 +515,30 @@ func TestFindingsAreToldOnce(t *testing.T) {
 	assert.Contains(t, got.Findings[1].Said, "where route is North, against")
 }
 
+// What columns are made of is kept under a name for all questions of a study, and goes along into its copy and its back-up.
+func TestColumnsAreKept(t *testing.T) {
+	d, q := open(t, sample...)
+	names := func(study int64) (out []string) {
+		sets, err := d.ColumnSets(ctx, study)
+		require.NoError(t, err)
+		for _, s := range sets {
+			out = append(out, fmt.Sprint(s.Name, s.Nests))
+		}
+		return out
+	}
+	require.NoError(t, d.KeepColumnSet(ctx, q.StudyID, ColumnSet{Name: " Who \n where ", Nests: [][]string{{"route"}}}))
+	require.NoError(t, d.KeepColumnSet(ctx, q.StudyID, ColumnSet{Name: "Who where", Nests: [][]string{{"route", "recommend"}, {"route"}}}))
+	require.NoError(t, d.KeepColumnSet(ctx, q.StudyID, ColumnSet{Name: "Another", Nests: [][]string{{"route"}}}))
+	require.ErrorIs(t, d.KeepColumnSet(ctx, q.StudyID, ColumnSet{Name: " ", Nests: [][]string{{"route"}}}), state.ErrRequest)
+	require.ErrorIs(t, d.KeepColumnSet(ctx, 99, ColumnSet{Name: "x", Nests: [][]string{{"route"}}}), store.ErrNotFound)
+	want := []string{"Another[[route]]", "Who where[[route recommend] [route]]"}
+	assert.Equal(t, want, names(q.StudyID), "the later of one name")
+	assert.Equal(t, want, names(copied(t, d, "copy", q)[0].StudyID))
+	require.NoError(t, d.DropColumnSet(ctx, q.StudyID, "Another"))
+	require.NoError(t, d.DropColumnSet(ctx, q.StudyID, "Another"))
+	assert.Equal(t, want[1:], names(q.StudyID))
+}
+
 // A kept chart says when its figures changed since; what can't be drawn any more says why; a deleted one comes back.
 func TestKeptChartsFollow(t *testing.T) {
 	d, q := open(t, sample...)

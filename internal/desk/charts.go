@@ -110,3 +110,46 @@ func (d *Desk) putChart(ctx context.Context, q *Question, to *store.Chart, c New
 func (d *Desk) DropChart(ctx context.Context, question, id int64, away bool) error {
 	return d.store.DropChart(ctx, question, id, away)
 }
+
+// ColumnSet is what the columns of a table are made of, kept under a name for all questions of a study.
+type ColumnSet struct {
+	Name  string     `json:"name" minLength:"1" maxLength:"200"`
+	Nests [][]string `json:"nests" minItems:"1" maxItems:"50" doc:"lists of variables; those of one list are nested, the outer first"`
+}
+
+// ColumnSets lists what was kept for the columns of tables of a study, by name.
+func (d *Desk) ColumnSets(ctx context.Context, study int64) ([]ColumnSet, error) {
+	all, err := d.store.ColumnSets(ctx, study)
+	out := []ColumnSet{}
+	for _, c := range all {
+		k := ColumnSet{Name: c.Name}
+		if err := json.Unmarshal(c.Nests, &k.Nests); err != nil {
+			return nil, fmt.Errorf("columns %q: %w", c.Name, err)
+		}
+		out = append(out, k)
+	}
+	return out, err
+}
+
+// KeepColumnSet keeps what columns are made of under its name, in place of an earlier one of that name.
+func (d *Desk) KeepColumnSet(ctx context.Context, study int64, c ColumnSet) error {
+	if _, err := d.store.Study(ctx, study); err != nil {
+		return err
+	}
+	if c.Name = state.OneLine(c.Name); c.Name == "" {
+		return fmt.Errorf("%w: it needs a name", state.ErrRequest)
+	}
+	nests, err := json.Marshal(c.Nests)
+	if err != nil {
+		return err
+	}
+	if strings.ContainsRune(c.Name, 0) || strings.Contains(string(nests), `\u0000`) {
+		return fmt.Errorf("%w: a null character can't be stored; take it out", state.ErrRequest)
+	}
+	return d.store.KeepColumnSet(ctx, store.ColumnSet{StudyID: study, Name: c.Name, Nests: nests})
+}
+
+// DropColumnSet forgets what was kept under a name; what is not there is no error.
+func (d *Desk) DropColumnSet(ctx context.Context, study int64, name string) error {
+	return d.store.DropColumnSet(ctx, study, state.OneLine(name))
+}

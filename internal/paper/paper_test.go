@@ -244,7 +244,7 @@ func TestReportsAsFiles(t *testing.T) {
 
 	text := parts(t, file("docx"))
 	body := words(text["word/document.xml"])
-	for _, want := range append(tabled, nasty, "Head " + slanted, quote, figure, "in the data no more", "can’t be shown", "said", "code <b>") {
+	for _, want := range append(tabled, nasty, "Head "+slanted, quote, figure, "in the data no more", "can’t be shown", "said", "code <b>") {
 		assert.Contains(t, body, want)
 	}
 	assert.NotContains(t, body, "\ue000")

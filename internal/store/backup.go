@@ -19,6 +19,7 @@ type keptTable struct {
 	order    string            // in which they are written, and stored again
 	own      bool              // its rows have a number of their own, given anew when they are stored
 	pointsTo map[string]string // by column: the table whose number stands in it
+	since    int               // the format of back-ups that has it first; 0: all
 	within   string            // a column of JSON in which questions are named: in its elements, or in those of its "sections"
 }
 
@@ -42,6 +43,7 @@ var keptTables = []keptTable{
 	{name: "sample_codes", of: ofSamples, order: "sample_id, coder, number", pointsTo: sampleID},
 	{name: "sample_figures", of: ofSamples, order: "sample_id, coder, revision", pointsTo: sampleID},
 	{name: "charts", of: ofQuestions, order: "id", own: true, pointsTo: questionID},
+	{name: "column_sets", of: ofStudy, order: "name", since: 2, pointsTo: map[string]string{"study_id": "studies"}},
 	{name: "reports", of: ofStudy, order: "id", own: true, pointsTo: map[string]string{"study_id": "studies"}},
 	{name: "report_versions", of: ofReports, order: "report_id, number", pointsTo: reportID, within: "blocks"},
 	{name: "frozen_reports", of: ofReports, order: "id", own: true, pointsTo: reportID, within: "page"},

@@ -6,6 +6,7 @@ import (
 	"time"
 
 	"gorm.io/gorm"
+	"gorm.io/gorm/clause"
 )
 
 // Chart is a chart of a question that was kept under a name. It is drawn anew whenever it is looked at.
@@ -48,4 +49,20 @@ func copyCharts(tx *gorm.DB, from, to int64) error {
 		`insert into charts (question_id, name, note, drawn, figures, "by", at, gone)
 			select ?, name, note, drawn, figures, "by", at, gone from charts where question_id = ? order by id`, to, from,
 	).Error
+}
+
+// ColumnSets lists what the columns of tables of a study may be made of, by name.
+func (s *Store) ColumnSets(ctx context.Context, study int64) ([]ColumnSet, error) {
+	var out []ColumnSet
+	return out, s.db.WithContext(ctx).Where("study_id = ?", study).Order("name").Find(&out).Error
+}
+
+// KeepColumnSet keeps one under its name, in place of an earlier one of that name.
+func (s *Store) KeepColumnSet(ctx context.Context, c ColumnSet) error {
+	return s.db.WithContext(ctx).Clauses(clause.OnConflict{UpdateAll: true}).Create(&c).Error
+}
+
+// DropColumnSet forgets one; one that is not there is no error.
+func (s *Store) DropColumnSet(ctx context.Context, study int64, name string) error {
+	return s.db.WithContext(ctx).Delete(&ColumnSet{}, "study_id = ? and name = ?", study, name).Error
 }

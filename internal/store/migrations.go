@@ -158,4 +158,10 @@ var migrations = []*gormigrate.Migration{
 			action text not null, study_id bigint, question_id bigint, detail text not null default '')`,
 		`create index log_study on log (study_id, id)`,
 	),
+	// What the columns of tables are made of, kept under a name.
+	statements(
+		"2026-11-26 column sets",
+		`create table column_sets (study_id bigint not null references studies on delete cascade, name text not null, nests jsonb not null,
+			primary key (study_id, name))`,
+	),
 }

@@ -73,6 +73,9 @@ func (r *restoring) study(study backup.Study, name func(string) (string, error))
 	for _, t := range keptTables {
 		part := partName(study.ID, t.name)
 		if !r.from.Has(part) {
+			if r.from.Format < t.since {
+				continue
+			}
 			return 0, fmt.Errorf("%w: %s is missing; nothing was restored", backup.ErrBackup, part)
 		}
 		if err := r.table(t, part, called, given); err != nil {

@@ -91,6 +91,13 @@ type Focus struct {
 	Conditions json.RawMessage `gorm:"type:jsonb"`
 }
 
+// ColumnSet is what the columns of a table are made of, kept under a name for all questions of a study.
+type ColumnSet struct {
+	StudyID int64           `gorm:"primaryKey;autoIncrement:false"`
+	Name    string          `gorm:"primaryKey"`
+	Nests   json.RawMessage `gorm:"type:jsonb"` // as a query of a chart has it
+}
+
 // NamedState is a state of a question's scheme that was given a name, whole: it does not go when edits are undone.
 type NamedState struct {
 	QuestionID int64             `gorm:"primaryKey;autoIncrement:false"`

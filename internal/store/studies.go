@@ -76,6 +76,10 @@ func (s *Store) CopyStudy(ctx context.Context, id int64, name string) (out Study
 		if err := tx.Exec("insert into respondents select ?, number, cells from respondents where study_id = ?", copied, id).Error; err != nil {
 			return err
 		}
+		err = tx.Exec("insert into column_sets select ?, name, nests from column_sets where study_id = ?", copied, id).Error
+		if err != nil {
+			return err
+		}
 		if err := copyQuestions(tx, id, copied); err != nil {
 			return err
 		}

@@ -6,6 +6,7 @@ import { Combobox } from '../parts/Combobox';
 import { Popover } from '../parts/Popover';
 import { useRoving } from '../parts/roving';
 import { Caption } from '../parts/Text';
+import { ColumnSets } from './ColumnSets';
 
 const deepest = 3;
 
@@ -82,6 +83,7 @@ export function Columns({ c, by }: { c: Chart; by: (nests: string[][]) => void }
           total only
         </Button>
       )}
+      <ColumnSets nests={nests} by={by} short={short} />
     </div>
   );
 }

@@ -46,6 +46,7 @@ export const keys = {
   log: ['people', 'log'] as const,
   backedUp: ['studies', 'backed up'] as const,
   reports: (study: number) => ['reports', study] as const,
+  columnSets: (study: number) => ['column sets', study] as const,
   ofReports: ['report'] as const,
   style: ['house style'] as const,
   report: (study: number, report: number) => ['report', study, report] as const,

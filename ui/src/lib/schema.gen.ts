@@ -1701,6 +1701,25 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/studies/{study}/column-sets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What the columns of tables are made of, by name */
+        get: operations["column-sets"];
+        put?: never;
+        /** Keep what columns are made of under a name */
+        post: operations["keep-columns"];
+        /** Forget what columns are made of */
+        delete: operations["drop-columns"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/studies/{study}/columns": {
         parameters: {
             query?: never;
@@ -3067,6 +3086,11 @@ export interface components {
             nest: number;
             /** @description of the variables of its nest, the outer first */
             values: string[];
+        };
+        ColumnSet: {
+            name: string;
+            /** @description lists of variables; those of one list are nested, the outer first */
+            nests: string[][];
         };
         ColumnTo: {
             column: string;
@@ -11933,6 +11957,101 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["ColumnTried"];
                 };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "column-sets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ColumnSet"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "keep-columns": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ColumnSet"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "drop-columns": {
+        parameters: {
+            query: {
+                name: string;
+            };
+            header?: never;
+            path: {
+                study: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Error */
             default: {

@@ -67,9 +67,9 @@ type Section struct {
 	Problem    string         `json:"problem,omitempty" doc:"why it can't be shown"`
 	Categories []CategoryName `json:"categories,omitempty" doc:"categories that its focus speaks of"`
 	chart.Figures
-	Found      *FoundNow      `json:"found,omitempty"`
-	Said       []Said         `json:"said,omitempty"`
-	Method     *Method        `json:"method,omitempty"`
+	Found  *FoundNow `json:"found,omitempty"`
+	Said   []Said    `json:"said,omitempty"`
+	Method *Method   `json:"method,omitempty"`
 }
 
 // CategoryName names a category.
