@@ -3,6 +3,7 @@ package main
 import (
 	"encoding/json"
 	"fmt"
+	"net/url"
 	"slices"
 	"strings"
 	"testing"
@@ -310,6 +311,42 @@ func TestPicturesInTheBrowser(t *testing.T) {
 	require.Equal(t, []any{"#112233", 0}, []any{style.Colours[0], style.Decimals})
 	w.click(`[...document.querySelectorAll('button')].filter(b => b.innerText === 'Undo').at(-1)`) // of what was just said
 	w.until(`getComputedStyle(document.querySelector('[data-part=drawing]')).getPropertyValue('--color-c0') !== '#112233'`)
+}
+
+// Questions side by side: a cell opens the answers of its own question; what was said to one is no focus of the others.
+func TestQuestionsInTheBrowser(t *testing.T) {
+	t.Parallel()
+	w := openWindow(t)
+	w.loadStudy(append([][]string{demo.Columns}, demo.Make(3, 900).Rows...))
+	loadPlaybook(t, w)
+	ask[any](t, "POST", w.base+"/api/v1/questions/2/edits", `{"revision":0,"edit":{"kind":"add category","name":"Sea","rules":["sea / dolphin*"]}}`)
+	w.do(chromedp.Navigate(w.base + "/q/1/chart?tab=questions"))
+	w.until(`document.querySelector('[data-part=questions] tbody button')`)
+	w.axe("questions side by side")
+	w.choose("each by", "wave (2)")
+	w.until(`document.querySelectorAll('[data-part=questions] thead tr:last-child th').length === 6`)
+	const cell = `[...document.querySelectorAll('[data-part=questions] button')].find(b => b.getAttribute('aria-label')?.startsWith(%s))`
+	pressed := func(label string) {
+		at := fmt.Sprintf(cell, quote(label))
+		n := w.get(`%s.getAttribute('aria-label').match(/([\d,]+) answers/)[1].replaceAll(',', '')`, at)
+		require.NotEqual(t, "0", n)
+		w.click("%s", at)
+		w.until(`document.querySelector('[data-part=pane] h2')?.innerText.replaceAll(',', '').startsWith('%s answer')`, n)
+		w.until(`%s?.getAttribute('aria-pressed') === 'true'`, at)
+	}
+	pressed("Timetable, " + demo.Change + ", Spring 2026")
+	pressed("Sea, " + demo.Enjoy + ", Autumn 2026")
+	w.until(`location.pathname.startsWith('/q/2/')`)
+	w.do(chromedp.KeyEvent(kb.ArrowLeft), chromedp.KeyEvent(kb.ArrowLeft), chromedp.KeyEvent(kb.ArrowLeft))
+	w.until(`document.activeElement.innerText === %s`, quote(demo.Change+" has no category Sea"))
+	w.press("Keep this chart…")
+	w.until(`document.querySelector('[role=dialog] input')`)
+	w.press("Keep it")
+	w.tab("Kept")
+	w.until(`document.querySelector('[data-part=kept]')?.innerText.includes('questions side by side, by wave')`)
+	w.do(chromedp.Navigate(w.base + `/q/1/chart?tab=questions&focus=` + url.QueryEscape(`[{"kind":"words","text":"boat"},{"kind":"variable","name":"wave","op":"=","values":["Spring 2026"]}]`)))
+	w.press("Keep only variables in the focus")
+	w.until(`document.querySelector('[data-part=questions] tbody button') && !document.body.innerText.includes('“boat”')`)
 }
 
 // What the same people said at two times: a band is as many people as are behind it, in the table too.

@@ -62,7 +62,7 @@ func needed() map[string]need {
 		{need{role: accounts.Reader}, `answers between branches chart check-sample checks cleaning column-sets company compare complete-rule context corpus coverage
 			decisions drafts findings flow format-rule frame frozen-report groups health kept-charts lexicon likely means members misses near
 			network personal preview-rule question queue report reports revisions rising rule-part rules-beside rules-from-examples
-			sample-agreement samples sharpen sheet states stop-suggestions study suggester suggestions terms timeline together try try-texts
+			sample-agreement samples sharpen sheet side-by-side states stop-suggestions study suggester suggestions terms timeline together try try-texts
 			values why`},
 		{need{role: accounts.Reader, exports: true}, `blind-sample coded company-out compare-out context-out corpus-out frame-csv frame-qdc
 			lexicon-part matrix network-out playbook report-file rising-out table table-workbook terms-out timeline-out`},

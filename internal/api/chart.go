@@ -24,6 +24,7 @@ func registerChart(a huma.API, s *server, op func(method, path, id, summary stri
 	huma.Register(a, op(http.MethodGet, q+"/means", "means", "A number among those with and without each category"), s.means)
 	huma.Register(a, op(http.MethodGet, q+"/together", "together", "Which categories come together, or with which values"), s.together)
 	huma.Register(a, op(http.MethodGet, q+"/flow", "flow", "What the same people said at two times"), s.flow)
+	huma.Register(a, op(http.MethodGet, q+"/questions", "side-by-side", "Categories of several questions side by side"), s.sideBySide)
 	huma.Register(a, op(http.MethodGet, q+"/table.csv", "table", "The chart's table, as CSV"), s.table)
 	huma.Register(
 		a, op(http.MethodGet, q+"/table.xlsx", "table-workbook", "The chart's table, or one for each of several segments, as a workbook"),
@@ -136,6 +137,15 @@ func (s *server) together(ctx context.Context, in *struct {
 }) (*body[chart.Together], error) {
 	return reply(ctx, s, in.FocusInput, func(ctx context.Context, st *state.State, f focus.Focus) (chart.Together, error) {
 		return chart.TogetherOf(ctx, st, f, in.TogetherQuery)
+	})
+}
+
+func (s *server) sideBySide(ctx context.Context, in *struct {
+	FocusInput
+	chart.SideBySideQuery
+}) (*body[chart.SideBySide], error) {
+	return reply(ctx, s, in.FocusInput, func(ctx context.Context, st *state.State, f focus.Focus) (chart.SideBySide, error) {
+		return chart.SideBySideOf(ctx, st, f, in.SideBySideQuery)
 	})
 }
 

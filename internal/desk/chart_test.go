@@ -12,6 +12,7 @@ import (
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
 
+	"aftermath/core/crosstab"
 	"aftermath/core/frame"
 	"aftermath/core/playbook"
 	"aftermath/core/scheme"
@@ -19,6 +20,8 @@ import (
 	"aftermath/internal/desk/focus"
 	"aftermath/internal/desk/report/chart"
 	"aftermath/internal/desk/state"
+	"aftermath/internal/files"
+	"aftermath/internal/pg/pgtest"
 	"aftermath/internal/store"
 )
 
@@ -609,4 +612,89 @@ func TestKeptChartsFollow(t *testing.T) {
 	there = slices.DeleteFunc(there, func(k KeptChart) bool { return k.Gone })
 	assert.Equal(t, []string{"One", "Routes"}, []string{there[0].Name, there[1].Name})
 	assert.False(t, there[1].Changed, "the copy has the same figures")
+}
+
+// Questions side by side: each has the figures that it has alone, under its own name; whatever the frames, a category is one row, in
+// its net; and what was said to one question narrows none of the others.
+func TestQuestionsSideBySide(t *testing.T) {
+	specs := []survey.Spec{
+		{Name: "route", Role: survey.Segment}, {Name: "weight", Role: survey.Weight},
+		{Name: "change", Role: survey.OpenEnded}, {Name: "enjoy", Role: survey.OpenEnded},
+	}
+	s, err := store.Open(ctx, pgtest.Database(t))
+	require.NoError(t, err)
+	defer s.Close()
+	d := New(s)
+	var cells [][]string
+	words := []string{"tea", "boat", "late", "quiet"}
+	for i := range 60 {
+		row := []string{[]string{"North", "South", ""}[i%3], fmt.Sprint(1 + i%2), words[i%4], words[(i*7+i/5)%4]}
+		cells = append(cells, row)
+	}
+	study, err := d.LoadTable(ctx, "Ferries", specs, &files.Table{Rows: cells}, func(int) playbook.Playbook { return playbook.New("en") })
+	require.NoError(t, err)
+	first, second := &window{d, study.Questions[0].ID, study.ID}, &window{d, study.Questions[1].ID, study.ID}
+	frames := [2]int{}
+	rapid.Check(t, func(rt *rapid.T) {
+		for i, w := range []*window{first, second} {
+			undo(t, w, frames[i])
+			frames[i] = 0
+			for n, name := range rapid.Permutation([]string{"Food", "Sea", "Calm"}).Draw(rt, "nets")[:rapid.IntRange(0, 3).Draw(rt, "number")] {
+				net := scheme.AddCategory{Name: name, Rules: []string{words[n]}}
+				edit(t, w, net)
+				frames[i]++
+				for _, kid := range rapid.Permutation([]string{"A", "B", "C"}).Draw(rt, "kids")[:rapid.IntRange(0, 3).Draw(rt, "kids of it")] {
+					edit(t, w, scheme.AddCategory{Name: kid, Parent: id(t, w, name), Rules: []string{rapid.SampledFrom(words).Draw(rt, "rule")}})
+					frames[i]++
+				}
+			}
+		}
+		q := chart.SideBySideQuery{Query: chart.Query{
+			By: rapid.SampledFrom([]string{"", `[["route"]]`}).Draw(rt, "by"), Weighted: rapid.Bool().Draw(rt, "weighted"),
+			Base: rapid.SampledFrom([]string{"answered", "coded", "respondents", "mentions"}).Draw(rt, "base"),
+			Rows: rapid.SampledFrom([]string{"all", "nets", "categories"}).Draw(rt, "rows"),
+		}}
+		var f focus.Focus
+		if rapid.Bool().Draw(rt, "focus") {
+			f = focus.Focus{{Kind: "variable", Name: "route", Op: "=", Values: []string{"North"}}}
+		}
+		got, err := chart.SideBySideOf(ctx, first.State(), f, q)
+		require.NoError(rt, err)
+		require.Len(rt, got.Questions, 2)
+		alone := q.Query
+		alone.Sort = "frame"
+		if alone.By == "" {
+			alone.By = "[]"
+		}
+		for i, w := range []*window{first, second} {
+			want, err := chart.ChartOf(ctx, w.State(), f, alone)
+			require.NoError(rt, err)
+			require.Equal(rt, []any{w.ID, want.Bases}, []any{got.Questions[i].ID, got.Questions[i].Bases})
+			has := map[string][]crosstab.Cell{}
+			for r, row := range want.Rows {
+				has[row.Kind+row.Path] = want.Cells[r]
+			}
+			for _, row := range got.Rows {
+				require.Equal(rt, append([]crosstab.Cell{}, has[row.Kind+row.Path]...), row.Cells[i].Cells, row.Path)
+				delete(has, row.Kind+row.Path)
+			}
+			require.Empty(rt, has, "each row once")
+		}
+		var nets []string
+		for _, row := range got.Rows { // each stands in the net that its path names
+			nets = append(nets[:row.Depth], row.Path)
+			if row.Depth > 0 {
+				require.Equal(rt, row.Path, nets[row.Depth-1]+" / "+row.Name)
+			}
+		}
+	})
+	_, err = chart.SideBySideOf(ctx, first.State(), focus.Focus{{Kind: "words", Text: "tea"}}, chart.SideBySideQuery{})
+	require.ErrorIs(t, err, state.ErrRequest)
+	for _, names := range []string{`["nope"]`, `[]`, `["change","change"]`, `x`} {
+		_, err = chart.SideBySideOf(ctx, first.State(), nil, chart.SideBySideQuery{Questions: names})
+		require.ErrorIs(t, err, state.ErrRequest, names)
+	}
+	one, err := chart.SideBySideOf(ctx, first.State(), nil, chart.SideBySideQuery{Questions: `["enjoy"]`})
+	require.NoError(t, err)
+	assert.Equal(t, second.ID, one.Questions[0].ID)
 }

@@ -35,7 +35,7 @@ var errClosed = errors.New("the question is not open any more")
 func (q *Question) State() *state.State { return q.state.Load() }
 
 func (q *Question) links() state.Links {
-	return state.Links{Earlier: q.earlier, EarlierText: q.earlierText, Progress: func(what string) func(done int) {
+	return state.Links{Earlier: q.earlier, EarlierText: q.earlierText, Sibling: q.sibling, Progress: func(what string) func(done int) {
 		return func(done int) {
 			total := 0
 			if s := q.State(); s != nil {
@@ -44,6 +44,28 @@ func (q *Question) links() state.Links {
 			q.desk.Events.Send(Event{Kind: "progress", Question: q.ID, What: what, Done: done, Total: max(total, done)})
 		}
 	}}
+}
+
+// sibling is the state of another question of the study, by its name.
+func (q *Question) sibling(ctx context.Context, name string) (*state.State, error) {
+	all, err := q.desk.store.Questions(ctx, q.StudyID)
+	if err != nil {
+		return nil, err
+	}
+	study, err := q.desk.Study(ctx, q.StudyID)
+	if err != nil {
+		return nil, err
+	}
+	for _, other := range all {
+		if other.Column < len(study.Columns) && study.Columns[other.Column].Named(name) {
+			one, err := q.desk.Question(ctx, other.ID)
+			if err != nil {
+				return nil, err
+			}
+			return one.State(), nil
+		}
+	}
+	return nil, fmt.Errorf("%w: the study has no question %q any more", state.ErrRequest, name)
 }
 
 func schemeOf(r store.Question, d scheme.Decisions) scheme.Scheme {

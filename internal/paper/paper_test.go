@@ -70,6 +70,7 @@ func sample(t testing.TB, s *state.State) document.Document {
 		{Kind: "chart", Title: "Often", Note: "Often noted.", Drawn: &chart.Drawn{Means: &chart.MeansQuery{Of: "recommend"}}},
 		{Kind: "chart", Title: "Network", Drawn: &chart.Drawn{Together: &chart.TogetherQuery{}, As: "network", Measure: "both"}, Table: true},
 		{Kind: "chart", Title: "Flow", Drawn: &chart.Drawn{Flow: &chart.FlowQuery{}, As: "flow"}},
+		{Kind: "chart", Title: "Questions", Drawn: &chart.Drawn{Questions: &chart.SideBySideQuery{Query: chart.Query{By: "route"}, Questions: `["` + demo.Change + `"]`}}},
 		{Kind: "chart", Title: "Matrix", Drawn: &chart.Drawn{Together: &chart.TogetherQuery{With: "route"}}},
 	} {
 		b.ID, b.Question = fmt.Sprint(i), 1
@@ -213,11 +214,12 @@ func TestReportsAsFiles(t *testing.T) {
 	figure := fmt.Sprintf("%.1f %%", 100*d.Sections[5].Chart.Cells[0][2].Share)
 	quote := d.Sections[6].Said[0].Text
 	// What programs draw no chart of is a table there.
-	means, flow, matrix := d.Sections[10].Means, d.Sections[12].Flow, d.Sections[13].Together
+	means, flow, matrix := d.Sections[10].Means, d.Sections[12].Flow, d.Sections[14].Together
 	require.Positive(t, flow.Nodes[0].Both)
 	tabled := []string{
 		fmt.Sprintf("%.2f", means.Rows[1].With.Mean), fmt.Sprintf("%.3f", matrixTop(d.Sections[11].Together).Jaccard),
-		fmt.Sprint(flow.Nodes[0].Before - flow.Nodes[0].Both), fmt.Sprintf("%.1f", matrix.Pairs[0].Lift), "Often noted", "not listed",
+		fmt.Sprint(flow.Nodes[0].Before - flow.Nodes[0].Both), fmt.Sprintf("%.1f", matrix.Pairs[0].Lift),
+		fmt.Sprintf("%.1f %%", 100*d.Sections[13].Questions.Rows[0].Cells[0].Cells[1].Share), "Often noted", "not listed",
 	}
 	slanted := strings.ReplaceAll(nasty, "*", "") // in Markdown
 

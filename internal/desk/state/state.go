@@ -34,6 +34,8 @@ type Links struct {
 	// Earlier gives an earlier state by a reference, applied to the answers and variables of the given one, and what it is
 	// called.
 	Earlier func(ctx context.Context, now *State, ref string) (*State, string, error)
+	// Sibling gives another question of the study, as it is now, by its name.
+	Sibling func(ctx context.Context, name string) (*State, error)
 	// EarlierText says whether an earlier state reads the answers by other steps: it costs a reading of all of them then.
 	EarlierText func(ctx context.Context, now *State, ref string) (other bool, err error)
 	// Progress tells how far long work is.

@@ -7,6 +7,7 @@ const tabs = {
   means: ['Means', lazy(() => import('./Means'))],
   together: ['Together', lazy(() => import('./Together'))],
   people: ['Same people', lazy(() => import('./SamePeople'))],
+  questions: ['Questions', lazy(() => import('./Questions'))],
   kept: ['Kept', lazy(() => import('./Kept'))],
 } as const;
 

@@ -22,10 +22,11 @@ function bySegments(by = '') {
 }
 
 /** What a kept chart is, in words. */
-function kindOf({ query, means, together, flow, as }: KeptDrawing) {
+function kindOf({ query, means, together, flow, questions, as }: KeptDrawing) {
   if (means) return `${as === 'table' ? 'table' : 'how often against mean'} of ${means.of}`;
   if (together) return `${as ?? 'matrix'} of what comes together${together.with ? ` with ${together.with}` : ''}`;
   if (flow) return `${as ?? 'flow'} of the same people, ${flow.from} and ${flow.to}`;
+  if (questions) return `questions side by side, ${bySegments(questions.by)}`;
   return `${as ?? 'bars'} ${bySegments(query.by)}`;
 }
 

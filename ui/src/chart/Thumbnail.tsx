@@ -11,10 +11,10 @@ const scale = 0.25;
 
 /** The figures of a kept chart as they are now, once they are wanted. */
 function useFigures(drawn: KeptDrawing, wanted: boolean): Figures | undefined {
-  const { query, means, together, flow } = drawn;
+  const { query, means, together, flow, questions } = drawn;
   const focus = writeConditions(drawn.focus ?? []);
   const ask = (kind: boolean) => ({ enabled: wanted && kind });
-  const table = useAsk('chart', { ...query, focus }, ask(!means && !together && !flow)).now;
+  const table = useAsk('chart', { ...query, focus }, ask(!means && !together && !flow && !questions)).now;
   const of = {
     means: useAsk('means', { ...means, focus }, ask(!!means)).now,
     together: useAsk('together', { ...together, focus }, ask(!!together)).now,
@@ -46,6 +46,7 @@ export function Thumbnail({ drawn }: { drawn: KeptDrawing }) {
       aria-hidden
       className="h-27 w-42 flex-none overflow-hidden rounded-sm border border-line bg-sheet p-1"
     >
+      {drawn.questions && <p className="p-2 text-sm text-soft">a table of questions</p>}
       {plan && plan.marks.length > 0 && (
         <div style={{ width: Math.max(640, plan.width), transform: `scale(${scale})`, transformOrigin: '0 0' }}>
           <Planned name="" plan={plan} style={style} still />

@@ -35,7 +35,7 @@ export function planOf(c: Chart, rows: Shown[], as: Drawn, press: Press, style: 
 }
 
 /** The figures of a chart that was kept: those of its kind. */
-export type Figures = Pick<Section, 'chart' | 'means' | 'together' | 'flow'>;
+export type Figures = Pick<Section, 'chart' | 'means' | 'together' | 'flow' | 'questions'>;
 
 const nothing = () => {};
 

@@ -112,6 +112,7 @@ export type Place =
   | 'of'
   | 'bands'
   | 'with'
+  | 'questions'
   | 'titled'
   // report
   | 'report'

@@ -36,6 +36,7 @@ export type Quote = S['Quote'];
 export type Means = S['Means'];
 export type Flow = S['Flow'];
 export type Together = S['Together'];
+export type SideBySide = S['SideBySide'];
 export type MeanRow = S['MeanRow'];
 export type Category = S['Category'];
 export type Problem = S['Problem'];

@@ -10,7 +10,7 @@ const correction = 'benjamini-hochberg';
 export const noTable: KeptDrawing['query'] = { base: 'answered', rows: 'all', sort: 'frame', correction };
 
 /** What a chart is of, in a text: figures that are of something else are another chart. */
-export const subjectOf = ({ query, means, together, flow }: KeptDrawing) =>
+export const subjectOf = ({ query, means, together, flow, questions }: KeptDrawing) =>
   JSON.stringify(
     means
       ? ['means', means.of]
@@ -18,7 +18,9 @@ export const subjectOf = ({ query, means, together, flow }: KeptDrawing) =>
         ? ['together', together.with ?? '']
         : flow
           ? ['flow', flow.from, flow.to]
-          : ['table', query.by],
+          : questions
+            ? ['questions', questions.questions, questions.by]
+            : ['table', query.by],
   );
 
 /** The title and note that somebody wrote for a chart, and what that is of: they are no other's. */
@@ -27,7 +29,8 @@ export type Written = { of: string; title?: string; note?: string };
 const unless = (usual: string, value = '') => (value === usual ? '' : value);
 
 /** What a chart is in the address line: the other way round from useDesign. What is usual is left out. */
-function words({ query, means, together, flow, as, cells, measure }: KeptDrawing): Record<string, string | undefined> {
+function words(drawn: KeptDrawing): Record<string, string | undefined> {
+  const { query, means, together, flow, questions, as, cells, measure } = drawn;
   if (flow) return { tab: 'people', a: flow.from, b: flow.to, see: unless('flow', as) };
   if (together)
     return {
@@ -38,7 +41,7 @@ function words({ query, means, together, flow, as, cells, measure }: KeptDrawing
       measure: unless('lift', measure),
       see: unless('matrix', as),
     };
-  const q = means ?? query;
+  const q = means ?? questions ?? query;
   const table = {
     base: unless('answered', q.base),
     weighted: q.weighted ? '1' : '',
@@ -49,6 +52,7 @@ function words({ query, means, together, flow, as, cells, measure }: KeptDrawing
     fix: unless(correction, q.correction),
   };
   if (means) return { ...table, tab: 'means', of: means.of, bands: means.bands, as: unless('table', as ?? 'often') };
+  if (questions) return { ...table, tab: 'questions', by: q.by, questions: questions.questions };
   return { ...table, by: q.by, as, cells };
 }
 

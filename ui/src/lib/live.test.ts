@@ -37,6 +37,15 @@ test('an edit of another window asks for everything of its question', () => {
   expect(questions()).toEqual([3]);
 });
 
+test('an edit of one question asks anew for what others tell of it', () => {
+  const ask = (id: number, name: string) => client.setQueryData(keys.asked(id, name, {}), name);
+  ask(4, 'questions');
+  ask(4, 'chart');
+  const stale = (id: number, name: string) => client.getQueryState(keys.asked(id, name, {}))?.isInvalidated;
+  tell({ kind: 'edit', question: 3, revision: 7 });
+  expect([stale(4, 'questions'), stale(4, 'chart')]).toEqual([true, false]);
+});
+
 test('an edit of this window is known when it comes back, before its answer or after', async () => {
   let done = (_: { revision: number }) => {};
   const edit = asOwn(client, { question: 3 }, () => new Promise<{ revision: number }>((r) => (done = r)));

@@ -1,4 +1,4 @@
-import { keepPreviousData, type QueryClient, useQuery } from '@tanstack/react-query';
+import { keepPreviousData, type Query, type QueryClient, useQuery } from '@tanstack/react-query';
 import { useParams } from 'react-router';
 import { readConditions } from './address';
 import { api, type Edit, take } from './api';
@@ -244,11 +244,23 @@ export function askAgain(client: QueryClient, question?: number, kind?: Edit['ki
   const queryKey = question === undefined ? keys.ofQuestions : keys.question(question);
   const touched = (q: { queryKey: readonly unknown[] }) => mayChange(kind, q.queryKey[2], q.queryKey[3]);
   client.invalidateQueries({ queryKey: keys.ofReports }); // a report is of all questions of its study
+  if (question !== undefined)
+    renew(client, (q) => isAsked(q) && q.queryKey[1] !== question && ofOthers.has(q.queryKey[2] as string));
+  return renew(client, touched, queryKey);
+}
+
+/** What is asked of one question and tells of others too. */
+const ofOthers = new Set<string>(['questions', 'charts'] satisfies (keyof Gets)[]);
+
+const isAsked = (q: Query) => q.queryKey[0] === keys.ofQuestions[0];
+
+/** Asks anew, and begins anew what is on its way for the first time. */
+function renew(client: QueryClient, which: (q: Query) => boolean, queryKey?: readonly unknown[]) {
   client.resetQueries({
     queryKey,
-    predicate: (q) => touched(q) && q.state.fetchStatus === 'fetching' && q.state.data === undefined,
+    predicate: (q) => which(q) && q.state.fetchStatus === 'fetching' && q.state.data === undefined,
   });
-  return client.invalidateQueries({ queryKey, predicate: touched });
+  return client.invalidateQueries({ queryKey, predicate: which });
 }
 
 /** Asks for the reports of a study anew, and for what they say. */

@@ -962,6 +962,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/questions/{question}/questions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Categories of several questions side by side */
+        get: operations["side-by-side"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/questions/{question}/queue": {
         parameters: {
             query?: never;
@@ -3554,7 +3571,7 @@ export interface components {
         };
         Drawn: {
             /**
-             * @description how it is drawn; left out: bars of a table, often of means, a matrix of what comes together, a flow of the same people
+             * @description how it is drawn; left out: bars of a table, often of means, a matrix of what comes together, a flow of the same people, a table of several questions
              * @enum {string}
              */
             as?: "bars" | "stack" | "table" | "dots" | "heat" | "lines" | "often" | "matrix" | "network" | "flow";
@@ -3573,6 +3590,8 @@ export interface components {
             measure?: "lift" | "both" | "jaccard" | "g2";
             /** @description of a table by segments */
             query: components["schemas"]["Query"];
+            /** @description several questions side by side, instead of a table of one */
+            questions?: components["schemas"]["SideBySideQuery"];
             /** @description which categories come together, instead of a table */
             together?: components["schemas"]["TogetherQuery"];
         };
@@ -5836,6 +5855,17 @@ export interface components {
             sort: string;
             weighted?: boolean;
         };
+        QuestionColumns: {
+            /** @description by column */
+            bases: components["schemas"]["Base"][];
+            /** @description the total first */
+            columns: components["schemas"]["Column"][];
+            /** @description narrow a focus of this question to its base */
+            conditions: components["schemas"]["Condition"][];
+            /** Format: int64 */
+            id: number;
+            name: string;
+        };
         QuestionInfo: {
             /**
              * Format: date-time
@@ -6518,6 +6548,7 @@ export interface components {
              * @description all but text: the question that it is of
              */
             question?: number;
+            questions?: components["schemas"]["SideBySide"];
             /** @description quotes */
             quotes?: components["schemas"]["Quote"][];
             /**
@@ -6717,6 +6748,30 @@ export interface components {
             /** @enum {string} */
             role: "reader" | "analyst" | "owner";
         };
+        SharedCells: {
+            /** @description by column; none where the question has no such category */
+            cells: components["schemas"]["Cell"][];
+            /** @description narrow a focus of that question to its answers */
+            conditions: components["schemas"]["Condition"][];
+        };
+        SharedRow: {
+            /** @description by question */
+            cells: components["schemas"]["SharedCells"][];
+            /** Format: int64 */
+            depth: number;
+            /** @enum {string} */
+            kind: "category" | "any" | "uncoded";
+            name: string;
+            /** @description with the nets that it stands in: categories of the same are one row */
+            path: string;
+            /** @description in the first question that has it */
+            short: string;
+            /**
+             * Format: int64
+             * @description colour of its top category, in the first question that has it
+             */
+            top: number;
+        };
         Sharing: {
             /** @description a reader may take data out of it; others may anyway */
             exports: boolean;
@@ -6776,6 +6831,68 @@ export interface components {
             value: string;
             /** Format: int64 */
             words: number;
+        };
+        SideBySide: {
+            /** @description the questions of the study */
+            all: string[];
+            /** @description the variables that the columns of each question are made of */
+            by: string[][];
+            /** @description shares are of mentions, not of answers */
+            mentions: boolean;
+            notes: string[];
+            questions: components["schemas"]["QuestionColumns"][];
+            /** @description categories of any of the questions, in the order of their frames; then what sums up */
+            rows: components["schemas"]["SharedRow"][];
+            segments: components["schemas"]["SegmentName"][];
+            /**
+             * Format: int64
+             * @description unweighted base under which a column is marked
+             */
+            small: number;
+            /**
+             * Format: int64
+             * @description unweighted base under which no share is shown
+             */
+            tiny: number;
+            weight?: string;
+            weighted: boolean;
+        };
+        SideBySideQuery: {
+            /**
+             * @description what shares are shares of
+             * @default answered
+             * @enum {string}
+             */
+            base: "answered" | "respondents" | "coded" | "mentions";
+            /** @description the variable whose values are the columns; or JSON: a list of lists of variables, those of one list nested, the outer first; [] for the total only; left out: the first that serves */
+            by?: string;
+            /**
+             * @description of the tests of a row within a segment
+             * @default benjamini-hochberg
+             * @enum {string}
+             */
+            correction: "benjamini-hochberg" | "holm" | "bonferroni" | "none";
+            /**
+             * Format: int64
+             * @description categories with fewer answers in all stand in one row
+             */
+            least?: number;
+            /** @description JSON: a list of keys of categories; no others are rows */
+            only?: string;
+            /** @description JSON: the names of the questions, in their order; left out: all of the study */
+            questions?: string;
+            /**
+             * @description nets: the top level only; categories: those that are no nets
+             * @default all
+             * @enum {string}
+             */
+            rows: "all" | "nets" | "categories";
+            /**
+             * @description frame, size, name, or the key of a column: by its share
+             * @default frame
+             */
+            sort: string;
+            weighted?: boolean;
         };
         SignInInputBody: {
             name: string;
@@ -10106,6 +10223,57 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Effect"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "side-by-side": {
+        parameters: {
+            query?: {
+                /** @description JSON list of conditions; empty for all that is answered */
+                focus?: string;
+                /** @description the variable whose values are the columns; or JSON: a list of lists of variables, those of one list nested, the outer first; [] for the total only; left out: the first that serves */
+                by?: string;
+                /** @description what shares are shares of */
+                base?: "answered" | "respondents" | "coded" | "mentions";
+                weighted?: boolean;
+                /** @description nets: the top level only; categories: those that are no nets */
+                rows?: "all" | "nets" | "categories";
+                /** @description JSON: a list of keys of categories; no others are rows */
+                only?: string;
+                /** @description frame, size, name, or the key of a column: by its share */
+                sort?: string;
+                /** @description categories with fewer answers in all stand in one row */
+                least?: number;
+                /** @description of the tests of a row within a segment */
+                correction?: "benjamini-hochberg" | "holm" | "bonferroni" | "none";
+                /** @description JSON: the names of the questions, in their order; left out: all of the study */
+                questions?: string;
+            };
+            header?: never;
+            path: {
+                question: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SideBySide"];
                 };
             };
             /** @description Error */

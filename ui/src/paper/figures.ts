@@ -3,7 +3,7 @@ import type { Plan } from '../drawing/picture';
 import { type Drawn, drawn, type Figures, pictureOf, rowsOf } from '../drawing/plan';
 import type { Style } from '../drawing/style';
 import { type Measure, measures, sizeOf, written } from '../drawing/together';
-import type { Chart, Flow, MeanRow, Means, Together } from '../lib/api';
+import type { Chart, Flow, MeanRow, Means, SideBySide, Together } from '../lib/api';
 import type { KeptDrawing } from '../lib/charts';
 import { count, many, percent } from '../lib/format';
 import { type Cell, type Table, tableOf } from './table';
@@ -138,11 +138,44 @@ const flowTable = (f: Flow): Table => ({
   })),
 });
 
+/** Several questions side by side; a blank where a question has no such category. */
+function questionsTable(t: SideBySide): Table {
+  const columns = t.questions!.flatMap((q, i) => q.columns!.map((c, k) => ({ q, i, c, k })));
+  const blank = { words: [''], span: 1 };
+  return {
+    head: [
+      [blank, ...t.questions!.map((q) => ({ words: [q.name], span: q.columns!.length }))],
+      [
+        { words: [t.mentions ? 'share of mentions' : 'share'], span: 1 },
+        ...columns.map(({ q, c, k }) => ({
+          words: [k ? c.values!.join(', ') : 'All', `base ${count(q.bases![k]!.answers)}`],
+          span: 1,
+        })),
+      ],
+    ],
+    rows: t.rows!.map((r) => ({
+      depth: r.depth,
+      sum: r.kind !== 'category',
+      cells: [
+        cell(`${r.short ? `${r.short}  ` : ''}${r.name}`),
+        ...columns.map(({ q, i, k }) => {
+          const x = r.cells![i]!.cells![k];
+          if (!x) return cell('');
+          const mark = x.rest.tested && x.rest.adjusted < 0.05 ? (x.rest.z > 0 ? '  ▲' : '  ▼') : '';
+          const given = q.bases![k]!.answers >= t.tiny;
+          return cell(given ? `${percent(x.share)}${mark}` : '–', count(x.answers));
+        }),
+      ],
+    })),
+  };
+}
+
 /** Works a chart out as picture and table. */
 export function madeOf(f: Figures, d: KeptDrawing, style: Style): Made | undefined {
   const plan = d.as === 'table' ? undefined : pictureOf(f, d, style);
   const of = { plan: plan?.marks.length ? plan : undefined, left: plan?.left ?? '' };
   if (f.means) return { ...of, table: meansTable(f.means), notes: f.means.notes! };
+  if (f.questions) return { ...of, table: questionsTable(f.questions), notes: f.questions.notes! };
   if (f.flow) return { ...of, table: flowTable(f.flow), notes: f.flow.notes! };
   if (f.together) {
     const measure = d.measure ?? 'lift';

@@ -24,10 +24,16 @@ const forms = {
 } as const;
 
 /** How a chart may be drawn, by what it is of; the first is usual. */
-function formsOf({ means, together, flow }: KeptDrawing): Partial<Record<NonNullable<KeptDrawing['as']>, string>> {
+function formsOf({
+  means,
+  together,
+  flow,
+  questions,
+}: KeptDrawing): Partial<Record<NonNullable<KeptDrawing['as']>, string>> {
   if (means) return { often: 'how often against mean', table: 'a table' };
   if (together) return { matrix: 'a matrix', network: 'a network', table: 'a table' };
   if (flow) return { flow: 'a flow', table: 'a table' };
+  if (questions) return { table: 'a table' };
   return forms;
 }
 

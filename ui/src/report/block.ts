@@ -11,6 +11,7 @@ export function blockOf(s: Section): Block {
     means: _n,
     together: _t,
     flow: _w,
+    questions: _q,
     found: _f,
     said: _s,
     method: _m,

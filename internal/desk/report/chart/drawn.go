@@ -15,22 +15,24 @@ import (
 // Drawn is all that a chart is made of: what it is of, and how it is drawn. It is a table by segments, unless it is made of means,
 // of what comes together, or of what the same people said.
 type Drawn struct {
-	Focus    focus.Focus    `json:"focus" doc:"the answers that it is of"`
-	Query    Query          `json:"query" doc:"of a table by segments"`
-	Means    *MeansQuery    `json:"means,omitempty" doc:"a number with and without each category, instead of a table"`
-	Together *TogetherQuery `json:"together,omitempty" doc:"which categories come together, instead of a table"`
-	Flow     *FlowQuery     `json:"flow,omitempty" doc:"what the same people said at two times, instead of a table"`
-	As       string         `json:"as,omitempty" enum:"bars,stack,table,dots,heat,lines,often,matrix,network,flow" doc:"how it is drawn; left out: bars of a table, often of means, a matrix of what comes together, a flow of the same people"`
-	Cells    string         `json:"cells,omitempty" maxLength:"300" doc:"what the cells of a table hold besides the share"`
-	Measure  string         `json:"measure,omitempty" enum:"lift,both,jaccard,g2" doc:"what is said of categories that come together; lift if left out"`
+	Focus     focus.Focus      `json:"focus" doc:"the answers that it is of"`
+	Query     Query            `json:"query" doc:"of a table by segments"`
+	Means     *MeansQuery      `json:"means,omitempty" doc:"a number with and without each category, instead of a table"`
+	Together  *TogetherQuery   `json:"together,omitempty" doc:"which categories come together, instead of a table"`
+	Flow      *FlowQuery       `json:"flow,omitempty" doc:"what the same people said at two times, instead of a table"`
+	Questions *SideBySideQuery `json:"questions,omitempty" doc:"several questions side by side, instead of a table of one"`
+	As        string           `json:"as,omitempty" enum:"bars,stack,table,dots,heat,lines,often,matrix,network,flow" doc:"how it is drawn; left out: bars of a table, often of means, a matrix of what comes together, a flow of the same people, a table of several questions"`
+	Cells     string           `json:"cells,omitempty" maxLength:"300" doc:"what the cells of a table hold besides the share"`
+	Measure   string           `json:"measure,omitempty" enum:"lift,both,jaccard,g2" doc:"what is said of categories that come together; lift if left out"`
 }
 
 // Figures are those of a chart: one of them is set.
 type Figures struct {
-	Chart    *Chart    `json:"chart,omitempty"`
-	Means    *Means    `json:"means,omitempty"`
-	Together *Together `json:"together,omitempty"`
-	Flow     *Flow     `json:"flow,omitempty"`
+	Chart     *Chart      `json:"chart,omitempty"`
+	Means     *Means      `json:"means,omitempty"`
+	Together  *Together   `json:"together,omitempty"`
+	Flow      *Flow       `json:"flow,omitempty"`
+	Questions *SideBySide `json:"questions,omitempty"`
 }
 
 // Check says what is wrong with how a chart is made.
@@ -44,6 +46,9 @@ func (d Drawn) Check() error {
 	}
 	if d.Flow != nil {
 		forms, kinds = []string{"flow", "table"}, kinds+1
+	}
+	if d.Questions != nil {
+		forms, kinds = []string{"table"}, kinds+1
 	}
 	switch {
 	case kinds > 1:
@@ -65,6 +70,8 @@ func (d Drawn) Figures(ctx context.Context, s *state.State) (out Figures, err er
 		out.Together, err = made(TogetherOf(ctx, s, d.Focus, *d.Together))
 	case d.Flow != nil:
 		out.Flow, err = made(FlowOf(ctx, s, d.Focus, *d.Flow))
+	case d.Questions != nil:
+		out.Questions, err = made(SideBySideOf(ctx, s, d.Focus, *d.Questions))
 	default:
 		out.Chart, err = made(ChartOf(ctx, s, d.Focus, d.Query))
 	}
@@ -107,6 +114,21 @@ func (f Figures) Sum() string {
 		}
 		for _, p := range t.Pairs {
 			say(p.A, p.B, p.Both)
+		}
+	}
+	if b := f.Questions; b != nil {
+		for _, q := range b.Questions {
+			for i, column := range q.Columns {
+				say(q.ID, column.Key, q.Bases[i])
+			}
+		}
+		for _, r := range b.Rows {
+			say(r.Kind, r.Path)
+			for _, of := range r.Cells {
+				for _, cell := range of.Cells {
+					say(cell.Answers, cell.Weighted)
+				}
+			}
 		}
 	}
 	if w := f.Flow; w != nil {
