@@ -117,6 +117,18 @@ func TestReportInTheBrowser(t *testing.T) {
 	w.press("← as it is now")
 	w.until(`%s === 'finding|chart|quotes'`, kinds)
 
+	// A file that takes long says so, can be cancelled, and arrives.
+	w.do(chromedp.Evaluate(`window.given = []; { const make = URL.createObjectURL; URL.createObjectURL = b => (given.push(b.size), make.call(URL, b)) }`, nil))
+	const writing = `document.querySelector('[aria-label=Download] [role=status]').innerText`
+	w.press("Word")
+	w.until(`%s.startsWith('Writing Word')`, writing)
+	w.axe("writing a file")
+	w.press("cancel")
+	w.until(`%s === ''`, writing)
+	assert.Equal(t, "0", w.get(`given.length`))
+	w.press("PowerPoint")
+	w.until(`given.length === 1 && given[0] > 10000 && %s === ''`, writing)
+
 	// As files: what stands on the screen stands in them. The page prints, and loads nothing.
 	reply, err := http.Get(w.base + "/api/v1/studies/1/reports/1/file?format=html&print=true")
 	require.NoError(t, err)

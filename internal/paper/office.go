@@ -9,6 +9,8 @@ import (
 	"path"
 	"regexp"
 	"strings"
+
+	"golang.org/x/sync/errgroup"
 )
 
 // Office files are archives of parts (ISO/IEC 29500). A chart is a part of the same kind in slides and in text, with a workbook of
@@ -26,8 +28,17 @@ const (
 
 // docx writes a text document with the charts that it has places for.
 func (w *Writer) docx(ctx context.Context, given string) ([]byte, error) {
-	text, err := w.run(ctx, "docx", given)
-	if err != nil {
+	var text, slides []byte
+	both, at := errgroup.WithContext(ctx) // each takes seconds
+	both.Go(func() (err error) {
+		text, err = w.run(at, "docx", given)
+		return err
+	})
+	both.Go(func() (err error) {
+		slides, err = w.run(at, "charts", given)
+		return err
+	})
+	if err := both.Wait(); err != nil {
 		return nil, err
 	}
 	parts, names, err := unpack(text)
@@ -38,10 +49,6 @@ func (w *Writer) docx(ctx context.Context, given string) ([]byte, error) {
 	places := chartPlace.FindAllSubmatch(document, -1)
 	if len(places) == 0 {
 		return pack(parts, names)
-	}
-	slides, err := w.run(ctx, "charts", given)
-	if err != nil {
-		return nil, err
 	}
 	from, _, err := unpack(slides)
 	if err != nil {

@@ -101,7 +101,7 @@ export function fetchFile(address: string) {
   a.click();
 }
 
-function download(blob: Blob, name: string) {
+export function download(blob: Blob, name: string) {
   const a = document.createElement('a');
   a.href = URL.createObjectURL(blob);
   a.download = name;

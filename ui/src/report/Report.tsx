@@ -199,7 +199,6 @@ function Freezing({ report, frozen }: { report: number; frozen: FrozenInfo[] }) 
       {frozen.length > 0 && (
         <Menu
           words={`Frozen: ${there.length} ▾`}
-          label="Frozen reports"
           actions={[
             ...there.map((f) => ({
               words: `${f.name}, ${when(f.at)}`,
