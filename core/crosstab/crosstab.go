@@ -96,8 +96,11 @@ func Make(ctx context.Context, q Query) (Table, error) {
 	var covered coverage
 	for _, g := range q.Groups {
 		p := m.part(g, len(t.Bases))
-		if q.Weights != nil && g.Apart {
-			p.place = covered.place(p, len(q.Weights))
+		if g.Apart && !q.Base.IsEmpty() {
+			var err error
+			if p.place, err = covered.place(ctx, p, int(q.Base.Maximum())+1, q.Workers); err != nil {
+				return t, err
+			}
 		}
 		m.parts = append(m.parts, p)
 		t.Bases = append(t.Bases, p.bases...)

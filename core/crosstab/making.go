@@ -1,9 +1,12 @@
 package crosstab
 
 import (
+	"context"
 	"slices"
 
 	"github.com/RoaringBitmap/roaring/v2"
+
+	"aftermath/core/parallel"
 )
 
 // making is a table being made.
@@ -22,7 +25,7 @@ type part struct {
 	all   *roaring.Bitmap // in any of them
 	base  Base
 	pairs []pair
-	place []uint16 // by answer: its column, plus one, where weights are summed up in one pass; shared with other groups
+	place []uint16 // by answer: its column, plus one, where rows are counted in one pass; shared with other groups
 }
 
 // pair is two columns of a group that are held against each other.
@@ -78,12 +81,24 @@ func Persons(of []int32, answers *roaring.Bitmap) *roaring.Bitmap {
 // row counts and tests one row.
 func (m making) row(row *roaring.Bitmap) ([]Cell, []GroupTest) {
 	inBase := roaring.And(row, m.Base)
-	total := newCell(NewBase(inBase, m.Weights), m.total, Cell{}).asTotal()
+	in := make([]rowCounts, len(m.parts))
+	var own *Base // of the whole row
+	for i, p := range m.parts {
+		in[i] = m.counts(inBase, p)
+		if p.base.Answers == m.total.Answers {
+			own = &in[i].whole
+		}
+	}
+	if own == nil {
+		base := NewBase(inBase, m.Weights)
+		own = &base
+	}
+	total := newCell(*own, m.total, Cell{}).asTotal()
 	cells := []Cell{total}
 	tests := make([]GroupTest, len(m.parts))
 	for i, p := range m.parts {
 		found := make([]*roaring.Bitmap, len(p.sets))
-		counts, whole := m.counts(inBase, p)
+		counts, whole := in[i].columns, in[i].whole
 		for c, set := range p.sets {
 			count := counts[c]
 			cell := newCell(count, p.bases[c], total)
@@ -107,34 +122,53 @@ type coverage struct {
 }
 
 // place writes the columns of a group into an array that has none of its answers yet.
-func (c *coverage) place(p part, answers int) []uint16 {
+func (c *coverage) place(ctx context.Context, p part, answers, workers int) ([]uint16, error) {
 	at := slices.IndexFunc(c.filled, func(filled *roaring.Bitmap) bool { return !filled.Intersects(p.all) })
 	if at < 0 {
 		at = len(c.arrays)
 		c.arrays, c.filled = append(c.arrays, make([]uint16, answers)), append(c.filled, roaring.New())
 	}
 	to := c.arrays[at]
-	for column, set := range p.sets {
-		blocks(set, func(answers []uint32) {
-			for _, i := range answers {
-				to[i] = uint16(column + 1)
-			}
-		})
-	}
 	c.filled[at].Or(p.all)
-	return to
+	return to, parallel.Each(ctx, max(workers, 1), len(p.sets), func() func(int) {
+		return func(column int) { // no answer is in two
+			blocks(p.sets[column], func(answers []uint32) {
+				for _, i := range answers {
+					to[i] = uint16(column + 1)
+				}
+			})
+		}
+	})
 }
 
-// counts sums the answers of a row in each column of a group, and in any of them.
-func (m making) counts(row *roaring.Bitmap, p part) (columns []Base, whole Base) {
-	columns = make([]Base, len(p.sets))
-	if p.place == nil {
+// manyOfBase says which rows are met with each column rather than counted answer by answer, where nothing is weighted: those with
+// more than this part of the base, of which whole words of bits are met at once.
+const manyOfBase = 12
+
+// rowCounts are the answers of a row in each column of a group, and in any of them.
+type rowCounts struct {
+	columns []Base
+	whole   Base
+}
+
+func (m making) counts(row *roaring.Bitmap, p part) rowCounts {
+	columns, whole := make([]Base, len(p.sets)), Base{}
+	if p.place == nil || m.Weights == nil && row.GetCardinality()*manyOfBase > uint64(m.total.Answers) {
 		for c, set := range p.sets {
 			columns[c] = m.count(row, set)
 		}
-		return columns, m.count(row, p.all)
+		return rowCounts{columns, m.count(row, p.all)}
 	}
-	blocks(roaring.And(row, p.all), func(answers []uint32) {
+	if p.base.Answers < m.total.Answers {
+		row = roaring.And(row, p.all)
+	}
+	blocks(row, func(answers []uint32) {
+		if m.Weights == nil {
+			for _, i := range answers {
+				columns[p.place[i]-1].Answers++
+			}
+			return
+		}
 		for _, i := range answers {
 			w := m.Weights[i]
 			b := &columns[p.place[i]-1]
@@ -144,12 +178,16 @@ func (m making) counts(row *roaring.Bitmap, p part) (columns []Base, whole Base)
 		}
 	})
 	for c := range columns {
+		if m.Weights == nil {
+			n := float64(columns[c].Answers)
+			columns[c].Weighted, columns[c].squares = n, n
+		}
 		columns[c] = columns[c].finished()
 		whole.Answers += columns[c].Answers
 		whole.Weighted += columns[c].Weighted
 		whole.squares += columns[c].squares
 	}
-	return columns, whole.finished()
+	return rowCounts{columns, whole.finished()}
 }
 
 // count sums the answers that are in both sets.

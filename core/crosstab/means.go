@@ -72,6 +72,43 @@ func plainSample(set *roaring.Bitmap, numbers []float64) Sample {
 	return Sample{Answers: n, Weighted: float64(n), Mean: mean, squares: float64(n), spread: spread}.finished()
 }
 
+// NewCountSample is NewSample of whole numbers from 0 on, none of them missing, of which there are few: how many categories an
+// answer has. It takes one pass.
+func NewCountSample(set *roaring.Bitmap, counts, weights []float64) Sample {
+	var by []Base // by number
+	blocks(set, func(answers []uint32) {
+		for _, i := range answers {
+			n, w := int(counts[i]), 1.0
+			if weights != nil {
+				if w = weights[i]; w <= 0 {
+					continue
+				}
+			}
+			for n >= len(by) {
+				by = append(by, Base{})
+			}
+			b := &by[n]
+			b.Answers++
+			b.Weighted += w
+			b.squares += w * w
+		}
+	})
+	var s Sample
+	for n, b := range by {
+		s.Answers += b.Answers
+		s.Weighted += b.Weighted
+		s.squares += b.squares
+		s.Mean += float64(n) * b.Weighted
+	}
+	if s.Weighted > 0 {
+		s.Mean /= s.Weighted
+	}
+	for n, b := range by {
+		s.spread += b.Weighted * (float64(n) - s.Mean) * (float64(n) - s.Mean)
+	}
+	return s.finished()
+}
+
 func (s Sample) finished() Sample {
 	s.N, s.Variance = 0, 0
 	if s.squares > 0 {
@@ -245,33 +282,13 @@ type Net struct {
 	Error float64 `json:"error" doc:"standard error of the score, on the effective base"`
 }
 
-// NewNet sums up the scores of a set; NaN is missing, a nil weights counts each as 1. Nobody has a net score of 0.
-func NewNet(set *roaring.Bitmap, scores, weights []float64) Net {
-	var all, high, low, squares float64
-	blocks(set, func(answers []uint32) {
-		for _, i := range answers {
-			x, w := scores[i], 1.0
-			if weights != nil {
-				w = weights[i]
-			}
-			if x != x {
-				continue
-			}
-			all += w
-			squares += w * w
-			switch {
-			case x >= 9:
-				high += w
-			case x <= 6:
-				low += w
-			}
-		}
-	})
-	if all == 0 {
+// NewNet is the net score of a sample, of which so much weight is at 9 and 10 (high) and at 0 to 6 (low). Nobody has a net score of 0.
+func NewNet(s Sample, high, low float64) Net {
+	if s.Weighted == 0 {
 		return Net{}
 	}
-	n := Net{High: high / all, Low: low / all}
+	n := Net{High: high / s.Weighted, Low: low / s.Weighted}
 	n.Score = n.High - n.Low
-	n.Error = math.Sqrt((n.High + n.Low - n.Score*n.Score) * squares / (all * all))
+	n.Error = math.Sqrt((n.High + n.Low - n.Score*n.Score) / s.N)
 	return n
 }

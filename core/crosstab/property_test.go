@@ -61,6 +61,11 @@ func drawTable(t *rapid.T) drawn {
 	}
 	d.inBase = spread(func(int) bool { return rapid.IntRange(0, 5).Draw(t, "base") > 0 })
 	for range rapid.IntRange(1, 3).Draw(t, "rows") {
+		if rapid.Bool().Draw(t, "sparse") {
+			only := rapid.IntRange(0, blocks-1).Draw(t, "block")
+			d.rows = append(d.rows, spread(func(b int) bool { return b == only }))
+			continue
+		}
 		d.rows = append(d.rows, coin("row"))
 	}
 	for nest := range rapid.IntRange(0, 2).Draw(t, "nests") {

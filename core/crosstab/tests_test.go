@@ -199,11 +199,41 @@ func TestMeansAgainstReference(t *testing.T) {
 	assert.InDelta(t, -0.585714407209, c.High, 1e-9)
 	assert.InDelta(t, -0.727960183533, c.Spearman, 1e-9)
 
-	net := NewNet(allOf(len(both)), both, nil)
+	high, low := 0.0, 0.0
+	for _, x := range both {
+		if x >= 9 {
+			high++
+		} else if x <= 6 {
+			low++
+		}
+	}
+	net := NewNet(NewSample(allOf(len(both)), both, nil), high, low)
 	assert.InDelta(t, 0.180555555556, net.High, 1e-9)
 	assert.InDelta(t, 0.527777777778, net.Low, 1e-9)
 	assert.InDelta(t, -0.347222222222, net.Score, 1e-9)
 	assert.InDelta(t, 0.090351940098, net.Error, 1e-9)
+}
+
+// Counts summed up in one pass are those summed up in two.
+func TestCountSample(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		n := rapid.IntRange(0, 60).Draw(t, "n")
+		x, w, set := make([]float64, n), make([]float64, n), roaring.New()
+		for i := range n {
+			x[i], w[i] = float64(rapid.IntRange(0, 12).Draw(t, "x")), rapid.SampledFrom([]float64{0, 0.3, 1, 2.5}).Draw(t, "w")
+			if rapid.Bool().Draw(t, "in") {
+				set.Add(uint32(i))
+			}
+		}
+		if rapid.Bool().Draw(t, "plain") {
+			w = nil
+		}
+		got, want := NewCountSample(set, x, w), NewSample(set, x, w)
+		assert.Equal(t, want.Answers, got.Answers)
+		for _, pair := range [][2]float64{{want.Weighted, got.Weighted}, {want.Mean, got.Mean}, {want.N, got.N}, {want.spread, got.spread}, {want.squares, got.squares}} {
+			assert.InDelta(t, pair[0], pair[1], 1e-9)
+		}
+	})
 }
 
 // Numbers with weights are summed up as the formulas are written.

@@ -180,7 +180,7 @@ func (g grounds) mean(ctx context.Context, of columns) ([]Mean, error) {
 	}
 	out := make([]Mean, len(sets))
 	err = report.Each(ctx, len(sets), func(i int) {
-		sample := crosstab.NewSample(sets[i], numbers, g.weights)
+		sample := crosstab.NewCountSample(sets[i], numbers, g.weights)
 		out[i].Value = sample.Mean
 		out[i].Low, out[i].High, _ = sample.Interval()
 	})

@@ -101,10 +101,11 @@ func MeansOf(ctx context.Context, s *state.State, f focus.Focus, q MeansQuery) (
 		return Means{}, err
 	}
 	m.Bands, m.Edges, m.Scale = w.names(), append(m.Edges, w.edges...), w.scale
-	m.All = w.side(base, crosstab.NewSample(base, v.Numbers, g.weights))
-	if m.Rows, err = w.rows(ctx, rows, base, m.All.Sample); err != nil {
+	all := w.sums(base)
+	if m.Rows, err = w.rows(ctx, rows, base, all); err != nil {
 		return Means{}, err
 	}
+	m.All = w.side(all)
 	correctMeans(m.Rows, g.correction)
 	m.Rows = arrangeMeans(m.Rows, q.Sort)
 	m.Notes = meanNotes(m, q, g)
@@ -186,42 +187,77 @@ func (w *weighing) names() []string {
 	return append(out, last)
 }
 
-// side is the number among the answers of a set; sample is its sum.
-func (w *weighing) side(set *roaring.Bitmap, sample crosstab.Sample) MeanSide {
-	side := MeanSide{Sample: sample, Bands: []float64{}}
-	side.Low, side.High, _ = sample.Interval()
+// sums are a number among some answers, as far as it can be added up and taken away.
+type sums struct {
+	sample    crosstab.Sample
+	bands     []float64 // weights
+	high, low float64   // weights at 9 and 10, and at 0 to 6
+}
+
+func (w *weighing) sums(set *roaring.Bitmap) sums {
+	out := sums{sample: crosstab.NewSample(set, w.numbers, w.weights), bands: make([]float64, len(w.edges)+1)}
+	var block [1024]uint32
+	for it := set.ManyIterator(); ; {
+		n := it.NextMany(block[:])
+		if n == 0 {
+			return out
+		}
+		for _, i := range block[:n] {
+			x, weight := w.numbers[i], 1.0
+			if x != x {
+				continue
+			}
+			if w.weights != nil {
+				weight = w.weights[i]
+			}
+			band := 0
+			for band < len(w.edges) && x >= w.edges[band] {
+				band++
+			}
+			out.bands[band] += weight
+			if x >= 9 {
+				out.high += weight
+			} else if x <= 6 {
+				out.low += weight
+			}
+		}
+	}
+}
+
+// less is what is left when a part is taken away.
+func (s sums) less(part sums) sums {
+	out := sums{sample: s.sample.Less(part.sample), bands: make([]float64, len(s.bands))}
+	if out.sample.Answers == 0 { // else what is left is the last digits of a difference
+		return out
+	}
+	for i := range s.bands {
+		out.bands[i] = max(0, s.bands[i]-part.bands[i])
+	}
+	out.high, out.low = max(0, s.high-part.high), max(0, s.low-part.low)
+	return out
+}
+
+// side is the number as it is shown.
+func (w *weighing) side(s sums) MeanSide {
+	side := MeanSide{Sample: s.sample, Bands: []float64{}}
+	side.Low, side.High, _ = s.sample.Interval()
 	if w.scale {
-		side.Net = crosstab.NewNet(set, w.numbers, w.weights)
+		side.Net = crosstab.NewNet(s.sample, s.high, s.low)
 	}
 	if len(w.edges) == 0 {
 		return side
 	}
-	side.Bands = make([]float64, len(w.edges)+1)
-	for it := set.Iterator(); it.HasNext(); {
-		i := it.Next()
-		x, weight := w.numbers[i], 1.0
-		if x != x {
-			continue
-		}
-		if w.weights != nil {
-			weight = w.weights[i]
-		}
-		band := 0
-		for band < len(w.edges) && x >= w.edges[band] {
-			band++
-		}
-		side.Bands[band] += weight
-	}
-	if sample.Weighted > 0 {
+	side.Bands = s.bands
+	if s.sample.Weighted > 0 {
 		for i := range side.Bands {
-			side.Bands[i] /= sample.Weighted
+			side.Bands[i] /= s.sample.Weighted
 		}
 	}
 	return side
 }
 
 // rows sums up each category and what is left without it.
-func (w *weighing) rows(ctx context.Context, rows []Row, base *roaring.Bitmap, all crosstab.Sample) ([]MeanRow, error) {
+func (w *weighing) rows(ctx context.Context, rows []Row, base *roaring.Bitmap, all sums) ([]MeanRow, error) {
 	answers := base.ToArray()
 	numbers := make([]float64, len(answers))
 	for i, a := range answers {
@@ -236,14 +272,14 @@ func (w *weighing) rows(ctx context.Context, rows []Row, base *roaring.Bitmap, a
 	out := make([]MeanRow, len(rows))
 	err := report.Each(ctx, len(rows), func(i int) {
 		with := roaring.And(base, rows[i].answers)
-		sample := crosstab.NewSample(with, w.numbers, w.weights)
-		m := MeanRow{
-			Row: rows[i], With: w.side(with, sample), Without: w.side(roaring.AndNot(base, with), all.Less(sample)), Adjusted: 1,
-		}
+		part := w.sums(with)
+		m := MeanRow{Row: rows[i], Without: w.side(all.less(part)), With: w.side(part), Adjusted: 1}
 		m.Difference, m.Tested = crosstab.CompareMeans(m.With.Sample, m.Without.Sample)
-		m.Correlation, m.Correlated = crosstab.CorrelateWith(
-			crosstab.NewSample(with, w.numbers, nil), plain, crosstab.NewSample(with, ranks, nil), plainRanks,
-		)
+		unweighted := part.sample
+		if w.weights != nil {
+			unweighted = crosstab.NewSample(with, w.numbers, nil)
+		}
+		m.Correlation, m.Correlated = crosstab.CorrelateWith(unweighted, plain, crosstab.NewSample(with, ranks, nil), plainRanks)
 		out[i] = m
 	})
 	return out, err
