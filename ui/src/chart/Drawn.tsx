@@ -18,7 +18,7 @@ export function Drawn({ c, rows, as, title }: { c: Chart; rows: Shown[]; as: Exc
     const press = (row: number, column: number) => setPick(behind(c, row, column));
     return planOf(c, rows, as, press, style, over);
   }, [c, rows, as, over, setPick, style]);
-  if (as === 'lines' && !c.nests?.[0]?.ordered)
+  if ((as === 'lines' || as === 'multiples') && !c.nests?.[0]?.ordered)
     return (
       <Empty>
         Lines go along columns that stand in an order of their own: a wave, periods of a date, bands, or numbers. Choose

@@ -36,6 +36,7 @@ export function MadeOf({ c, design }: { c: Chart; design: Design }) {
             dots: 'Dots',
             heat: 'Heat',
             lines: 'Lines',
+            multiples: 'Small lines',
           })}
           change={(v) => set({ as: v === 'bars' ? '' : v })}
         />

@@ -17,12 +17,15 @@ import { Empty, Labelled, Skeleton } from '../parts/Text';
 import { ToggleGroup } from '../parts/ToggleGroup';
 import { Titled } from './Titled';
 
+const levels = { nets: 'top level only', categories: 'categories only' } as const;
+
 /** What the same people said at two times. */
 export default function SamePeople() {
   const { question } = useDesk();
   const { focus, focusText, get, one, set } = useAddress();
   const as = one('see', ['flow', 'table'] as const);
-  const query = { focus: focusText, from: get('a') || undefined, to: get('b') || undefined };
+  const rows = one('rows', Object.keys(levels) as (keyof typeof levels)[]);
+  const query = { focus: focusText, from: get('a') || undefined, to: get('b') || undefined, rows };
   const asked = useAsk('flow', query);
   if (asked.error && !asked.data)
     return (
@@ -71,13 +74,21 @@ export default function SamePeople() {
             change={(b) => set({ b, a: b === f.from ? f.to : f.from, pick: '' })}
           />
         </Labelled>
+        <Labelled name="rows">
+          <Select
+            label="rows"
+            value={rows}
+            options={optionsOf(levels)}
+            change={(v) => set({ rows: v === 'nets' ? '' : v, pick: '' })}
+          />
+        </Labelled>
       </div>
       {asked.error && <Failed error={asked.error} again={() => asked.refetch()} />}
       <Titled
         drawn={{
           focus,
           query: noTable,
-          flow: { by: f.by, from: f.from, to: f.to, correction: noTable.correction },
+          flow: { by: f.by, from: f.from, to: f.to, rows, correction: noTable.correction },
           as,
         }}
         usual={`The same people, ${f.from} and ${f.to}`}

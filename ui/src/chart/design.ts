@@ -15,7 +15,7 @@ export const answerBases = answers;
 export const answerBase = (base: Base) => (base === 'mentions' ? 'answered' : base);
 
 /** How a table is drawn. */
-export const forms = ['bars', 'stack', 'table', 'dots', 'heat', 'lines'] as const;
+export const forms = ['bars', 'stack', 'table', 'dots', 'heat', 'lines', 'multiples'] as const;
 
 export const corrections = {
   'benjamini-hochberg': 'Benjamini-Hochberg',

@@ -8,6 +8,9 @@ import { type Style, textOf } from './style';
 type Node = NonNullable<Flow['nodes']>[number];
 type Link = NonNullable<Flow['links']>[number];
 
+/** Bands that one picture holds. */
+const mostLinks = 240;
+
 const people = (n: number) => many(n, 'person', 'people');
 
 export const sayNode = (f: Flow, n: Node) =>
@@ -33,7 +36,9 @@ export function flow(
     words.map((w) => `${w} 0,000`),
   );
   const gap = style.size + 6;
-  const links = f.links!;
+  const links = [...f.links!].sort((a, b) => b.persons - a.persons).slice(0, mostLinks);
+  links.sort((a, b) => a.from - b.from || a.to - b.to);
+  const out = f.links!.length - links.length;
   // A link is in two columns of which each adds up to more than the people: the longer one fills the height.
   const sums = [0, 1].map((side) =>
     nodes.map((_, i) => links.reduce((s, l) => s + ((side ? l.to : l.from) === i ? l.persons : 0), 0)),
@@ -126,7 +131,11 @@ export function flow(
   const own = { type: 'custom', coordinateSystem: 'none' };
   return {
     marks: f.persons ? marks : [],
-    left: f.persons ? '' : 'Nobody in this focus answered at both times.',
+    left: f.persons
+      ? out > 0
+        ? `${count(out)} thinner bands are not drawn; the table has all categories.`
+        : ''
+      : 'Nobody in this focus answered at both times.',
     height,
     width: 2 * gutter + 220,
     option: {

@@ -5,6 +5,7 @@ import { dots } from './dots';
 import { flow } from './flow';
 import { heat } from './heat';
 import { lines } from './lines';
+import { multiples } from './multiples';
 import { oftenAgainstMean } from './often';
 import type { Plan, Press, Shown } from './picture';
 import { stack } from './stack';
@@ -12,7 +13,7 @@ import type { Style } from './style';
 import { matrix, network } from './together';
 
 /** How a table may be drawn as a picture. */
-export const drawn = ['bars', 'stack', 'dots', 'heat', 'lines'] as const;
+export const drawn = ['bars', 'stack', 'dots', 'heat', 'lines', 'multiples'] as const;
 export type Drawn = (typeof drawn)[number];
 
 /** The rows that a chart shows: what was left out as too small is one row, unless it is opened. */
@@ -30,6 +31,8 @@ export function planOf(c: Chart, rows: Shown[], as: Drawn, press: Press, style: 
       return heat(c, rows, press, style);
     case 'lines':
       return lines(c, rows, press, style, over);
+    case 'multiples':
+      return multiples(c, rows, press, style);
   }
   return bars(c, rows, press, style);
 }

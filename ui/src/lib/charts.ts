@@ -31,7 +31,8 @@ const unless = (usual: string, value = '') => (value === usual ? '' : value);
 /** What a chart is in the address line: the other way round from useDesign. What is usual is left out. */
 function words(drawn: KeptDrawing): Record<string, string | undefined> {
   const { query, means, together, flow, questions, as, cells, measure } = drawn;
-  if (flow) return { tab: 'people', a: flow.from, b: flow.to, see: unless('flow', as) };
+  if (flow)
+    return { tab: 'people', a: flow.from, b: flow.to, rows: unless('nets', flow.rows), see: unless('flow', as) };
   if (together)
     return {
       tab: 'together',

@@ -3574,7 +3574,7 @@ export interface components {
              * @description how it is drawn; left out: bars of a table, often of means, a matrix of what comes together, a flow of the same people, a table of several questions
              * @enum {string}
              */
-            as?: "bars" | "stack" | "table" | "dots" | "heat" | "lines" | "often" | "matrix" | "network" | "flow";
+            as?: "bars" | "stack" | "table" | "dots" | "heat" | "lines" | "multiples" | "often" | "matrix" | "network" | "flow";
             /** @description what the cells of a table hold besides the share */
             cells?: string;
             /** @description what the same people said at two times, instead of a table */
@@ -3845,7 +3845,7 @@ export interface components {
             links: components["schemas"]["FlowLink"][];
             /** @description narrows a focus to the answers of these people at both times */
             narrow: components["schemas"]["Condition"][];
-            /** @description categories of the top level, then none */
+            /** @description categories as in the frame, then none */
             nodes: components["schemas"]["FlowNode"][];
             notes: string[];
             /**
@@ -3913,6 +3913,12 @@ export interface components {
             correction: "benjamini-hochberg" | "holm" | "bonferroni" | "none";
             /** @description its value that came first; left out: the first of them */
             from?: string;
+            /**
+             * @description nets: the top level; categories: those that are no nets
+             * @default nets
+             * @enum {string}
+             */
+            rows: "nets" | "categories";
             /** @description its value that came after; left out: the one after from */
             to?: string;
         };
@@ -6841,7 +6847,7 @@ export interface components {
             mentions: boolean;
             notes: string[];
             questions: components["schemas"]["QuestionColumns"][];
-            /** @description categories of any of the questions, in the order of their frames; then what sums up */
+            /** @description categories of any of the questions, as in the frame of the first, those of the others last in their nets; then what sums up */
             rows: components["schemas"]["SharedRow"][];
             segments: components["schemas"]["SegmentName"][];
             /**
@@ -9418,6 +9424,8 @@ export interface operations {
                 from?: string;
                 /** @description its value that came after; left out: the one after from */
                 to?: string;
+                /** @description nets: the top level; categories: those that are no nets */
+                rows?: "nets" | "categories";
                 correction?: "benjamini-hochberg" | "holm" | "bonferroni" | "none";
             };
             header?: never;

@@ -4,7 +4,7 @@ import type { Style } from '../drawing/style';
 import type { Document, Section } from '../lib/api';
 import { figuresOf } from './figures';
 import { type Item, itemsOf, under } from './flow';
-import { type Own, seriesOf } from './series';
+import { type Own, seriesOf, turned } from './series';
 import type { Table } from './table';
 
 const serif = 'Source Serif 4';
@@ -180,14 +180,13 @@ function drawn(
   style: Style,
   place: { x: number; y: number; w: number; h: number },
 ) {
-  const turned = own.as === 'lines';
   const { series } = seriesOf(own, style);
-  slide.addChart(turned ? 'line' : 'bar', series, {
+  slide.addChart(turned(own) ? 'line' : 'bar', series, {
     ...place,
     barDir: 'bar',
     barGapWidthPct: 40,
     // From the first at the top; the library's types know one of its two values.
-    catAxisOrientation: (turned ? 'minMax' : 'maxMin') as 'minMax',
+    catAxisOrientation: (turned(own) ? 'minMax' : 'maxMin') as 'minMax',
     catAxisLabelFontFace: sans,
     catAxisLabelFontSize: 11,
     valAxisLabelFontFace: sans,
@@ -200,7 +199,7 @@ function drawn(
     legendPos: 't',
     legendFontFace: sans,
     legendFontSize: 11,
-    showValue: style.figures && !turned && series.length * (series[0]?.values.length ?? 0) <= 48,
+    showValue: style.figures && !turned(own) && series.length * (series[0]?.values.length ?? 0) <= 48,
     dataLabelFormatCode: `0${style.decimals ? `.${'0'.repeat(style.decimals)}` : ''} %`,
     dataLabelFontSize: 9,
     dataLabelFontFace: sans,

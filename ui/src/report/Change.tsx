@@ -21,6 +21,7 @@ const forms = {
   dots: 'dots with intervals',
   heat: 'a heat table',
   lines: 'lines',
+  multiples: 'small lines for each category',
 } as const;
 
 /** How a chart may be drawn, by what it is of; the first is usual. */

@@ -21,7 +21,7 @@ type Drawn struct {
 	Together  *TogetherQuery   `json:"together,omitempty" doc:"which categories come together, instead of a table"`
 	Flow      *FlowQuery       `json:"flow,omitempty" doc:"what the same people said at two times, instead of a table"`
 	Questions *SideBySideQuery `json:"questions,omitempty" doc:"several questions side by side, instead of a table of one"`
-	As        string           `json:"as,omitempty" enum:"bars,stack,table,dots,heat,lines,often,matrix,network,flow" doc:"how it is drawn; left out: bars of a table, often of means, a matrix of what comes together, a flow of the same people, a table of several questions"`
+	As        string           `json:"as,omitempty" enum:"bars,stack,table,dots,heat,lines,multiples,often,matrix,network,flow" doc:"how it is drawn; left out: bars of a table, often of means, a matrix of what comes together, a flow of the same people, a table of several questions"`
 	Cells     string           `json:"cells,omitempty" maxLength:"300" doc:"what the cells of a table hold besides the share"`
 	Measure   string           `json:"measure,omitempty" enum:"lift,both,jaccard,g2" doc:"what is said of categories that come together; lift if left out"`
 }
@@ -37,7 +37,7 @@ type Figures struct {
 
 // Check says what is wrong with how a chart is made.
 func (d Drawn) Check() error {
-	forms, kinds := []string{"bars", "stack", "table", "dots", "heat", "lines"}, 0
+	forms, kinds := []string{"bars", "stack", "table", "dots", "heat", "lines", "multiples"}, 0
 	if d.Means != nil {
 		forms, kinds = []string{"often", "table"}, kinds+1
 	}

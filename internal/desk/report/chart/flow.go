@@ -19,10 +19,11 @@ type FlowQuery struct {
 	By         string `query:"by" json:"by,omitempty" doc:"the variable that says when; left out: the first wave"`
 	From       string `query:"from" json:"from,omitempty" doc:"its value that came first; left out: the first of them"`
 	To         string `query:"to" json:"to,omitempty" doc:"its value that came after; left out: the one after from"`
+	Rows       string `query:"rows" json:"rows,omitempty" enum:"nets,categories" default:"nets" doc:"nets: the top level; categories: those that are no nets"`
 	Correction string `query:"correction" json:"correction,omitempty" enum:"benjamini-hochberg,holm,bonferroni,none" default:"benjamini-hochberg"`
 }
 
-// Flow is what the same people said at two times, by the top level of the frame.
+// Flow is what the same people said at two times.
 type Flow struct {
 	By      string      `json:"by" doc:"empty where nobody answered at two times"`
 	Values  []string    `json:"values" doc:"of the variable, in time"`
@@ -30,7 +31,7 @@ type Flow struct {
 	From    string      `json:"from"`
 	To      string      `json:"to"`
 	Persons int         `json:"persons" doc:"who answered at both times, an answer of theirs being in the focus"`
-	Nodes   []FlowNode  `json:"nodes" doc:"categories of the top level, then none"`
+	Nodes   []FlowNode  `json:"nodes" doc:"categories as in the frame, then none"`
 	Links   []FlowLink  `json:"links" doc:"that hold somebody"`
 	Notes   []string    `json:"notes"`
 	Narrow  focus.Focus `json:"narrow" doc:"narrows a focus to the answers of these people at both times"`
@@ -116,7 +117,7 @@ func FlowOf(ctx context.Context, s *state.State, f focus.Focus, q FlowQuery) (Fl
 		if ctx.Err() != nil {
 			return out, ctx.Err()
 		}
-		if len(r.Path) == 1 {
+		if q.Rows == "categories" && len(r.Children) == 0 || q.Rows != "categories" && len(r.Path) == 1 {
 			add(FlowNode{ID: r.ID, Name: r.Name, Short: r.Short, Top: r.Top}, r.Answers, "")
 		}
 	}
@@ -129,10 +130,14 @@ func FlowOf(ctx context.Context, s *state.State, f focus.Focus, q FlowQuery) (Fl
 		}
 	}
 	out.test(correction)
+	level := "Categories of the top level"
+	if q.Rows == "categories" {
+		level = "Categories that are no nets"
+	}
 	out.Notes = []string{
 		english.Sprintf(
-			"%d people answered both in %s and in %s, by their identifiers. Categories of the top level; who has several is in several "+
-				"links, so links add up to more than the people.", out.Persons, out.From, out.To,
+			"%d people answered both in %s and in %s, by their identifiers. %s; who has several is in several "+
+				"links, so links add up to more than the people.", out.Persons, out.From, out.To, level,
 		),
 		fmt.Sprintf("Before against after by McNemar's test, two-sided, %s among the categories; not weighted.", correctionNames[correction]),
 	}
