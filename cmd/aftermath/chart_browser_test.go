@@ -1,6 +1,7 @@
 package main
 
 import (
+	"encoding/csv"
 	"encoding/json"
 	"fmt"
 	"net/url"
@@ -359,6 +360,75 @@ func TestQuestionsInTheBrowser(t *testing.T) {
 	w.do(chromedp.Navigate(w.base + `/q/1/chart?tab=questions&focus=` + url.QueryEscape(`[{"kind":"words","text":"boat"},{"kind":"variable","name":"wave","op":"=","values":["Spring 2026"]}]`)))
 	w.press("Keep only variables in the focus")
 	w.until(`document.querySelector('[data-part=questions] tbody button') && !document.body.innerText.includes('“boat”')`)
+}
+
+// Several bars or marks are chosen together, by mouse and keys: the pane shows the answers that any of them counts.
+func TestBrushingInTheBrowser(t *testing.T) {
+	t.Parallel()
+	w := openWindow(t)
+	w.loadStudy(append([][]string{demo.Columns}, demo.Make(3, 900).Rows...))
+	loadPlaybook(t, w)
+	coded, err := csv.NewReader(strings.NewReader(ask[string](t, "GET", w.base+"/api/v1/questions/1/coded?shape=wide", ""))).ReadAll()
+	require.NoError(t, err)
+	any := func(routes []string, categories ...string) string {
+		n := 0
+		column := func(name string) int { return slices.Index(coded[0], name) }
+		for _, r := range coded[1:] {
+			if slices.Contains(routes, r[column("route")]) && slices.ContainsFunc(categories, func(c string) bool { return r[column(c)] == "1" }) {
+				n++
+			}
+		}
+		require.Positive(t, n)
+		return fmt.Sprint(n)
+	}
+	pane := func(n string) {
+		w.until(`document.querySelector('[data-part=pane] h2').innerText.replaceAll(',', '').startsWith('%s answer')`, n)
+	}
+	w.do(chromedp.Navigate(w.base + "/q/1/chart?by=route&rows=nets"))
+	w.until(`document.querySelector('[data-part=bars] [data-cell]')`)
+	// The columns are All, then the routes.
+	require.Contains(t, w.get(`document.querySelectorAll('[data-part=bars] thead button')[1].innerText`), "Northern")
+	const cell = `document.querySelector('[data-part=bars] [data-cell="%d %d"]')`
+	at := func(row, column int) string { return fmt.Sprintf(cell, row, column) }
+	w.drag(at(0, 1), at(1, 2), 0.5)
+	two := []string{"Northern", "Sound"}
+	pane(any(two, "Boarding", "Timetable"))
+	w.until(`document.querySelectorAll('[data-part=bars] [aria-pressed=true]').length === 4`)
+	assert.Contains(t, w.get(`document.querySelector('[data-part=says]').innerText`), "2 categories in 2 columns")
+	w.axe("several bars")
+
+	// By keys, in the table too.
+	w.press("Table")
+	w.until(`document.querySelector('[data-part=figures] [data-cell]')`)
+	w.click(`document.querySelector('[data-part=figures] [data-cell="0 2"]')`)
+	pane(any([]string{"Sound"}, "Boarding"))
+	w.do(chromedp.KeyEvent(kb.ArrowDown), chromedp.KeyEvent(kb.ArrowDown))
+	w.until(`document.activeElement.dataset.cell === '2 2'`)
+	w.do(chromedp.KeyEvent(kb.Enter, chromedp.KeyModifiers(input.ModifierShift)))
+	pane(any([]string{"Sound"}, "Boarding", "Timetable", "On board"))
+	w.until(`document.querySelectorAll('[data-part=figures] [aria-pressed=true]').length === 3`)
+
+	// In a drawing.
+	w.press("Heat")
+	w.until(`document.querySelector('svg[data-drawing=chart] path')`)
+	w.do(browser.Still())
+	const figure = `[...document.querySelectorAll('svg[data-drawing=chart] text')].filter(t => /^[0-9]+[.][0-9]( [▲▼])?$/.test(t.textContent))[%d]`
+	w.drag(fmt.Sprintf(figure, 1), fmt.Sprintf(figure, 4+2), 0.5) // four columns a row
+	w.until(`document.querySelector('[data-part=says]').innerText.startsWith('2 categories in 2 columns')`)
+	pane(any(two, "Boarding", "Timetable"))
+	w.do(chromedp.Navigate(w.base + "/q/1/chart?by=route&rows=nets&as=heat"))
+	w.until(`document.querySelector('svg[data-drawing=chart] path')`)
+	w.do(input.DispatchMouseEvent(input.MouseMoved, 2, 2), browser.Still())
+	w.do(chromedp.Focus(`[data-part=drawing]`, chromedp.ByQuery), chromedp.KeyEvent(kb.ArrowDown))
+	w.until(`document.querySelector('[data-part=says]').innerText.startsWith('Boarding, All')`)
+	for range 2 {
+		w.do(chromedp.KeyEvent(kb.ArrowRight))
+	}
+	w.until(`document.querySelector('[data-part=says]').innerText.startsWith('Boarding, Sound')`)
+	w.do(chromedp.KeyEvent(kb.ArrowRight, chromedp.KeyModifiers(input.ModifierShift)))
+	w.until(`document.querySelector('[data-part=says]').innerText.startsWith('Boarding in 2 columns')`)
+	w.do(chromedp.KeyEvent(kb.Enter))
+	pane(any([]string{"Sound", "Southern"}, "Boarding"))
 }
 
 // What the same people said at two times: a band is as many people as are behind it, in the table too.

@@ -1,7 +1,7 @@
 import { useMemo } from 'react';
-import { behind } from '../drawing/figures';
+import { behind, behindAll, between, sayRange } from '../drawing/figures';
 import { Planned } from '../drawing/Planned';
-import type { Shown } from '../drawing/picture';
+import type { Brush, Mark, Shown } from '../drawing/picture';
 import { type Drawn as Form, planOf } from '../drawing/plan';
 import { useStyle } from '../drawing/useStyle';
 import { useAddress } from '../lib/address';
@@ -18,6 +18,19 @@ export function Drawn({ c, rows, as, title }: { c: Chart; rows: Shown[]; as: Exc
     const press = (row: number, column: number) => setPick(behind(c, row, column));
     return planOf(c, rows, as, press, style, over);
   }, [c, rows, as, over, setPick, style]);
+  const brush: Brush = (from, to, show) => {
+    if (!from.cell || !to.cell) return undefined;
+    const range = between(
+      c,
+      rows.map(({ i }) => i),
+      from.cell,
+      to.cell,
+    );
+    if (!range) return undefined;
+    if (show) setPick(behindAll(c, range));
+    const has = ({ cell }: Mark) => !!cell && range.rows.includes(cell.row) && range.columns.includes(cell.column);
+    return { has, says: sayRange(c, range) };
+  };
   if ((as === 'lines' || as === 'multiples') && !c.nests?.[0]?.ordered)
     return (
       <Empty>
@@ -40,7 +53,7 @@ export function Drawn({ c, rows, as, title }: { c: Chart; rows: Shown[]; as: Exc
           columns
         </p>
       )}
-      <Planned name={title} plan={drawn} style={style} />
+      <Planned name={title} plan={drawn} style={style} brush={brush} />
       {drawn.left && <p className="text-sm text-clay">{drawn.left}</p>}
     </div>
   );

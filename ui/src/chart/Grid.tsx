@@ -1,6 +1,6 @@
 import { useVirtualizer } from '@tanstack/react-virtual';
-import { type SyntheticEvent, useEffect, useMemo, useRef, useState } from 'react';
-import { behind } from '../drawing/figures';
+import { type KeyboardEvent, type MouseEvent, type SyntheticEvent, useEffect, useMemo, useRef, useState } from 'react';
+import { behind, behindAll, between, type Range, sayRange } from '../drawing/figures';
 import type { Shown } from '../drawing/picture';
 import { sayCell } from '../drawing/says';
 import { useAddress } from '../lib/address';
@@ -13,6 +13,9 @@ import { Line, Means } from './Line';
 
 /** From so many rows on, only those in sight are drawn. */
 const many = 80;
+
+const none: number[] = [];
+type At = { row: number; column: number };
 
 type Props = {
   c: Chart;
@@ -46,9 +49,33 @@ export function Grid({ c, rows, design, opened, open }: Props) {
     if (!pickText) return undefined;
     for (const row of c.rows!.keys())
       for (let column = 0; column < columns; column++)
-        if (pickText === JSON.stringify(behind(c, row, column))) return { row, column };
+        if (pickText === JSON.stringify(behind(c, row, column))) return { row, columns: [column] };
     return undefined;
   }, [c, pickText, columns]);
+  // Several cells are chosen together: by drawing from one bar to another, or with Shift from the one that was pressed.
+  const [chosen, setChosen] = useState<{ of: Chart; range: Range; pick: string }>();
+  const several = chosen?.of === c && chosen.pick === pickText ? chosen.range : undefined;
+  const held = useRef<At>(undefined);
+  const choose = (from: At, to: At) => {
+    const range = between(
+      c,
+      rows.map(({ i }) => i),
+      from,
+      to,
+    );
+    if (!range) return setPick(behind(c, to.row, to.column));
+    const pick = behindAll(c, range);
+    setPick(pick);
+    setChosen({ of: c, range, pick: JSON.stringify(pick) });
+    tell.current(sayRange(c, range));
+  };
+  const last = useRef<At>(undefined);
+  const press = (at: At, shift: boolean) => {
+    if (shift && last.current && c.rows![last.current.row] && c.columns![last.current.column])
+      return choose(last.current, at);
+    last.current = at;
+    setPick(behind(c, at.row, at.column));
+  };
   const height = table ? 44 : 26; // about: rows are measured as they are drawn
   const list = useVirtualizer({
     count: rows.length,
@@ -75,7 +102,6 @@ export function Grid({ c, rows, design, opened, open }: Props) {
   return (
     <>
       <div ref={scroller} className={`mt-2 overflow-auto ${window ? 'max-h-[76vh]' : ''}`}>
-        {/* biome-ignore lint/a11y/useKeyWithClickEvents: what is pressed are buttons inside */}
         <table
           {...stops}
           data-part={table ? 'figures' : 'bars'}
@@ -87,10 +113,27 @@ export function Grid({ c, rows, design, opened, open }: Props) {
           }}
           onClick={(e) => {
             const at = cellOf(e);
-            if (at) setPick(behind(c, at.row, at.column));
+            if (at) press(at, e.shiftKey);
+          }}
+          onKeyDown={(e: KeyboardEvent) => {
+            stops.onKeyDown(e);
+            const at = e.key === 'Enter' && e.shiftKey ? cellOf(e) : undefined;
+            if (!at) return;
+            e.preventDefault();
+            press(at, true);
+          }}
+          // In a table, drawing with the mouse selects its text.
+          onMouseDown={(e: MouseEvent) => {
+            held.current = table || e.shiftKey ? undefined : cellOf(e);
+          }}
+          onMouseUp={(e) => {
+            const from = held.current;
+            held.current = undefined;
+            const to = cellOf(e);
+            if (from && to && (from.row !== to.row || from.column !== to.column)) choose(from, to);
           }}
           // Columns of one width: bars in them are compared.
-          className={`w-full border-separate border-spacing-0 ${table ? '' : 'table-fixed'}`}
+          className={`w-full border-separate border-spacing-0 ${table ? '' : 'table-fixed select-none'}`}
           style={table ? undefined : { minWidth: `${11 + 5.4 * columns}rem` }}
         >
           <Head c={c} table={table} design={design} />
@@ -104,7 +147,7 @@ export function Grid({ c, rows, design, opened, open }: Props) {
                 table={table}
                 shown={design.shown}
                 most={most}
-                pressed={pressed?.row === i ? pressed.column : -1}
+                pressed={several?.rows.includes(i) ? several.columns : pressed?.row === i ? pressed.columns : none}
                 opened={opened}
                 open={open}
               />
@@ -133,7 +176,9 @@ function Says({ c, tell }: { c: Chart; tell: { current: (text: string) => void }
       role="status"
     >
       <Caption>
-        {said?.of === c ? said.text : 'Point at a cell, or go to it with Tab and the arrows: what it says stands here.'}
+        {said?.of === c
+          ? said.text
+          : 'Point at a cell, or go to it with Tab and the arrows: what it says stands here. Shift chooses all from the cell that was pressed to another.'}
       </Caption>
     </div>
   );

@@ -14,8 +14,8 @@ type Props = {
   shown: Content[];
   /** The greatest share of all categories, which a full bar stands for. */
   most: number;
-  /** The column whose cell the answers pane shows; -1 for none. */
-  pressed: number;
+  /** The columns whose cells the answers pane shows. */
+  pressed: number[];
   opened: boolean;
   open: (opened: boolean) => void;
 };
@@ -53,7 +53,7 @@ export const Line = memo(function Line(props: Props) {
             key={c.columns![i]!.key}
             className={`pr-2 ${rule} ${begins(c, i) ? 'border-l border-l-line pl-2' : ''} ${thin ? 'text-soft italic' : ''}`}
           >
-            <Cell {...props} column={i} on={pressed === i} />
+            <Cell {...props} column={i} on={pressed.includes(i)} />
           </td>,
           group !== undefined && (
             <td key={`tests ${group}`} className={`pr-2 pl-1 text-xs whitespace-nowrap text-soft ${rule}`}>

@@ -5,7 +5,7 @@ import { SVGRenderer } from 'echarts/renderers';
 import { useEffect, useRef, useState } from 'react';
 import { Picture } from '../parts/Picture';
 import { Caption } from '../parts/Text';
-import type { Mark } from './picture';
+import type { Brush, Mark } from './picture';
 import { faceOf, type Style, usual, variablesOf } from './style';
 
 use([CustomChart, LineChart, GridComponent, SVGRenderer]);
@@ -20,16 +20,21 @@ type Props = {
   /** It is only looked at: it says nothing of its marks, and nothing is pressed. */
   still?: boolean;
   look?: Style;
+  /** Marks are chosen together: by drawing from one to another, or with Shift. */
+  brush?: Brush;
 };
 
 /**
  * A drawing whose marks are pressed by mouse, or gone to by arrows and pressed by Enter; what the one at hand says stands below
  * it. Colours are variables of the page, so that it follows the paper, and is saved on light.
  */
-export default function Drawing({ name, option, marks, height, width, still, look = usual }: Props) {
+export default function Drawing({ name, option, marks, height, width, still, look = usual, brush }: Props) {
   const box = useRef<HTMLDivElement>(null);
   const chart = useRef<EChartsType>(undefined);
   const at = useRef(-1);
+  // Where choosing several began: with the button held, or with Shift.
+  const anchor = useRef(-1);
+  const held = useRef(false);
   const [said, setSaid] = useState<{ of: Mark[]; text: string }>();
   // Those of what is drawn, which may be of before for a moment.
   const now = useRef<Mark[]>([]);
@@ -44,18 +49,50 @@ export default function Drawing({ name, option, marks, height, width, still, loo
     drawn.dispatchAction({ type: 'highlight', seriesIndex: m.series, dataIndex: m.data });
     setSaid({ of: now.current, text: m.says });
   };
-  const act = useRef({ find, go });
-  act.current = { find, go };
+  /** Marks what lies between the anchor and a mark; with `show`, that is what the answers pane shows. */
+  const reach = (to: number, show: boolean) => {
+    const [a, b] = [now.current[anchor.current], now.current[to]];
+    const chosen = a && b && a !== b && brush?.(a, b, show);
+    if (!chosen) return false;
+    at.current = to;
+    chart.current!.dispatchAction({ type: 'downplay' });
+    for (const m of now.current)
+      if (chosen.has(m)) chart.current!.dispatchAction({ type: 'highlight', seriesIndex: m.series, dataIndex: m.data });
+    setSaid({ of: now.current, text: chosen.says });
+    return true;
+  };
+  const over = (to: number) => {
+    if (held.current && (to < 0 || reach(to, false))) return;
+    go(to);
+  };
+  const pressed = (to: number, shift: boolean) => {
+    if (shift && anchor.current >= 0 && reach(to, true)) return;
+    anchor.current = to;
+    now.current[to]?.press();
+  };
+  const act = useRef({ find, over, pressed, reach });
+  act.current = { find, over, pressed, reach };
 
   useEffect(() => {
     const drawn = init(box.current!, undefined, { renderer: 'svg' });
     chart.current = drawn;
     const hit = (p: { seriesIndex?: number; dataIndex?: number }) => act.current.find(p.seriesIndex, p.dataIndex);
-    drawn.on('mouseover', (p) => act.current.go(hit(p)));
-    drawn.on('click', (p) => now.current[hit(p)]?.press());
+    drawn.on('mouseover', (p) => act.current.over(hit(p)));
+    drawn.on('click', (p) => act.current.pressed(hit(p), !!(p.event?.event as unknown as MouseEvent)?.shiftKey));
+    drawn.on('mousedown', (p) => {
+      if ((p.event?.event as unknown as MouseEvent)?.shiftKey) return;
+      anchor.current = hit(p);
+      held.current = true;
+    });
+    const release = () => {
+      if (held.current && at.current >= 0) act.current.reach(at.current, true);
+      held.current = false;
+    };
+    window.addEventListener('mouseup', release);
     const watch = new ResizeObserver(() => drawn.resize());
     watch.observe(box.current!);
     return () => {
+      window.removeEventListener('mouseup', release);
       watch.disconnect();
       drawn.dispose();
     };
@@ -67,6 +104,7 @@ export default function Drawing({ name, option, marks, height, width, still, loo
     drawn.setOption({ animation: false, textStyle: { fontFamily: faceOf(look) }, ...option }, { notMerge: true });
     drawn.resize();
     at.current = -1;
+    anchor.current = -1;
     const svg = box.current!.querySelector('svg');
     if (svg) {
       svg.dataset.drawing = 'chart';
@@ -88,7 +126,7 @@ export default function Drawing({ name, option, marks, height, width, still, loo
         <div
           ref={box}
           role="application"
-          aria-label={`${name}: a drawing. Arrows go from mark to mark, Enter shows the answers. The same figures stand in Table.`}
+          aria-label={`${name}: a drawing. Arrows go from mark to mark${brush ? ', with Shift several are chosen' : ''}, Enter shows the answers. The same figures stand in Table.`}
           data-part="drawing"
           data-stop=""
           // biome-ignore lint/a11y/noNoninteractiveTabindex: the one stop of the drawing
@@ -99,18 +137,26 @@ export default function Drawing({ name, option, marks, height, width, still, loo
             if (e.key === 'Enter' || e.key === ' ') {
               e.preventDefault();
               e.stopPropagation();
-              now.current[at.current]?.press();
+              pressed(at.current, anchor.current >= 0 && anchor.current !== at.current);
             } else if (step[e.key] && !e.altKey && !e.ctrlKey && !e.metaKey) {
               e.preventDefault();
               e.stopPropagation();
-              go(Math.max(0, Math.min(now.current.length - 1, at.current + step[e.key]!)));
+              const to = Math.max(0, Math.min(now.current.length - 1, at.current + step[e.key]!));
+              if (!e.shiftKey) {
+                anchor.current = -1;
+                return go(to);
+              }
+              if (anchor.current < 0) anchor.current = Math.max(0, at.current);
+              if (!reach(to, false)) go(to);
             }
           }}
         />
       </div>
       <div className="h-17 overflow-y-auto" data-part="says" role="status">
         <Caption>
-          {said?.of === marks ? said.text : 'Point at a mark, or go to it with the arrows: what it says stands here.'}
+          {said?.of === marks
+            ? said.text
+            : `Point at a mark, or go to it with the arrows: what it says stands here.${brush ? ' Draw from one mark to another to choose all between them.' : ''}`}
         </Caption>
       </div>
     </Picture>

@@ -114,7 +114,13 @@ export function bars(c: Chart, rows: Shown[], press: Press, style: Style): Plan 
       };
     };
     for (const [data, { i }] of shown.entries())
-      marks.push({ series: k + 2, data, says: sayCell(c, i, column), press: () => press(i, column) });
+      marks.push({
+        series: k + 2,
+        data,
+        says: sayCell(c, i, column),
+        press: () => press(i, column),
+        cell: { row: i, column },
+      });
     return {
       type: 'custom',
       coordinateSystem: 'none',

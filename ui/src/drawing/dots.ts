@@ -95,7 +95,13 @@ export function dots(c: Chart, rows: Shown[], press: Press, style: Style): Plan 
       };
     };
     for (const [data, { i }] of shown.entries())
-      marks.push({ series: k, data, says: sayCell(c, i, column), press: () => press(i, column) });
+      marks.push({
+        series: k,
+        data,
+        says: sayCell(c, i, column),
+        press: () => press(i, column),
+        cell: { row: i, column },
+      });
     return {
       type: 'custom',
       renderItem: render as unknown as CustomSeriesRenderItem,

@@ -7,6 +7,42 @@ export const behind = (c: Chart, row: number, column: number): Condition[] => [
   ...(c.columns?.[column]?.conditions ?? []),
 ];
 
+/** Some cells of a table: all of some rows in some columns. */
+export type Range = { rows: number[]; columns: number[] };
+type At = { row: number; column: number };
+
+/**
+ * What lies between two cells, the two included: categories, of rows in the order in which they stand, in columns of one group.
+ * Nothing where that is no more than one cell.
+ */
+export function between(c: Chart, shown: number[], from: At, to: At): Range | undefined {
+  const ends = [shown.indexOf(from.row), shown.indexOf(to.row)].sort((a, b) => a - b) as [number, number];
+  if (ends[0] < 0) return undefined;
+  const rows = shown.slice(ends[0], ends[1] + 1).filter((i) => c.rows![i]!.kind === 'category');
+  const [first, last] = [from.column, to.column].sort((a, b) => a - b) as [number, number];
+  const { group } = c.columns![from.column]!;
+  const columns = c.columns!.flatMap((k, i) => (i >= first && i <= last && k.group === group ? [i] : []));
+  return rows.length && rows.length * columns.length > 1 ? { rows, columns } : undefined;
+}
+
+/** The conditions behind some cells: the answers that any of them counts. */
+export function behindAll(c: Chart, { rows, columns }: Range): Condition[] {
+  const [row] = rows.map((i) => c.rows![i]!);
+  const [column] = columns.map((i) => c.columns![i]!);
+  const inner = column!.conditions?.at(-1);
+  return [
+    ...(c.conditions ?? []),
+    ...(rows.length > 1 ? [{ kind: 'category' as const, values: rows.map((i) => c.rows![i]!.id) }] : row!.conditions!),
+    ...(columns.length > 1
+      ? [...column!.conditions!.slice(0, -1), { ...inner!, values: columns.map((i) => c.columns![i]!.values!.at(-1)!) }]
+      : (column!.conditions ?? [])),
+  ];
+}
+
+/** What some cells are, in a sentence. */
+export const sayRange = (c: Chart, { rows, columns }: Range) =>
+  `${rows.length > 1 ? `${rows.length} categories` : c.rows![rows[0]!]!.path} in ${columns.length > 1 ? `${columns.length} columns` : columns[0] ? c.columns![columns[0]]!.values!.join(', ') : 'all'}: answers with any of them.`;
+
 /** A p value, as it is said. */
 export const chance = (p: number) => (p < 0.001 ? 'p < 0.001' : `p = ${p.toFixed(3)}`);
 export const points = (d: number) => `${d < 0 ? '−' : '+'}${Math.abs(100 * d).toFixed(1)}`;

@@ -24,7 +24,13 @@ export function heat(c: Chart, rows: Shown[], press: Press, style: Style): Plan 
   const most = Math.max(0.01, ...shown.flatMap(({ i }) => columns.map((k) => (given(k) ? c.cells![i]![k]!.share : 0))));
   const data = shown.flatMap(({ i }, y) =>
     columns.map((k, x) => {
-      marks.push({ series: 0, data: marks.length, says: sayCell(c, i, k), press: () => press(i, k) });
+      marks.push({
+        series: 0,
+        data: marks.length,
+        says: sayCell(c, i, k),
+        press: () => press(i, k),
+        cell: { row: i, column: k },
+      });
       return [x, y];
     }),
   );

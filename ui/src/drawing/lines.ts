@@ -78,7 +78,13 @@ export function lines(c: Chart, rows: Shown[], press: Press, style: Style, over:
       };
     };
     for (const [data, column] of columns.entries())
-      marks.push({ series: 2 * k + 1, data, says: sayCell(c, i, column), press: () => press(i, column) });
+      marks.push({
+        series: 2 * k + 1,
+        data,
+        says: sayCell(c, i, column),
+        press: () => press(i, column),
+        cell: { row: i, column },
+      });
     return [
       {
         type: 'line',

@@ -191,6 +191,7 @@ export function multiples(c: Chart, rows: Shown[], press: Press, style: Style): 
         data,
         says: sayCell(c, shown[d.panel]!.i, d.column),
         press: () => press(shown[d.panel]!.i, d.column),
+        cell: { row: shown[d.panel]!.i, column: d.column },
       }),
     ),
     height: top + tall * Math.ceil(shown.length / across) + 4,

@@ -10,12 +10,18 @@ export type Mark = {
   says: string;
   /** Shows its answers. */
   press: () => void;
+  /** The cell of a table that it is. */
+  cell?: { row: number; column: number };
 };
 
 /** A row that is shown, and its place in the chart. */
 export type Shown = { r: ChartRow; i: number };
 
 export type Press = (row: number, column: number) => void;
+
+/** What lies between two marks, and what that is, in a sentence; with `show`, its answers are shown too. */
+export type Brush = (from: Mark, to: Mark, show: boolean) => { has: (m: Mark) => boolean; says: string } | undefined;
+
 /** A drawing that is not drawn yet, and what it leaves out, in a sentence. */
 export type Plan = { option: EChartsCoreOption; marks: Mark[]; height: number; width: number; left: string };
 

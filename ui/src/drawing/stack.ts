@@ -108,7 +108,13 @@ export function stack(c: Chart, rows: Shown[], press: Press, style: Style): Plan
       };
     };
     for (const [data, column] of columns.entries())
-      marks.push({ series: k + 1, data, says: sayCell(c, s.i, column), press: () => press(s.i, column) });
+      marks.push({
+        series: k + 1,
+        data,
+        says: sayCell(c, s.i, column),
+        press: () => press(s.i, column),
+        cell: { row: s.i, column },
+      });
     return {
       type: 'custom',
       coordinateSystem: 'none',
