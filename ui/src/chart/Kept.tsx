@@ -27,7 +27,7 @@ function kindOf({ query, means, together, flow, questions, as }: KeptDrawing) {
   if (together) return `${as ?? 'matrix'} of what comes together${together.with ? ` with ${together.with}` : ''}`;
   if (flow) return `${as ?? 'flow'} of the same people, ${flow.from} and ${flow.to}`;
   if (questions) return `questions side by side, ${bySegments(questions.by)}`;
-  return `${as ?? 'bars'} ${bySegments(query.by)}`;
+  return `${as === 'multiples' ? 'small lines' : as === 'stack' ? 'stacked' : (as ?? 'bars')} ${bySegments(query.by)}`;
 }
 
 /** Asks the list of kept charts anew. */
