@@ -55,7 +55,9 @@ export function Grid({ c, rows, design, opened, open }: Props) {
   // Several cells are chosen together: by drawing from one bar to another, or with Shift from the one that was pressed.
   const [chosen, setChosen] = useState<{ of: Chart; range: Range; pick: string }>();
   const several = chosen?.of === c && chosen.pick === pickText ? chosen.range : undefined;
-  const held = useRef<At>(undefined);
+  // Where that begins: in this chart, since places in another are other cells.
+  const held = useRef<{ of: Chart; at: At }>(undefined);
+  const last = useRef<{ of: Chart; at: At }>(undefined);
   const choose = (from: At, to: At) => {
     const range = between(
       c,
@@ -69,11 +71,9 @@ export function Grid({ c, rows, design, opened, open }: Props) {
     setChosen({ of: c, range, pick: JSON.stringify(pick) });
     tell.current(sayRange(c, range));
   };
-  const last = useRef<At>(undefined);
   const press = (at: At, shift: boolean) => {
-    if (shift && last.current && c.rows![last.current.row] && c.columns![last.current.column])
-      return choose(last.current, at);
-    last.current = at;
+    if (shift && last.current?.of === c) return choose(last.current.at, at);
+    last.current = { of: c, at };
     setPick(behind(c, at.row, at.column));
   };
   const height = table ? 44 : 26; // about: rows are measured as they are drawn
@@ -124,10 +124,11 @@ export function Grid({ c, rows, design, opened, open }: Props) {
           }}
           // In a table, drawing with the mouse selects its text.
           onMouseDown={(e: MouseEvent) => {
-            held.current = table || e.shiftKey ? undefined : cellOf(e);
+            const at = table || e.shiftKey ? undefined : cellOf(e);
+            held.current = at && { of: c, at };
           }}
           onMouseUp={(e) => {
-            const from = held.current;
+            const from = held.current?.of === c ? held.current.at : undefined;
             held.current = undefined;
             const to = cellOf(e);
             if (from && to && (from.row !== to.row || from.column !== to.column)) choose(from, to);
