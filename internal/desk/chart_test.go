@@ -1,6 +1,7 @@
 package desk
 
 import (
+	"context"
 	"encoding/json"
 	"fmt"
 	"math/rand/v2"
@@ -20,8 +21,6 @@ import (
 	"aftermath/internal/desk/focus"
 	"aftermath/internal/desk/report/chart"
 	"aftermath/internal/desk/state"
-	"aftermath/internal/files"
-	"aftermath/internal/pg/pgtest"
 	"aftermath/internal/store"
 )
 
@@ -621,33 +620,36 @@ func TestQuestionsSideBySide(t *testing.T) {
 		{Name: "route", Role: survey.Segment}, {Name: "weight", Role: survey.Weight},
 		{Name: "change", Role: survey.OpenEnded}, {Name: "enjoy", Role: survey.OpenEnded},
 	}
-	s, err := store.Open(ctx, pgtest.Database(t))
-	require.NoError(t, err)
-	defer s.Close()
-	d := New(s)
-	var cells [][]string
+	cells := make([][]string, len(specs))
 	words := []string{"tea", "boat", "late", "quiet"}
 	for i := range 60 {
-		row := []string{[]string{"North", "South", ""}[i%3], fmt.Sprint(1 + i%2), words[i%4], words[(i*7+i/5)%4]}
-		cells = append(cells, row)
+		for k, cell := range []string{[]string{"North", "South", ""}[i%3], fmt.Sprint(1 + i%2), words[i%4], words[(i*7+i/5)%4]} {
+			cells[k] = append(cells[k], cell)
+		}
 	}
-	study, err := d.LoadTable(ctx, "Ferries", specs, &files.Table{Rows: cells}, func(int) playbook.Playbook { return playbook.New("en") })
-	require.NoError(t, err)
-	first, second := &window{d, study.Questions[0].ID, study.ID}, &window{d, study.Questions[1].ID, study.ID}
-	frames := [2]int{}
+	var first, second *state.State
 	rapid.Check(t, func(rt *rapid.T) {
-		for i, w := range []*window{first, second} {
-			undo(t, w, frames[i])
-			frames[i] = 0
+		asked := func(id int64, column int) *state.State {
+			book := playbook.New("en")
 			for n, name := range rapid.Permutation([]string{"Food", "Sea", "Calm"}).Draw(rt, "nets")[:rapid.IntRange(0, 3).Draw(rt, "number")] {
-				net := scheme.AddCategory{Name: name, Rules: []string{words[n]}}
-				edit(t, w, net)
-				frames[i]++
+				net := frame.Category{Name: name, Rules: []string{words[n]}}
 				for _, kid := range rapid.Permutation([]string{"A", "B", "C"}).Draw(rt, "kids")[:rapid.IntRange(0, 3).Draw(rt, "kids of it")] {
-					edit(t, w, scheme.AddCategory{Name: kid, Parent: id(t, w, name), Rules: []string{rapid.SampledFrom(words).Draw(rt, "rule")}})
-					frames[i]++
+					net.Children = append(net.Children, frame.Category{Name: kid, Rules: []string{rapid.SampledFrom(words).Draw(rt, "rule")}})
 				}
+				book.Frame = append(book.Frame, net)
 			}
+			book.Frame.Complete(nil, 0)
+			s, err := Unstored(ctx, specs, cells, column, book)
+			require.NoError(rt, err)
+			s.ID = id
+			return s
+		}
+		first, second = asked(7, 2), asked(8, 3)
+		first.Links.Sibling = func(_ context.Context, name string) (*state.State, error) {
+			if name == "enjoy" {
+				return second, nil
+			}
+			return nil, state.ErrRequest
 		}
 		q := chart.SideBySideQuery{Query: chart.Query{
 			By: rapid.SampledFrom([]string{"", `[["route"]]`}).Draw(rt, "by"), Weighted: rapid.Bool().Draw(rt, "weighted"),
@@ -658,7 +660,7 @@ func TestQuestionsSideBySide(t *testing.T) {
 		if rapid.Bool().Draw(rt, "focus") {
 			f = focus.Focus{{Kind: "variable", Name: "route", Op: "=", Values: []string{"North"}}}
 		}
-		got, err := chart.SideBySideOf(ctx, first.State(), f, q)
+		got, err := chart.SideBySideOf(ctx, first, f, q)
 		require.NoError(rt, err)
 		require.Len(rt, got.Questions, 2)
 		alone := q.Query
@@ -666,10 +668,10 @@ func TestQuestionsSideBySide(t *testing.T) {
 		if alone.By == "" {
 			alone.By = "[]"
 		}
-		for i, w := range []*window{first, second} {
-			want, err := chart.ChartOf(ctx, w.State(), f, alone)
+		for i, s := range []*state.State{first, second} {
+			want, err := chart.ChartOf(ctx, s, f, alone)
 			require.NoError(rt, err)
-			require.Equal(rt, []any{w.ID, want.Bases}, []any{got.Questions[i].ID, got.Questions[i].Bases})
+			require.Equal(rt, []any{s.ID, want.Bases}, []any{got.Questions[i].ID, got.Questions[i].Bases})
 			has := map[string][]crosstab.Cell{}
 			for r, row := range want.Rows {
 				has[row.Kind+row.Path] = want.Cells[r]
@@ -688,13 +690,13 @@ func TestQuestionsSideBySide(t *testing.T) {
 			}
 		}
 	})
-	_, err = chart.SideBySideOf(ctx, first.State(), focus.Focus{{Kind: "words", Text: "tea"}}, chart.SideBySideQuery{})
+	_, err := chart.SideBySideOf(ctx, first, focus.Focus{{Kind: "words", Text: "tea"}}, chart.SideBySideQuery{})
 	require.ErrorIs(t, err, state.ErrRequest)
 	for _, names := range []string{`["nope"]`, `[]`, `["change","change"]`, `x`} {
-		_, err = chart.SideBySideOf(ctx, first.State(), nil, chart.SideBySideQuery{Questions: names})
+		_, err = chart.SideBySideOf(ctx, first, nil, chart.SideBySideQuery{Questions: names})
 		require.ErrorIs(t, err, state.ErrRequest, names)
 	}
-	one, err := chart.SideBySideOf(ctx, first.State(), nil, chart.SideBySideQuery{Questions: `["enjoy"]`})
+	one, err := chart.SideBySideOf(ctx, first, nil, chart.SideBySideQuery{Questions: `["enjoy"]`})
 	require.NoError(t, err)
 	assert.Equal(t, second.ID, one.Questions[0].ID)
 }

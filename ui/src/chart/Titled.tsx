@@ -5,6 +5,7 @@ import { type KeptDrawing, subjectOf, type Written } from '../lib/charts';
 import { useDesk } from '../lib/edits';
 import { useReports } from '../lib/reports';
 import { Button } from '../parts/Button';
+import { useRoving } from '../parts/roving';
 import { TextArea, TextField } from '../parts/Text';
 import { KeepChart } from './Kept';
 
@@ -45,6 +46,7 @@ export function Titled({ drawn, usual, under, ready, children }: Props) {
   const { title: own, note, write } = useWritten(drawn);
   const [writing, setWriting] = useState(false);
   const [keeping, setKeeping] = useState(false);
+  const stops = useRoving<HTMLSpanElement>({ across: true });
   const title = own || usual;
   return (
     <figure className="min-w-0">
@@ -64,15 +66,16 @@ export function Titled({ drawn, usual, under, ready, children }: Props) {
       <p className="flex flex-wrap justify-between gap-x-4 text-soft">
         <span>{under}</span>
         {/* What is asked for may not be there yet: then it is not what one sees. */}
-        <span className="flex gap-x-3">
-          <Button look="plain" onClick={() => setWriting(!writing)}>
+        <span {...stops} className="flex gap-x-3" role="group" aria-label="This chart">
+          <Button look="plain" data-stop="" onClick={() => setWriting(!writing)}>
             title and note
           </Button>
-          <Button look="plain" disabled={!ready} onClick={() => setKeeping(true)}>
+          <Button look="plain" data-stop="" disabled={!ready} onClick={() => setKeeping(true)}>
             Keep this chart…
           </Button>
           <Button
             look="plain"
+            data-stop=""
             disabled={!ready}
             onClick={() =>
               put({ kind: 'chart', question: question.id, title, note, drawn }, 'Put the chart into the report')
