@@ -86,7 +86,7 @@ func (m making) row(row *roaring.Bitmap) ([]Cell, []GroupTest) {
 	for i, p := range m.parts {
 		in[i] = m.counts(inBase, p)
 		if p.base.Answers == m.total.Answers {
-			own = &in[i].whole
+			own = &in[i].row
 		}
 	}
 	if own == nil {
@@ -148,16 +148,18 @@ const manyOfBase = 12
 // rowCounts are the answers of a row in each column of a group, and in any of them.
 type rowCounts struct {
 	columns []Base
-	whole   Base
+	whole   Base // the columns together
+	row     Base // the same, summed up in the order of the answers: to the last digit what it is beside other columns
 }
 
 func (m making) counts(row *roaring.Bitmap, p part) rowCounts {
-	columns, whole := make([]Base, len(p.sets)), Base{}
+	columns, whole, all := make([]Base, len(p.sets)), Base{}, Base{}
 	if p.place == nil || m.Weights == nil && row.GetCardinality()*manyOfBase > uint64(m.total.Answers) {
 		for c, set := range p.sets {
 			columns[c] = m.count(row, set)
 		}
-		return rowCounts{columns, m.count(row, p.all)}
+		whole = m.count(row, p.all)
+		return rowCounts{columns, whole, whole}
 	}
 	if p.base.Answers < m.total.Answers {
 		row = roaring.And(row, p.all)
@@ -175,6 +177,8 @@ func (m making) counts(row *roaring.Bitmap, p part) rowCounts {
 			b.Answers++
 			b.Weighted += w
 			b.squares += w * w
+			all.Weighted += w
+			all.squares += w * w
 		}
 	})
 	for c := range columns {
@@ -187,7 +191,10 @@ func (m making) counts(row *roaring.Bitmap, p part) rowCounts {
 		whole.Weighted += columns[c].Weighted
 		whole.squares += columns[c].squares
 	}
-	return rowCounts{columns, whole.finished()}
+	if all.Answers = whole.Answers; m.Weights == nil {
+		all = whole
+	}
+	return rowCounts{columns, whole.finished(), all.finished()}
 }
 
 // count sums the answers that are in both sets.

@@ -282,12 +282,38 @@ type Net struct {
 	Error float64 `json:"error" doc:"standard error of the score, on the effective base"`
 }
 
-// NewNet is the net score of a sample, of which so much weight is at 9 and 10 (high) and at 0 to 6 (low). Nobody has a net score of 0.
-func NewNet(s Sample, high, low float64) Net {
+// Bands are the weights of the numbers of a set that lie in each band: under the first edge, from each edge to the next, and from
+// the last on. Edges ascend; NaN is missing, a nil weights counts each as 1.
+func Bands(set *roaring.Bitmap, numbers, weights, edges []float64) []float64 {
+	out := make([]float64, len(edges)+1)
+	blocks(set, func(answers []uint32) {
+		for _, i := range answers {
+			x, w := numbers[i], 1.0
+			if x != x {
+				continue
+			}
+			if weights != nil {
+				w = weights[i]
+			}
+			band := 0
+			for band < len(edges) && x >= edges[band] {
+				band++
+			}
+			out[band] += w
+		}
+	})
+	return out
+}
+
+// NetEdges are where the bands of a net score begin, of whole numbers from 0 to 10: 0 to 6, 7 and 8, 9 and 10.
+func NetEdges() []float64 { return []float64{7, 9} }
+
+// NewNet is the net score of a sample, by the weights of its NetEdges bands. Nobody has a net score of 0.
+func NewNet(s Sample, bands []float64) Net {
 	if s.Weighted == 0 {
 		return Net{}
 	}
-	n := Net{High: high / s.Weighted, Low: low / s.Weighted}
+	n := Net{High: bands[2] / s.Weighted, Low: bands[0] / s.Weighted}
 	n.Score = n.High - n.Low
 	n.Error = math.Sqrt((n.High + n.Low - n.Score*n.Score) / s.N)
 	return n

@@ -199,15 +199,7 @@ func TestMeansAgainstReference(t *testing.T) {
 	assert.InDelta(t, -0.585714407209, c.High, 1e-9)
 	assert.InDelta(t, -0.727960183533, c.Spearman, 1e-9)
 
-	high, low := 0.0, 0.0
-	for _, x := range both {
-		if x >= 9 {
-			high++
-		} else if x <= 6 {
-			low++
-		}
-	}
-	net := NewNet(NewSample(allOf(len(both)), both, nil), high, low)
+	net := NewNet(NewSample(allOf(len(both)), both, nil), Bands(allOf(len(both)), both, nil, NetEdges()))
 	assert.InDelta(t, 0.180555555556, net.High, 1e-9)
 	assert.InDelta(t, 0.527777777778, net.Low, 1e-9)
 	assert.InDelta(t, -0.347222222222, net.Score, 1e-9)

@@ -38,10 +38,10 @@ const (
 
 // Themes looks for subjects in the answers of a focus: terms that are said more often than in everyday speech, by about as many
 // as one would make a category of, with those that share their sentences or their meaning. Words of praise and blame are no
-// subjects, nor is what all were asked of, by the names of study and question, nor what mostly says where something was. The
-// most frequent comes first.
-func (s Suggester) Themes(ctx context.Context, focus *roaring.Bitmap, asked ...string) ([]Theme, error) {
-	chosen, err := s.subjects(ctx, focus, asked)
+// subjects, nor is what the whole study is about, by its name, nor what mostly says where something was. The most frequent comes
+// first.
+func (s Suggester) Themes(ctx context.Context, focus *roaring.Bitmap, study string) ([]Theme, error) {
+	chosen, err := s.subjects(ctx, focus, study)
 	if err != nil {
 		return nil, err
 	}
@@ -55,14 +55,14 @@ func (s Suggester) Themes(ctx context.Context, focus *roaring.Bitmap, asked ...s
 }
 
 // subjects are the terms that may name a subject, the most frequent first.
-func (s Suggester) subjects(ctx context.Context, focus *roaring.Bitmap, asked []string) ([]int, error) {
+func (s Suggester) subjects(ctx context.Context, focus *roaring.Bitmap, study string) ([]int, error) {
 	v := s.View
 	table, usual := words.Of(s.Language), NewEveryday(v, s.Language)
 	answers, err := s.AnswersPer(ctx, focus, s.Workers)
 	if err != nil {
 		return nil, err
 	}
-	base, given := float64(focus.GetCardinality()), named(asked)
+	base, named := float64(focus.GetCardinality()), wordsOf(study)
 	total := 0
 	for it := focus.Iterator(); it.HasNext(); {
 		total += len(v.Index.Answer(int(it.Next())))
@@ -71,7 +71,7 @@ func (s Suggester) subjects(ctx context.Context, focus *roaring.Bitmap, asked []
 	for t, term := range v.Terms {
 		k := float64(answers[t])
 		if term.Stop || k < leastAnswers || k < leastOfFocus*base || k > mostOfFocus*base && base > 100 ||
-			!subject(table, term.Label) || given.holds(table, term.Label) {
+			!subject(table, term.Label) || names(table, named, term.Label) {
 			continue
 		}
 		if usual != nil {
@@ -227,19 +227,13 @@ pathetic unacceptable appalling annoying frustrating`) {
 	return out
 }()
 
-// asked are the words of the names of a study and its question.
-type asked []string
-
-func named(names []string) (out asked) {
-	for _, name := range names {
-		out = append(out, strings.FieldsFunc(strings.ToLower(name), func(r rune) bool { return !unicode.IsLetter(r) })...)
-	}
-	return out
+func wordsOf(name string) []string {
+	return strings.FieldsFunc(strings.ToLower(name), func(r rune) bool { return !unicode.IsLetter(r) })
 }
 
-// holds says whether a term is one of the words, or what one of them is a kind of.
-func (a asked) holds(table *words.Table, label string) bool {
-	return slices.ContainsFunc(a, func(word string) bool {
+// names says whether a term is one of some words, or what one of them is a kind of.
+func names(table *words.Table, named []string, label string) bool {
+	return slices.ContainsFunc(named, func(word string) bool {
 		return word == label || table.Lemma(word) == table.Lemma(label) || table.KindOf(word, label)
 	})
 }

@@ -12,7 +12,7 @@ import (
 	"aftermath/core/terms"
 )
 
-// What is said as a place, and what all were asked of, names no subject; at what else it is said, it does.
+// What is said as a place, and what the whole study is about, names no subject.
 func TestThemesAreSubjects(t *testing.T) {
 	texts := slices.Concat(
 		times(20, "cold in the lobby", "nobody at the lobby", "dust behind your lobby", "lobby"),
@@ -21,20 +21,20 @@ func TestThemesAreSubjects(t *testing.T) {
 		times(120, "fine", "as ever", "much the same"),
 	)
 	v := view(t, lexicon.Default("en"), texts...)
-	found := func(asked ...string) (out []string) {
+	found := func(study string) (out []string) {
 		s := terms.Suggester{Counter: terms.NewCounter(v, nil), Language: "en", Workers: 2}
-		themes, err := s.Themes(context.Background(), v.Index.Answered(), asked...)
+		themes, err := s.Themes(context.Background(), v.Index.Answered(), study)
 		require.NoError(t, err)
 		for _, theme := range themes {
 			out = append(out, v.Terms[theme[0][0]].Label)
 		}
 		return out
 	}
-	all := found()
+	all := found("")
 	assert.Subset(t, all, []string{"towels", "boat"})
 	assert.NotContains(t, all, "lobby")
 	for _, name := range []string{"Boats 2026", "Ferries"} { // a ferry is a boat
-		of := found(name, "What should we mend?")
+		of := found(name)
 		assert.Contains(t, of, "towels")
 		assert.NotContains(t, of, "boat")
 	}

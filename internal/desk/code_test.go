@@ -487,7 +487,7 @@ func TestDraftsAgainstTheTruth(t *testing.T) {
 			}
 		}
 		s := unstoredOf(t, playbook.New("en"), answers...)
-		s.Name, s.Study.Name = question, demo.Name
+		s.Study.Name = demo.Name
 		drafts, err := code.DraftsOf(ctx, s, nil, "")
 		require.NoError(t, err)
 		require.Len(t, drafts.Drafts, 12)

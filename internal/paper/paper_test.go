@@ -239,6 +239,10 @@ func TestReportsAsFiles(t *testing.T) {
 	md := string(file("markdown"))
 	assert.Contains(t, md, figure)
 	assert.Contains(t, md, `\<script\>`)
+	net := func(side chart.MeanSide) string {
+		return strings.ReplaceAll(fmt.Sprintf("%+.0f", 100*side.Net.Score), "-", "−")
+	}
+	assert.Contains(t, md, net(means.Rows[1].With)+" ("+net(means.Rows[1].Without)+")", "rounded as on the screen")
 	for _, want := range tabled {
 		assert.Contains(t, md, want)
 	}

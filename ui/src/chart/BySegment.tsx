@@ -50,7 +50,7 @@ export default function BySegment() {
     <div className="grid max-w-400 gap-3 pr-1" aria-busy={chart.isPlaceholderData}>
       <MadeOf c={c} design={design} />
       {chart.error && <Failed error={chart.error} again={() => chart.refetch()} />}
-      <Titled drawn={drawn(c)} usual={titleOf(c)} under={question.name} ready={!!chart.now}>
+      <Titled drawn={drawn(c)} usual={titleOf(c)} under={question.name} ready={!!chart.now} notes={c.notes!}>
         {(title) => (
           <>
             {c.segments!.length === 0 && (
@@ -64,7 +64,6 @@ export default function BySegment() {
             ) : (
               <Drawn c={c} rows={rows} as={as} title={title} />
             )}
-            <figcaption className="max-w-240 border-t pt-2 text-sm text-soft">{c.notes!.join(' ')}</figcaption>
           </>
         )}
       </Titled>

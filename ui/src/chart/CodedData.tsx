@@ -5,8 +5,7 @@ import { Button } from '../parts/Button';
 import { Checkbox } from '../parts/Checkbox';
 import { Dialog } from '../parts/Dialog';
 import { Popover } from '../parts/Popover';
-import { optionsOf, Select } from '../parts/Select';
-import { Labelled } from '../parts/Text';
+import { Choice, optionsOf } from '../parts/Select';
 
 const formats = { csv: 'CSV', xlsx: 'XLSX', json: 'JSON', ndjson: 'NDJSON, an object a line', parquet: 'Parquet' };
 const shapes = {
@@ -55,30 +54,17 @@ export function CodedData({ close }: { close: () => void }) {
     <Dialog title="Coded data" close={close}>
       <div className="grid gap-3">
         <div className="flex flex-wrap gap-x-4 gap-y-2">
-          <Labelled name="file">
-            <Select label="file" value={set.format} change={(format) => is({ format })} options={optionsOf(formats)} />
-          </Labelled>
-          <Labelled name="categories">
-            <Select
-              label="categories"
-              value={set.shape}
-              change={(shape) => is({ shape })}
-              options={optionsOf(shapes)}
-            />
-          </Labelled>
+          <Choice label="file" value={set.format} change={(format) => is({ format })} options={optionsOf(formats)} />
+          <Choice label="categories" value={set.shape} change={(shape) => is({ shape })} options={optionsOf(shapes)} />
           {set.shape === 'wide' && (
-            <Labelled name="cells hold">
-              <Select
-                label="cells hold"
-                value={set.values}
-                change={(v) => is({ values: v })}
-                options={optionsOf(values)}
-              />
-            </Labelled>
+            <Choice
+              label="cells hold"
+              value={set.values}
+              change={(v) => is({ values: v })}
+              options={optionsOf(values)}
+            />
           )}
-          <Labelled name="answers">
-            <Select label="answers" value={set.show} change={(show) => is({ show })} options={optionsOf(texts)} />
-          </Labelled>
+          <Choice label="answers" value={set.show} change={(show) => is({ show })} options={optionsOf(texts)} />
         </div>
         <div>
           <Popover words={`${count(chosen.length)} of ${count(columns.length)} columns come along ▾`} label="Columns">

@@ -9,8 +9,8 @@ import { Failed } from '../parts/Asked';
 import { Button } from '../parts/Button';
 import { Checkbox } from '../parts/Checkbox';
 import { useRoving } from '../parts/roving';
-import { optionsOf, Select } from '../parts/Select';
-import { Empty, Labelled, Short, Skeleton } from '../parts/Text';
+import { Choice, optionsOf } from '../parts/Select';
+import { Empty, Short, Skeleton } from '../parts/Text';
 import { answerBase, answerBases, useDesign } from './design';
 
 const why = { column: 'so too', category: 'so too', explained: 'explained by it' } as const;
@@ -26,14 +26,12 @@ export default function Differs() {
   return (
     <div className="grid max-w-240 gap-3 pr-2 pb-4" aria-busy={found.isPlaceholderData}>
       <div className="flex flex-wrap items-end gap-x-4 gap-y-2 border-b pb-3">
-        <Labelled name="shares of">
-          <Select
-            label="shares of"
-            value={base}
-            change={(v) => set({ base: v === 'answered' ? '' : v })}
-            options={optionsOf(answerBases)}
-          />
-        </Labelled>
+        <Choice
+          label="shares of"
+          value={base}
+          change={(v) => set({ base: v === 'answered' ? '' : v })}
+          options={optionsOf(answerBases)}
+        />
         <label className="flex items-center gap-1.5 pb-1">
           <Checkbox checked={query.weighted} change={(on) => set({ weighted: on ? '1' : '' })} /> weighted
         </label>

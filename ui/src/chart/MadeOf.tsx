@@ -5,8 +5,8 @@ import { useFrame } from '../lib/queries';
 import { Checkbox } from '../parts/Checkbox';
 import { NumberField } from '../parts/NumberField';
 import { Popover } from '../parts/Popover';
-import { optionsOf, Select } from '../parts/Select';
-import { Labelled } from '../parts/Text';
+import { Choice, optionsOf } from '../parts/Select';
+
 import { ToggleGroup } from '../parts/ToggleGroup';
 import { Columns } from './Columns';
 import { type Base, bases, corrections, type Design, forms } from './design';
@@ -42,42 +42,31 @@ export function MadeOf({ c, design }: { c: Chart; design: Design }) {
         />
       </div>
       <div className="flex flex-wrap items-end gap-x-4 gap-y-2">
-        <Labelled name="as a share of">
-          <Select
-            label="as a share of"
-            value={query.base}
-            change={(v: Base) => set({ base: v === 'answered' ? '' : v, pick: '' })}
-            options={optionsOf(bases)}
-          />
-        </Labelled>
+        <Choice
+          label="as a share of"
+          value={query.base}
+          change={(v: Base) => set({ base: v === 'answered' ? '' : v, pick: '' })}
+          options={optionsOf(bases)}
+        />
         {c.weight && (
           <label className="flex items-center gap-1.5 pb-1">
             <Checkbox checked={query.weighted} change={(on) => set({ weighted: on ? '1' : '' })} /> weighted by{' '}
             {c.weight}
           </label>
         )}
-        <Labelled name="rows">
-          <Select
-            label="rows"
-            value={level}
-            change={(v) =>
-              set(v === 'chosen' ? { only: JSON.stringify(all) } : { only: '', rows: v === 'all' ? '' : v })
-            }
-            options={optionsOf(levels)}
-          />
-        </Labelled>
+        <Choice
+          label="rows"
+          value={level}
+          change={(v) => set(v === 'chosen' ? { only: JSON.stringify(all) } : { only: '', rows: v === 'all' ? '' : v })}
+          options={optionsOf(levels)}
+        />
         {query.only && <Chosen only={JSON.parse(query.only) as string[]} design={design} />}
-        <Labelled name="in order of">
-          <Select
-            label="in order of"
-            value={column?.key ?? (query.sort in orders ? query.sort : 'frame')}
-            change={(v) => set({ sort: v === 'frame' ? '' : v })}
-            options={[
-              ...optionsOf(orders),
-              ...(column ? [{ value: column.key, words: `share in ${column.name}` }] : []),
-            ]}
-          />
-        </Labelled>
+        <Choice
+          label="in order of"
+          value={column?.key ?? (query.sort in orders ? query.sort : 'frame')}
+          change={(v) => set({ sort: v === 'frame' ? '' : v })}
+          options={[...optionsOf(orders), ...(column ? [{ value: column.key, words: `share in ${column.name}` }] : [])]}
+        />
         <Popover words="Cells and tests ▾" label="What cells hold, tests, and small rows" look="normal">
           <Cells design={design} weighted={c.weighted} />
         </Popover>
@@ -127,14 +116,12 @@ function Cells({ design, weighted }: { design: Design; weighted: boolean }) {
           </label>
         ))}
       </fieldset>
-      <Labelled name="correction within a row">
-        <Select
-          label="correction within a row"
-          value={query.correction}
-          change={(v) => set({ fix: v === 'benjamini-hochberg' ? '' : v })}
-          options={optionsOf(corrections)}
-        />
-      </Labelled>
+      <Choice
+        label="correction within a row"
+        value={query.correction}
+        change={(v) => set({ fix: v === 'benjamini-hochberg' ? '' : v })}
+        options={optionsOf(corrections)}
+      />
       <NumberField
         label="Show rows together that have fewer answers than"
         value={query.least}

@@ -1,5 +1,5 @@
 import { useEffect, useMemo, useState } from 'react';
-import { chance } from '../drawing/figures';
+import { bareChance, chance, netScore, signed } from '../drawing/figures';
 import { oftenAgainstMean } from '../drawing/often';
 import { Planned } from '../drawing/Planned';
 import { useStyle } from '../drawing/useStyle';
@@ -12,7 +12,7 @@ import { Failed } from '../parts/Asked';
 import { Button } from '../parts/Button';
 import { Checkbox } from '../parts/Checkbox';
 import { Combobox } from '../parts/Combobox';
-import { optionsOf, Select } from '../parts/Select';
+import { Choice, optionsOf } from '../parts/Select';
 import { type Column, Table } from '../parts/Table';
 import { Empty, Labelled, Skeleton, TextField } from '../parts/Text';
 import { ToggleGroup } from '../parts/ToggleGroup';
@@ -62,22 +62,18 @@ export default function Means() {
             options={m.numbers!.map((n) => ({ value: n.name, words: n.name }))}
           />
         </Labelled>
-        <Labelled name="among">
-          <Select
-            label="among"
-            value={base}
-            change={(v) => set({ base: v === 'answered' ? '' : v })}
-            options={optionsOf(answerBases)}
-          />
-        </Labelled>
-        <Labelled name="in order of">
-          <Select
-            label="in order of"
-            value={sort}
-            change={(v) => set({ sort: v === 'frame' ? '' : v })}
-            options={optionsOf(orders)}
-          />
-        </Labelled>
+        <Choice
+          label="among"
+          value={base}
+          change={(v) => set({ base: v === 'answered' ? '' : v })}
+          options={optionsOf(answerBases)}
+        />
+        <Choice
+          label="in order of"
+          value={sort}
+          change={(v) => set({ sort: v === 'frame' ? '' : v })}
+          options={optionsOf(orders)}
+        />
         <Bands edges={m.edges!} change={(edges) => set({ bands: JSON.stringify(edges) })} />
         {m.weight && (
           <label className="flex items-center gap-1.5 pb-1">
@@ -105,23 +101,21 @@ export default function Means() {
           <>
             Among all: mean {m.all.mean.toFixed(2)} ({m.all.low.toFixed(2)} to {m.all.high.toFixed(2)}, base{' '}
             {count(m.all.answers)})
-            {m.scale && `, net score ${score(m.all.net.score)} (± ${(196 * m.all.net.error).toFixed(1)})`}
+            {m.scale && `, net score ${netScore(m.all.net.score)} (± ${(196 * m.all.net.error).toFixed(1)})`}
           </>
         }
         ready={!!means.now}
+        notes={m.notes!}
       >
-        {(title) => (
-          <>
-            {as === 'table' ? (
-              <div className="overflow-x-auto pt-2">
-                <Figures m={m} />
-              </div>
-            ) : (
-              <Often m={m} title={title} />
-            )}
-            <figcaption className="mt-2 max-w-240 border-t pt-2 text-sm text-soft">{m.notes!.join(' ')}</figcaption>
-          </>
-        )}
+        {(title) =>
+          as === 'table' ? (
+            <div className="overflow-x-auto pt-2">
+              <Figures m={m} />
+            </div>
+          ) : (
+            <Often m={m} title={title} />
+          )
+        }
       </Titled>
     </div>
   );
@@ -142,8 +136,6 @@ function Often({ m, title }: { m: MeansData; title: string }) {
     </div>
   );
 }
-
-const score = (s: number) => `${s < 0 ? '−' : '+'}${Math.abs(100 * s).toFixed(0)}`;
 
 /** Where bands begin, as numbers with commas between them. */
 function Bands({ edges, change }: { edges: number[]; change: (edges: number[]) => void }) {
@@ -250,7 +242,7 @@ function Figures({ m }: { m: MeansData }) {
       name: 'p',
       told: 'Two-sided, corrected among the rows',
       figure: true,
-      cell: (r) => (r.tested ? chance(r.adjusted).replace('p ', '').replace('= ', '') : ''),
+      cell: (r) => (r.tested ? bareChance(r.adjusted) : ''),
     },
     {
       key: 'd',
@@ -300,9 +292,9 @@ function Figures({ m }: { m: MeansData }) {
             figure: true,
             cell: (r: MeanRow) => (
               <>
-                {given(r.with.answers) ? score(r.with.net.score) : '–'}
+                {given(r.with.answers) ? netScore(r.with.net.score) : '–'}
                 <small className="pl-1.5 text-xs text-soft">
-                  {given(r.without.answers) ? score(r.without.net.score) : '–'}
+                  {given(r.without.answers) ? netScore(r.without.net.score) : '–'}
                 </small>
               </>
             ),
@@ -320,5 +312,3 @@ function Figures({ m }: { m: MeansData }) {
     />
   );
 }
-
-const signed = (x: number) => `${x < 0 ? '−' : '+'}${Math.abs(x).toFixed(2)}`;

@@ -1,5 +1,6 @@
 import { useEffect } from 'react';
 import { useNavigate } from 'react-router';
+import { markOfCell } from '../drawing/says';
 import { useAddress } from '../lib/address';
 import type { SideBySide } from '../lib/api';
 import { noTable } from '../lib/charts';
@@ -13,7 +14,7 @@ import { Checkbox } from '../parts/Checkbox';
 import { Combobox } from '../parts/Combobox';
 import { Popover } from '../parts/Popover';
 import { useRoving } from '../parts/roving';
-import { optionsOf, Select } from '../parts/Select';
+import { Choice, optionsOf } from '../parts/Select';
 import { Caption, Empty, Labelled, Skeleton } from '../parts/Text';
 import { type Base, bases, useDesign } from './design';
 import { Titled } from './Titled';
@@ -82,22 +83,18 @@ export default function Questions() {
             change={(v) => set({ by: v ? JSON.stringify([[v]]) : '[]', pick: '' })}
           />
         </Labelled>
-        <Labelled name="as a share of">
-          <Select
-            label="as a share of"
-            value={base}
-            change={(v: Base) => set({ base: v === 'answered' ? '' : v, pick: '' })}
-            options={optionsOf(bases)}
-          />
-        </Labelled>
-        <Labelled name="rows">
-          <Select
-            label="rows"
-            value={rows}
-            options={optionsOf(levels)}
-            change={(v) => set({ rows: v === 'all' ? '' : v, pick: '' })}
-          />
-        </Labelled>
+        <Choice
+          label="as a share of"
+          value={base}
+          change={(v: Base) => set({ base: v === 'answered' ? '' : v, pick: '' })}
+          options={optionsOf(bases)}
+        />
+        <Choice
+          label="rows"
+          value={rows}
+          options={optionsOf(levels)}
+          change={(v) => set({ rows: v === 'all' ? '' : v, pick: '' })}
+        />
         {t.weight && (
           <label className="flex items-center gap-1.5 pb-1">
             <Checkbox checked={query.weighted} change={(on) => set({ weighted: on ? '1' : '' })} /> weighted by{' '}
@@ -123,12 +120,12 @@ export default function Questions() {
         usual="What was said to each question"
         under={question.study.name}
         ready={!!asked.now}
+        notes={t.notes!}
       >
         {() => (
           <>
             {t.all!.length < 2 && <Empty>This study has one question only.</Empty>}
             <Figures t={t} />
-            <figcaption className="mt-2 max-w-240 border-t pt-2 text-sm text-soft">{t.notes!.join(' ')}</figcaption>
           </>
         )}
       </Titled>
@@ -163,8 +160,6 @@ function Chosen({ all, chosen, choose }: { all: string[]; chosen: string[]; choo
     </>
   );
 }
-
-const sure = 0.05;
 
 /** Rows by questions and their columns. A cell opens the answers of its question: those of another one there. */
 function Figures({ t }: { t: SideBySide }) {
@@ -250,7 +245,7 @@ function Figures({ t }: { t: SideBySide }) {
                     );
                   const base = q.bases![k]!;
                   const conditions = [...(q.conditions ?? []), ...(of.conditions ?? []), ...(c.conditions ?? [])];
-                  const mark = x.rest.tested && x.rest.adjusted < sure ? (x.rest.z > 0 ? '▲' : '▼') : '';
+                  const mark = markOfCell(x);
                   return (
                     <td key={`${q.id} ${c.key}`} className={`border-t border-hair px-1 text-right ${edge}`}>
                       <Button

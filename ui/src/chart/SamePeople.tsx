@@ -1,5 +1,5 @@
 import { useMemo } from 'react';
-import { chance } from '../drawing/figures';
+import { bareChance } from '../drawing/figures';
 import { flow } from '../drawing/flow';
 import { Planned } from '../drawing/Planned';
 import { useStyle } from '../drawing/useStyle';
@@ -11,9 +11,9 @@ import { count } from '../lib/format';
 import { useAsk } from '../lib/queries';
 import { Failed } from '../parts/Asked';
 import { Button } from '../parts/Button';
-import { optionsOf, Select } from '../parts/Select';
+import { Choice, optionsOf } from '../parts/Select';
 import { type Column, Table } from '../parts/Table';
-import { Empty, Labelled, Skeleton } from '../parts/Text';
+import { Empty, Skeleton } from '../parts/Text';
 import { ToggleGroup } from '../parts/ToggleGroup';
 import { Titled } from './Titled';
 
@@ -58,30 +58,24 @@ export default function SamePeople() {
           options={optionsOf({ flow: 'Flow', table: 'Table' })}
           change={(v) => set({ see: v === 'flow' ? '' : v })}
         />
-        <Labelled name="from">
-          <Select
-            label="from"
-            value={f.from}
-            options={options}
-            change={(a) => set({ a, b: a === f.to ? f.from : f.to, pick: '' })}
-          />
-        </Labelled>
-        <Labelled name="to">
-          <Select
-            label="to"
-            value={f.to}
-            options={options}
-            change={(b) => set({ b, a: b === f.from ? f.to : f.from, pick: '' })}
-          />
-        </Labelled>
-        <Labelled name="rows">
-          <Select
-            label="rows"
-            value={rows}
-            options={optionsOf(levels)}
-            change={(v) => set({ rows: v === 'nets' ? '' : v, pick: '' })}
-          />
-        </Labelled>
+        <Choice
+          label="from"
+          value={f.from}
+          options={options}
+          change={(a) => set({ a, b: a === f.to ? f.from : f.to, pick: '' })}
+        />
+        <Choice
+          label="to"
+          value={f.to}
+          options={options}
+          change={(b) => set({ b, a: b === f.from ? f.to : f.from, pick: '' })}
+        />
+        <Choice
+          label="rows"
+          value={rows}
+          options={optionsOf(levels)}
+          change={(v) => set({ rows: v === 'nets' ? '' : v, pick: '' })}
+        />
       </div>
       {asked.error && <Failed error={asked.error} again={() => asked.refetch()} />}
       <Titled
@@ -94,13 +88,9 @@ export default function SamePeople() {
         usual={`The same people, ${f.from} and ${f.to}`}
         under={question.name}
         ready={!!asked.now}
+        notes={f.notes!}
       >
-        {(title) => (
-          <>
-            {as === 'table' ? <Changes f={f} /> : <Drawn f={f} title={title} />}
-            <figcaption className="max-w-240 border-t pt-2 text-sm text-soft">{f.notes!.join(' ')}</figcaption>
-          </>
-        )}
+        {(title) => (as === 'table' ? <Changes f={f} /> : <Drawn f={f} title={title} />)}
       </Titled>
     </div>
   );
@@ -157,7 +147,7 @@ function Changes({ f }: { f: Flow }) {
       name: 'p',
       told: 'McNemar’s test of before against after, corrected for all categories; none where under ten people changed.',
       figure: true,
-      cell: (n) => (n.tested ? chance(n.p).replace(/^p (= )?/, '') : '–'),
+      cell: (n) => (n.tested ? bareChance(n.p) : '–'),
     },
   ];
   return (

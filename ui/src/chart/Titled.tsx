@@ -35,12 +35,14 @@ type Props = {
   under: ReactNode;
   /** It is there: what one asked for may still be on its way. */
   ready: boolean;
-  /** The figure, by the title it has, and what stands below it. */
+  /** What has to be said with the figures. */
+  notes: string[];
+  /** The figure, by the title it has. */
   children: (title: string) => ReactNode;
 };
 
 /** A figure under its title: that, and a note, are written in place, and go with it where it is kept or put into a report. */
-export function Titled({ drawn, usual, under, ready, children }: Props) {
+export function Titled({ drawn, usual, under, ready, notes, children }: Props) {
   const { question } = useDesk();
   const { put } = useReports();
   const { title: own, note, write } = useWritten(drawn);
@@ -86,6 +88,7 @@ export function Titled({ drawn, usual, under, ready, children }: Props) {
         </span>
       </p>
       {children(title)}
+      <figcaption className="mt-2 max-w-240 border-t pt-2 text-sm text-soft">{notes.join(' ')}</figcaption>
       {keeping && <KeepChart drawn={drawn} name={title} note={note} close={() => setKeeping(false)} />}
     </figure>
   );

@@ -1,5 +1,5 @@
 import { useMemo } from 'react';
-import { chance } from '../drawing/figures';
+import { bareChance } from '../drawing/figures';
 import { Planned } from '../drawing/Planned';
 import { type Measure, matrix, measures, network, sizeOf } from '../drawing/together';
 import { useStyle } from '../drawing/useStyle';
@@ -12,7 +12,7 @@ import { useAsk } from '../lib/queries';
 import { Failed } from '../parts/Asked';
 import { Button } from '../parts/Button';
 import { Combobox } from '../parts/Combobox';
-import { optionsOf, Select } from '../parts/Select';
+import { Choice, optionsOf } from '../parts/Select';
 import { type Column, Table } from '../parts/Table';
 import { Empty, Labelled, Skeleton } from '../parts/Text';
 import { ToggleGroup } from '../parts/ToggleGroup';
@@ -54,30 +54,24 @@ export default function Together() {
             change={(v) => set({ with: v, pick: '' })}
           />
         </Labelled>
-        <Labelled name="measured by">
-          <Select
-            label="measured by"
-            value={measure}
-            options={optionsOf(measures)}
-            change={(v) => set({ measure: v === 'lift' ? '' : v })}
-          />
-        </Labelled>
-        <Labelled name="rows">
-          <Select
-            label="rows"
-            value={rows}
-            options={optionsOf(levels)}
-            change={(v) => set({ rows: v === 'categories' ? '' : v, pick: '' })}
-          />
-        </Labelled>
-        <Labelled name="among">
-          <Select
-            label="among"
-            value={base}
-            options={optionsOf(answerBases)}
-            change={(v) => set({ base: v === 'answered' ? '' : v, pick: '' })}
-          />
-        </Labelled>
+        <Choice
+          label="measured by"
+          value={measure}
+          options={optionsOf(measures)}
+          change={(v) => set({ measure: v === 'lift' ? '' : v })}
+        />
+        <Choice
+          label="rows"
+          value={rows}
+          options={optionsOf(levels)}
+          change={(v) => set({ rows: v === 'categories' ? '' : v, pick: '' })}
+        />
+        <Choice
+          label="among"
+          value={base}
+          options={optionsOf(answerBases)}
+          change={(v) => set({ base: v === 'answered' ? '' : v, pick: '' })}
+        />
       </div>
       {asked.error && <Failed error={asked.error} again={() => asked.refetch()} />}
       <Titled
@@ -85,17 +79,11 @@ export default function Together() {
         usual={`What comes together${get('with') && `, with ${get('with')}`}`}
         under={question.name}
         ready={!!asked.now}
+        notes={t.notes!}
       >
-        {(title) => (
-          <>
-            {as === 'table' ? (
-              <Pairs t={t} measure={measure} />
-            ) : (
-              <Picture t={t} as={as} measure={measure} title={title} />
-            )}
-            <figcaption className="max-w-240 border-t pt-2 text-sm text-soft">{t.notes!.join(' ')}</figcaption>
-          </>
-        )}
+        {(title) =>
+          as === 'table' ? <Pairs t={t} measure={measure} /> : <Picture t={t} as={as} measure={measure} title={title} />
+        }
       </Titled>
     </div>
   );
@@ -164,7 +152,7 @@ function Pairs({ t, measure }: { t: Data; measure: Measure }) {
     ),
     figure('Jaccard', 'Answers with both, of those with either: 0 to 1.', (p) => p.jaccard.toFixed(3)),
     figure('G²', 'Log-likelihood ratio of the table of two by two.', (p) => p.g2.toFixed(1)),
-    figure('p', 'Of G², corrected for all pairs (Benjamini-Hochberg).', (p) => chance(p.p).replace(/^p (= )?/, '')),
+    figure('p', 'Of G², corrected for all pairs (Benjamini-Hochberg).', (p) => bareChance(p.p)),
     { key: 'sure', name: 'sure', cell: (p) => (p.sure ? (p.lift > 1 ? 'more often' : 'less often') : '') },
   ];
   if (!rows.length) return <Empty>There are no two to hold against each other.</Empty>;

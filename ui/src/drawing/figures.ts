@@ -45,4 +45,10 @@ export const sayRange = (c: Chart, { rows, columns }: Range) =>
 
 /** A p value, as it is said. */
 export const chance = (p: number) => (p < 0.001 ? 'p < 0.001' : `p = ${p.toFixed(3)}`);
+/** The same in a column of p values. */
+export const bareChance = (p: number) => chance(p).replace(/^p (= )?/, '');
+/** A difference of numbers, with its sign. */
+export const signed = (x: number) => `${x < 0 ? '−' : '+'}${Math.abs(x).toFixed(2)}`;
+/** A net score, from -1 to 1, in points. */
+export const netScore = (s: number) => `${s < 0 ? '−' : '+'}${Math.abs(100 * s).toFixed(0)}`;
 export const points = (d: number) => `${d < 0 ? '−' : '+'}${Math.abs(100 * d).toFixed(1)}`;

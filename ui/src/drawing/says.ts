@@ -17,11 +17,13 @@ export const lettersOf = (c: Chart, row: number, column: number) =>
     .sort()
     .join(' ');
 
+type Cell = NonNullable<NonNullable<Chart['cells']>[number]>[number];
+
 /** ▲ or ▼ where a cell is surely above or below the rest of its group. */
-export function markOf(c: Chart, row: number, column: number) {
-  const { rest } = c.cells![row]![column]!;
-  return rest.tested && rest.adjusted < sure ? (rest.z > 0 ? '▲' : '▼') : '';
-}
+export const markOfCell = ({ rest }: Pick<Cell, 'rest'>) =>
+  rest.tested && rest.adjusted < sure ? (rest.z > 0 ? '▲' : '▼') : '';
+
+export const markOf = (c: Chart, row: number, column: number) => markOfCell(c.cells![row]![column]!);
 
 /** What the tests of a row in a group came to, in a few words each. */
 export function testsOf(c: Chart, row: number, group: number) {

@@ -10,18 +10,13 @@ const correction = 'benjamini-hochberg';
 export const noTable: KeptDrawing['query'] = { base: 'answered', rows: 'all', sort: 'frame', correction };
 
 /** What a chart is of, in a text: figures that are of something else are another chart. */
-export const subjectOf = ({ query, means, together, flow, questions }: KeptDrawing) =>
-  JSON.stringify(
-    means
-      ? ['means', means.of]
-      : together
-        ? ['together', together.with ?? '']
-        : flow
-          ? ['flow', flow.from, flow.to]
-          : questions
-            ? ['questions', questions.questions, questions.by]
-            : ['table', query.by],
-  );
+export function subjectOf({ query, means, together, flow, questions }: KeptDrawing) {
+  if (means) return JSON.stringify({ means: means.of });
+  if (together) return JSON.stringify({ together: together.with ?? '' });
+  if (flow) return JSON.stringify({ from: flow.from, to: flow.to });
+  if (questions) return JSON.stringify({ questions: questions.questions, by: questions.by });
+  return JSON.stringify({ by: query.by });
+}
 
 /** The title and note that somebody wrote for a chart, and what that is of: they are no other's. */
 export type Written = { of: string; title?: string; note?: string };

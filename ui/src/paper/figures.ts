@@ -1,6 +1,7 @@
-import { chance } from '../drawing/figures';
+import { bareChance, netScore, signed } from '../drawing/figures';
 import type { Plan } from '../drawing/picture';
 import { type Drawn, drawn, type Figures, pictureOf, rowsOf } from '../drawing/plan';
+import { markOfCell } from '../drawing/says';
 import type { Style } from '../drawing/style';
 import { type Measure, measures, sizeOf, written } from '../drawing/together';
 import type { Chart, Flow, MeanRow, Means, SideBySide, Together } from '../lib/api';
@@ -23,8 +24,6 @@ export type Made = {
 
 const cell = (text: string, ...small: string[]): Cell => ({ text, small });
 const head = (...words: string[][]): Table['head'] => [words.map((w) => ({ words: w, span: 1 }))];
-const signed = (x: number) => `${x < 0 ? '−' : '+'}${Math.abs(x).toFixed(2)}`;
-const p = (x: number) => chance(x).replace(/^p (= )?/, '');
 
 /** Under so many answers no mean is said. */
 const tiny = 10;
@@ -32,7 +31,7 @@ const tiny = 10;
 /** A number with and without each category, as Means lists it. */
 function meansTable(m: Means): Table {
   const mean = (s: MeanRow['with']) => (s.answers >= tiny ? s.mean.toFixed(2) : '–');
-  const net = (s: MeanRow['with']) => (s.answers >= tiny ? signed(100 * s.net.score).replace(/\.\d+$/, '') : '–');
+  const net = (s: MeanRow['with']) => (s.answers >= tiny ? netScore(s.net.score) : '–');
   const band = (s: MeanRow['with'], i: number) => (s.answers >= tiny ? percent(s.bands![i]!) : '–');
   const rows = m.rows!.map((r) => ({
     depth: r.depth,
@@ -47,7 +46,7 @@ function meansTable(m: Means): Table {
             `${signed(r.apart.low)} to ${signed(r.apart.high)}`,
           )
         : cell('–', 'not tested'),
-      cell(r.tested ? p(r.adjusted) : ''),
+      cell(r.tested ? bareChance(r.adjusted) : ''),
       cell(r.tested ? signed(r.apart.d) : ''),
       cell(r.correlated ? signed(r.correlation.pearson) : ''),
       ...m.bands!.map((_, i) => cell(band(r.with, i), band(r.without, i))),
@@ -85,7 +84,7 @@ function pairsTable(t: Together, measure: Measure): { table: Table; left: string
       cell(x.lift.toFixed(2)),
       cell(x.jaccard.toFixed(3)),
       cell(x.g2.toFixed(1)),
-      cell(p(x.p)),
+      cell(bareChance(x.p)),
       cell(x.sure ? (x.lift > 1 ? 'more often' : 'less often') : ''),
     ],
   }));
@@ -133,7 +132,7 @@ const flowTable = (f: Flow): Table => ({
     cells: [
       cell(n.name),
       ...[n.before, n.after, n.both, n.before - n.both, n.after - n.both].map((x) => cell(count(x))),
-      cell(n.tested ? p(n.p) : '–'),
+      cell(n.tested ? bareChance(n.p) : '–'),
     ],
   })),
 });
@@ -161,9 +160,9 @@ function questionsTable(t: SideBySide): Table {
         ...columns.map(({ q, i, k }) => {
           const x = r.cells![i]!.cells![k];
           if (!x) return cell('');
-          const mark = x.rest.tested && x.rest.adjusted < 0.05 ? (x.rest.z > 0 ? '  ▲' : '  ▼') : '';
+          const mark = markOfCell(x);
           const given = q.bases![k]!.answers >= t.tiny;
-          return cell(given ? `${percent(x.share)}${mark}` : '–', count(x.answers));
+          return cell(given ? `${[percent(x.share), mark].filter(Boolean).join('  ')}` : '–', count(x.answers));
         }),
       ],
     })),

@@ -1,5 +1,6 @@
 import { Select as Radix } from 'radix-ui';
 import { nonce } from '../lib/nonce';
+import { Labelled } from './Text';
 
 export type Option<V extends string> = { value: V; words: string; disabled?: boolean };
 
@@ -57,6 +58,13 @@ export function Select<V extends string>({ label, value, options, change, disabl
     </Radix.Root>
   );
 }
+
+/** The same below its name. */
+export const Choice = <V extends string>(props: Props<V>) => (
+  <Labelled name={props.label}>
+    <Select {...props} />
+  </Labelled>
+);
 
 /** Numbers to choose from. */
 export const numbers = (all: readonly number[]): Option<string>[] =>

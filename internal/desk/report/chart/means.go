@@ -143,7 +143,7 @@ func (w *weighing) cut(filled *roaring.Bitmap, bands string) error {
 	w.scale = w.whole && w.low == 0 && w.high == 10 // one from 1 to 7 is another
 	if bands == "" {
 		if w.scale {
-			w.edges = []float64{7, 9}
+			w.edges = crosstab.NetEdges()
 		}
 		return nil
 	}
@@ -189,51 +189,33 @@ func (w *weighing) names() []string {
 
 // sums are a number among some answers, as far as it can be added up and taken away.
 type sums struct {
-	sample    crosstab.Sample
-	bands     []float64 // weights
-	high, low float64   // weights at 9 and 10, and at 0 to 6
+	sample crosstab.Sample
+	bands  []float64 // weights
+	net    []float64 // weights of the bands of a net score; nil where there is none
 }
 
 func (w *weighing) sums(set *roaring.Bitmap) sums {
-	out := sums{sample: crosstab.NewSample(set, w.numbers, w.weights), bands: make([]float64, len(w.edges)+1)}
-	var block [1024]uint32
-	for it := set.ManyIterator(); ; {
-		n := it.NextMany(block[:])
-		if n == 0 {
-			return out
-		}
-		for _, i := range block[:n] {
-			x, weight := w.numbers[i], 1.0
-			if x != x {
-				continue
-			}
-			if w.weights != nil {
-				weight = w.weights[i]
-			}
-			band := 0
-			for band < len(w.edges) && x >= w.edges[band] {
-				band++
-			}
-			out.bands[band] += weight
-			if x >= 9 {
-				out.high += weight
-			} else if x <= 6 {
-				out.low += weight
-			}
-		}
+	out := sums{sample: crosstab.NewSample(set, w.numbers, w.weights), bands: crosstab.Bands(set, w.numbers, w.weights, w.edges)}
+	if w.scale {
+		out.net = crosstab.Bands(set, w.numbers, w.weights, crosstab.NetEdges())
 	}
+	return out
 }
 
 // less is what is left when a part is taken away.
 func (s sums) less(part sums) sums {
-	out := sums{sample: s.sample.Less(part.sample), bands: make([]float64, len(s.bands))}
-	if out.sample.Answers == 0 { // else what is left is the last digits of a difference
+	out := sums{sample: s.sample.Less(part.sample)}
+	left := func(all, part []float64) (out []float64) {
+		for i := range all {
+			out = append(out, max(0, all[i]-part[i]))
+		}
 		return out
 	}
-	for i := range s.bands {
-		out.bands[i] = max(0, s.bands[i]-part.bands[i])
+	out.bands, out.net = left(s.bands, part.bands), left(s.net, part.net)
+	if out.sample.Answers == 0 { // else what is left is the last digits of a difference
+		clear(out.bands)
+		clear(out.net)
 	}
-	out.high, out.low = max(0, s.high-part.high), max(0, s.low-part.low)
 	return out
 }
 
@@ -242,16 +224,16 @@ func (w *weighing) side(s sums) MeanSide {
 	side := MeanSide{Sample: s.sample, Bands: []float64{}}
 	side.Low, side.High, _ = s.sample.Interval()
 	if w.scale {
-		side.Net = crosstab.NewNet(s.sample, s.high, s.low)
+		side.Net = crosstab.NewNet(s.sample, s.net)
 	}
 	if len(w.edges) == 0 {
 		return side
 	}
-	side.Bands = s.bands
-	if s.sample.Weighted > 0 {
-		for i := range side.Bands {
-			side.Bands[i] /= s.sample.Weighted
+	for _, weight := range s.bands {
+		if s.sample.Weighted > 0 {
+			weight /= s.sample.Weighted
 		}
+		side.Bands = append(side.Bands, weight)
 	}
 	return side
 }

@@ -66,7 +66,7 @@ func DraftsOf(ctx context.Context, s *state.State, f focus.Focus, net string) (D
 	left.AndNot(s.Decisions.Settled)
 	out := Drafts{Base: int(left.GetCardinality()), Drafts: []Draft{}, Refused: len(s.Scheme.RefusedDrafts)}
 	finder := terms.Suggester{Counter: s.Counter, Language: s.Scheme.Language, Workers: state.Workers()}
-	themes, err := finder.Themes(ctx, left, s.Study.Name, s.Name)
+	themes, err := finder.Themes(ctx, left, s.Study.Name)
 	if err != nil {
 		return out, err
 	}
