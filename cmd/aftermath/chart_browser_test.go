@@ -350,6 +350,8 @@ func TestQuestionsInTheBrowser(t *testing.T) {
 	pressed("Timetable, " + demo.Change + ", Spring 2026")
 	pressed("Sea, " + demo.Enjoy + ", Autumn 2026")
 	w.until(`location.pathname.startsWith('/q/2/')`)
+	w.do(browser.Still()) // one goes on from the cell when its page is there
+	w.do(chromedp.Focus(`[data-part=questions] [aria-pressed=true]`, chromedp.ByQuery))
 	w.do(chromedp.KeyEvent(kb.ArrowLeft), chromedp.KeyEvent(kb.ArrowLeft), chromedp.KeyEvent(kb.ArrowLeft))
 	w.until(`document.activeElement.innerText === %s`, quote(demo.Change+" has no category Sea"))
 	w.press("Keep this chart…")

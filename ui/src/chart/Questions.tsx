@@ -168,12 +168,13 @@ function Figures({ t }: { t: SideBySide }) {
   const navigate = useNavigate();
   const across = t.questions!.reduce((n, q) => n + q.columns!.length, 0);
   const stops = useRoving<HTMLTableElement>({ across: true, columns: across });
-  // Who came here from a cell of another question goes on from that cell.
+  // Who came here from a cell of another question goes on from that cell, as soon as it is there.
   const { ref } = stops;
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the cell may come with each of these
   useEffect(() => {
     if (document.activeElement === document.body)
-      ref.current?.querySelector<HTMLElement>('[aria-pressed=true]')?.focus();
-  }, [ref]);
+      ref.current?.querySelector<HTMLElement>('[aria-pressed=true]')?.focus({ preventScroll: true });
+  }, [ref, t, question.id, pickText]);
   const open = (of: number, conditions: Parameters<typeof setPick>[0]) => {
     if (of === question.id) return setPick(conditions);
     const address = new URLSearchParams(window.location.search);
