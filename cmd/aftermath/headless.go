@@ -20,7 +20,10 @@ import (
 	"aftermath/core/playbook"
 	"aftermath/core/survey"
 	"aftermath/core/text"
+	"aftermath/internal/desk"
+	"aftermath/internal/desk/cells"
 	"aftermath/internal/desk/intake"
+	"aftermath/internal/desk/state"
 	"aftermath/internal/export"
 	"aftermath/internal/files"
 )
@@ -34,7 +37,8 @@ type job struct {
 	textAt  int
 	idAt    int // -1: none
 	book    playbook.Playbook
-	answers []string
+	cells   cells.Cells
+	answers []string // as they may be shown
 	reading playbook.Reading
 }
 
@@ -92,7 +96,13 @@ func (j *job) load(ctx context.Context) error {
 			return fmt.Errorf("%s: %w", j.playbook, err)
 		}
 	}
-	j.answers = j.table.Column(j.textAt)
+	came := make([][]string, len(j.table.Columns))
+	for i := range came {
+		came[i] = j.table.Column(i)
+	}
+	specs := j.columns(io.Discard)
+	j.cells = cells.New(came, func(i int) bool { return specs[i].Role == survey.OpenEnded }, cells.Masking{}.With(0, j.book.Mask, j.book.NotPersonal))
+	j.answers = j.cells.Shown(j.textAt)
 	return nil
 }
 
@@ -117,8 +127,11 @@ func overruled(r, given files.Recipe) files.Recipe {
 	return r
 }
 
-// specs says what the columns are: as the playbook has it, else as they seem to be.
-func (j *job) specs() []survey.Spec {
+// specs says what the columns are, and on the way which of them might be something else.
+func (j *job) specs() []survey.Spec { return j.columns(os.Stderr) }
+
+// columns are what the columns are: as the playbook has it, else as they seem to be.
+func (j *job) columns(doubts io.Writer) []survey.Spec {
 	known := map[string]survey.Spec{}
 	for _, v := range j.book.Variables {
 		for _, was := range v.Was {
@@ -133,7 +146,7 @@ func (j *job) specs() []survey.Spec {
 		if !ok {
 			spec = guess.Spec
 			if guess.Ask != "" && i != j.textAt && i != j.idAt {
-				fmt.Fprintf(os.Stderr, "column %q: %s %s or %s? It is read as the first; a playbook with the column's settings says it.\n",
+				fmt.Fprintf(doubts, "column %q: %s %s or %s? It is read as the first; a playbook with the column's settings says it.\n",
 					name, guess.Ask, guess.Choices[0].Words, guess.Choices[1].Words)
 			}
 		}
@@ -147,23 +160,17 @@ func (j *job) specs() []survey.Spec {
 	return specs
 }
 
-// cells are those of the file, column by column.
-func (j *job) cells() [][]string {
-	out := make([][]string, len(j.table.Columns))
-	for i := range out {
-		out[i] = j.table.Column(i)
+// unstored opens the question of the file.
+func (j *job) unstored(ctx context.Context, specs []survey.Spec) (*state.State, error) {
+	came := make([][]string, len(specs))
+	for i := range came {
+		came[i] = j.cells.AsCame(i, cells.ToStore)
 	}
-	return out
+	return desk.Unstored(ctx, specs, came, j.textAt, j.book)
 }
 
 // cell gives the cells as they are written: with personal data masked if the playbook says so.
-func (j *job) cell(row, column int) string {
-	cell := j.table.Rows[row][column]
-	if j.book.Mask {
-		return j.reading.Masker.Mask(cell)
-	}
-	return cell
-}
+func (j *job) cell(row, column int) string { return j.cells.Shown(column)[row] }
 
 // write makes the file whole or not at all: it takes its name only when all is written.
 func write(path string, fill func(w io.Writer) error) error { return writeFor(0o644, path, fill) }
@@ -241,7 +248,8 @@ func codeCommand() *cobra.Command {
 
 // code applies the frame, and says what of it can't be.
 func (j *job) code(c *cobra.Command) (*frame.Coding, error) {
-	set, err := survey.Build(j.specs(), j.book.Derived, j.cells(), survey.Set{})
+	specs := j.specs()
+	set, err := survey.Build(specs, j.book.Derived, j.cells.Variables(specs), survey.Set{})
 	if err != nil {
 		return nil, err
 	}

@@ -319,7 +319,7 @@ func TestKilledServerLosesNothingAndAgreesWithTheCommandLine(t *testing.T) {
 		want, err := os.ReadFile(out)
 		require.NoError(t, err)
 		got := ask[string](t, "GET", q+"/coded?shape="+shape, "")
-		require.Equal(t, cells(t, string(want)), cells(t, got), shape)
+		require.Equal(t, cellsOf(t, string(want)), cellsOf(t, got), shape)
 	}
 
 	// An orderly stop ends the private PostgreSQL too.
@@ -328,7 +328,7 @@ func TestKilledServerLosesNothingAndAgreesWithTheCommandLine(t *testing.T) {
 	assert.NoFileExists(t, filepath.Join(data, "data", "postmaster.pid"))
 }
 
-func cells(t *testing.T, text string) [][]string {
+func cellsOf(t *testing.T, text string) [][]string {
 	rows, err := csv.NewReader(strings.NewReader(text)).ReadAll()
 	require.NoError(t, err)
 	require.Greater(t, len(rows), 1000, fmt.Sprint(len(rows)))

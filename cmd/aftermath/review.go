@@ -9,7 +9,6 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"aftermath/internal/desk"
 	"aftermath/internal/desk/report/answers"
 	"aftermath/internal/desk/report/review"
 	"aftermath/internal/desk/state"
@@ -76,7 +75,7 @@ func (j *job) state(c *cobra.Command) (*state.State, error) {
 	if err := j.load(c.Context()); err != nil {
 		return nil, err
 	}
-	s, err := desk.Unstored(c.Context(), j.specs(), j.cells(), j.textAt, j.book)
+	s, err := j.unstored(c.Context(), j.specs())
 	if err == nil {
 		warnProblems(c.ErrOrStderr(), s.Coding)
 	}

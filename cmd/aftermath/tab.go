@@ -11,7 +11,6 @@ import (
 	"github.com/spf13/cobra"
 
 	"aftermath/core/survey"
-	"aftermath/internal/desk"
 	"aftermath/internal/desk/focus"
 	"aftermath/internal/desk/report/chart"
 	"aftermath/internal/export"
@@ -51,7 +50,7 @@ func tabCommand() *cobra.Command {
 					return err
 				}
 			}
-			s, err := desk.Unstored(c.Context(), specs, j.cells(), j.textAt, j.book)
+			s, err := j.unstored(c.Context(), specs)
 			if err != nil {
 				return err
 			}

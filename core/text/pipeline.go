@@ -54,7 +54,6 @@ type Pipeline struct {
 	language string
 	steps    []Step
 	run      []func(*reading)
-	masker   *Masker // takes personal data out; nil for none
 }
 
 // NewPipeline checks the steps and makes them ready. Language is a code such as "en"; it sets the contractions and
@@ -138,24 +137,6 @@ type Cleaned struct {
 // Marks lists what the steps changed, on the original.
 func (c *Cleaned) Marks() []Mark { return c.reading.marks() }
 
-// Masking is the pipeline that takes personal data out before anything else: no word of it is read.
-func (p *Pipeline) Masking(m Masker) *Pipeline {
-	out := *p
-	out.masker = &m
-	return &out
-}
-
-// mask takes personal data out of what is being read.
-func (p *Pipeline) mask(r *reading) {
-	if p.masker == nil {
-		return
-	}
-	for _, found := range p.masker.Find(r.text) {
-		r.replace(found.Start, found.End, MaskSign)
-	}
-	r.apply()
-}
-
 // Clean reads one answer. The original may hold any bytes.
 func (p *Pipeline) Clean(original string) Cleaned {
 	var c Cleaned
@@ -168,7 +149,6 @@ func (p *Pipeline) CleanInto(c *Cleaned, original string) {
 	c.reading.start(original)
 	c.Touched = 0
 	r := &c.reading
-	p.mask(r)
 	for i, run := range p.run {
 		run(r)
 		if r.apply() {

@@ -11,7 +11,6 @@ type Stage struct {
 func (p *Pipeline) Trace(original string) (Cleaned, []Stage) {
 	var c Cleaned
 	c.reading.start(original)
-	p.mask(&c.reading)
 	stages := make([]Stage, len(p.run))
 	for i, run := range p.run {
 		edits := []Mark{}

@@ -69,60 +69,60 @@ func (p *Provider) Go(ctx context.Context, before string) (address, cookie strin
 	return p.config.AuthCodeURL(state, oidc.Nonce(nonce), oauth2.S256ChallengeOption(verifier)), cookie, expiry, err
 }
 
-// Back gives the user whom the provider vouches for. Only who has an account comes in: by who they are there, or, the first
+// Back gives the account whom the provider vouches for. Only who has an account comes in: by who they are there, or, the first
 // time, by an address that the provider has verified.
-func (p *Provider) Back(ctx context.Context, cookie, state, code, address string) (store.User, error) {
+func (p *Provider) Back(ctx context.Context, cookie, state, code, address string) (Asker, error) {
 	s := p.accounts.Sessions
 	loaded, err := s.Load(ctx, cookie)
 	if err != nil {
-		return store.User{}, err
+		return Asker{}, err
 	}
 	wanted, nonce, verifier := s.PopString(loaded, stateKey), s.PopString(loaded, nonceKey), s.PopString(loaded, verifierKey)
 	if _, _, err := s.Commit(loaded); err != nil { // each of these holds once
-		return store.User{}, err
+		return Asker{}, err
 	}
 	if wanted == "" || state != wanted {
-		return store.User{}, fmt.Errorf("%w: this sign-in was not begun here, or took too long; begin again", ErrRequest)
+		return Asker{}, fmt.Errorf("%w: this sign-in was not begun here, or took too long; begin again", ErrRequest)
 	}
 	within, cancel := context.WithTimeout(ctx, 20*time.Second)
 	defer cancel()
 	token, err := p.config.Exchange(within, code, oauth2.VerifierOption(verifier))
 	if err != nil {
-		return store.User{}, fmt.Errorf("%w: the provider did not vouch: %w", ErrRequest, err)
+		return Asker{}, fmt.Errorf("%w: the provider did not vouch: %w", ErrRequest, err)
 	}
 	raw, _ := token.Extra("id_token").(string)
 	id, err := p.verifier.Verify(within, raw)
 	if err != nil {
-		return store.User{}, fmt.Errorf("%w: what the provider said can't be trusted: %w", ErrRequest, err)
+		return Asker{}, fmt.Errorf("%w: what the provider said can't be trusted: %w", ErrRequest, err)
 	}
 	if id.Nonce != nonce {
-		return store.User{}, fmt.Errorf("%w: what the provider said is of another sign-in", ErrRequest)
+		return Asker{}, fmt.Errorf("%w: what the provider said is of another sign-in", ErrRequest)
 	}
 	var said struct {
 		Email    string `json:"email"`
 		Verified bool   `json:"email_verified"`
 	}
 	if err := id.Claims(&said); err != nil {
-		return store.User{}, fmt.Errorf("%w: what the provider said can't be read: %w", ErrRequest, err)
+		return Asker{}, fmt.Errorf("%w: what the provider said can't be read: %w", ErrRequest, err)
 	}
 	if !said.Verified {
 		said.Email = ""
 	}
 	subject := id.Issuer + "\n" + id.Subject
 	u, err := p.accounts.store.UserKnownAs(ctx, subject, said.Email)
-	switch {
-	case errors.Is(err, store.ErrNotFound) || err == nil && u.Disabled != nil:
-		p.accounts.Log(ctx, store.LogEntry{Who: said.Email, Address: address, Action: "sign-in refused", Detail: p.Name})
-		return store.User{}, fmt.Errorf("%w: %s knows you, but you have no account here; ask for one", ErrRequest, p.Name)
-	case err != nil:
-		return store.User{}, err
+	if err != nil && !errors.Is(err, store.ErrNotFound) {
+		return Asker{}, err
+	}
+	in, err := asker(u, "")
+	if err != nil {
+		p.accounts.count(ctx, store.LogEntry{Who: said.Email, Address: address, Action: refusedAction, Detail: p.Name})
+		return Asker{}, fmt.Errorf("%w: %s knows you, but you have no account here; ask for one", ErrRequest, p.Name)
 	}
 	if u.Subject == "" {
-		u.Subject = subject
-		if err := p.accounts.store.PutUser(ctx, &u); err != nil {
-			return store.User{}, err
+		if err := p.accounts.store.KnowAs(ctx, u.ID, subject); err != nil {
+			return Asker{}, err
 		}
 	}
 	p.accounts.Log(ctx, store.LogEntry{Who: u.Name, Address: address, Action: "signed in", Detail: p.Name})
-	return u, nil
+	return in, nil
 }

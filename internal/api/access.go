@@ -25,18 +25,10 @@ type need struct {
 	admin   bool
 	exports bool // data leave with it: it is in the log
 	changes bool // it changes something: it is in the log, and a token to read is not enough
+	brings  bool // a file comes in: for those who have a study that they may change, or may begin one
+	// personal says that what the study masks leaves with it.
+	personal bool
 }
-
-var (
-	reads    = need{role: accounts.Reader}
-	exports  = need{role: accounts.Reader, exports: true}
-	works    = need{role: accounts.Analyst, changes: true}
-	tries    = need{role: accounts.Analyst} // it would change something if it were kept
-	owns     = need{role: accounts.Owner, changes: true}
-	signedIn = need{user: true}
-	makes    = need{user: true, changes: true} // a study, which is the maker's then
-	rules    = need{admin: true, changes: true}
-)
 
 // needs says of every operation what it needs, by its ID. A test holds that none is left out.
 var needs = needed()
@@ -47,10 +39,11 @@ func needed() map[string]need {
 		"sign-in":  {anyone: true},
 		"sign-out": {anyone: true},
 		// A copy is its maker's, and a back-up holds what is masked: neither is for those who only read.
-		"copy-study":    {role: accounts.Analyst, exports: true, changes: true},
-		"back-up-study": {role: accounts.Analyst, exports: true},
+		"copy-study":    {role: accounts.Analyst, exports: true, changes: true, personal: true},
+		"back-up-study": {role: accounts.Analyst, exports: true, personal: true},
 		"back-up":       {admin: true, exports: true},
 		"users":         {admin: true},
+		"all-entries":   {admin: true},
 		"log":           {admin: true},
 		"log-file":      {admin: true, exports: true},
 		"study-members": {role: accounts.Owner},
@@ -72,9 +65,11 @@ func needed() map[string]need {
 			drop-chart drop-columns drop-focus drop-frozen-report drop-report drop-state edit edit-study freeze-report keep-chart keep-columns keep-focus load-playbook
 			name-state read-sample redo restore-chart restore-frozen-report restore-report restore-sample throw-sample undo`},
 		{need{role: accounts.Owner, changes: true}, `delete-study purge-study restore-study share-study unshare-study`},
-		{need{user: true}, `backed-up deleted-studies events house-style people preview-upload studies tokens upload upload-link`},
-		// What somebody makes is theirs.
-		{need{user: true, changes: true}, `add-token change-password drop-token load load-demo restore`},
+		{need{user: true}, `backed-up deleted-studies entries events house-style people studies`},
+		{need{user: true, brings: true}, `preview-upload upload upload-link`},
+		{need{user: true, changes: true}, `add-token change-password end-entry`},
+		// What somebody brings in is theirs.
+		{need{user: true, changes: true, brings: true}, `load load-demo restore`},
 		{need{admin: true, changes: true}, `set-house-style add-user change-user`},
 	} {
 		for _, id := range strings.Fields(of.operations) {
@@ -84,11 +79,10 @@ func needed() map[string]need {
 	return out
 }
 
-// who is who asks for something: a user, by a session or a token; or anybody, where accounts are off.
+// who is who asks for something: somebody with an account, or nobody; or anybody, where accounts are off.
 type who struct {
+	accounts.Asker
 	on     bool // accounts are
-	user   store.User
-	scope  string // of a token; empty for a session
 	access accounts.Access
 	detail string // what the log says of what is done, besides its name
 }
@@ -105,9 +99,11 @@ func whoAsks(ctx context.Context) *who {
 
 // may says whether who asks has a role in a study.
 func (w *who) may(study int64, role accounts.Role) bool {
-	has, _ := w.access.To(study)
-	return !w.on || has.Covers(role)
+	return !w.on || w.access.To(study).Role.Covers(role)
 }
+
+// seesPersonal says whether who asks may see personal data of a study that masks it.
+func (w *who) seesPersonal(study int64) bool { return !w.on || w.access.To(study).Personal }
 
 // noted has the log say more of what is done.
 func noted(ctx context.Context, detail string) { whoAsks(ctx).detail = detail }
@@ -115,22 +111,35 @@ func noted(ctx context.Context, detail string) { whoAsks(ctx).detail = detail }
 // sessionCookie is what a browser holds of a session.
 const sessionCookie = "aftermath"
 
-// identify finds out who asks: by a token, or by a session.
-func (s *server) identify(ctx context.Context, authorization, cookie string) (*who, error) {
+// bearer is the token that a request brings.
+func bearer(authorization string) string {
+	token, _ := strings.CutPrefix(authorization, "Bearer ")
+	return token
+}
+
+// credentials are what a request brings along to say who asks.
+func credentials(ctx huma.Context) accounts.Credentials {
+	c := accounts.Credentials{Token: bearer(ctx.Header("Authorization")), Address: clientOf(ctx), Agent: ctx.Header("User-Agent")}
+	if cookie, err := huma.ReadCookie(ctx, sessionCookie); err == nil {
+		c.Cookie = cookie.Value
+	}
+	return c
+}
+
+// identify finds out who asks: by a token, or by a session. Who is nobody is no error.
+func (s *server) identify(ctx context.Context, c accounts.Credentials, used bool) (*who, error) {
 	on, err := s.accounts.On(ctx)
 	if err != nil || !on {
 		return &who{}, err
 	}
 	w := &who{on: true}
-	if token, given := strings.CutPrefix(authorization, "Bearer "); given {
-		w.user, w.scope, err = s.accounts.UseToken(ctx, token)
-	} else {
-		w.user, err = s.accounts.Who(ctx, cookie)
+	w.Asker, err = s.accounts.Identify(ctx, c, used)
+	if errors.Is(err, accounts.ErrNobody) {
+		return w, nil
 	}
-	if err != nil {
-		return w, err
+	if err == nil {
+		w.access, err = s.accounts.AccessOf(ctx, w.Asker)
 	}
-	w.access, err = s.accounts.AccessOf(ctx, w.user)
 	return w, err
 }
 
@@ -146,22 +155,24 @@ func (w *who) refused(n need, study int64) *refusal {
 	switch {
 	case !w.on || n.anyone:
 		return nil
-	case w.user.ID == 0:
+	case !w.Known():
 		return &refusal{http.StatusUnauthorized, "You are not signed in, or were signed out after a while. Sign in; nothing was changed."}
-	case w.scope == accounts.ScopeRead && n.changes:
+	case w.ReadsOnly() && (n.changes || n.brings):
 		return &refusal{forbidden, "This token is to read only. Nothing was changed."}
-	case n.admin && !w.user.Admin:
+	case n.admin && !w.Admin():
 		return &refusal{forbidden, "Only an admin may do this. Nothing was changed."}
+	case n.brings && !w.access.BringsIn():
+		return &refusal{forbidden, "No study is shared with you to work on, and you may not begin one. Nothing was taken; ask an admin for either."}
 	case n.role == accounts.Nobody:
 		return nil
 	}
-	role, out := w.access.To(study)
-	switch {
+	rights := w.access.To(study)
+	switch role := rights.Role; {
 	case role == accounts.Nobody:
 		return &refusal{http.StatusNotFound, "This study or question is not here any more, or is not shared with you."}
 	case !role.Covers(n.role):
 		return &refusal{forbidden, fmt.Sprintf("You are a %s of this study; this takes an %s. Nothing was changed.", role, n.role)}
-	case n.exports && !out:
+	case n.exports && !rights.Exports:
 		return &refusal{forbidden, "You may read this study, and take nothing out of it. Ask its owner."}
 	}
 	return nil
@@ -175,12 +186,8 @@ func (s *server) access(a huma.API) func(ctx huma.Context, next func(huma.Contex
 		if !known {
 			n = need{admin: true}
 		}
-		cookie := ""
-		if c, err := huma.ReadCookie(ctx, sessionCookie); err == nil {
-			cookie = c.Value
-		}
-		w, err := s.identify(ctx.Context(), ctx.Header("Authorization"), cookie)
-		if err != nil && !errors.Is(err, store.ErrNotFound) {
+		w, err := s.identify(ctx.Context(), credentials(ctx), true)
+		if err != nil {
 			writeProblem(a, ctx, problem(err))
 			return
 		}
@@ -193,14 +200,25 @@ func (s *server) access(a huma.API) func(ctx huma.Context, next func(huma.Contex
 			_ = huma.WriteErr(a, ctx, r.status, r.text)
 			return
 		}
+		if n.personal && !w.seesPersonal(study) {
+			switch masks, err := s.desk.Masks(ctx.Context(), study); {
+			case err != nil:
+				writeProblem(a, ctx, problem(err))
+				return
+			case masks:
+				_ = huma.WriteErr(a, ctx, http.StatusForbidden, "This study masks personal data, and it would leave with this. Its owner can let you see it. Nothing was changed.")
+				return
+			}
+		}
 		inside := context.WithValue(ctx.Context(), whoKey{}, w)
 		if w.on {
-			inside = desk.MadeBy(inside, w.user.Name)
+			inside = desk.MadeBy(inside, w.Name())
+			inside = desk.MayUnmask(inside, w.seesPersonal(study))
 		}
 		next(huma.WithContext(ctx, inside))
 		if (n.changes || n.exports) && ctx.Status() < 300 {
 			s.accounts.Log(ctx.Context(), store.LogEntry{
-				Who: cmp.Or(w.user.Name, desk.Maker(inside)), Address: clientOf(ctx), Action: ctx.Operation().Summary, StudyID: some(study), QuestionID: some(question),
+				Who: cmp.Or(w.Name(), desk.Maker(inside)), Address: clientOf(ctx), Action: ctx.Operation().Summary, StudyID: some(study), QuestionID: some(question),
 				Detail: w.detail,
 			})
 		}
@@ -266,11 +284,11 @@ func (s *server) own(ctx context.Context, studies ...int64) error {
 		return nil
 	}
 	for _, id := range studies {
-		if err := s.accounts.Share(ctx, id, w.user.ID, accounts.Owner, true); err != nil {
+		if err := s.accounts.Share(ctx, id, w.ID(), accounts.Rights{Role: accounts.Owner, Exports: true, Personal: true}); err != nil {
 			return err
 		}
 	}
 	var err error
-	w.access, err = s.accounts.AccessOf(ctx, w.user)
+	w.access, err = s.accounts.AccessOf(ctx, w.Asker)
 	return err
 }

@@ -23,13 +23,14 @@ func registerAccounts(a huma.API, s *server, op func(method, path, id, summary s
 	huma.Register(a, op(http.MethodPost, "/session", "sign-in", "Sign in"), s.signIn)
 	huma.Register(a, op(http.MethodDelete, "/session", "sign-out", "Sign out, here or everywhere"), s.signOut)
 	huma.Register(a, op(http.MethodPut, "/password", "change-password", "Change one's own password; all sessions end but this one"), s.changePassword)
-	huma.Register(a, op(http.MethodGet, "/tokens", "tokens", "One's own tokens"), s.tokens)
 	huma.Register(a, op(http.MethodPost, "/tokens", "add-token", "Make a token, which is shown once"), s.addToken)
-	huma.Register(a, op(http.MethodDelete, "/tokens/{token}", "drop-token", "Delete a token"), s.dropToken)
+	huma.Register(a, op(http.MethodGet, "/entries", "entries", "All that lets one in: sessions and tokens"), s.entries)
+	huma.Register(a, op(http.MethodGet, "/entries/all", "all-entries", "All that lets anybody in: sessions and tokens"), s.allEntries)
+	huma.Register(a, op(http.MethodDelete, "/entries/{kind}/{entry}", "end-entry", "End a session or a token; an admin ends everybody's"), s.endEntry)
 	huma.Register(a, op(http.MethodGet, "/people", "people", "Who has an account that is not closed"), s.people)
 	huma.Register(a, op(http.MethodGet, "/users", "users", "All accounts"), s.users)
 	huma.Register(a, op(http.MethodPost, "/users", "add-user", "Add an account"), s.addUser)
-	huma.Register(a, op(http.MethodPut, "/users/{user}", "change-user", "Close an account or open it, make an admin, set a password"), s.changeUser)
+	huma.Register(a, op(http.MethodPut, "/users/{user}", "change-user", "Close an account or open it, give or take rights, set a password: all of it or nothing"), s.changeUser)
 	huma.Register(a, op(http.MethodGet, "/studies/{study}/members", "study-members", "Who may do what with a study"), s.sharing)
 	one := "/studies/{study}/members/{user}"
 	huma.Register(a, op(http.MethodPut, one, "share-study", "Let somebody do something with a study"), s.share)
@@ -45,122 +46,132 @@ type Session struct {
 	ID       int64  `json:"id,omitempty"`
 	Admin    bool   `json:"admin,omitempty"`
 	Password bool   `json:"password,omitempty" doc:"they have one"`
+	Brings   bool   `json:"brings,omitempty" doc:"they may bring in files"`
 	Provider string `json:"provider,omitempty" doc:"another provider that people sign in by, at /auth/start"`
 }
 
-// cookied is an answer that sets or takes a session's cookie.
+// cookied is an answer that sets or takes cookies.
 type cookied struct {
-	Cookie http.Cookie `header:"Set-Cookie"`
-	Body   Session
+	Cookies []http.Cookie `header:"Set-Cookie"`
+	Body    Session
 }
 
 func (s *server) sessionOf(w *who) Session {
-	out := Session{On: w.on, Name: w.user.Name, ID: w.user.ID, Admin: w.user.Admin, Password: w.user.Password != ""}
+	out := Session{On: w.on, Name: w.Name(), ID: w.ID(), Admin: w.Admin(), Password: w.HasPassword(), Brings: !w.on || w.access.BringsIn()}
 	if s.provider != nil {
 		out.Provider = s.provider.Name
 	}
 	return out
 }
 
-// cookie is what a browser holds of a session; an empty one takes it away.
-func (s *server) cookie(value string, expiry time.Time) http.Cookie {
-	c := http.Cookie{
-		Name: sessionCookie, Value: value, Path: "/", Expires: expiry, HttpOnly: true, Secure: s.secure, SameSite: http.SameSiteLaxMode,
-	}
+// cookie is something that a browser holds; an empty one takes it away.
+func (s *server) cookie(name, value string, until time.Time) http.Cookie {
+	c := http.Cookie{Name: name, Value: value, Path: "/", Expires: until, HttpOnly: true, Secure: s.secure, SameSite: http.SameSiteLaxMode}
 	if value == "" {
 		c.MaxAge = -1
 	}
 	return c
 }
 
+// knownCookie is what a browser keeps in which somebody was signed in before.
+const (
+	knownCookie = "aftermath-known"
+	knownFor    = 365 * 24 * time.Hour
+)
+
+// begin begins a session, and gives what the browser holds of it: no longer than it lasts at most. How long it lasts without being
+// used is the server's to know.
+func (s *server) begin(ctx context.Context, before accounts.Credentials, in accounts.Asker) ([]http.Cookie, error) {
+	cookie, until, err := s.accounts.Begin(ctx, before, in)
+	if err != nil {
+		return nil, err
+	}
+	out := []http.Cookie{s.cookie(sessionCookie, cookie, until)}
+	if known := s.accounts.KnownBrowser(in); known != "" {
+		out = append(out, s.cookie(knownCookie, known, time.Now().Add(knownFor)))
+	}
+	return out, nil
+}
+
 func (s *server) session(ctx context.Context, _ *struct{}) (*body[Session], error) {
 	return &body[Session]{s.sessionOf(whoAsks(ctx))}, nil
 }
 
-// Held is what a request brings of a session.
-type Held struct {
-	Cookie string `cookie:"aftermath"`
+// Credentials keeps what a request brings along to say who asks.
+type Credentials struct {
+	accounts.Credentials
+	Known string `cookie:"aftermath-known"`
 }
 
-type signInInput struct {
-	Held
-	sent sender
+// Resolve keeps it for the handler.
+func (c *Credentials) Resolve(ctx huma.Context) []error {
+	c.Credentials = credentials(ctx)
+	return nil
+}
+
+func (s *server) signIn(ctx context.Context, in *struct {
+	Credentials
 	Body struct {
 		Name     string `json:"name" minLength:"1" maxLength:"200"`
 		Password string `json:"password" minLength:"1" maxLength:"2000"`
 	}
-}
-
-// Resolve keeps where it comes from for the handler.
-func (i *signInInput) Resolve(ctx huma.Context) []error { return i.sent.Resolve(ctx) }
-
-func (s *server) signIn(ctx context.Context, in *signInInput) (*cookied, error) {
-	u, err := s.accounts.SignIn(ctx, in.Body.Name, in.Body.Password, in.sent.host)
+}) (*cookied, error) {
+	asks, err := s.accounts.SignIn(ctx, accounts.SignInRequest{
+		Name: in.Body.Name, Password: in.Body.Password, Address: in.Address, Known: in.Known,
+	})
 	if err != nil {
 		return nil, problem(err)
 	}
-	cookie, expiry, err := s.accounts.Begin(ctx, in.Cookie, u)
+	cookies, err := s.begin(ctx, in.Credentials.Credentials, asks)
 	if err != nil {
 		return nil, problem(err)
 	}
-	return &cookied{s.cookie(cookie, expiry), s.sessionOf(&who{on: true, user: u})}, nil
+	w := &who{on: true, Asker: asks}
+	w.access, err = s.accounts.AccessOf(ctx, asks)
+	return &cookied{cookies, s.sessionOf(w)}, problem(err)
 }
 
 func (s *server) signOut(ctx context.Context, in *struct {
-	Held
+	Credentials
 	Everywhere bool `query:"everywhere"`
 }) (*cookied, error) {
-	if err := s.accounts.End(ctx, in.Cookie, in.Everywhere); err != nil {
+	if err := s.accounts.End(ctx, in.Credentials.Credentials, in.Everywhere); err != nil {
 		return nil, problem(err)
 	}
-	return &cookied{s.cookie("", time.Time{}), s.sessionOf(&who{on: whoAsks(ctx).on})}, nil
+	return &cookied{[]http.Cookie{s.cookie(sessionCookie, "", time.Time{})}, s.sessionOf(&who{on: whoAsks(ctx).on})}, nil
 }
 
-type passwordInput struct {
-	Held
-	sent sender
+func (s *server) changePassword(ctx context.Context, in *struct {
+	Credentials
 	Body struct {
 		Before string `json:"before" maxLength:"2000"`
 		After  string `json:"after" maxLength:"2000"`
 	}
-}
-
-// Resolve keeps where it comes from for the handler.
-func (i *passwordInput) Resolve(ctx huma.Context) []error { return i.sent.Resolve(ctx) }
-
-func (s *server) changePassword(ctx context.Context, in *passwordInput) (*cookied, error) {
-	u := whoAsks(ctx).user
-	if err := s.accounts.Right(ctx, u, in.Body.Before, in.sent.host); err != nil {
+}) (*cookied, error) {
+	w := whoAsks(ctx)
+	if err := s.accounts.Right(ctx, w.Asker, in.Body.Before, in.Address); err != nil {
 		return nil, problem(err)
 	}
-	if err := s.accounts.SetPassword(ctx, u, in.Body.After); err != nil {
+	u, err := s.accounts.User(ctx, w.ID())
+	if err != nil {
 		return nil, problem(err)
 	}
-	cookie, expiry, err := s.accounts.Begin(ctx, in.Cookie, u)
-	return &cookied{s.cookie(cookie, expiry), s.sessionOf(whoAsks(ctx))}, problem(err)
-}
-
-// TokenInfo is a token without its secret.
-type TokenInfo struct {
-	ID    int64      `json:"id"`
-	Name  string     `json:"name"`
-	Scope string     `json:"scope"`
-	Ends  time.Time  `json:"ends"`
-	Used  *time.Time `json:"used,omitempty" doc:"when it was used last, to the hour"`
-	Token string     `json:"token,omitempty" doc:"the token itself: only when it is made"`
-}
-
-func tokenInfo(t store.Token) TokenInfo {
-	return TokenInfo{ID: t.ID, Name: t.Name, Scope: t.Scope, Ends: t.Ends, Used: t.Used}
-}
-
-func (s *server) tokens(ctx context.Context, _ *struct{}) (*body[[]TokenInfo], error) {
-	all, err := s.accounts.Tokens(ctx, whoAsks(ctx).user)
-	out := []TokenInfo{}
-	for _, t := range all {
-		out = append(out, tokenInfo(t))
+	if _, err := s.accounts.Change(ctx, u, accounts.Change{Password: &in.Body.After}); err != nil {
+		return nil, problem(err)
 	}
-	return &body[[]TokenInfo]{out}, problem(err)
+	asks, err := s.accounts.Open(ctx, u.Name)
+	if err != nil {
+		return nil, problem(err)
+	}
+	cookies, err := s.begin(ctx, in.Credentials.Credentials, asks)
+	return &cookied{cookies, s.sessionOf(w)}, problem(err)
+}
+
+// NewToken is a token that was made.
+type NewToken struct {
+	Name  string    `json:"name"`
+	Ends  time.Time `json:"ends"`
+	Token string    `json:"token" doc:"the token itself, which is not kept"`
 }
 
 func (s *server) addToken(ctx context.Context, in *struct {
@@ -169,22 +180,88 @@ func (s *server) addToken(ctx context.Context, in *struct {
 		Scope string `json:"scope" enum:"read,write"`
 		Days  int    `json:"days" minimum:"1" maximum:"366"`
 	}
-}) (*body[TokenInfo], error) {
+}) (*body[NewToken], error) {
 	w := whoAsks(ctx)
-	if w.user.ID == 0 {
+	if !w.on {
 		return nil, huma.Error409Conflict("There are no accounts here, so that no token is needed.")
 	}
-	token, kept, err := s.accounts.NewToken(ctx, w.user, in.Body.Name, in.Body.Scope, time.Duration(in.Body.Days)*24*time.Hour)
-	out := tokenInfo(kept)
-	out.Token = token
+	token, kept, err := s.accounts.NewToken(ctx, w.Asker, in.Body.Name, in.Body.Scope, time.Duration(in.Body.Days)*24*time.Hour)
 	noted(ctx, kept.Name)
-	return &body[TokenInfo]{out}, problem(err)
+	return &body[NewToken]{NewToken{kept.Name, kept.Ends, token}}, problem(err)
 }
 
-func (s *server) dropToken(ctx context.Context, in *struct {
-	Token int64 `path:"token"`
+// Entry is something that lets somebody in.
+type Entry struct {
+	Kind    string     `json:"kind" enum:"session,token"`
+	ID      int64      `json:"id"`
+	User    int64      `json:"user"`
+	Who     string     `json:"who" doc:"whose account it is"`
+	Name    string     `json:"name" doc:"of a token; of a session, what the browser says that it is"`
+	Scope   string     `json:"scope,omitempty" enum:"read,write" doc:"of a token: what it is for"`
+	Created time.Time  `json:"created"`
+	Used    *time.Time `json:"used,omitempty" doc:"when it was used last, to the minute; left out: never"`
+	From    string     `json:"from,omitempty" doc:"the address that it was used from last"`
+	Ends    time.Time  `json:"ends" doc:"by itself; of a session, if nothing more is done in it"`
+	This    bool       `json:"this,omitempty" doc:"the session that asks"`
+}
+
+func (s *server) entries(ctx context.Context, in *Credentials) (*body[[]Entry], error) {
+	w := whoAsks(ctx)
+	if !w.on {
+		return &body[[]Entry]{[]Entry{}}, nil
+	}
+	return replied(s.entriesOf(ctx, w.ID(), in.Cookie))
+}
+
+func (s *server) allEntries(ctx context.Context, in *Credentials) (*body[[]Entry], error) {
+	return replied(s.entriesOf(ctx, 0, in.Cookie))
+}
+
+func (s *server) entriesOf(ctx context.Context, user int64, cookie string) ([]Entry, error) {
+	all, err := s.accounts.Entries(ctx, user)
+	if err != nil {
+		return nil, err
+	}
+	names, err := s.names(ctx)
+	if err != nil {
+		return nil, err
+	}
+	this, err := s.accounts.SessionNumber(ctx, cookie)
+	out := []Entry{}
+	for _, e := range all {
+		out = append(out, Entry{
+			string(e.Kind), e.ID, e.User, names[e.User], e.Name, e.Scope, e.Created, e.Used, e.From, e.Ends,
+			e.Kind == accounts.BySession && e.ID == this,
+		})
+	}
+	return out, err
+}
+
+// names are those of all accounts, by number.
+func (s *server) names(ctx context.Context) (map[int64]string, error) {
+	users, err := s.accounts.Users(ctx)
+	out := map[int64]string{}
+	for _, u := range users {
+		out[u.ID] = u.Name
+	}
+	return out, err
+}
+
+func (s *server) endEntry(ctx context.Context, in *struct {
+	Kind  string `path:"kind" enum:"session,token"`
+	Entry int64  `path:"entry"`
 }) (*struct{}, error) {
-	return nil, problem(s.accounts.DropToken(ctx, whoAsks(ctx).user, in.Token))
+	w := whoAsks(ctx)
+	whose := w.ID()
+	if w.Admin() || !w.on {
+		whose = 0
+	}
+	u, err := s.accounts.EndEntry(ctx, whose, accounts.EntryKind(in.Kind), in.Entry)
+	if errors.Is(err, store.ErrNotFound) {
+		return nil, huma.Error404NotFound("It has ended already.")
+	}
+	noted(ctx, fmt.Sprintf("%s of %s", in.Kind, u.Name))
+	return nil, problem(err)
 }
 
 // Person is somebody with an account.
@@ -209,13 +286,14 @@ type Account struct {
 	Person
 	Email    string     `json:"email,omitempty" doc:"by which another provider vouches for them"`
 	Admin    bool       `json:"admin"`
+	Begins   bool       `json:"begins" doc:"may begin studies of their own"`
 	Password bool       `json:"password" doc:"they have one"`
 	Created  time.Time  `json:"created"`
 	Closed   *time.Time `json:"closed,omitempty"`
 }
 
 func account(u store.User) Account {
-	return Account{Person{u.ID, u.Name}, u.Email, u.Admin, u.Password != "", u.Created, u.Disabled}
+	return Account{Person{u.ID, u.Name}, u.Email, u.Admin, u.Begins, u.Password != "", u.Created, u.Disabled}
 }
 
 func (s *server) users(ctx context.Context, _ *struct{}) (*body[[]Account], error) {
@@ -233,12 +311,13 @@ func (s *server) addUser(ctx context.Context, in *struct {
 		Email    string `json:"email,omitempty" maxLength:"200"`
 		Password string `json:"password,omitempty" maxLength:"2000"`
 		Admin    bool   `json:"admin,omitempty"`
+		Begins   bool   `json:"begins,omitempty" doc:"may begin studies of their own; else they bring files into those that they may change"`
 	}
 }) (*body[Account], error) {
 	if !whoAsks(ctx).on && !in.Body.Admin {
 		return nil, huma.Error409Conflict("The first account must be an admin's: nobody could add the others.")
 	}
-	u, err := s.accounts.Add(ctx, in.Body.Name, in.Body.Email, in.Body.Password, in.Body.Admin)
+	u, err := s.accounts.Add(ctx, in.Body.Name, in.Body.Email, in.Body.Password, in.Body.Admin, in.Body.Begins)
 	noted(ctx, u.Name)
 	return &body[Account]{account(u)}, problem(err)
 }
@@ -248,6 +327,7 @@ func (s *server) changeUser(ctx context.Context, in *struct {
 	Body struct {
 		Closed   *bool  `json:"closed,omitempty"`
 		Admin    *bool  `json:"admin,omitempty"`
+		Begins   *bool  `json:"begins,omitempty"`
 		Password string `json:"password,omitempty" maxLength:"2000"`
 	}
 }) (*body[Account], error) {
@@ -256,26 +336,14 @@ func (s *server) changeUser(ctx context.Context, in *struct {
 		return nil, problem(err)
 	}
 	noted(ctx, u.Name)
-	if u.ID == whoAsks(ctx).user.ID && (in.Body.Closed != nil || in.Body.Admin != nil) {
+	if u.ID == whoAsks(ctx).ID() && (in.Body.Closed != nil || in.Body.Admin != nil) {
 		return nil, huma.Error409Conflict("This is your own account; have another admin close it, or take its rights.")
 	}
-	if in.Body.Closed != nil {
-		err = errors.Join(err, s.accounts.Close(ctx, u, *in.Body.Closed))
+	change := accounts.Change{Closed: in.Body.Closed, Admin: in.Body.Admin, Begins: in.Body.Begins}
+	if in.Body.Password != "" {
+		change.Password = &in.Body.Password
 	}
-	if in.Body.Admin != nil {
-		if u, err = s.accounts.User(ctx, in.User); err == nil {
-			err = s.accounts.SetAdmin(ctx, u, *in.Body.Admin)
-		}
-	}
-	if in.Body.Password != "" && err == nil {
-		if u, err = s.accounts.User(ctx, in.User); err == nil {
-			err = s.accounts.SetPassword(ctx, u, in.Body.Password)
-		}
-	}
-	if err != nil {
-		return nil, problem(err)
-	}
-	u, err = s.accounts.User(ctx, in.User)
+	u, err = s.accounts.Change(ctx, u, change)
 	return &body[Account]{account(u)}, problem(err)
 }
 
@@ -285,6 +353,8 @@ type Sharing struct {
 	Name    string `json:"name"`
 	Role    string `json:"role" enum:"reader,analyst,owner"`
 	Exports bool   `json:"exports" doc:"a reader may take data out of it; others may anyway"`
+	// Personal counts for analysts.
+	Personal bool `json:"personal" doc:"an analyst may see personal data where the study masks it; owners may anyway, readers never"`
 }
 
 func (s *server) sharing(ctx context.Context, in *StudyInput) (*body[[]Sharing], error) {
@@ -292,14 +362,10 @@ func (s *server) sharing(ctx context.Context, in *StudyInput) (*body[[]Sharing],
 	if err != nil {
 		return nil, problem(err)
 	}
-	users, err := s.accounts.Users(ctx)
-	names := map[int64]string{}
-	for _, u := range users {
-		names[u.ID] = u.Name
-	}
+	names, err := s.names(ctx)
 	out := []Sharing{}
 	for _, m := range all {
-		out = append(out, Sharing{m.UserID, names[m.UserID], m.Role, m.Exports})
+		out = append(out, Sharing{m.UserID, names[m.UserID], m.Role, m.Exports, m.Personal})
 	}
 	return &body[[]Sharing]{out}, problem(err)
 }
@@ -313,8 +379,9 @@ type MemberInput struct {
 func (s *server) share(ctx context.Context, in *struct {
 	MemberInput
 	Body struct {
-		Role    string `json:"role" enum:"reader,analyst,owner"`
-		Exports bool   `json:"exports"`
+		Role     string `json:"role" enum:"reader,analyst,owner"`
+		Exports  bool   `json:"exports"`
+		Personal bool   `json:"personal,omitempty" doc:"an analyst may see personal data where the study masks it"`
 	}
 }) (*struct{}, error) {
 	u, err := s.accounts.User(ctx, in.User)
@@ -322,7 +389,8 @@ func (s *server) share(ctx context.Context, in *struct {
 		return nil, problem(err)
 	}
 	noted(ctx, u.Name+": "+in.Body.Role)
-	return nil, problem(s.accounts.Share(ctx, in.Study, u.ID, accounts.Role(in.Body.Role), in.Body.Exports))
+	rights := accounts.Rights{Role: accounts.Role(in.Body.Role), Exports: in.Body.Exports, Personal: in.Body.Personal}
+	return nil, problem(s.accounts.Share(ctx, in.Study, u.ID, rights))
 }
 
 func (s *server) unshare(ctx context.Context, in *MemberInput) (*struct{}, error) {
@@ -344,6 +412,9 @@ type LogLine struct {
 	Study    int64     `json:"study,omitempty"`
 	Question int64     `json:"question,omitempty"`
 	Detail   string    `json:"detail,omitempty"`
+	// What was refused is one line for each day.
+	Times int64      `json:"times,omitempty" doc:"how often it happened on that day, where it may again and again"`
+	Until *time.Time `json:"until,omitempty" doc:"when it happened last, where it happened more than once"`
 }
 
 const logPage = 200
@@ -360,7 +431,10 @@ func (s *server) log(ctx context.Context, in *struct {
 }
 
 func logLine(e store.LogEntry) LogLine {
-	l := LogLine{ID: e.ID, At: e.At, Who: e.Who, Address: e.Address, Action: e.Action, Detail: e.Detail}
+	l := LogLine{ID: e.ID, At: e.At, Who: e.Who, Address: e.Address, Action: e.Action, Detail: e.Detail, Until: e.Until}
+	if e.Until != nil {
+		l.Times = e.Times
+	}
 	if e.StudyID != nil {
 		l.Study = *e.StudyID
 	}
@@ -373,15 +447,18 @@ func logLine(e store.LogEntry) LogLine {
 func (s *server) logFile(ctx context.Context, _ *struct{}) (*huma.StreamResponse, error) {
 	return download("log.csv", export.Formats["csv"], func(w io.Writer) error {
 		out := files.NewWriter(w)
-		err := out.Write([]string{"number", "at", "who", "address", "action", "study", "question", "detail"})
+		err := out.Write([]string{"number", "at", "who", "address", "action", "study", "question", "detail", "times", "until"})
 		for before := int64(0); err == nil; {
 			var all []store.LogEntry
 			if all, err = s.accounts.LogEntries(ctx, before, logPage); len(all) == 0 {
 				break
 			}
 			for _, e := range all {
-				l := logLine(e)
-				row := []string{strconv.FormatInt(l.ID, 10), l.At.Format(time.RFC3339), l.Who, l.Address, l.Action, number(l.Study), number(l.Question), l.Detail}
+				l, until := logLine(e), ""
+				if e.Until != nil {
+					until = e.Until.Format(time.RFC3339)
+				}
+				row := []string{strconv.FormatInt(l.ID, 10), l.At.Format(time.RFC3339), l.Who, l.Address, l.Action, number(l.Study), number(l.Question), l.Detail, number(e.Times), until}
 				err = errors.Join(err, out.Write(row))
 				before = e.ID
 			}

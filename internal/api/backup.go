@@ -46,7 +46,7 @@ func (s *server) backUp(ctx context.Context, _ *struct{}) (*huma.StreamResponse,
 }
 
 func (s *server) backedUp(ctx context.Context, _ *struct{}) (*body[desk.BackedUp], error) {
-	if w := whoAsks(ctx); w.on && !w.user.Admin { // folders of the server are for who runs it
+	if w := whoAsks(ctx); w.on && !w.Admin() { // folders of the server are for who runs it
 		return &body[desk.BackedUp]{}, nil
 	}
 	return &body[desk.BackedUp]{s.desk.BackedUp()}, nil

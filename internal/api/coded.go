@@ -113,7 +113,7 @@ func (in *codedInput) cell(st *state.State, row, column int) string {
 	if open && in.Show == "read" {
 		cell = st.CellAsRead(row, column)
 	}
-	if in.Masked && !st.Scheme.Mask {
+	if in.Masked {
 		cell = st.Reading.Masker.Mask(cell)
 	}
 	if open && in.Show == "cleaned" {

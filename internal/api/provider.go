@@ -4,7 +4,6 @@ import (
 	"errors"
 	"net/http"
 	"net/url"
-	"time"
 
 	"github.com/gin-gonic/gin"
 
@@ -23,29 +22,28 @@ func (s *server) registerProvider(r *gin.Engine) {
 			s.turnedAway(c, err)
 			return
 		}
-		s.setCookie(c, cookie, expiry)
+		held := s.cookie(sessionCookie, cookie, expiry)
+		http.SetCookie(c.Writer, &held)
 		c.Redirect(http.StatusFound, address)
 	})
 	r.GET("/auth/back", func(c *gin.Context) {
 		before, _ := c.Cookie(sessionCookie)
-		u, err := s.provider.Back(c.Request.Context(), before, c.Query("state"), c.Query("code"), c.ClientIP())
+		asks, err := s.provider.Back(c.Request.Context(), before, c.Query("state"), c.Query("code"), c.ClientIP())
 		if err != nil {
 			s.turnedAway(c, err)
 			return
 		}
-		cookie, expiry, err := s.accounts.Begin(c.Request.Context(), before, u)
+		brings := accounts.Credentials{Cookie: before, Address: c.ClientIP(), Agent: c.Request.UserAgent()}
+		cookies, err := s.begin(c.Request.Context(), brings, asks)
 		if err != nil {
 			s.turnedAway(c, err)
 			return
 		}
-		s.setCookie(c, cookie, expiry)
+		for _, held := range cookies {
+			http.SetCookie(c.Writer, &held)
+		}
 		c.Redirect(http.StatusFound, "/")
 	})
-}
-
-func (s *server) setCookie(c *gin.Context, value string, expiry time.Time) {
-	cookie := s.cookie(value, expiry)
-	http.SetCookie(c.Writer, &cookie)
 }
 
 // turnedAway shows the page of sign-in with what went wrong.

@@ -97,7 +97,7 @@ func TestSignInByAnotherProvider(t *testing.T) {
 	require.NoError(t, err)
 	t.Cleanup(func() { s.Close() })
 	a := accounts.New(s)
-	_, err = a.Add(t.Context(), "Ada", "ada@larkmoor.example", "", true)
+	_, err = a.Add(t.Context(), "Ada", "ada@larkmoor.example", "", true, true)
 	require.NoError(t, err)
 	from := newStandIn(t)
 	holder := &http.Server{}

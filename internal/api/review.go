@@ -95,16 +95,32 @@ func (s *server) restoreSample(ctx context.Context, in *SampleInput) (*struct{},
 	return nil, problem(s.desk.ThrowSample(ctx, in.Question, in.Sample, false))
 }
 
+// asCoder is in whose name an answer is coded: where it is known who asks, in no other. What coders agree on is nobody's alone.
+func asCoder(ctx context.Context, coder string) (string, error) {
+	w := whoAsks(ctx)
+	switch {
+	case !w.on || coder == w.Name() || coder == desk.Agreed:
+		return coder, nil
+	case coder == "":
+		return w.Name(), nil
+	}
+	return "", huma.Error403Forbidden("You are signed in as " + w.Name() + " and code in that name alone. Nothing was changed.")
+}
+
 func (s *server) blindAnswer(ctx context.Context, in *struct {
 	SampleInput
 	Coder string `query:"coder" doc:"who codes; (agreed) to go through what coders gave differently"`
 	Place int    `query:"place" minimum:"-1" default:"-1" doc:"from 0; -1 for the first that the coder has not coded"`
 }) (*body[desk.BlindPage], error) {
+	coder, err := asCoder(ctx, in.Coder)
+	if err != nil {
+		return nil, err
+	}
 	q, err := s.desk.Question(ctx, in.Question)
 	if err != nil {
 		return nil, problem(err)
 	}
-	return replied(s.desk.BlindAt(ctx, q, in.Sample, in.Coder, in.Place))
+	return replied(s.desk.BlindAt(ctx, q, in.Sample, coder, in.Place))
 }
 
 func (s *server) codeBlind(ctx context.Context, in *struct {
@@ -116,6 +132,10 @@ func (s *server) codeBlind(ctx context.Context, in *struct {
 		Categories []string          `json:"categories" maxItems:"500" doc:"keys; none where no category applies"`
 	}
 }) (*struct{}, error) {
+	coder, err := asCoder(ctx, in.Coder)
+	if err != nil {
+		return nil, err
+	}
 	q, err := s.desk.Question(ctx, in.Question)
 	if err != nil {
 		return nil, problem(err)
@@ -124,7 +144,7 @@ func (s *server) codeBlind(ctx context.Context, in *struct {
 	if in.Body.Coded {
 		categories = append([]string{}, in.Body.Categories...)
 	}
-	return nil, problem(s.desk.CodeSample(ctx, q, in.Sample, in.Coder, in.Body.Answer, categories))
+	return nil, problem(s.desk.CodeSample(ctx, q, in.Sample, coder, in.Body.Answer, categories))
 }
 
 func (s *server) sampleAgreement(ctx context.Context, in *struct {

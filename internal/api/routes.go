@@ -258,7 +258,10 @@ func (s *server) near(ctx context.Context, in *struct {
 
 func (s *server) personal(ctx context.Context, in *QuestionInput) (*body[clean.PersonalData], error) {
 	return reply(ctx, s, FocusInput{QuestionInput: *in}, func(ctx context.Context, st *state.State, _ focus.Focus) (clean.PersonalData, error) {
-		return clean.PersonalOf(ctx, st)
+		// Readers never see the texts: whether anything is to be masked is not theirs to say.
+		w := whoAsks(ctx)
+		seen := w.may(st.Study.ID, accounts.Analyst) && (w.seesPersonal(st.Study.ID) || len(st.Study.Cells.Masking()) == 0)
+		return clean.PersonalOf(ctx, st, seen)
 	})
 }
 
@@ -320,10 +323,17 @@ type beat struct {
 	At time.Time `json:"at"`
 }
 
-func (s *server) events(ctx context.Context, in *Held, send sse.Sender) {
+// beatEvery is how often somebody who listens is told that the server is there, and is looked up again: what let them in may have
+// ended in another program.
+const beatEvery = 10 * time.Second
+
+func (s *server) events(ctx context.Context, in *Credentials, send sse.Sender) {
 	events, stop := s.desk.Events.Listen()
 	defer stop()
-	tick := time.NewTicker(20 * time.Second)
+	w := whoAsks(ctx)
+	ended, leave := s.accounts.Ended(w.ID())
+	defer leave()
+	tick := time.NewTicker(beatEvery)
 	defer tick.Stop()
 	if send.Data(beat{time.Now()}) != nil {
 		return
@@ -331,8 +341,8 @@ func (s *server) events(ctx context.Context, in *Held, send sse.Sender) {
 	if trouble, any := s.desk.Trouble(); any && send.Data(trouble) != nil {
 		return
 	}
-	w := whoAsks(ctx)
 	for {
+		beats := false
 		select {
 		case <-ctx.Done():
 			return
@@ -340,11 +350,20 @@ func (s *server) events(ctx context.Context, in *Held, send sse.Sender) {
 			if s.concerns(ctx, w, e) && send.Data(e) != nil {
 				return
 			}
-		case t := <-tick.C:
-			var err error
-			if w, err = s.still(ctx, w, in.Cookie); err != nil || send.Data(beat{t}) != nil {
-				return // who was signed out hears no more
-			}
+			continue
+		case <-ended:
+		case <-tick.C:
+			beats = true
+		}
+		now, err := s.identify(ctx, in.Credentials, false)
+		if err == nil && now.on && (!now.Known() || now.ID() != w.ID()) {
+			return // who was signed out hears no more
+		}
+		if err == nil { // while the database is away nobody's rights change
+			w = now
+		}
+		if beats && send.Data(beat{time.Now()}) != nil {
+			return
 		}
 	}
 }
@@ -359,13 +378,4 @@ func (s *server) concerns(ctx context.Context, w *who, e desk.Event) bool {
 		}
 	}
 	return study == 0 || w.may(study, accounts.Reader)
-}
-
-// still gives who listens, with what they may do by now.
-func (s *server) still(ctx context.Context, w *who, cookie string) (*who, error) {
-	if !w.on || w.scope != "" {
-		return w, nil
-	}
-	now, err := s.identify(ctx, "", cookie)
-	return now, err
 }

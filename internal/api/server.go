@@ -291,7 +291,11 @@ func problem(err error) error {
 	case errors.Is(err, accounts.ErrRefused):
 		return huma.Error401Unauthorized("The name or the password is wrong, or the account is closed.")
 	case errors.Is(err, accounts.ErrTooOften):
-		return huma.Error429TooManyRequests("There were too many attempts on this account, or from this address. Wait a minute, and try again.")
+		return huma.Error429TooManyRequests("There were too many attempts on this account from this address, or from it at all. Wait a minute, and try again; an administrator can set a new password at once.")
+	case errors.Is(err, accounts.ErrNobody):
+		return huma.Error401Unauthorized("You are not signed in. Sign in; nothing was changed.")
+	case errors.Is(err, store.ErrLastAdmin):
+		return huma.Error409Conflict("An administrator is needed: this is the last one whose account is open. Nothing was changed; make somebody else one first.")
 	case errors.Is(err, store.ErrLastOwner):
 		return huma.Error409Conflict("A study needs an owner. Make somebody else one first.")
 	case errors.Is(err, syscall.ENOSPC):

@@ -11,6 +11,7 @@ import (
 	"aftermath/core/text"
 	"aftermath/internal/accounts"
 	"aftermath/internal/desk"
+	"aftermath/internal/desk/cells"
 	"aftermath/internal/desk/intake"
 	"aftermath/internal/desk/report"
 	"aftermath/internal/desk/state"
@@ -53,8 +54,8 @@ func infoFor(ctx context.Context, r desk.Record) StudyInfo {
 	i := StudyInfo{ID: r.ID, Name: r.Name, Revision: r.Revision, Respondents: r.Rows.Len(), Created: r.Created, Changed: r.Changed, Until: r.Until,
 		Columns: r.Columns, Derived: append([]survey.Derived{}, r.Derived...), Under: append([]string{}, r.Under...), Questions: []QuestionInfo{}}
 	if w := whoAsks(ctx); w.on {
-		role, exports := w.access.To(r.ID)
-		i.Role, i.NoExports = string(role), !exports
+		rights := w.access.To(r.ID)
+		i.Role, i.NoExports = string(rights.Role), !rights.Exports
 	}
 	for _, q := range r.Questions {
 		one := QuestionInfo{ID: q.ID, Name: q.Name, Changed: q.Changed}
@@ -206,26 +207,19 @@ func (s *server) sheet(ctx context.Context, in *sheetInput) (*body[Sheet], error
 	for r := in.Offset; r < min(in.Offset+in.Limit, out.Total); r++ {
 		row := make([]string, len(study.Columns))
 		for i := range row {
-			row[i] = study.Cells[i][r]
+			row[i] = study.Cells.Shown(i)[r]
 		}
 		out.Rows = append(out.Rows, row)
 	}
-	record, err := s.desk.Record(ctx, in.Study)
-	for _, q := range record.Questions {
-		if q.Masker != nil {
-			out.mask(*q.Masker)
-		}
+	if m := study.Cells.Masking().Masker(); m != nil {
+		out.mask(*m)
 	}
-	return replied(out, err)
+	return replied(out, nil)
 }
 
-// mask masks personal data in all columns: one question that asks for it is enough, since a row holds the answers to
-// all, and what is known of who gave them.
+// mask masks personal data in the profiles of numbers and dates, which are made of the cells as they came.
 func (s *Sheet) mask(m text.Masker) {
 	for i := range s.Columns {
-		for _, row := range s.Rows {
-			row[i] = m.Mask(row[i])
-		}
 		p := &s.Columns[i]
 		// What is kept is not masked.
 		p.Samples, p.Top, p.Points = slices.Clone(p.Samples), slices.Clone(p.Top), slices.Clone(p.Points)
@@ -280,12 +274,12 @@ func (s *server) tryColumn(ctx context.Context, in *struct {
 	if at < 0 {
 		return nil, problem(fmt.Errorf("%w: there is no column %q", state.ErrRequest, in.Body.Name))
 	}
-	then, err := survey.NewProfile(ctx, in.Body, study.Cells[at])
+	then, err := survey.NewProfile(ctx, in.Body, study.Cells.Shown(at))
 	if err != nil {
 		return nil, problem(err)
 	}
 	out := ColumnTried{Filled: then.Filled, Values: then.Distinct, Figures: then.Figures}
-	if v, err := survey.NewVariable(in.Body, study.Cells[at]); err != nil {
+	if v, err := survey.NewVariable(in.Body, study.Cells.AsCame(at, cells.ToCount)); err != nil {
 		out.Problem = sentence(err.Error())
 	} else {
 		out.Odd, out.Filled = v.Odd, int(v.Filled().GetCardinality())
@@ -384,15 +378,14 @@ func (s *server) tryDivide(ctx context.Context, in *struct {
 	if err != nil {
 		return nil, problem(err)
 	}
-	record, err := s.desk.Record(ctx, in.Study)
-	for _, q := range record.Questions {
-		for i := range out.Samples {
-			if q.Masker != nil {
-				out.Samples[i] = out.Samples[i].Masked(*q.Masker)
+	if m := study.Cells.Masking().Masker(); m != nil {
+		for _, sample := range out.Samples {
+			for i := range sample.Parts {
+				sample.Parts[i] = m.Mask(sample.Parts[i])
 			}
 		}
 	}
-	return &body[intake.Divided]{out}, problem(err)
+	return &body[intake.Divided]{out}, nil
 }
 
 type columnsInput struct {

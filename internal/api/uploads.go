@@ -175,13 +175,16 @@ type Upload struct {
 	Encodings []string         `json:"encodings" doc:"those that text can be read in"`
 }
 
-// sender is who sends a file: what they call themselves, and from where.
-type sender struct{ host, from string }
+// sender is who sends a file: an account, or, where there are none, what they call themselves and from where.
+type sender struct{ from string }
 
 // Resolve keeps it for the handler.
 func (s *sender) Resolve(ctx huma.Context) []error {
-	s.host = clientOf(ctx)
-	s.from = fmt.Sprintf("%d %s at %s", whoAsks(ctx.Context()).user.ID, ctx.Header(MadeByHeader), s.host)
+	if w := whoAsks(ctx.Context()); w.on {
+		s.from = fmt.Sprint("account ", w.ID())
+		return nil
+	}
+	s.from = fmt.Sprintf("%s at %s", ctx.Header(MadeByHeader), clientOf(ctx))
 	return nil
 }
 

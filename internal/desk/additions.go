@@ -9,6 +9,7 @@ import (
 
 	"aftermath/core/scheme"
 	"aftermath/core/survey"
+	"aftermath/internal/desk/cells"
 	"aftermath/internal/desk/intake"
 	"aftermath/internal/desk/report"
 	"aftermath/internal/desk/state"
@@ -128,7 +129,7 @@ func (e editing) takeOver(ctx context.Context, instead []intake.Instead) error {
 	}
 	for _, q := range questions {
 		// A column that is gone, or open-ended no longer, keeps its question out of sight: nobody edits it.
-		if q.Column >= len(e.before.Cells) || after.Columns[q.Column].Role != survey.OpenEnded {
+		if q.Column >= e.before.Cells.Columns() || after.Columns[q.Column].Role != survey.OpenEnded {
 			continue
 		}
 		if err := e.takeOverIn(ctx, q, after, instead); err != nil {
@@ -164,6 +165,7 @@ func (e editing) takeOverIn(ctx context.Context, q store.Question, after *state.
 // same are the respondents with decisions whose answer to a question is the same in the row that stands in their place.
 // Of several who give way to one row it is the last.
 func (e editing) same(decided survey.Respondents, column int, after *state.Study, instead []intake.Instead) (over scheme.TakeOver) {
+	cellsBefore, cellsAfter := e.before.Cells.AsCame(column, cells.ToCompare), after.Cells.AsCame(column, cells.ToCompare)
 	for n, i := range instead {
 		last := n+1 == len(instead) || instead[n+1].Row != i.Row
 		if !last || !decided.Has(i.Of) {
@@ -172,7 +174,7 @@ func (e editing) same(decided survey.Respondents, column int, after *state.Study
 		now := e.record.NextRespondent + survey.Respondent(i.Row)
 		was, _ := e.before.Rows.Row(i.Of)
 		row, _ := after.Rows.Row(now)
-		if e.before.Cells[column][was] == after.Cells[column][row] {
+		if cellsBefore[was] == cellsAfter[row] {
 			over.From, over.To = append(over.From, i.Of), append(over.To, now)
 		}
 	}

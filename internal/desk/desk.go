@@ -17,6 +17,7 @@ import (
 	"aftermath/core/playbook"
 	"aftermath/core/scheme"
 	"aftermath/core/survey"
+	"aftermath/internal/desk/cells"
 	"aftermath/internal/desk/state"
 	"aftermath/internal/store"
 )
@@ -136,7 +137,11 @@ func (d *Desk) Study(ctx context.Context, id int64) (*state.Study, error) {
 		if err != nil {
 			return nil, err
 		}
-		study, err := state.NewStudy(setupOf(record), cells, nil)
+		masking, err := d.masking(ctx, id)
+		if err != nil {
+			return nil, err
+		}
+		study, err := state.NewStudy(setupOf(record), cells, masking, nil)
 		if err != nil {
 			return nil, err
 		}
@@ -341,10 +346,10 @@ func (d *Desk) setup(study int64) *semaphore.Weighted {
 
 // Unstored opens a question of columns that are in memory and in no store: it can be asked, not edited.
 func Unstored(
-	ctx context.Context, columns []survey.Spec, cells [][]string, column int, p playbook.Playbook,
+	ctx context.Context, columns []survey.Spec, came [][]string, column int, p playbook.Playbook,
 ) (*state.State, error) {
-	setup := state.Setup{Rows: survey.FirstRows(len(cells[column])), Columns: columns, Derived: p.Derived}
-	study, err := state.NewStudy(setup, cells, nil)
+	setup := state.Setup{Rows: survey.FirstRows(len(came[column])), Columns: columns, Derived: p.Derived}
+	study, err := state.NewStudy(setup, came, cells.Masking{}.With(0, p.Mask, p.NotPersonal), nil)
 	if err != nil {
 		return nil, err
 	}

@@ -138,7 +138,11 @@ func marked(e store.Entry, undone bool) string {
 
 func (q *Question) markAny(ctx context.Context, e store.Entry, undone bool) (effect.Effect, error) {
 	if e.QuestionID != nil {
-		return q.mark(ctx, e, undone)
+		out, err := q.mark(ctx, e, undone)
+		if err == nil {
+			err = q.desk.settle(ctx, q)
+		}
+		return out, err
 	}
 	before := q.State()
 	revision, err := q.desk.markStudy(ctx, q, e, undone)
@@ -210,11 +214,15 @@ func (d *Desk) Revisions(ctx context.Context, q *Question, limit int) ([]Revisio
 // fromStore is a study as the store has it; cells are read again only where there are others.
 func (d *Desk) fromStore(ctx context.Context, kept store.Study, before *state.Study) (*state.Study, error) {
 	if before != nil && slices.Equal(kept.Rows, before.Rows) && len(kept.Columns) <= len(before.Columns) {
-		return state.NewStudy(setupOf(kept), before.Cells[:len(kept.Columns)], before)
+		return before.With(setupOf(kept))
 	}
 	cells, err := d.store.Columns(context.WithoutCancel(ctx), kept)
 	if err != nil {
 		return nil, err
 	}
-	return state.NewStudy(setupOf(kept), cells, before)
+	masking, err := d.masking(ctx, kept.ID)
+	if err != nil {
+		return nil, err
+	}
+	return state.NewStudy(setupOf(kept), cells, masking, before)
 }

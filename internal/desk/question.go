@@ -113,12 +113,16 @@ func (q *Question) work(ctx context.Context, before *state.State, e scheme.Edit)
 
 // next gives the state under another scheme that a patch leads to.
 func (q *Question) next(ctx context.Context, before *state.State, to scheme.Scheme, patch scheme.Patch) (*state.State, error) {
+	masking, err := q.maskingUnder(ctx, before, to)
+	if err != nil {
+		return nil, err
+	}
 	key, err := json.Marshal(patch)
 	if err != nil {
 		return nil, err
 	}
 	return state.Remember(ctx, before.Memo, nextKey{string(key)}, func(ctx context.Context) (*state.State, error) {
-		return before.With(ctx, to, patch.Touches())
+		return before.WithMasking(ctx, masking, to, patch.Touches())
 	})
 }
 
@@ -170,7 +174,13 @@ func onOpen[T any](ctx context.Context, d *Desk, question int64, do func(q *Ques
 // Edit makes an edit on the revision that the caller has seen, and keeps it. It fails with ErrConflict if the question is at
 // another revision by now.
 func (d *Desk) Edit(ctx context.Context, question int64, revision int, e scheme.Edit) (effect.Effect, error) {
-	return onOpen(ctx, d, question, func(q *Question) (effect.Effect, error) { return q.make(ctx, revision, e) })
+	return onOpen(ctx, d, question, func(q *Question) (effect.Effect, error) {
+		out, err := q.make(ctx, revision, e)
+		if err == nil {
+			err = d.settle(ctx, q)
+		}
+		return out, err
+	})
 }
 
 func (q *Question) make(ctx context.Context, revision int, e scheme.Edit) (effect.Effect, error) {

@@ -346,7 +346,16 @@ func (d *Desk) FrozenPage(ctx context.Context, study, id, frozen int64) (out doc
 	if err != nil {
 		return out, err
 	}
-	return out, json.Unmarshal(f.Page, &out)
+	masking, err := d.masking(ctx, study)
+	if err != nil {
+		return out, err
+	}
+	// It may have been frozen before the study masked anything.
+	page, err := document.Masked(f.Page, masking.Masker())
+	if err != nil {
+		return out, err
+	}
+	return out, json.Unmarshal(page, &out)
 }
 
 // ReportPage is what a report says now, or said when it was frozen.

@@ -556,7 +556,7 @@ func TestJoinAgainstLookingUp(t *testing.T) {
 		study, err := state.NewStudy(state.Setup{Rows: survey.FirstRows(len(ours)),
 			Columns: []survey.Spec{
 				{Name: "key", Role: survey.Identifier}, {Name: "answer", Role: survey.OpenEnded},
-			}}, [][]string{ours, answers}, nil)
+			}}, [][]string{ours, answers}, nil, nil)
 		require.NoError(rt, err)
 		join := intake.Join{
 			Key:     "key",

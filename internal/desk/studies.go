@@ -9,7 +9,6 @@ import (
 
 	"aftermath/core/playbook"
 	"aftermath/core/survey"
-	"aftermath/core/text"
 	"aftermath/internal/demo"
 	"aftermath/internal/desk/state"
 	"aftermath/internal/files"
@@ -29,7 +28,6 @@ type Record struct {
 type QuestionRecord struct {
 	ID      int64
 	Name    string
-	Masker  *text.Masker   // masks personal data; nil where none is masked
 	Changed *time.Time     // when it was last edited; nil if never
 	Figures *store.Figures // nil where they were not worked out since it, or its study, was changed
 }
@@ -79,12 +77,7 @@ func (d *Desk) record(s store.Study, questions []store.Question) Record {
 		if f := q.Figures; f != nil && (f.Revision != q.Revision || f.StudyRevision != s.Revision) {
 			q.Figures = nil
 		}
-		one := QuestionRecord{ID: q.ID, Name: s.Columns[q.Column].Name, Changed: q.Changed, Figures: q.Figures}
-		if q.Scheme.Mask {
-			m := text.NewMasker(q.Scheme.NotPersonal)
-			one.Masker = &m
-		}
-		out.Questions = append(out.Questions, one)
+		out.Questions = append(out.Questions, QuestionRecord{ID: q.ID, Name: s.Columns[q.Column].Name, Changed: q.Changed, Figures: q.Figures})
 	}
 	return out
 }

@@ -264,7 +264,7 @@ func (d *Desk) EditStudy(ctx context.Context, id int64, revision int, change Set
 		record := e.record
 		record.Setup = after
 		// A column that can't be read so is refused before it is stored.
-		next, err := state.NewStudy(setupOf(record), e.before.Cells, e.before)
+		next, err := e.before.With(setupOf(record))
 		if err != nil {
 			return StudyEffect{}, err
 		}
@@ -370,16 +370,21 @@ func (d *Desk) renew(ctx context.Context, kept store.Study) error {
 		d.forgetStudy(kept.ID)
 		return err
 	}
+	return d.replace(ctx, next)
+}
+
+// replace puts a study in the place of the one that is open, and has its open questions go on with it. The lock of its setup is held.
+func (d *Desk) replace(ctx context.Context, next *state.Study) error {
 	d.mu.Lock()
-	d.studies[kept.ID] = &openStudy{next, time.Now()} // from now on no question is opened with the one before
+	d.studies[next.ID] = &openStudy{next, time.Now()} // from now on no question is opened with the one before
 	d.mu.Unlock()
-	for _, q := range d.openQuestions(kept.ID) {
+	for _, q := range d.openQuestions(next.ID) {
 		if err := q.renew(ctx, next); err != nil {
-			d.forgetStudy(kept.ID)
+			d.forgetStudy(next.ID)
 			return err
 		}
 	}
-	d.Events.Send(Event{Kind: "studies", Study: kept.ID, Revision: kept.Revision})
+	d.Events.Send(Event{Kind: "studies", Study: next.ID, Revision: next.Revision})
 	return nil
 }
 

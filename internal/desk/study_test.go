@@ -31,7 +31,15 @@ func shape(t *testing.T, d *Desk, id int64) (columns []string, cells [][]string,
 	for _, v := range s.Variables {
 		variables = append(variables, v.Name)
 	}
-	return columns, s.Cells, variables
+	return columns, shownCells(s), variables
+}
+
+// shownCells are the cells of a study, column by column.
+func shownCells(s *state.Study) (out [][]string) {
+	for i := range s.Columns {
+		out = append(out, s.Cells.Shown(i))
+	}
+	return out
 }
 
 func editStudy(t *testing.T, d *Desk, id int64, e SetupEdit) {
@@ -271,7 +279,7 @@ func TestCleaningIsTriedKeptAndMended(t *testing.T) {
 	c, err := clean.CleaningOf(ctx, q.State(), nil, 6, 2)
 	require.NoError(t, err)
 	assert.Equal(t, []int{2, 1, 1}, []int{c.Alike.Answers, c.Alike.Groups, c.Short})
-	found, err := clean.PersonalOf(ctx, q.State())
+	found, err := clean.PersonalOf(ctx, q.State(), true)
 	require.NoError(t, err)
 	assert.Equal(t, []int{1, 1}, []int{found.Kinds[text.MailAddress].Answers, found.Kinds[text.PhoneNumber].Answers})
 	edit(t, q, scheme.MaskPersonalData{On: true})
@@ -321,9 +329,9 @@ func TestCellsComeBackFromTheDatabase(t *testing.T) {
 		opened, err := d.Study(ctx, study.ID)
 		require.NoError(rt, err)
 		for i := range columns {
-			require.Len(rt, opened.Cells[i], len(rows))
+			require.Len(rt, opened.Cells.Shown(i), len(rows))
 			for r, row := range rows {
-				require.Equal(rt, row[i], opened.Cells[i][r])
+				require.Equal(rt, row[i], opened.Cells.Shown(i)[r])
 			}
 		}
 		require.NoError(rt, d.DeleteStudy(ctx, study.ID))

@@ -381,7 +381,7 @@ func TestLexiconTravelsInThePlaybook(t *testing.T) {
 	book, err := playbook.Parse(file)
 	require.NoError(t, err)
 	assert.Equal(t, q.State().Scheme.Lexicon, book.Lexicon)
-	other, err := Unstored(ctx, q.State().Study.Columns, q.State().Study.Cells, 4, book)
+	other, err := Unstored(ctx, q.State().Study.Columns, shownCells(q.State().Study), 4, book)
 	require.NoError(t, err)
 	want, err := said.Terms(ctx, q.State(), nil, said.TermQuery{Limit: 100})
 	require.NoError(t, err)

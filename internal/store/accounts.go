@@ -18,6 +18,7 @@ type User struct {
 	Password string     // its hash; empty where there is none
 	Subject  string     // who they are for another provider; empty where none vouches for them
 	Admin    bool       // may add and disable users, read the log, and back up everything
+	Begins   bool       // may bring in studies of their own, though no study is shared with them to work on
 	Created  time.Time  `gorm:"autoCreateTime"`
 	Disabled *time.Time // when the account was closed
 }
@@ -31,7 +32,20 @@ type Token struct {
 	Scope   string    // "read" or "write"
 	Created time.Time `gorm:"autoCreateTime"`
 	Ends    time.Time
-	Used    *time.Time // when it was used last, to the hour
+	Used    *time.Time // when it was used last, to the minute
+	// UsedFrom is the address that it was used from last.
+	UsedFrom string
+}
+
+// Session is somebody who is signed in in a browser.
+type Session struct {
+	ID      int64
+	UserID  int64
+	Created time.Time
+	Used    time.Time // when something was done last, to the minute
+	Address string    // that it was used from last
+	Agent   string    // what the browser says that it is
+	Expiry  time.Time
 }
 
 // Member is a user who may do something with a study.
@@ -40,12 +54,16 @@ type Member struct {
 	UserID  int64 `gorm:"primaryKey;autoIncrement:false"`
 	Role    string
 	Exports bool // may take data out
+	// Personal says that they may see personal data where the study masks it. It counts for analysts alone.
+	Personal bool
 }
 
-// LogEntry says who did what. Entries are added, and never changed.
+// LogEntry says who did what. Entries are added, and never changed; but what was refused is counted, once for each day.
 type LogEntry struct {
 	ID         int64
-	At         time.Time `gorm:"autoCreateTime"`
+	At         time.Time  `gorm:"autoCreateTime"`
+	Until      *time.Time // when it happened last; nil where it happened once
+	Times      int64      `gorm:"default:1"`
 	Who        string
 	Address    string
 	Action     string
@@ -62,9 +80,11 @@ func (s *Store) Users(ctx context.Context) (out []User, err error) {
 	return out, s.db.WithContext(ctx).Order("lower(name)").Find(&out).Error
 }
 
-// AnyUser says whether there is an account that is not closed.
-func (s *Store) AnyUser(ctx context.Context) (any bool, err error) {
-	return any, s.db.WithContext(ctx).Raw("select exists (select from users where disabled is null)").Scan(&any).Error
+// CountUsers counts the accounts, and the administrators among them who are not closed.
+func (s *Store) CountUsers(ctx context.Context) (accounts, admins int, err error) {
+	var out struct{ Accounts, Admins int }
+	err = s.db.WithContext(ctx).Raw("select count(*) accounts, count(*) filter (where admin and disabled is null) admins from users").Scan(&out).Error
+	return out.Accounts, out.Admins, err
 }
 
 // User gives an account by its number.
@@ -89,14 +109,85 @@ func (s *Store) UserKnownAs(ctx context.Context, subject, email string) (out Use
 	return out, err
 }
 
-// PutUser adds an account, or changes one. It fails with ErrTaken where another one has the name or the address.
-func (s *Store) PutUser(ctx context.Context, u *User) error {
-	err := s.db.WithContext(ctx).Save(u).Error
+// AddUser adds an account. It fails with ErrTaken where another one has the name or the address.
+func (s *Store) AddUser(ctx context.Context, u *User) error {
+	err := s.db.WithContext(ctx).Create(u).Error
 	var said *pgconn.PgError
 	if errors.As(err, &said) && said.Code == "23505" {
 		return ErrTaken
 	}
 	return err
+}
+
+// KnowAs takes note of who somebody is for another provider, the first time that it vouches for them.
+func (s *Store) KnowAs(ctx context.Context, user int64, subject string) error {
+	return s.db.WithContext(ctx).Exec("update users set subject = ? where id = ? and subject = ''", subject, user).Error
+}
+
+// UserChange is what is changed of an account; nil: as it is.
+type UserChange struct {
+	Closed   *bool
+	Admin    *bool
+	Begins   *bool
+	Password *string // its hash
+}
+
+// ErrLastAdmin says that nobody would be left who may add accounts and share every study.
+var ErrLastAdmin = errors.New("an administrator is needed")
+
+// ChangeUser changes an account: all of it or nothing. Who is closed, gets another password or is no administrator any more is let
+// in by nothing of what let them in before. It fails with ErrLastAdmin where no open account of an administrator would be left.
+func (s *Store) ChangeUser(ctx context.Context, id int64, c UserChange) (out User, err error) {
+	return out, s.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
+		// Two who take the rights of each other at once: the second one waits, and then sees what the first one did.
+		if err := tx.Exec("select from users where admin or id = ? order by id for update", id).Error; err != nil {
+			return err
+		}
+		var before User
+		if err := found(tx.First(&before, id).Error); err != nil {
+			return err
+		}
+		columns := map[string]any{}
+		if c.Closed != nil && *c.Closed != (before.Disabled != nil) {
+			columns["disabled"] = nil
+			if *c.Closed {
+				columns["disabled"] = gorm.Expr("now()")
+			}
+		}
+		if c.Admin != nil {
+			columns["admin"] = *c.Admin
+		}
+		if c.Begins != nil {
+			columns["begins"] = *c.Begins
+		}
+		if c.Password != nil {
+			columns["password"] = *c.Password
+		}
+		if len(columns) > 0 {
+			if err := tx.Model(&User{}).Where("id = ?", id).Updates(columns).Error; err != nil {
+				return err
+			}
+		}
+		if err := tx.First(&out, id).Error; err != nil {
+			return err
+		}
+		if before.Admin && before.Disabled == nil && (!out.Admin || out.Disabled != nil) {
+			var left int64
+			if err := tx.Model(&User{}).Where("admin and disabled is null").Count(&left).Error; err != nil {
+				return err
+			}
+			if left == 0 {
+				return ErrLastAdmin
+			}
+		}
+		if out.Disabled == nil && c.Password == nil && (out.Admin || !before.Admin) {
+			return nil
+		}
+		if err := tx.Exec("delete from sessions where user_id = ?", id).Error; err != nil {
+			return err
+		}
+		return tx.Exec("delete from tokens where user_id = ?", id).Error
+	})
 }
 
 // SessionData gives what is kept of a session.
@@ -109,14 +200,39 @@ func (s *Store) SessionData(ctx context.Context, token string) (data []byte, kno
 	return all[0], true, nil
 }
 
-// PutSession keeps a session of a user; 0 for one that nobody has signed in to yet.
-func (s *Store) PutSession(ctx context.Context, token string, user int64, data []byte, expiry time.Time) error {
-	var of *int64
-	if user != 0 {
-		of = &user
+// PutSession keeps what a browser holds of a session under a sum of it; user 0 for one that nobody has signed in to yet.
+func (s *Store) PutSession(ctx context.Context, token string, data []byte, of Session) error {
+	var user *int64
+	if of.UserID != 0 {
+		user = &of.UserID
 	}
-	return s.db.WithContext(ctx).Exec(`insert into sessions (token, user_id, data, expiry) values (?, ?, ?, ?)
-		on conflict (token) do update set user_id = excluded.user_id, data = excluded.data, expiry = excluded.expiry`, token, of, data, expiry).Error
+	return s.db.WithContext(ctx).Exec(`insert into sessions (token, user_id, data, expiry, used, address, agent) values (?, ?, ?, ?, ?, ?, ?)
+		on conflict (token) do update set user_id = excluded.user_id, data = excluded.data, expiry = excluded.expiry, used = excluded.used,
+			address = excluded.address, agent = excluded.agent`, token, user, data, of.Expiry, of.Used, of.Address, of.Agent).Error
+}
+
+// Sessions lists who is signed in, the last used first; user 0 for everybody.
+func (s *Store) Sessions(ctx context.Context, user int64) (out []Session, err error) {
+	return out, s.db.WithContext(ctx).Raw(`select id, user_id, created, used, address, agent, expiry from sessions
+		where user_id is not null and expiry > now() and (? = 0 or user_id = ?) order by used desc, id desc`, user, user).Scan(&out).Error
+}
+
+// SessionNumber gives the number of a session by the sum of what the browser holds; 0 where there is none.
+func (s *Store) SessionNumber(ctx context.Context, token string) (id int64, err error) {
+	return id, s.db.WithContext(ctx).Raw("select id from sessions where token = ?", token).Scan(&id).Error
+}
+
+// EndSession ends a session by its number, and gives whose it was; user 0 for anybody's.
+func (s *Store) EndSession(ctx context.Context, user, id int64) (of int64, err error) {
+	return s.end(ctx, "delete from sessions where id = ? and user_id is not null and (? = 0 or user_id = ?) returning user_id", id, user, user)
+}
+
+func (s *Store) end(ctx context.Context, statement string, of ...any) (user int64, err error) {
+	err = s.db.WithContext(ctx).Raw(statement, of...).Scan(&user).Error
+	if err == nil && user == 0 {
+		err = ErrNotFound
+	}
+	return user, err
 }
 
 // DropSession ends a session.
@@ -129,9 +245,9 @@ func (s *Store) DropSessions(ctx context.Context, user int64) error {
 	return s.db.WithContext(ctx).Exec("delete from sessions where user_id = ? or expiry < now()", user).Error
 }
 
-// Tokens lists a user's tokens, the newest first.
+// Tokens lists the tokens that have not ended, the newest first; user 0 for everybody's.
 func (s *Store) Tokens(ctx context.Context, user int64) (out []Token, err error) {
-	return out, s.db.WithContext(ctx).Where("user_id = ?", user).Order("id desc").Find(&out).Error
+	return out, s.db.WithContext(ctx).Where("(? = 0 or user_id = ?) and ends > now()", user, user).Order("id desc").Find(&out).Error
 }
 
 // AddToken keeps a token.
@@ -139,22 +255,20 @@ func (s *Store) AddToken(ctx context.Context, t *Token) error {
 	return s.db.WithContext(ctx).Create(t).Error
 }
 
-// DropToken deletes a token of a user.
-func (s *Store) DropToken(ctx context.Context, user, id int64) error {
-	done := s.db.WithContext(ctx).Where("user_id = ?", user).Delete(&Token{}, id)
-	if done.Error == nil && done.RowsAffected == 0 {
-		return ErrNotFound
-	}
-	return done.Error
+// EndToken deletes a token, and gives whose it was; user 0 for anybody's.
+func (s *Store) EndToken(ctx context.Context, user, id int64) (of int64, err error) {
+	return s.end(ctx, "delete from tokens where id = ? and (? = 0 or user_id = ?) returning user_id", id, user, user)
 }
 
-// UseToken gives a token that has not ended by its hash, and takes note of its use.
-func (s *Store) UseToken(ctx context.Context, hash []byte) (out Token, err error) {
-	db := s.db.WithContext(ctx)
-	if err = found(db.Where("hash = ? and ends > now()", hash).First(&out).Error); err != nil {
-		return out, err
-	}
-	return out, db.Exec("update tokens set used = now() where id = ? and (used is null or used < now() - interval '1 hour')", out.ID).Error
+// Token gives a token that has not ended by its hash.
+func (s *Store) Token(ctx context.Context, hash []byte) (out Token, err error) {
+	return out, found(s.db.WithContext(ctx).Where("hash = ? and ends > now()", hash).First(&out).Error)
+}
+
+// UseToken takes note of when a token is used, to the minute, and from where.
+func (s *Store) UseToken(ctx context.Context, t Token, address string) error {
+	return s.db.WithContext(ctx).Exec(`update tokens set used = now(), used_from = ? where id = ?
+		and (used is null or used < now() - interval '1 minute' or used_from <> ?)`, address, t.ID, address).Error
 }
 
 // Members lists who may do something with a study.
@@ -219,6 +333,18 @@ func (s *Store) StudyOf(ctx context.Context, question int64) (study int64, err e
 // AddLog adds to the log.
 func (s *Store) AddLog(ctx context.Context, e LogEntry) error {
 	return s.db.WithContext(ctx).Create(&e).Error
+}
+
+// CountLog adds to the log what may happen again and again: once for each day, with how often it happened.
+func (s *Store) CountLog(ctx context.Context, e LogEntry) error {
+	return s.db.WithContext(ctx).Exec(`insert into log (who, address, action, detail, counted) values (?, ?, ?, ?, current_date)
+		on conflict (who, address, action, detail, counted) where counted is not null do update set times = log.times + 1, until = now()`,
+		e.Who, e.Address, e.Action, e.Detail).Error
+}
+
+// ForgetLog deletes what has been in the log for longer than so long.
+func (s *Store) ForgetLog(ctx context.Context, keep time.Duration) error {
+	return s.db.WithContext(ctx).Exec("delete from log where at < now() - make_interval(secs => ?)", keep.Seconds()).Error
 }
 
 // Log gives the log, the newest first; from before an entry, if given; at most so many.

@@ -164,4 +164,18 @@ var migrations = []*gormigrate.Migration{
 		`create table column_sets (study_id bigint not null references studies on delete cascade, name text not null, nests jsonb not null,
 			primary key (study_id, name))`,
 	),
+	// What lets somebody in is listed, with where it was used; who may see what is masked; refused attempts are counted.
+	statements(
+		"2026-12-01 access",
+		`alter table users add column begins boolean not null default true`,
+		`alter table users alter column begins set default false`,
+		`alter table sessions add column id bigint generated always as identity, add column created timestamptz not null default now(),
+			add column used timestamptz not null default now(), add column address text not null default '', add column agent text not null default ''`,
+		`create unique index sessions_id on sessions (id)`,
+		`alter table tokens add column used_from text not null default ''`,
+		`alter table members add column personal boolean not null default false`,
+		`alter table log add column until timestamptz, add column times bigint not null default 1, add column counted date`,
+		`create unique index log_counted on log (who, address, action, detail, counted) where counted is not null`,
+		`create index log_at on log (at)`,
+	),
 }

@@ -107,7 +107,7 @@ func (m Marker) Parts(row int) []Part {
 		}
 	}
 	if len(hit) > 0 {
-		spans = append(spans, m.wordSpans(original.Unmasked, hit)...)
+		spans = append(spans, m.wordSpans(original.Text, hit)...)
 	}
 	slices.SortFunc(spans, func(a, b [2]int) int { return a[0] - b[0] })
 	var out []Part
@@ -130,7 +130,7 @@ func (m Marker) Parts(row int) []Part {
 		add(start, end, true)
 		at = end
 	}
-	add(at, len(original.Unmasked), false)
+	add(at, len(original.Text), false)
 	if len(out) == 0 {
 		out = append(out, Part{})
 	}

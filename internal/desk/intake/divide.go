@@ -7,6 +7,7 @@ import (
 
 	"aftermath/core/survey"
 	"aftermath/core/text"
+	"aftermath/internal/desk/cells"
 	"aftermath/internal/desk/state"
 	"aftermath/internal/files"
 	"aftermath/internal/store"
@@ -27,15 +28,6 @@ type Divided struct {
 type Sample struct {
 	Number survey.Respondent `json:"number" doc:"of the respondent"`
 	Parts  []string          `json:"parts"`
-}
-
-// Masked is the sample with personal data masked.
-func (s Sample) Masked(m text.Masker) Sample {
-	s.Parts = slices.Clone(s.Parts)
-	for i := range s.Parts {
-		s.Parts[i] = m.Mask(s.Parts[i])
-	}
-	return s
 }
 
 // How much of answers that are cut is shown.
@@ -82,7 +74,7 @@ func newDivider(s *state.Study, d files.Split) (divider, error) {
 
 // each visits the rows of the study with their parts: a blank answer is one part.
 func (d divider) each(ctx context.Context, do func(row int, parts []string) error) error {
-	for row, answer := range d.study.Cells[d.column] {
+	for row, answer := range d.study.Cells.AsCame(d.column, cells.ToStore) {
 		if row%1000 == 0 && ctx.Err() != nil {
 			return ctx.Err()
 		}
@@ -178,7 +170,7 @@ func (d divider) cells(row, part int, words string) []string {
 		case i == d.column:
 			out[i] = words
 		case c.Role != survey.OpenEnded || part == 0:
-			out[i] = d.study.Cells[i][row]
+			out[i] = d.study.Cells.AsCame(i, cells.ToStore)[row]
 		}
 	}
 	return out

@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"aftermath/core/survey"
+	"aftermath/internal/desk/cells"
 	"aftermath/internal/desk/state"
 	"aftermath/internal/files"
 	"aftermath/internal/store"
@@ -190,7 +191,7 @@ func newArrivals(s *state.Study, f Further) (*arrivals, error) {
 	}
 	if a.id >= 0 {
 		a.there = s.Rows.Set().List()
-		for row, cell := range s.Cells[a.id] {
+		for row, cell := range s.Cells.AsCame(a.id, cells.ToCompare) {
 			if cell = strings.TrimSpace(cell); cell != "" {
 				a.holders[cell] = append(a.holders[cell], row)
 			}
@@ -228,9 +229,9 @@ func (a *arrivals) replace(row []string, holders []int) {
 	last := holders[len(holders)-1]
 	for i := range a.study.Columns {
 		if a.from[i] < 0 && a.value[i] == "" {
-			row[i] = a.study.Cells[i][last]
+			row[i] = a.study.Cells.AsCame(i, cells.ToStore)[last]
 		}
-		if a.study.Columns[i].Role == survey.OpenEnded && row[i] != a.study.Cells[i][last] {
+		if a.study.Columns[i].Role == survey.OpenEnded && row[i] != a.study.Cells.AsCame(i, cells.ToCompare)[last] {
 			a.changed[i]++
 		}
 	}

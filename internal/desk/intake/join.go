@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"aftermath/core/survey"
+	"aftermath/internal/desk/cells"
 	"aftermath/internal/desk/state"
 	"aftermath/internal/files"
 	"aftermath/internal/store"
@@ -106,7 +107,7 @@ func join(ctx context.Context, s *state.Study, from Source, j Join, progress Pro
 		return nil
 	}
 	holders, loosely := map[string]int{}, map[string]bool{} // respondents by key
-	for _, cell := range s.Cells[key] {
+	for _, cell := range s.Cells.AsCame(key, cells.ToCompare) {
 		if k := j.key(cell); k != "" {
 			holders[k]++
 			loosely[looseKey(cell)] = true
@@ -139,13 +140,14 @@ func join(ctx context.Context, s *state.Study, from Source, j Join, progress Pro
 		return out, err
 	}
 	out.cells = make([][]string, s.Respondents())
-	for i, cell := range s.Cells[key] {
+	shown := s.Cells.Shown(key)
+	for i, cell := range s.Cells.AsCame(key, cells.ToCompare) {
 		k := j.key(cell)
 		out.cells[i] = rows[k]
 		switch {
 		case rows[k] == nil:
 			r.Without++
-			list(&r.WithoutKeys, strings.TrimSpace(cell))
+			list(&r.WithoutKeys, strings.TrimSpace(shown[i]))
 		default:
 			r.Matched++
 			if holders[k] > 1 {

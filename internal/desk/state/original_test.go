@@ -8,8 +8,6 @@ import (
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
 
-	"aftermath/core/playbook"
-	"aftermath/core/scheme"
 	"aftermath/core/text"
 )
 
@@ -18,16 +16,11 @@ import (
 func TestPiecesOfAnOriginal(t *testing.T) {
 	markup, err := text.NewPipeline("en", []text.Step{{ID: "markup"}})
 	require.NoError(t, err)
-	shown := func(original string, mask bool) Original {
-		p := playbook.New("en")
-		p.Mask = mask
-		return (&State{Scheme: scheme.Scheme{Playbook: p}}).Shown(original)
-	}
 	words := rapid.SampledFrom([]string{"queue ", "caf&eacute; ", "<b>", "</b>", "<br/>", "&amp;", "&nbsp;", "a < b ", "<a href=\"mailto:", "\">", "</a>",
 		" ann@example.net ", "ann&#64;example.net ", " 0300 555 0188 ", "\n", "é", ". "})
 	rapid.Check(t, func(rt *rapid.T) {
 		original := strings.Join(rapid.SliceOfN(words, 0, 12).Draw(rt, "words"), "")
-		plain, masked := shown(original, false), shown(original, true)
+		plain, masked := NewOriginal(original), NewOriginal(text.NewMasker(nil).Mask(original))
 		from := rapid.IntRange(0, len(original)).Draw(rt, "from")
 		to := rapid.IntRange(from, len(original)).Draw(rt, "to")
 		written, at := "", from
@@ -36,14 +29,14 @@ func TestPiecesOfAnOriginal(t *testing.T) {
 			written, at = written+p.Text, p.End
 		}
 		require.Equal(rt, original[from:to], written)
-		require.Equal(rt, markup.Clean(original).Text, plain.Read(0, len(original)))
-		for _, seen := range []string{masked.All(), masked.Read(0, len(original)), masked.Read(from, to), masked.Cut(from, to)} {
+		require.Equal(rt, markup.Clean(original).Text, plain.AsRead())
+		for _, seen := range []string{masked.Text, masked.AsRead(), masked.Read(min(from, len(masked.Text)), len(masked.Text))} {
 			require.NotContains(rt, seen, "ann@", "from %q", original)
 			require.NotContains(rt, seen, "ann&#64;", "from %q", original)
 			require.NotContains(rt, seen, "0300 555", "from %q", original)
 		}
 	})
-	o := shown(`<a href="mailto:ann@example.net">ann&#64;example.net</a> said so &amp; left`, true)
-	assert.Equal(t, `<a href="mailto:`+text.MaskSign+`">`+text.MaskSign+`</a> said so &amp; left`, o.All())
-	assert.Equal(t, text.MaskSign+" said so & left", o.Read(0, len(o.Unmasked)))
+	o := NewOriginal(text.NewMasker(nil).Mask(`<a href="mailto:ann@example.net">ann&#64;example.net</a> said so &amp; left`))
+	assert.Equal(t, `<a href="mailto:`+text.MaskSign+`">`+text.MaskSign+`</a> said so &amp; left`, o.Text)
+	assert.Equal(t, text.MaskSign+" said so & left", o.AsRead())
 }

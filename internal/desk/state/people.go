@@ -11,6 +11,7 @@ import (
 
 	"aftermath/core/crosstab"
 	"aftermath/core/survey"
+	"aftermath/internal/desk/cells"
 )
 
 type categoryCountsKey struct{}
@@ -46,8 +47,9 @@ func (s *Study) Persons(ctx context.Context) ([]int32, error) {
 		if column < 0 {
 			return nil, nil
 		}
-		numbers, persons, twice := map[string]int32{}, make([]int32, len(s.Cells[column])), false
-		for row, cell := range s.Cells[column] {
+		came := s.Cells.AsCame(column, cells.ToCompare)
+		numbers, persons, twice := map[string]int32{}, make([]int32, len(came)), false
+		for row, cell := range came {
 			if row%4096 == 0 && ctx.Err() != nil {
 				return nil, ctx.Err()
 			}

@@ -11,6 +11,7 @@ import (
 
 	"aftermath/core/parallel"
 	"aftermath/core/text"
+	"aftermath/internal/desk/cells"
 )
 
 // Personal is the personal data in the answers.
@@ -32,7 +33,8 @@ func (personalKey) Most() int { return 1 }
 // maxPersonal is how many different texts of a kind are told apart.
 const maxPersonal = 20_000
 
-// Personal looks through all answers for personal data, once per reading.
+// Personal looks through all answers as they came for personal data, once per reading. The texts are for those alone who may see
+// them.
 func (s *State) Personal(ctx context.Context) (Personal, error) {
 	return Remember(ctx, s.Text, personalKey{}, func(ctx context.Context) (Personal, error) {
 		const chunk = 2000
@@ -41,20 +43,21 @@ func (s *State) Personal(ctx context.Context) (Personal, error) {
 			texts []map[string]int
 		}
 		kinds := len(text.PersonalKinds)
-		parts := make([]part, (len(s.Answers)+chunk-1)/chunk)
+		came := s.Study.Cells.AsCame(s.Column, cells.ToList)
+		parts := make([]part, (len(came)+chunk-1)/chunk)
 		progress, done := s.Progress("looking for personal data"), atomic.Int64{}
 		err := parallel.Each(ctx, Workers(), len(parts), func() func(int) {
 			return func(i int) {
 				p := part{of: make([][]uint32, kinds), texts: make([]map[string]int, kinds)}
-				last := min((i+1)*chunk, len(s.Answers))
+				last := min((i+1)*chunk, len(came))
 				for row := i * chunk; row < last; row++ {
-					for _, found := range s.Reading.Masker.Find(s.Answers[row]) {
+					for _, found := range s.Reading.Masker.Find(came[row]) {
 						k := found.Kind
 						p.of[k] = append(p.of[k], uint32(row))
 						if p.texts[k] == nil {
 							p.texts[k] = map[string]int{}
 						}
-						p.texts[k][strings.Clone(s.Answers[row][found.Start:found.End])]++
+						p.texts[k][strings.Clone(came[row][found.Start:found.End])]++
 					}
 				}
 				parts[i] = p

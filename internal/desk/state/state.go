@@ -17,6 +17,7 @@ import (
 	"aftermath/core/scheme"
 	"aftermath/core/survey"
 	"aftermath/core/terms"
+	"aftermath/internal/desk/cells"
 )
 
 // ErrRequest is behind every error that is the asker's doing.
@@ -47,7 +48,7 @@ type State struct {
 	Question
 	Revision  int
 	Study     *Study
-	Answers   []string // the originals, by row
+	Answers   []string // the originals, by row, as they may be shown
 	Scheme    scheme.Scheme
 	Decisions frame.Decisions // those of the scheme, by row
 	Reading   playbook.Reading
@@ -112,7 +113,7 @@ func Begin(ctx context.Context, q Question, study *Study, revision int, to schem
 		Question:  q,
 		Revision:  revision,
 		Study:     study,
-		Answers:   study.Cells[q.Column],
+		Answers:   study.Cells.Shown(q.Column),
 		Scheme:    to,
 		Decisions: to.Decisions.In(study.Rows),
 		Links:     links,
@@ -127,13 +128,28 @@ func Begin(ctx context.Context, q Question, study *Study, revision int, to schem
 // With gives the state under another scheme, as it would be at the next revision. Only what depends on what the change touches is
 // worked out anew.
 func (s *State) With(ctx context.Context, to scheme.Scheme, touched scheme.Touched) (*State, error) {
+	return s.with(ctx, s.Study, to, touched)
+}
+
+// WithMasking is With where the scheme asks for another masking of the study.
+func (s *State) WithMasking(ctx context.Context, m cells.Masking, to scheme.Scheme, touched scheme.Touched) (*State, error) {
+	study, err := s.Study.Masked(m)
+	if err != nil {
+		return nil, err
+	}
+	return s.with(ctx, study, to, touched)
+}
+
+func (s *State) with(ctx context.Context, study *Study, to scheme.Scheme, touched scheme.Touched) (*State, error) {
 	next := *s
 	next.Scheme, next.Memo = to, nil
+	other := study != s.Study
+	next.Study, next.Answers = study, study.Cells.Shown(s.Column)
 	if touched.Decisions {
 		next.Decisions = to.Decisions.In(s.Study.Rows)
 	}
 	switch {
-	case touched.Text:
+	case touched.Text || other:
 		if err := next.read(ctx, "cleaning"); err != nil {
 			return nil, err
 		}
@@ -142,6 +158,9 @@ func (s *State) With(ctx context.Context, to scheme.Scheme, touched scheme.Touch
 		next.Counter = terms.NewCounter(next.View, s.Counter)
 		next.Terms = NewMemo()
 	}
+	if other {
+		return next.finished(ctx, s.Coding.OfOtherVariables())
+	}
 	if !touched.Coding() {
 		next.Memo = NewMemo()
 		return &next, nil
@@ -149,11 +168,16 @@ func (s *State) With(ctx context.Context, to scheme.Scheme, touched scheme.Touch
 	return next.finished(ctx, s.Coding)
 }
 
-// Of gives the state under other variables of the same respondents.
+// Of gives the state under other variables of the same respondents. Answers that may be shown otherwise now are read anew.
 func (s *State) Of(ctx context.Context, study *Study) (*State, error) {
 	next := *s
-	next.Study = study
+	next.Study, next.Answers = study, study.Cells.Shown(s.Column)
 	next.Name = study.Columns[next.Column].Name
+	if !study.Cells.Masking().Equal(s.Study.Cells.Masking()) {
+		if err := next.read(ctx, "cleaning"); err != nil {
+			return nil, err
+		}
+	}
 	return next.finished(ctx, s.Coding.OfOtherVariables())
 }
 

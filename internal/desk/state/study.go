@@ -7,6 +7,7 @@ import (
 	"slices"
 
 	"aftermath/core/survey"
+	"aftermath/internal/desk/cells"
 )
 
 // Setup is what a study is made of: its respondents and what their columns are.
@@ -24,24 +25,48 @@ type Setup struct {
 type Study struct {
 	Setup
 	survey.Set
-	Cells [][]string // by column and row, as they came
-	Memo  *Memo      // what was worked out of it
+	Cells cells.Cells
+	Memo  *Memo // what was worked out of it
 
 	profiles []*Memo // of each column; a column that stays as it is keeps its own
 }
 
-// NewStudy reads the columns. What an earlier state of the study has read of the same cells is used again.
-func NewStudy(setup Setup, cells [][]string, earlier *Study) (*Study, error) {
-	s := &Study{Setup: setup, Cells: cells, Memo: NewMemo()}
-	var known survey.Set
-	if earlier != nil && !slices.Equal(earlier.Rows, setup.Rows) {
+// NewStudy reads the columns of cells as they came. What an earlier state of the study has read of the same cells is used again.
+func NewStudy(setup Setup, came [][]string, masking cells.Masking, earlier *Study) (*Study, error) {
+	answers := func(column int) bool { return setup.Columns[column].Role == survey.OpenEnded }
+	return newStudy(setup, cells.New(came[:len(setup.Columns)], answers, masking), earlier)
+}
+
+// With reads the same cells by another setup of the same respondents, which may have fewer columns.
+func (s *Study) With(setup Setup) (*Study, error) { return s.made(setup, s.Cells.Masking()) }
+
+// Masked is the study under another masking: itself, where it is the same.
+func (s *Study) Masked(m cells.Masking) (*Study, error) {
+	if m.Equal(s.Cells.Masking()) {
+		return s, nil
+	}
+	return s.made(s.Setup, m)
+}
+
+func (s *Study) made(setup Setup, m cells.Masking) (*Study, error) {
+	came := make([][]string, len(setup.Columns))
+	for i := range came {
+		came[i] = s.Cells.AsCame(i, cells.ToStore)
+	}
+	return NewStudy(setup, came, m, s)
+}
+
+func newStudy(setup Setup, of cells.Cells, earlier *Study) (*Study, error) {
+	s := &Study{Setup: setup, Cells: of, Memo: NewMemo()}
+	if earlier != nil && (!slices.Equal(earlier.Rows, setup.Rows) || !earlier.Cells.Masking().Equal(of.Masking())) {
 		earlier = nil
 	}
+	var known survey.Set
 	if earlier != nil {
 		known = earlier.Set
 	}
 	var err error
-	if s.Set, err = survey.Build(setup.Columns, setup.Derived, cells, known); err != nil {
+	if s.Set, err = survey.Build(setup.Columns, setup.Derived, of.Variables(setup.Columns), known); err != nil {
 		return nil, err
 	}
 	for i, spec := range setup.Columns {
@@ -74,7 +99,7 @@ func (profileKey) Most() int { return 1 }
 // Profile is what there is to know of a column.
 func (s *Study) Profile(ctx context.Context, column int) (survey.Profile, error) {
 	return Remember(ctx, s.profiles[column], profileKey{}, func(ctx context.Context) (survey.Profile, error) {
-		return survey.NewProfile(ctx, s.Columns[column], s.Cells[column])
+		return survey.NewProfile(ctx, s.Columns[column], s.Cells.Variable(s.Columns, column))
 	})
 }
 

@@ -137,41 +137,17 @@ func (s *State) Hazards(ctx context.Context) ([]playbook.Hazard, error) {
 	})
 }
 
-// Original is an answer as it may be shown: with personal data masked if the question says so.
+// Original is an answer as it may be shown.
 type Original struct {
-	// As it was written, personal data too: to work on, never to show.
-	Unmasked string
-	Markup   []text.Mark // tags and entities, with what people read in their place
-	masked   []text.Personal
+	Text   string
+	Markup []text.Mark // tags and entities, with what people read in their place
 }
 
 // Original gives an answer as it may be shown.
-func (s *State) Original(row int) Original { return s.Shown(s.Answers[row]) }
+func (s *State) Original(row int) Original { return NewOriginal(s.Answers[row]) }
 
-// Shown gives a text as it may be shown.
-func (s *State) Shown(original string) Original {
-	out := Original{Unmasked: original, Markup: text.Markup(original)}
-	if s.Scheme.Mask {
-		out.masked = s.Reading.Masker.Find(original)
-	}
-	return out
-}
-
-// Cut is a stretch of the original as it was written, with personal data in it masked; of data that begins before the stretch
-// nothing shows.
-func (o Original) Cut(start, end int) string {
-	out := ""
-	for _, p := range o.masked {
-		if p.End <= start || p.Start >= end {
-			continue
-		}
-		if p.Start >= start {
-			out += o.Unmasked[start:p.Start] + text.MaskSign
-		}
-		start = min(p.End, end)
-	}
-	return out + o.Unmasked[start:end]
-}
+// NewOriginal finds the tags and entities of a text.
+func NewOriginal(shown string) Original { return Original{shown, text.Markup(shown)} }
 
 // Piece is a stretch of an original that no tag or entity begins or ends in.
 type Piece struct {
@@ -180,15 +156,14 @@ type Piece struct {
 	Read       string // what people read there: the same, but for tags and entities
 }
 
-// Pieces parts a stretch of the original at its tags and entities. Together the texts are what Cut gives.
+// Pieces parts a stretch of the original at its tags and entities. Together the texts are the stretch.
 func (o Original) Pieces(start, end int) (out []Piece) {
 	add := func(from, to int, read *string) {
 		if from == to {
 			return
 		}
-		p := Piece{Start: from, End: to, Text: o.Cut(from, to)}
-		p.Read = p.Text
-		if read != nil && !o.hides(from, to) {
+		p := Piece{Start: from, End: to, Text: o.Text[from:to], Read: o.Text[from:to]}
+		if read != nil {
 			p.Read = *read
 		}
 		out = append(out, p)
@@ -210,18 +185,7 @@ func (o Original) Pieces(start, end int) (out []Piece) {
 	return out
 }
 
-// hides says whether the stretch is a part of personal data that is masked, and holds none whole with something around it: a tag
-// may, and is not read at all.
-func (o Original) hides(start, end int) bool {
-	for _, p := range o.masked {
-		if p.Start < end && start < p.End {
-			return !(start < p.Start && p.End < end)
-		}
-	}
-	return false
-}
-
-// Read is a stretch of the original as people read it: without tags, entities decoded, personal data masked.
+// Read is a stretch of the original as people read it: without tags, entities decoded.
 func (o Original) Read(start, end int) string {
 	var b strings.Builder
 	for _, p := range o.Pieces(start, end) {
@@ -230,25 +194,19 @@ func (o Original) Read(start, end int) string {
 	return b.String()
 }
 
-// All is the whole original as it may be shown.
-func (o Original) All() string { return o.Cut(0, len(o.Unmasked)) }
+// AsRead is all of it as people read it.
+func (o Original) AsRead() string { return o.Read(0, len(o.Text)) }
 
-// Cell is a cell of the data as exports write it: personal data is masked if the question says so, whatever column it stands in.
-func (s *State) Cell(row, column int) string {
-	cell := s.Study.Cells[column][row]
-	if s.Scheme.Mask {
-		return s.Reading.Masker.Mask(cell)
-	}
-	return cell
-}
+// Cell is a cell of the data as it may be shown.
+func (s *State) Cell(row, column int) string { return s.Study.Cells.Shown(column)[row] }
 
 // CellAsRead is Cell with the answers in open-ended columns as people read them.
 func (s *State) CellAsRead(row, column int) string {
-	cell := s.Study.Cells[column][row]
+	cell := s.Cell(row, column)
 	if s.Study.Columns[column].Role == survey.OpenEnded {
-		return s.Shown(cell).Read(0, len(cell))
+		return NewOriginal(cell).AsRead()
 	}
-	return s.Cell(row, column)
+	return cell
 }
 
 // About is something that is known of a respondent.

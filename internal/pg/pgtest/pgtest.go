@@ -77,3 +77,18 @@ func Database(t testing.TB) string {
 	u.Path = name
 	return u.String()
 }
+
+// Exec runs a statement on a database: for a state that no method of ours leads to.
+func Exec(t testing.TB, database, statement string) {
+	t.Helper()
+	ctx, cancel := context.WithTimeout(context.Background(), 30*time.Second)
+	defer cancel()
+	conn, err := pgx.Connect(ctx, database)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer conn.Close(ctx)
+	if _, err := conn.Exec(ctx, statement); err != nil {
+		t.Fatal(err)
+	}
+}

@@ -43,7 +43,7 @@ func alikeOf(ctx context.Context, s *state.State) (Alike, error) {
 	out := Alike{Groups: len(found.Groups), Answers: int(found.All.GetCardinality()), Exact: found.Exact, Top: []AlikeGroup{}}
 	for _, g := range found.Groups[:min(len(found.Groups), maxGroups)] {
 		first := int(g[0])
-		out.Top = append(out.Top, AlikeGroup{s.Respondent(first), state.Shortened(s.Original(first).All(), maxTextList), len(g)})
+		out.Top = append(out.Top, AlikeGroup{s.Respondent(first), state.Shortened(s.Original(first).Text, maxTextList), len(g)})
 	}
 	return out, nil
 }
@@ -186,7 +186,7 @@ func leftover(s *state.State, l text.Leftover, word uint32) LeftoverFound {
 		}
 	}
 	for source, n := range from {
-		out.From = append(out.From, LeftoverOf{s.Shown(source).All(), n})
+		out.From = append(out.From, LeftoverOf{source, n})
 	}
 	slices.SortFunc(out.From, func(a, b LeftoverOf) int { return cmp.Or(b.Answers-a.Answers, strings.Compare(a.Text, b.Text)) })
 	out.From = out.From[:min(3, len(out.From))]
@@ -202,9 +202,6 @@ func differently(s *state.State, steps []text.Step, rows []uint32) (n int) {
 	other, err := text.NewPipeline(s.Scheme.Language, steps)
 	if err != nil {
 		return 0
-	}
-	if s.Scheme.Mask {
-		other = other.Masking(s.Reading.Masker)
 	}
 	var a, b text.Cleaned
 	for _, row := range rows {

@@ -100,10 +100,10 @@ func sheet(touched []*roaring.Bitmap, focus *roaring.Bitmap, limit int) []uint32
 // proof marks what cleaning changed in an answer.
 func proof(s *state.State, row int) Proof {
 	original := s.Original(row)
-	c, stages := s.Reading.Pipeline.Trace(original.Unmasked)
+	c, stages := s.Reading.Pipeline.Trace(original.Text)
 	out := []ProofPiece{}
 	add := func(start, end int, piece ProofPiece) {
-		piece.Text = original.Cut(start, end)
+		piece.Text = original.Text[start:end]
 		out = append(out, piece)
 	}
 	at := 0
@@ -114,8 +114,8 @@ func proof(s *state.State, row int) Proof {
 		add(m.Start, m.End, ProofPiece{Struck: true, With: m.With, Steps: text.StepsOf(m, stages)})
 		at = m.End
 	}
-	if at < len(original.Unmasked) {
-		add(at, len(original.Unmasked), ProofPiece{})
+	if at < len(original.Text) {
+		add(at, len(original.Text), ProofPiece{})
 	}
 	return Proof{Number: s.Respondent(row), Pieces: out}
 }

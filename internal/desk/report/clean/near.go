@@ -76,7 +76,7 @@ func NearOf(ctx context.Context, s *state.State, percent int) (Near, error) {
 			out.Blocks = append(out.Blocks, one)
 		}
 	}
-	text := func(row uint32) string { return state.Shortened(s.Original(int(row)).All(), maxNearText) }
+	text := func(row uint32) string { return state.Shortened(s.Original(int(row)).Text, maxNearText) }
 	for _, g := range found.Groups[:min(len(found.Groups), maxLooked)] {
 		if len(out.Top) == maxGroups {
 			break

@@ -11,6 +11,7 @@ import (
 type PersonalData struct {
 	Kinds  []PersonalFound `json:"kinds"`
 	Passed []string        `json:"passed" doc:"texts that were said to be none"`
+	Hidden bool            `json:"hidden,omitempty" doc:"the study masks personal data, and who asks may not see it: the texts are counted, and not listed"`
 }
 
 // PersonalFound is the personal data of a kind.
@@ -24,16 +25,20 @@ type PersonalFound struct {
 // maxTexts is how many texts of a kind are listed.
 const maxTexts = 200
 
-// PersonalOf tells what personal data the answers hold. The first time after cleaning it reads all answers.
-func PersonalOf(ctx context.Context, s *state.State) (PersonalData, error) {
+// PersonalOf tells what personal data the answers hold, with the texts where they may be seen. The first time after cleaning it reads
+// all answers.
+func PersonalOf(ctx context.Context, s *state.State, seen bool) (PersonalData, error) {
 	found, err := s.Personal(ctx)
 	if err != nil {
 		return PersonalData{}, err
 	}
-	out := PersonalData{Kinds: []PersonalFound{}, Passed: append([]string{}, s.Scheme.NotPersonal...)}
+	out := PersonalData{Kinds: []PersonalFound{}, Hidden: !seen, Passed: append([]string{}, s.Scheme.NotPersonal...)}
 	for k, name := range text.PersonalKinds {
 		texts := found.Texts[k]
-		listed := append([]state.PersonalText{}, texts[:min(maxTexts, len(texts))]...)
+		listed := []state.PersonalText{}
+		if seen {
+			listed = append(listed, texts[:min(maxTexts, len(texts))]...)
+		}
 		out.Kinds = append(out.Kinds, PersonalFound{name, int(found.Of[k].GetCardinality()), listed, len(texts) - len(listed)})
 	}
 	return out, nil

@@ -50,7 +50,7 @@ func WhyOf(s *state.State, answer survey.Respondent, category string) (Why, erro
 	out := Why{Has: r.Answers.Contains(a), ByRules: r.ByRules.Contains(a), Mark: mark, Rules: []WhyRule{}}
 	out.Reason = reason(s, r, a, mark)
 	original := s.Original(row)
-	words := s.Reading.Pipeline.Clean(original.Unmasked).Words
+	words := s.Reading.Pipeline.Clean(original.Text).Words
 	add := func(list []frame.RuleResult, unless bool) {
 		for i, x := range list {
 			w := WhyRule{Source: x.Source, Number: i + 1, Unless: unless, Found: x.Answers.Contains(a), Parts: []WhyPart{}}
@@ -78,11 +78,11 @@ func WhyOf(s *state.State, answer survey.Respondent, category string) (Why, erro
 					for last+1 < len(step.Words) && step.Words[last+1] == step.Words[last]+1 {
 						last++
 					}
-					part.Words = append(part.Words, original.Cut(words[step.Words[i]].Start, words[step.Words[last]].End))
+					part.Words = append(part.Words, original.Text[words[step.Words[i]].Start:words[step.Words[last]].End])
 					i = last + 1
 				}
 				for _, t := range step.Stretches {
-					part.Words = append(part.Words, original.Cut(t[0], t[1]))
+					part.Words = append(part.Words, original.Text[t[0]:t[1]])
 				}
 				w.Parts = append(w.Parts, part)
 			}

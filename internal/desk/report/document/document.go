@@ -87,7 +87,7 @@ type FoundNow struct {
 
 // Said is a quote as it reads.
 type Said struct {
-	Text   string        `json:"text" doc:"as it may be shown: without tags, masked where the question masks"`
+	Text   string        `json:"text" doc:"as it may be shown: without tags, masked where the study masks"`
 	Before bool          `json:"before" doc:"something is left out before it"`
 	After  bool          `json:"after"`
 	Who    []state.About `json:"who"`
@@ -194,7 +194,7 @@ func said(s *state.State, q Quote) Said {
 		return Said{Gone: true, Who: []state.About{}}
 	}
 	o := s.Original(row)
-	whole := strings.TrimSpace(o.Read(0, len(o.Unmasked)))
+	whole := strings.TrimSpace(o.AsRead())
 	sum := sha256.Sum256([]byte(whole))
 	out := Said{Text: whole, Who: s.Who(row), Of: hex.EncodeToString(sum[:8]), Whole: whole}
 	if q.Of != out.Of || q.From == 0 && q.To == 0 {

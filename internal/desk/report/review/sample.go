@@ -151,7 +151,7 @@ func BlindTable(s *state.State, members []survey.Respondent) ([][]string, error)
 	out := [][]string{{"id", "answer", "category"}}
 	for _, p := range members {
 		if row, there := s.Study.Rows.Row(p); there {
-			out = append(out, []string{s.Cell(row, column), s.Original(row).All(), ""})
+			out = append(out, []string{s.Cell(row, column), s.Original(row).Text, ""})
 		}
 	}
 	return out, nil

@@ -95,7 +95,7 @@ func Context(
 // contextLine cuts the original around a place. White space counts as one blank, line breaks too.
 func contextLine(s *state.State, p terms.Place, asRead bool) ContextLine {
 	shown := s.Original(int(p.Answer))
-	original := shown.Unmasked
+	original := shown.Text
 	words := s.Reading.Pipeline.Clean(original).Words
 	first, last := int(p.Start), int(p.Start+p.Length-1)
 	from, to := 0, len(original)
@@ -106,7 +106,7 @@ func contextLine(s *state.State, p terms.Place, asRead bool) ContextLine {
 		to = words[last+contextWords].End
 	}
 	start, end := words[first].Start, words[last].End
-	show := shown.Cut
+	show := func(from, to int) string { return original[from:to] }
 	if asRead {
 		show = shown.Read
 	}
