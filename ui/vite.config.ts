@@ -6,11 +6,15 @@ import { compression, defineAlgorithm } from 'vite-plugin-compression2';
 const server = process.env.AFTERMATH ?? 'http://127.0.0.1:8420';
 
 export default defineConfig({
-  // What can be compressed stands beside its original as .gz, for the server to send.
+  // Scripts and styles are kept compressed alone: the server sends them so, and unpacks them for who takes nothing else.
   plugins: [
     react(),
     tailwind(),
-    compression({ include: /\.(js|css)$/, threshold: 1024, algorithms: [defineAlgorithm('gzip', { level: 9 })] }),
+    compression({
+      include: /\.(js|css)$/,
+      algorithms: [defineAlgorithm('gzip', { level: 9 })],
+      deleteOriginalAssets: true,
+    }),
   ],
   build: { emptyOutDir: false, assetsInlineLimit: 0, modulePreload: { polyfill: false } },
   html: { cspNonce: 'NONCE' },

@@ -1,10 +1,14 @@
 package main
 
 import (
+	"cmp"
 	"context"
+	"errors"
 	"fmt"
 	"io"
 	"log/slog"
+	"math"
+	"math/rand/v2"
 	"os"
 	"path/filepath"
 	"slices"
@@ -14,49 +18,66 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"aftermath/internal/backup"
 	"aftermath/internal/desk"
 	"aftermath/internal/store"
 )
 
 const backupEnding = ".aftermath.zip"
 
-// database is where studies are kept.
-type database struct{ url, data string }
-
-func (o *database) flags(c *cobra.Command) {
-	c.Flags().StringVar(&o.url, "database", "", "URL of a PostgreSQL server to use instead of a private one")
-	c.Flags().StringVar(
-		&o.data, "data", "", "folder of the private PostgreSQL (default: in the user's data directory; for root /var/lib/aftermath)",
-	)
-}
-
-// use works on the studies that are kept, also while a server runs on them.
-func (o *database) use(ctx context.Context, work func(d *desk.Desk) error) error {
-	return o.open(ctx, func(s *store.Store) error { return work(desk.New(s)) })
-}
-
 func backupCommand() *cobra.Command {
 	var at database
 	var study, out string
+	var people bool
 	c := &cobra.Command{
 		Use:   "backup",
-		Short: "Write a back-up of all studies, or of one; a server may run and people may work meanwhile",
+		Short: "Write a back-up of all studies, of one, or of the accounts; a server may run and people may work meanwhile",
 		Args:  cobra.NoArgs,
 		RunE: func(c *cobra.Command, _ []string) error {
-			return at.use(c.Context(), func(d *desk.Desk) error {
-				id, err := studyOf(c.Context(), d, study)
-				if err != nil {
-					return err
+			if people && study != "" {
+				return errors.New("--accounts and --study do not go together: accounts have a back-up of their own")
+			}
+			return at.open(c.Context(), func(s *store.Store) error {
+				d := desk.New(s)
+				write := func(w io.Writer) error { return s.BackupAccounts(c.Context(), w) }
+				if !people {
+					id, err := studyOf(c.Context(), d, study)
+					if err != nil {
+						return err
+					}
+					if all, err := d.Studies(c.Context(), false); err != nil || len(all) == 0 {
+						return errors.Join(err, fmt.Errorf("there are no studies in %s; nothing was written", at.where()))
+					}
+					write = func(w io.Writer) error { return d.Backup(c.Context(), id, w) }
 				}
-				return writeFor(0o600, out, func(w io.Writer) error { return d.Backup(c.Context(), id, w) })
+				made, err := readBack(c.Context(), out, write)
+				if err == nil && people {
+					fmt.Fprintf(c.OutOrStdout(), "backed up the accounts of %s\n", at.where())
+				} else if err == nil {
+					fmt.Fprintf(c.OutOrStdout(), "backed up %d studies of %s\n", made, at.where())
+				}
+				return err
 			})
 		},
 	}
 	at.flags(c)
 	c.Flags().StringVar(&study, "study", "", "name or number of the study (default: all that are not deleted)")
+	c.Flags().BoolVar(&people, "accounts", false, "accounts, what is shared with them, and the house style, in the place of studies")
 	c.Flags().StringVar(&out, "out", "", "file to write, "+backupEnding+" by custom; it holds what people wrote, and only you can read it")
 	_ = c.MarkFlagRequired("out")
 	return c
+}
+
+// readBack writes a back-up and reads it back before it takes its name; it gives how many studies are in it.
+func readBack(ctx context.Context, path string, write func(w io.Writer) error) (studies int, err error) {
+	return studies, writeChecked(0o600, path, write, func(written string) error {
+		a, err := backup.Open(ctx, written, math.MaxInt64)
+		if err != nil {
+			return fmt.Errorf("the back-up can't be read back; none was kept: %w", err)
+		}
+		studies = len(a.Studies)
+		return a.Close()
+	})
 }
 
 // studyOf finds a study by its name or number; 0 where none is called for.
@@ -81,12 +102,21 @@ func studyOf(ctx context.Context, d *desk.Desk, called string) (int64, error) {
 
 func restoreCommand() *cobra.Command {
 	var at database
+	var most int
 	c := &cobra.Command{
 		Use:   "restore FILE",
-		Short: "Bring in the studies of a back-up, beside those that there are; all of them or, if anything is wrong with it, none",
+		Short: "Bring in the studies of a back-up, beside those that there are, or its accounts, where there are none; all or, if anything is wrong with it, nothing",
 		Args:  cobra.ExactArgs(1),
 		RunE: func(c *cobra.Command, args []string) error {
-			return at.use(c.Context(), func(d *desk.Desk) error {
+			return at.open(c.Context(), func(s *store.Store) error {
+				if a, err := backup.Open(c.Context(), args[0], math.MaxInt64); err == nil && a.Accounts {
+					defer a.Close()
+					return restoreAccounts(c, s, a)
+				} else if err == nil {
+					_ = a.Close()
+				}
+				d := desk.New(s)
+				d.MostRestored = int64(most) << 20
 				restored, err := d.Restore(c.Context(), args[0])
 				if err != nil {
 					return err
@@ -98,8 +128,24 @@ func restoreCommand() *cobra.Command {
 			})
 		},
 	}
+	c.Flags().IntVar(&most, "restore-max", 0, "MiB that the back-up may unpack to (default: no bound but the room on the disk)")
 	at.flags(c)
 	return c
+}
+
+func restoreAccounts(c *cobra.Command, s *store.Store, from *backup.Archive) error {
+	n, left, err := s.RestoreAccounts(c.Context(), from)
+	if errors.Is(err, store.ErrAccounts) {
+		return errors.New("there are accounts here already, so that none were restored; those of a back-up come in only where there is none")
+	}
+	if err != nil {
+		return err
+	}
+	fmt.Fprintf(c.OutOrStdout(), "restored %d accounts\n", n)
+	for _, what := range left {
+		fmt.Fprintf(c.OutOrStdout(), "not shared, as no study of that name is here, or several: %s\n", what)
+	}
+	return nil
 }
 
 // schedule is when back-ups of all studies are made by themselves, and where they are kept.
@@ -128,7 +174,7 @@ func (o *schedule) check() error {
 }
 
 // run makes back-ups until the context ends: the first when the newest that there is has become old enough.
-func (o *schedule) run(ctx context.Context, d *desk.Desk) {
+func (o *schedule) run(ctx context.Context, d *desk.Desk, s *store.Store) {
 	if o.dir == "" {
 		return
 	}
@@ -137,11 +183,9 @@ func (o *schedule) run(ctx context.Context, d *desk.Desk) {
 		_ = os.Remove(half)
 	}
 	pause := time.Duration(0)
-	if made := o.made(); len(made) > 0 {
-		if info, err := os.Stat(made[len(made)-1]); err == nil {
-			d.SetBackedUp(desk.BackedUp{Folder: o.dir, At: info.ModTime()})
-			pause = max(0, o.every-time.Since(info.ModTime()))
-		}
+	if last, ok := o.last(time.Now()); ok {
+		d.SetBackedUp(desk.BackedUp{Folder: o.dir, At: last})
+		pause = max(0, o.every-time.Since(last))
 	}
 	for {
 		select {
@@ -149,34 +193,117 @@ func (o *schedule) run(ctx context.Context, d *desk.Desk) {
 			return
 		case <-time.After(pause):
 		}
+		pause = o.every
 		now := time.Now()
-		path := filepath.Join(o.dir, now.UTC().Format("aftermath-20060102T150405Z")+backupEnding)
-		err := writeFor(0o600, path, func(w io.Writer) error { return d.Backup(ctx, 0, w) })
+		made, err := o.make(ctx, d, s, now)
 		switch {
 		case ctx.Err() != nil:
 			return
 		case err != nil:
-			slog.Error("no back-up was made", "path", path, "error", err)
-			d.SetBackedUp(desk.BackedUp{Folder: o.dir, At: now, Problem: err.Error()})
+			slog.Error("the back-up on schedule", "folder", o.dir, "error", err)
+			made.Problem = err.Error()
 			pause = min(o.every, 10*time.Minute)
+		}
+		d.SetBackedUp(made)
+		if err := s.AddLog(ctx, store.LogEntry{Who: "the server", Action: "Back up on schedule", Detail: cmp.Or(made.Problem, made.Read)}); err != nil {
+			slog.Error("the log can't be added to", "error", err)
+		}
+		if err != nil {
 			continue
 		}
-		d.SetBackedUp(desk.BackedUp{Folder: o.dir, At: now})
 		for _, old := range o.tooMany() {
-			if err := os.Remove(old); err != nil {
+			if err := errors.Join(os.Remove(old), removeIfThere(accountsBeside(old))); err != nil {
 				slog.Error("an old back-up can't be deleted", "error", err)
 			}
 		}
-		pause = o.every
 	}
+}
+
+// make makes a back-up of all studies and one of the accounts, and reads them back. A file that can't be read back is not kept.
+func (o *schedule) make(ctx context.Context, d *desk.Desk, s *store.Store, now time.Time) (desk.BackedUp, error) {
+	out := desk.BackedUp{Folder: o.dir, At: now}
+	path := filepath.Join(o.dir, now.UTC().Format("aftermath-"+momentLayout)+backupEnding)
+	n, err := readBack(ctx, path, func(w io.Writer) error { return d.Backup(ctx, 0, w) })
+	if err != nil {
+		return out, err
+	}
+	if _, err := readBack(ctx, accountsBeside(path), func(w io.Writer) error { return s.BackupAccounts(ctx, w) }); err != nil {
+		return out, err
+	}
+	v, err := d.Verify(ctx, path, chosenForTrial)
+	if err != nil {
+		return out, fmt.Errorf("it was written to %s, and restoring it on trial failed: %w", path, err)
+	}
+	out.Whole = true
+	out.Read = fmt.Sprintf("%d studies, all of them read back whole", n)
+	if v.Study != "" {
+		out.Read += fmt.Sprintf("; %q was restored on trial, and its %d figures are the same", v.Study, v.Figures)
+	}
+	return out, nil
+}
+
+// maxTrial is how many respondents a study has at most that is restored on trial, where there is one so small.
+const maxTrial = 200_000
+
+// chosenForTrial is which of some studies is restored on trial: any of those that are not large, else the smallest.
+func chosenForTrial(studies []backup.Study) int {
+	var small []int
+	smallest := 0
+	for i, s := range studies {
+		if s.Respondents <= maxTrial {
+			small = append(small, i)
+		}
+		if s.Respondents < studies[smallest].Respondents {
+			smallest = i
+		}
+	}
+	if len(small) == 0 {
+		return smallest
+	}
+	return small[rand.IntN(len(small))]
+}
+
+// accountsBeside is where the accounts are backed up that belong to a back-up of studies.
+func accountsBeside(path string) string {
+	return strings.TrimSuffix(path, backupEnding) + ".accounts" + backupEnding
+}
+
+func removeIfThere(path string) error {
+	if err := os.Remove(path); !errors.Is(err, os.ErrNotExist) {
+		return err
+	}
+	return nil
+}
+
+const momentLayout = "20060102T150405Z"
+
+// last is when the newest back-up was made, by its name, if one was. One that says that it is of later than now says nothing: a clock
+// was wrong, then or now.
+func (o *schedule) last(now time.Time) (time.Time, bool) {
+	made := o.made()
+	for i := len(made) - 1; i >= 0; i-- {
+		if at := o.moment(made[i]); !at.After(now) {
+			return at, true
+		}
+	}
+	return time.Time{}, false
+}
+
+// moment is when a back-up was made, by its name; zero where that does not say it.
+func (o *schedule) moment(path string) time.Time {
+	name := strings.TrimSuffix(strings.TrimPrefix(filepath.Base(path), "aftermath-"), backupEnding)
+	at, err := time.Parse(momentLayout, name)
+	if err != nil {
+		return time.Time{}
+	}
+	return at
 }
 
 // made are the back-ups in the folder that were made on schedule, the oldest first: their names say when.
 func (o *schedule) made() (paths []string) {
 	all, _ := filepath.Glob(filepath.Join(o.dir, "aftermath-*"+backupEnding))
 	for _, path := range all {
-		moment := strings.TrimSuffix(strings.TrimPrefix(filepath.Base(path), "aftermath-"), backupEnding)
-		if _, err := time.Parse("20060102T150405Z", moment); err == nil {
+		if !o.moment(path).IsZero() {
 			paths = append(paths, path)
 		}
 	}

@@ -177,11 +177,19 @@ func write(path string, fill func(w io.Writer) error) error { return writeFor(0o
 
 // writeFor makes a file that so many may read.
 func writeFor(mode os.FileMode, path string, fill func(w io.Writer) error) error {
+	return writeChecked(mode, path, fill, func(string) error { return nil })
+}
+
+// writeChecked is writeFor with a look at what was written, under another name, before it takes its own.
+func writeChecked(mode os.FileMode, path string, fill func(w io.Writer) error, check func(written string) error) error {
 	f, err := os.CreateTemp(filepath.Dir(path), ".aftermath-*")
 	if err != nil {
 		return err
 	}
 	err = errors.Join(fill(f), f.Chmod(mode), f.Sync(), f.Close())
+	if err == nil {
+		err = check(f.Name())
+	}
 	if err == nil {
 		err = os.Rename(f.Name(), path)
 	}

@@ -3,6 +3,7 @@ package main
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"os"
 	"os/signal"
@@ -11,6 +12,9 @@ import (
 	"github.com/spf13/cobra"
 )
 
+// errLogged is behind an error that is in the log already.
+var errLogged = errors.New("it is in the log")
+
 func main() {
 	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
 	defer stop()
@@ -18,10 +22,12 @@ func main() {
 		SilenceUsage: true, SilenceErrors: true, CompletionOptions: cobra.CompletionOptions{HiddenDefaultCmd: true}}
 	root.AddCommand(
 		serveCommand(), demoCommand(), codeCommand(), cleanCommand(), termsCommand(), tabCommand(), reportCommand(), agreeCommand(),
-		reviewCommand(), backupCommand(), restoreCommand(), userCommand(), tokenCommand(), doctorCommand(), openapiCommand(), limitsCommand(),
+		reviewCommand(), backupCommand(), restoreCommand(), userCommand(), tokenCommand(), doctorCommand(), initCommand(), openapiCommand(), limitsCommand(),
 	)
 	if err := root.ExecuteContext(ctx); err != nil {
-		fmt.Fprintln(os.Stderr, "aftermath:", err)
+		if !errors.Is(err, errLogged) {
+			fmt.Fprintln(os.Stderr, "aftermath:", err)
+		}
 		os.Exit(1)
 	}
 }

@@ -18,6 +18,13 @@ import (
 	"aftermath/internal/desk"
 )
 
+func oneIf(is bool) float64 {
+	if is {
+		return 1
+	}
+	return 0
+}
+
 // serveMetrics serves what the server counts on an address of its own, and gives what is to be told of every request; nil for
 // nobody.
 func (o *serveOptions) serveMetrics(ctx context.Context, d *desk.Desk) (api.Observe, error) {
@@ -40,10 +47,8 @@ func (o *serveOptions) serveMetrics(ctx context.Context, d *desk.Desk) (api.Obse
 		gauge("aftermath_open_questions", "Questions in memory.", func() float64 { n, _ := d.InMemory(); return float64(n) }),
 		gauge("aftermath_open_answers", "Answers in memory.", func() float64 { _, n := d.InMemory(); return float64(n) }),
 		gauge("aftermath_database_up", "1 while the database can be reached.", func() float64 {
-			if e, any := d.Trouble(); any && e.Since != nil {
-				return 0
-			}
-			return 1
+			e, any := d.Trouble()
+			return oneIf(!any || e.Since == nil)
 		}),
 		gauge("aftermath_backup_timestamp_seconds", "When the last back-up was made on schedule; 0 if none was, or it failed.", func() float64 {
 			if b := d.BackedUp(); b.Problem == "" && !b.At.IsZero() {
@@ -51,7 +56,22 @@ func (o *serveOptions) serveMetrics(ctx context.Context, d *desk.Desk) (api.Obse
 			}
 			return 0
 		}),
+		gauge("aftermath_backup_read_back", "1 if the last back-up on schedule was read back and restored on trial.", func() float64 {
+			return oneIf(d.BackedUp().Whole)
+		}),
 	)
+	if o.secure.cert != "" {
+		r.MustRegister(
+			gauge("aftermath_certificate_days_left", "Days until the TLS certificate ends.", func() float64 {
+				ends, _ := o.secure.state()
+				return time.Until(ends).Hours() / 24
+			}),
+			gauge("aftermath_certificate_well", "1 while the TLS certificate can be read and was renewed in time.", func() float64 {
+				_, err := o.secure.state()
+				return oneIf(err == nil)
+			}),
+		)
+	}
 	if free := d.Free; free != nil {
 		r.MustRegister(gauge("aftermath_free_bytes", "Space left on the disk of the data.", func() float64 { n, _ := free(); return float64(n) }))
 	}

@@ -37,6 +37,9 @@ type serveOptions struct {
 	privateFetch bool
 	backups      schedule
 	keepDeleted  time.Duration
+	keepLog      time.Duration
+	restoreMax   int // MiB; 0: what is free on the disk of the data
+	connections  int
 	memory       int // MiB
 	secure       certificate
 	proxies      []string
@@ -51,11 +54,14 @@ func (o *serveOptions) flags(c *cobra.Command) {
 	f := c.Flags()
 	f.StringVar(
 		&o.listen, "listen", "127.0.0.1:8420",
-		"address to serve on; beyond this machine only with an account (aftermath user add) and over TLS",
+		"address to serve on; beyond this machine, or behind a proxy, only with an account (aftermath user add) and over TLS",
 	)
 	o.database.flags(c)
 	o.backups.flags(c)
 	f.DurationVar(&o.keepDeleted, "keep-deleted", 30*24*time.Hour, "how long a deleted study can be restored")
+	f.DurationVar(&o.keepLog, "keep-log", 365*24*time.Hour, "how long the log of who did what is kept")
+	f.IntVar(&o.restoreMax, "restore-max", 0, "MiB that a back-up may unpack to (default: as much as is free on the disk of the data)")
+	f.IntVar(&o.connections, "connections", 40, "connections to the database at most, and no more than half of those that it lets in; who asks for one more waits")
 	f.IntVar(
 		&o.memory, "memory", 3200,
 		"MiB that questions in memory may take; those used longest ago are let go of, and opened again when asked for",
@@ -126,6 +132,12 @@ func (o *serveOptions) check() error {
 		return errors.New("--trusted-proxy needs --url, the address that people reach it by: without it, what their browsers send is taken for another site's")
 	case o.memory < 200:
 		return fmt.Errorf("--memory is %d MiB; it must be 200 or more", o.memory)
+	case o.keepLog < 24*time.Hour:
+		return fmt.Errorf("--keep-log is %v; it must be a day or more", o.keepLog)
+	case o.restoreMax < 0:
+		return fmt.Errorf("--restore-max is %d MiB; it can't be less than nothing", o.restoreMax)
+	case o.connections < 4:
+		return fmt.Errorf("--connections is %d; it must be 4 or more", o.connections)
 	case !o.local() && o.secure.cert == "" && len(o.proxies) == 0 && !o.plain:
 		return fmt.Errorf("%s can be reached from other machines, and without TLS what is sent can be read on the way; "+
 			"give --tls-cert and --tls-key, or --trusted-proxy if one speaks TLS before it, or listen on 127.0.0.1", o.listen)
@@ -143,14 +155,29 @@ func (o *serveOptions) local() bool {
 	return host == "localhost" || ip != nil && ip.IsLoopback()
 }
 
+// reachable says whether others than the users of this machine may reach the server: over the network, or by a proxy before it.
+func (o *serveOptions) reachable() bool { return !o.local() || len(o.proxies) > 0 || o.address != "" }
+
 // overTLS says whether browsers reach it by https.
 func (o *serveOptions) overTLS() bool {
 	return o.secure.cert != "" || strings.HasPrefix(o.address, "https://")
 }
 
-// serve runs until the context ends, then stops in order.
-func serve(ctx context.Context, o *serveOptions, prepare func(context.Context, *desk.Desk) error) (err error) {
-	if err := errors.Join(o.check(), setLog(o.log)); err != nil {
+// serve runs until the context ends, then stops in order. With a log of JSON, that it failed is a line of it.
+func serve(ctx context.Context, o *serveOptions, prepare func(context.Context, *desk.Desk) error) error {
+	if err := setLog(o.log); err != nil {
+		return err
+	}
+	err := o.serve(ctx, prepare)
+	if err != nil && strings.HasSuffix(o.log, "json") {
+		slog.Error("the server has ended", "error", err)
+		err = errors.Join(errLogged, err)
+	}
+	return err
+}
+
+func (o *serveOptions) serve(ctx context.Context, prepare func(context.Context, *desk.Desk) error) (err error) {
+	if err := o.check(); err != nil {
 		return err
 	}
 	// The address first: a second server must not touch the first one's database.
@@ -167,6 +194,9 @@ func serve(ctx context.Context, o *serveOptions, prepare func(context.Context, *
 		listener = tls.NewListener(listener, config)
 	}
 	var private *pg.Server
+	if o.url == "" && o.data == "" {
+		o.url = os.Getenv(databaseVariable)
+	}
 	if o.url == "" {
 		if o.data, err = dataFolder(o.data); err != nil {
 			return err
@@ -177,28 +207,39 @@ func serve(ctx context.Context, o *serveOptions, prepare func(context.Context, *
 		defer func() { err = errors.Join(err, private.Stop(context.WithoutCancel(ctx))) }()
 		o.url = private.URL
 	}
-	s, err := store.Open(ctx, o.url)
+	s, err := store.OpenWithin(ctx, o.url, o.connections)
 	if err != nil {
 		return err
 	}
 	defer s.Close()
+	claim, err := s.Claim(ctx)
+	if err != nil {
+		return err
+	}
+	defer claim.LetGo()
 	d := desk.New(s)
-	d.KeptAside, d.MostAnswers = o.keepDeleted, o.memory<<20/desk.AnswerSize
+	d.KeptAside, d.MostAnswers, d.MostRestored = o.keepDeleted, o.memory<<20/desk.AnswerSize, int64(o.restoreMax)<<20
+	people := accounts.New(s)
+	if err := people.Door(ctx, o.reachable()); err != nil {
+		return err
+	}
 	// What runs beside the server ends before the database is stopped: what stops on purpose must not be started again.
 	ctx, end := context.WithCancel(ctx)
 	var beside sync.WaitGroup
 	defer func() { end(); beside.Wait() }()
+	var troubles troubles
 	if private != nil {
 		d.Free = private.Free
+		s.FullWhen(func() bool { return private.Health().Full })
 		beside.Go(func() {
-			private.Watch(ctx, func() {
-				h := private.Health()
-				d.SetTrouble(desk.Trouble{Away: h.Down, Text: h.Problem})
-			})
+			private.Watch(ctx, func() { d.SetTrouble(troubles.private(private.Health())) })
 		})
 	}
-	beside.Go(func() { o.backups.run(ctx, d) })
-	handler, leave, err := o.handler(ctx, s, d, private != nil)
+	beside.Go(func() { s.Watch(ctx, func(hung bool) { d.SetTrouble(troubles.hung(hung)) }) })
+	lost := make(chan error, 1)
+	beside.Go(func() { lost <- claim.Keep(ctx) })
+	beside.Go(func() { o.backups.run(ctx, d, s) })
+	handler, leave, err := o.handler(ctx, people, d, private != nil)
 	if err != nil {
 		return err
 	}
@@ -224,15 +265,24 @@ func serve(ctx context.Context, o *serveOptions, prepare func(context.Context, *
 	if o.secure.cert != "" {
 		scheme = "https"
 	}
-	fmt.Printf("Aftermath is ready at %s://%s  (Ctrl-C stops it; everything is kept)\n", scheme, listener.Addr())
+	if ready := fmt.Sprintf("%s://%s", scheme, listener.Addr()); strings.HasSuffix(o.log, "json") {
+		slog.Info("Aftermath is ready", "address", ready)
+	} else {
+		fmt.Printf("Aftermath is ready at %s  (Ctrl-C stops it; everything is kept)\n", ready)
+	}
 	for ctx.Err() == nil {
 		select {
 		case err = <-failed:
 			return err
+		case err = <-lost:
+			if err != nil {
+				return err
+			}
 		case <-sweep.C:
 			d.LetGo(idleFor)
-			if err := errors.Join(d.Purge(ctx), s.DropSessions(ctx, 0)); err != nil {
-				slog.Error("deleting for good what was deleted long ago, and sessions that are over", "error", err)
+			o.secure.watch()
+			if err := errors.Join(d.Purge(ctx), people.Tidy(ctx, o.keepLog)); err != nil && ctx.Err() == nil {
+				slog.Error("deleting for good what was deleted long ago, sessions that are over and what is old in the log", "error", err)
 			}
 		case <-ctx.Done():
 		}
@@ -246,16 +296,9 @@ func serve(ctx context.Context, o *serveOptions, prepare func(context.Context, *
 }
 
 // handler makes what answers, and gives how to clean up behind it.
-func (o *serveOptions) handler(ctx context.Context, s *store.Store, d *desk.Desk, private bool) (http.Handler, func() error, error) {
-	people := accounts.New(s)
-	on, err := people.On(ctx)
-	if err != nil {
-		return nil, nil, err
-	}
-	if !o.local() && !on {
-		return nil, nil, fmt.Errorf("%s can be reached from other machines, and there is no account; add one first: aftermath user add NAME --admin", o.listen)
-	}
+func (o *serveOptions) handler(ctx context.Context, people *accounts.Accounts, d *desk.Desk, private bool) (http.Handler, func() error, error) {
 	var provider *accounts.Provider
+	var err error
 	if o.provider.Issuer != "" {
 		o.provider.Secret, o.provider.Callback = os.Getenv("AFTERMATH_OIDC_SECRET"), strings.TrimSuffix(o.address, "/")+"/auth/back"
 		if provider, err = people.NewProvider(ctx, o.provider); err != nil {
@@ -286,6 +329,37 @@ func (o *serveOptions) handler(ctx context.Context, s *store.Store, d *desk.Desk
 		err = errors.Join(err, leave())
 	}
 	return h, leave, err
+}
+
+// troubles is what is wrong with the database, as those say who watch it.
+type troubles struct {
+	mu      sync.Mutex
+	health  pg.Health
+	hanging time.Time
+}
+
+func (t *troubles) private(h pg.Health) desk.Trouble {
+	t.mu.Lock()
+	defer t.mu.Unlock()
+	t.health = h
+	return t.now()
+}
+
+func (t *troubles) hung(is bool) desk.Trouble {
+	t.mu.Lock()
+	defer t.mu.Unlock()
+	t.hanging = time.Time{}
+	if is {
+		t.hanging = time.Now()
+	}
+	return t.now()
+}
+
+func (t *troubles) now() desk.Trouble {
+	if t.health.Down.IsZero() && !t.hanging.IsZero() {
+		return desk.Trouble{Away: t.hanging, Text: "It runs and does not answer."}
+	}
+	return desk.Trouble{Away: t.health.Down, Text: t.health.Problem}
 }
 
 // setLog sets how the log is written.

@@ -1,6 +1,7 @@
 package main
 
 import (
+	"context"
 	"crypto/ecdsa"
 	"crypto/elliptic"
 	"crypto/rand"
@@ -8,6 +9,7 @@ import (
 	"crypto/x509"
 	"crypto/x509/pkix"
 	"encoding/pem"
+	"fmt"
 	"log/slog"
 	"math/big"
 	"net"
@@ -21,6 +23,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"aftermath/internal/accounts"
+	"aftermath/internal/desk"
 	"aftermath/internal/pg/pgtest"
 	"aftermath/internal/store"
 )
@@ -33,7 +36,9 @@ func TestServeIsRefusedWhereOthersCouldComeIn(t *testing.T) {
 	base.url = pgtest.Database(t)
 	for says, change := range map[string]func(o *serveOptions){
 		"can be read on the way": func(o *serveOptions) { o.listen = "0.0.0.0:0" },
-		"there is no account":    func(o *serveOptions) { o.listen, o.plain = "0.0.0.0:0", true },
+		"it has no account":      func(o *serveOptions) { o.listen, o.plain = "0.0.0.0:0", true },
+		"aftermath user add":     func(o *serveOptions) { o.address = "http://research.example" },
+		"reached by others":      func(o *serveOptions) { o.proxies, o.address = []string{"127.0.0.1"}, "https://research.example" },
 		"go together":            func(o *serveOptions) { o.secure.cert = "x" },
 		"needs --oidc-client":    func(o *serveOptions) { o.provider.Issuer = "https://id.example" },
 		"needs --url":            func(o *serveOptions) { o.proxies = []string{"127.0.0.1"} },
@@ -43,23 +48,36 @@ func TestServeIsRefusedWhereOthersCouldComeIn(t *testing.T) {
 		"trusted proxies":        func(o *serveOptions) { o.proxies, o.address = []string{"nowhere"}, "https://research.example" },
 		"no such file":           func(o *serveOptions) { o.secure.cert, o.secure.key = "/none", "/none" },
 	} {
-		o := &serveOptions{listen: base.listen, memory: base.memory, log: base.log, database: base.database}
+		o := &serveOptions{listen: base.listen, memory: base.memory, log: base.log, database: base.database, keepLog: 24 * time.Hour, connections: 10}
 		change(o)
 		assert.ErrorContains(t, serve(t.Context(), o, nil), says)
 	}
 	s, err := store.Open(t.Context(), base.url)
 	require.NoError(t, err)
 	defer s.Close()
-	_, err = accounts.New(s).Add(t.Context(), "Ada", "", "a dozen letters", true)
+	_, err = accounts.New(s).Add(t.Context(), "Ada", "", "a dozen letters", true, true)
 	require.NoError(t, err)
-	o := &serveOptions{listen: "0.0.0.0:0", memory: 3200, log: "text", plain: true, database: base.database}
-	on, err := accounts.New(s).On(t.Context())
-	require.NoError(t, err)
-	require.True(t, on)
-	h, leave, err := o.handler(t.Context(), s, nil, false)
-	require.NoError(t, err)
-	require.NotNil(t, h)
-	require.NoError(t, leave())
+	// With an account it serves; a second server on the same database is told so, and so is one whose last administrator is closed.
+	serving := func() *serveOptions {
+		return &serveOptions{listen: "0.0.0.0:0", memory: 3200, log: "json", plain: true, database: base.database, keepLog: 24 * time.Hour, connections: 10}
+	}
+	ctx, stop := context.WithTimeout(t.Context(), time.Minute)
+	defer stop()
+	served, refused := make(chan error, 1), error(nil)
+	go func() {
+		served <- serve(ctx, serving(), func(ctx context.Context, d *desk.Desk) error {
+			refused = serve(ctx, serving(), nil)
+			stop()
+			return nil
+		})
+	}()
+	assert.NoError(t, <-served)
+	assert.ErrorIs(t, refused, store.ErrClaimed)
+	assert.ErrorContains(t, refused, fmt.Sprintf("process %d on", os.Getpid()))
+	pgtest.Exec(t, base.url, "update users set disabled = now()")
+	for _, o := range []*serveOptions{serving(), {listen: "127.0.0.1:0", memory: 3200, log: "text", database: base.database, keepLog: 24 * time.Hour, connections: 10}} {
+		assert.ErrorContains(t, serve(t.Context(), o, nil), "aftermath user open NAME")
+	}
 }
 
 // certify writes a certificate for 127.0.0.1 with a number of its own.

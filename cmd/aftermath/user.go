@@ -14,7 +14,6 @@ import (
 	"golang.org/x/term"
 
 	"aftermath/internal/accounts"
-	"aftermath/internal/pg"
 	"aftermath/internal/store"
 )
 
@@ -199,26 +198,4 @@ func tokenCommand() *cobra.Command {
 	_ = c.MarkFlagRequired("user")
 	_ = c.MarkFlagRequired("name")
 	return c
-}
-
-// open works on the store of what is kept, also while a server runs on it.
-func (o *database) open(ctx context.Context, work func(s *store.Store) error) (err error) {
-	if o.url == "" {
-		dir, err := dataFolder(o.data)
-		if err != nil {
-			return err
-		}
-		private, err := pg.Join(ctx, dir)
-		if err != nil {
-			return err
-		}
-		defer func() { err = errors.Join(err, private.Stop(context.WithoutCancel(ctx))) }()
-		o.url = private.URL
-	}
-	s, err := store.Open(ctx, o.url)
-	if err != nil {
-		return err
-	}
-	defer s.Close()
-	return work(s)
 }

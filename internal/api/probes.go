@@ -10,8 +10,8 @@ import (
 	"github.com/gin-gonic/gin"
 )
 
-// requestHeader carries the number of a request, by which the log knows it too.
-const requestHeader = "X-Request-Id"
+// RequestHeader carries the number of a request, by which the log knows it too.
+const RequestHeader = "X-Request-Id"
 
 // Observe is told of every request: the route, what came of it, and how long it took.
 type Observe func(method, route string, status int, took time.Duration)
@@ -23,8 +23,8 @@ func numbered(observe Observe) gin.HandlerFunc {
 
 func answered(c *gin.Context, observe Observe) {
 	id := rand.Text()[:12]
-	c.Set(requestHeader, id)
-	c.Writer.Header().Set(requestHeader, id)
+	c.Set(RequestHeader, id)
+	c.Writer.Header().Set(RequestHeader, id)
 	begun := time.Now()
 	c.Next()
 	took := time.Since(begun)
@@ -39,7 +39,7 @@ func answered(c *gin.Context, observe Observe) {
 		"status", c.Writer.Status(), "took", took.Round(time.Millisecond))
 }
 
-func numberOf(c *gin.Context) string { return c.GetString(requestHeader) }
+func numberOf(c *gin.Context) string { return c.GetString(RequestHeader) }
 
 // registerProbes adds the two addresses by which whoever runs the server sees that it lives, and that it can work.
 func (s *server) registerProbes(r *gin.Engine) {

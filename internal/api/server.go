@@ -39,6 +39,7 @@ import (
 	"aftermath/internal/files"
 	"aftermath/internal/paper"
 	"aftermath/internal/store"
+	"aftermath/ui"
 )
 
 // Options of a server.
@@ -83,7 +84,7 @@ func New(o Options) (http.Handler, error) {
 	register(humagin.New(r, config()), s)
 	s.registerProvider(r)
 	s.registerProbes(r)
-	r.NoRoute(ui(o.UI))
+	r.NoRoute(page(o.UI))
 	return r, nil
 }
 
@@ -201,8 +202,8 @@ func hostAllowed(host string, allowed []string) bool {
 	return false
 }
 
-// ui serves the built interface; every path that is no file is a view of it.
-func ui(files fs.FS) gin.HandlerFunc {
+// page serves the built interface; every path that is no file is a view of it.
+func page(files fs.FS) gin.HandlerFunc {
 	return func(c *gin.Context) {
 		name := strings.TrimPrefix(path.Clean(c.Request.URL.Path), "/")
 		if files == nil || strings.HasPrefix(name, "api/") {
@@ -213,7 +214,7 @@ func ui(files fs.FS) gin.HandlerFunc {
 			asset(c, files, name)
 			return
 		}
-		page, err := fs.ReadFile(files, "index.html")
+		index, err := fs.ReadFile(files, "index.html")
 		if err != nil {
 			c.String(http.StatusNotFound, "The interface is not built into this program; run make build.")
 			return
@@ -226,30 +227,29 @@ func ui(files fs.FS) gin.HandlerFunc {
 			"default-src 'none'; script-src 'self'; style-src 'self' 'nonce-"+n+"'; font-src 'self'; img-src 'self' data:; connect-src 'self'; form-action 'none'; base-uri 'none'; frame-ancestors 'none'",
 		)
 		c.Header("Cache-Control", "no-cache")
-		c.Data(http.StatusOK, "text/html; charset=utf-8", []byte(strings.ReplaceAll(string(page), "NONCE", n)))
+		c.Data(http.StatusOK, "text/html; charset=utf-8", []byte(strings.ReplaceAll(string(index), "NONCE", n)))
 	}
 }
 
-// asset serves a part of the built interface, compressed where it was compressed at build and the browser takes it. One
-// that is not there is not found: a page of another version must not take the start page for its script.
+// asset serves a part of the built interface: scripts and styles as they were compressed at build, unpacked for a browser that does
+// not take them so. One that is not there is not found: a page of another version must not take the start page for its script.
 func asset(c *gin.Context, files fs.FS, name string) {
-	kind := mime.TypeByExtension(path.Ext(name))
 	c.Header("Vary", "Accept-Encoding")
 	c.Header("Cache-Control", "public, max-age=31536000, immutable") // names change with contents
-	if strings.Contains(c.GetHeader("Accept-Encoding"), "gzip") {
-		if data, err := fs.ReadFile(files, name+".gz"); err == nil {
+	data, err := fs.ReadFile(files, name)
+	if err != nil {
+		if data, err = fs.ReadFile(files, name+".gz"); err == nil && strings.Contains(c.GetHeader("Accept-Encoding"), "gzip") {
 			c.Header("Content-Encoding", "gzip")
-			c.Data(http.StatusOK, kind, data)
-			return
+		} else if err == nil {
+			data, err = ui.Unpack(data)
 		}
 	}
-	data, err := fs.ReadFile(files, name)
 	if err != nil {
 		c.Header("Cache-Control", "no-store")
 		c.String(http.StatusNotFound, "This part of the interface is not here; load the page again.")
 		return
 	}
-	c.Data(http.StatusOK, kind, data)
+	c.Data(http.StatusOK, mime.TypeByExtension(path.Ext(name)), data)
 }
 
 // refusals are the errors that are the asker's doing, with what is wrong in words.
@@ -270,6 +270,12 @@ func problem(err error) error {
 	}
 	switch desk.ProblemOf(err) {
 	case desk.Away:
+		if errors.Is(err, store.ErrHung) {
+			return huma.Error503ServiceUnavailable(
+				"The database does not answer, so nothing more was done. What was kept before is safe. Try again in a moment (" +
+					logged("the database does not answer", err) + " in the server's log).",
+			)
+		}
 		return huma.Error503ServiceUnavailable(
 			"The database can't be reached, so nothing was changed. What was kept before is safe. Try again in a moment (" +
 				logged("the database can't be reached", err) + " in the server's log).",
@@ -279,6 +285,10 @@ func problem(err error) error {
 		return huma.NewError(
 			http.StatusInsufficientStorage,
 			"The disk with the database is full, so nothing was changed. What was kept before is safe. Make room on it, and try again.",
+		)
+	case desk.ReadOnly:
+		return huma.Error503ServiceUnavailable(
+			"The database takes no changes at the moment: it is set to be read only. Nothing was changed, and all can be read; whoever runs the server can say why.",
 		)
 	case desk.Unstorable:
 		return huma.Error422UnprocessableEntity(

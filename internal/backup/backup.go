@@ -25,25 +25,34 @@ import (
 // Format is the newest format that this program writes; it reads all from 1 on.
 const Format = 2
 
+// AccountsFormat is the format of a back-up of accounts: programs that know only studies refuse it.
+const AccountsFormat = 3
+
 // manifestName is the part that says what the others are.
 const manifestName = "manifest.json"
 
-// Limits of what is read.
-const (
-	maxManifest  = 16 << 20 // bytes
-	maxDirectory = 16 << 20 // bytes of the list of parts
-	maxLine      = 64 << 20 // bytes: a row, or a scheme with all its decisions
+// Limits of what is read, and so of what is written: a back-up that could not be read is not written either. They are variables for
+// tests alone.
+var (
+	maxManifest  = 16 << 20  // bytes
+	maxDirectory = 16 << 20  // bytes of the list of parts
+	maxLine      = 256 << 20 // bytes: a row, or a scheme with all its decisions
 )
+
+// ErrTooLarge says that a back-up would hold something that can't be read back.
+var ErrTooLarge = errors.New("it is too large for a back-up")
 
 // ErrBackup is behind every error about a file that is no back-up, or a damaged one.
 var ErrBackup = errors.New("back-up")
 
 // Manifest says what is in a back-up.
 type Manifest struct {
-	Format  int       `json:"aftermathBackup"`
-	Made    time.Time `json:"made"`
-	Studies []Study   `json:"studies"`
-	Parts   []Part    `json:"parts"`
+	Format int       `json:"aftermathBackup"`
+	Made   time.Time `json:"made"`
+	// Accounts says that it holds accounts, with their roles and what is set for all, in the place of studies.
+	Accounts bool    `json:"accounts,omitempty"`
+	Studies  []Study `json:"studies"`
+	Parts    []Part  `json:"parts"`
 }
 
 // Study is a study in a back-up.
@@ -73,6 +82,13 @@ func NewWriter(to io.Writer, now time.Time) *Writer {
 	return &Writer{zip.NewWriter(to), Manifest{Format: Format, Made: now.UTC(), Studies: []Study{}, Parts: []Part{}}}
 }
 
+// NewAccountsWriter begins a back-up of accounts that is made now.
+func NewAccountsWriter(to io.Writer, now time.Time) *Writer {
+	w := NewWriter(to, now)
+	w.manifest.Format, w.manifest.Accounts = AccountsFormat, true
+	return w
+}
+
 // Study takes note of a study that is in the back-up.
 func (w *Writer) Study(s Study) { w.manifest.Studies = append(w.manifest.Studies, s) }
 
@@ -86,7 +102,9 @@ func (w *Writer) Part(name string, lines func(line func(data []byte) error) erro
 	out := bufio.NewWriterSize(sum, 1<<16)
 	n := 0
 	err = lines(func(data []byte) error {
-		n++
+		if n++; len(data) >= maxLine {
+			return fmt.Errorf("%w: line %d of %s has %d MB, and %d MB can be read back", ErrTooLarge, n, name, len(data)>>20, maxLine>>20)
+		}
 		_, err := out.Write(data)
 		return errors.Join(err, out.WriteByte('\n'))
 	})
@@ -102,6 +120,14 @@ func (w *Writer) Close() error {
 	data, err := json.MarshalIndent(w.manifest, "", "  ")
 	if err != nil {
 		return err
+	}
+	// What the list of parts takes at the end of the file is their names and less than 100 bytes each.
+	directory := 100
+	for _, p := range w.manifest.Parts {
+		directory += len(p.Name) + 100
+	}
+	if len(data) > maxManifest || directory > maxDirectory {
+		return fmt.Errorf("%w: it has %d studies in %d parts; back up fewer at once", ErrTooLarge, len(w.manifest.Studies), len(w.manifest.Parts))
 	}
 	to, err := w.zip.CreateHeader(&zip.FileHeader{Name: manifestName, Method: zip.Deflate, Modified: w.manifest.Made})
 	if err != nil {
@@ -134,9 +160,9 @@ type Archive struct {
 	parts map[string]*zip.File
 }
 
-// Open opens a back-up and checks all of it. What is damaged is named in the error.
-func Open(ctx context.Context, path string) (*Archive, error) {
-	f, err := packed.Open(path, maxDirectory)
+// Open opens a back-up that unpacks to so many bytes at most, and checks all of it. What is damaged is named in the error.
+func Open(ctx context.Context, path string, most int64) (*Archive, error) {
+	f, err := packed.Open(path, int64(maxDirectory))
 	var noFile *fs.PathError
 	switch {
 	case errors.As(err, &noFile):
@@ -145,7 +171,7 @@ func Open(ctx context.Context, path string) (*Archive, error) {
 		return nil, fmt.Errorf("%w: this file is no back-up, or its end is missing: %w", ErrBackup, err)
 	}
 	a := &Archive{file: f, parts: map[string]*zip.File{}}
-	if err := a.read(ctx); err != nil {
+	if err := a.read(ctx, most); err != nil {
 		return nil, errors.Join(err, f.Close())
 	}
 	return a, nil
@@ -154,8 +180,11 @@ func Open(ctx context.Context, path string) (*Archive, error) {
 // Close closes the file.
 func (a *Archive) Close() error { return a.file.Close() }
 
-func (a *Archive) read(ctx context.Context) error {
+func (a *Archive) read(ctx context.Context, most int64) error {
 	for _, f := range a.file.File {
+		if a.parts[f.Name] != nil {
+			return fmt.Errorf("%w: it is damaged: it has two parts called %s", ErrBackup, f.Name)
+		}
 		a.parts[f.Name] = f
 	}
 	list := a.parts[manifestName]
@@ -165,8 +194,18 @@ func (a *Archive) read(ctx context.Context) error {
 	if err := readManifest(list, &a.Manifest); err != nil {
 		return err
 	}
-	if a.Format < 1 || a.Format > Format {
+	if a.Format < 1 || a.Format > Format && !(a.Accounts && a.Format == AccountsFormat) {
 		return fmt.Errorf("%w: its format is %d, and this program reads up to %d: use a newer program", ErrBackup, a.Format, Format)
+	}
+	named, size := map[string]bool{}, int64(0)
+	for _, p := range a.Parts {
+		if named[p.Name] || p.Bytes < 0 {
+			return fmt.Errorf("%w: it is damaged: %s names %s twice, or without its size", ErrBackup, manifestName, p.Name)
+		}
+		named[p.Name] = true
+		if size += p.Bytes; size > most || size < 0 {
+			return fmt.Errorf("%w: it unpacks to more than %d MB, which is the most that is taken here (--restore-max, or the room on the disk)", ErrBackup, most>>20)
+		}
 	}
 	var damaged []string
 	for _, p := range a.Parts {
@@ -202,10 +241,17 @@ func readManifest(f *zip.File, to *Manifest) error {
 		return fmt.Errorf("%w: %s can't be read: %w", ErrBackup, manifestName, err)
 	}
 	defer from.Close()
-	if err := json.NewDecoder(io.LimitReader(from, maxManifest)).Decode(to); err != nil {
+	if err := json.NewDecoder(io.LimitReader(from, int64(maxManifest))).Decode(to); err != nil {
 		return fmt.Errorf("%w: %s can't be read: %w", ErrBackup, manifestName, err)
 	}
 	return nil
+}
+
+// Only is the same back-up with one study of it, and nothing that was set for all.
+func (a *Archive) Only(study Study) *Archive {
+	out := *a
+	out.Studies = []Study{study}
+	return &out
 }
 
 // Has says whether there is a part of that name.
@@ -231,7 +277,13 @@ func (a *Archive) lines(ctx context.Context, name string, visit func(line []byte
 		return fmt.Errorf("%w: %s: %w", ErrBackup, name, err)
 	}
 	defer from.Close()
-	s := bufio.NewScanner(from)
+	size := int64(0)
+	for _, p := range a.Parts {
+		if p.Name == name {
+			size = p.Bytes
+		}
+	}
+	s := bufio.NewScanner(io.LimitReader(from, size+1)) // what is more than it says is damage, and is not gone through
 	s.Buffer(make([]byte, 1<<16), maxLine)
 	s.Split(wholeLines)
 	for n := 0; s.Scan(); n++ {

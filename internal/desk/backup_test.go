@@ -6,6 +6,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"io"
+	"math"
 	"os"
 	"path/filepath"
 	"strings"
@@ -68,7 +69,7 @@ func everything(t *testing.T) (*Desk, *window) {
 
 // contents are the parts of a back-up by what they are of, without the numbers that are given anew, and without what each is called.
 func contents(t require.TestingT, path string) map[string][]string {
-	a, err := backup.Open(ctx, path)
+	a, err := backup.Open(ctx, path, math.MaxInt64)
 	require.NoError(t, err)
 	defer a.Close()
 	out := map[string][]string{}
@@ -173,7 +174,7 @@ func TestDamagedBackups(t *testing.T) {
 			data[at] ^= byte(rapid.IntRange(1, 255).Draw(rt, "by"))
 		}
 		require.NoError(rt, os.WriteFile(damaged, data, 0o600))
-		a, err := backup.Open(ctx, damaged)
+		a, err := backup.Open(ctx, damaged, math.MaxInt64)
 		if err != nil {
 			require.ErrorIs(rt, err, backup.ErrBackup)
 			refused++
@@ -188,7 +189,7 @@ func TestDamagedBackups(t *testing.T) {
 
 // rewritten writes a back-up anew, whole and with the right sums, with other lines in some parts; nil leaves a part out.
 func rewritten(t *testing.T, path, to string, change func(part string, line string) (string, bool)) {
-	a, err := backup.Open(ctx, path)
+	a, err := backup.Open(ctx, path, math.MaxInt64)
 	require.NoError(t, err)
 	defer a.Close()
 	f, err := os.Create(to)

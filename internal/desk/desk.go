@@ -6,6 +6,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"log/slog"
 	"sync"
 	"sync/atomic"
 	"time"
@@ -30,6 +31,8 @@ type Desk struct {
 
 	// MostAnswers is how many answers the open questions may hold together before those used longest ago are let go of.
 	MostAnswers int
+	// MostRestored is how many bytes a back-up may unpack to; 0: as many as are free on the disk of the database.
+	MostRestored int64
 	// KeptAside is how long a deleted study can be restored.
 	KeptAside time.Duration
 
@@ -77,9 +80,10 @@ type Problem int
 
 // The kinds.
 const (
-	Other Problem = iota
-	Away          // it can't be reached
-	Full          // the disk it is on is full
+	Other    Problem = iota
+	Away             // it can't be reached
+	Full             // the disk it is on is full
+	ReadOnly         // it takes no writes
 	Unstorable
 	NotThere
 )
@@ -87,10 +91,12 @@ const (
 // ProblemOf tells what kind of trouble with the database an error means.
 func ProblemOf(err error) Problem {
 	switch {
-	case store.Away(err):
-		return Away
 	case store.Full(err):
 		return Full
+	case store.Away(err):
+		return Away
+	case store.ReadOnly(err):
+		return ReadOnly
 	case store.Unstorable(err):
 		return Unstorable
 	case store.NotThere(err):
@@ -216,9 +222,16 @@ func (d *Desk) read(ctx context.Context, id int64) (*Question, *state.Study, err
 	}
 	q.state.Store(begun)
 	if f := figures(begun); record.Figures == nil || *record.Figures != *f {
-		err = d.store.KeepFigures(ctx, id, *f)
+		d.keepFigures(ctx, id, *f)
 	}
-	return q, study, err
+	return q, study, nil
+}
+
+// keepFigures keeps the figures of a question for lists. Who only reads needs no database that takes writes: lists do without them then.
+func (d *Desk) keepFigures(ctx context.Context, question int64, f store.Figures) {
+	if err := d.store.KeepFigures(context.WithoutCancel(ctx), question, f); err != nil {
+		slog.Warn("figures for lists were not kept", "question", question, "error", err)
+	}
 }
 
 // take puts a question among the open ones. It refuses one that was read of a study which has changed in the meantime.

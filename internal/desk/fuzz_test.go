@@ -2,6 +2,7 @@ package desk
 
 import (
 	"errors"
+	"math"
 	"os"
 	"path/filepath"
 	"testing"
@@ -62,7 +63,7 @@ func FuzzBackup(f *testing.F) {
 	f.Fuzz(func(t *testing.T, data []byte) {
 		path := filepath.Join(t.TempDir(), "x")
 		require.NoError(t, os.WriteFile(path, data, 0o600))
-		a, err := backup.Open(t.Context(), path)
+		a, err := backup.Open(t.Context(), path, math.MaxInt64)
 		if err != nil {
 			require.True(t, errors.Is(err, backup.ErrBackup), "%v", err)
 			return

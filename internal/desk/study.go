@@ -405,5 +405,6 @@ func (q *Question) renew(ctx context.Context, study *state.Study) error {
 		return err
 	}
 	q.put(next)
-	return q.desk.store.KeepFigures(context.WithoutCancel(ctx), q.ID, *figures(next))
+	q.desk.keepFigures(ctx, q.ID, *figures(next))
+	return nil
 }

@@ -20,6 +20,9 @@ func Hold(dir string) (*os.File, error) {
 	if err != nil {
 		return nil, err
 	}
+	if err := keepOwner(dir, f); err != nil {
+		return nil, errors.Join(err, f.Close())
+	}
 	if err := syscall.Flock(int(f.Fd()), syscall.LOCK_EX|syscall.LOCK_NB); err != nil {
 		holder, _ := os.ReadFile(f.Name())
 		return nil, errors.Join(fmt.Errorf("%w: %s", ErrHeld, strings.TrimSpace(string(holder))), f.Close())
@@ -32,6 +35,22 @@ func Hold(dir string) (*os.File, error) {
 		return nil, errors.Join(err, f.Close())
 	}
 	return f, nil
+}
+
+// keepOwner gives a file that root has made to whose the folder is: they must be able to hold it later.
+func keepOwner(dir string, f *os.File) error {
+	if os.Geteuid() != 0 {
+		return nil
+	}
+	info, err := os.Stat(dir)
+	if err != nil {
+		return err
+	}
+	of, ok := info.Sys().(*syscall.Stat_t)
+	if !ok || of.Uid == 0 {
+		return nil
+	}
+	return f.Chown(int(of.Uid), int(of.Gid))
 }
 
 // Temporary makes a folder for files that are of no use once this process has ended, and deletes those of processes that have

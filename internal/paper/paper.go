@@ -48,7 +48,7 @@ const atOnce = 2
 // New is a writer; the code is read when the first file is wanted.
 func New() *Writer {
 	return &Writer{atOnce: semaphore.NewWeighted(atOnce), program: sync.OnceValues(func() (*goja.Program, error) {
-		source, err := ui.Dist.ReadFile("dist/paper/paper.js")
+		source, err := ui.Script("paper/paper.js")
 		if err != nil {
 			return nil, ErrNotBuilt
 		}

@@ -109,11 +109,30 @@ func at(dir string) (s *Server, err error) {
 		return nil, err
 	}
 	if os.Geteuid() == 0 { // the server refuses to run as root
-		if s.owner, err = user.Lookup("postgres"); err != nil {
-			return nil, fmt.Errorf("started by root, the server runs as the user postgres: %w", err)
+		if s.owner, err = ownerOf(dir); err != nil {
+			return nil, err
 		}
 	}
 	return s, nil
+}
+
+// ownerOf is who runs the server of a folder for root: whose the folder is, which stays theirs, or postgres for one that is to be made.
+func ownerOf(dir string) (*user.User, error) {
+	info, err := os.Stat(dir)
+	if err == nil {
+		if of, ok := info.Sys().(*syscall.Stat_t); ok && of.Uid != 0 {
+			owner, err := user.LookupId(strconv.FormatUint(uint64(of.Uid), 10))
+			if err != nil {
+				return nil, fmt.Errorf("private PostgreSQL: whose the folder %s is: %w", dir, err)
+			}
+			return owner, nil
+		}
+	}
+	owner, err := user.Lookup("postgres")
+	if err != nil {
+		return nil, fmt.Errorf("started by root, the server runs as the user postgres: %w", err)
+	}
+	return owner, nil
 }
 
 // begin has the server run.
@@ -185,7 +204,7 @@ func (s *Server) makeDir() error {
 	if err := os.MkdirAll(s.dir, 0o700); err != nil {
 		return fmt.Errorf("private PostgreSQL: %w", err)
 	}
-	return s.give(s.dir)
+	return s.give(s.dir) // to whose it is already, where it was there
 }
 
 func (s *Server) give(path string) error {

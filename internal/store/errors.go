@@ -28,6 +28,8 @@ func Away(err error) bool {
 	var said *pgconn.PgError
 	var network net.Error
 	switch {
+	case errors.Is(err, ErrHung):
+		return true
 	case err == nil, errors.Is(err, context.Canceled), errors.Is(err, context.DeadlineExceeded):
 		return false
 	case errors.As(err, &said): // 08: connection; 57P: it was shut down or is starting
@@ -41,7 +43,13 @@ func Away(err error) bool {
 // Full says whether an error means that the disk of the database is full.
 func Full(err error) bool {
 	var said *pgconn.PgError
-	return errors.As(err, &said) && said.Code == "53100"
+	return errors.Is(err, ErrFull) || errors.As(err, &said) && said.Code == "53100"
+}
+
+// ReadOnly says whether an error means that the database takes no writes.
+func ReadOnly(err error) bool {
+	var said *pgconn.PgError
+	return errors.As(err, &said) && said.Code == "25006"
 }
 
 // Unstorable says whether an error means that a text holds what no database stores: a null character.

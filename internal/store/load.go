@@ -12,6 +12,7 @@ import (
 	"github.com/jackc/pgx/v5"
 	"github.com/jackc/pgx/v5/stdlib"
 
+	"aftermath/core/parallel"
 	"aftermath/core/playbook"
 	"aftermath/core/survey"
 )
@@ -259,12 +260,11 @@ func copyRows(
 	from, to := io.Pipe()
 	var failed error // of the rows, not of the database
 	finished := make(chan struct{})
-	go func() {
-		defer close(finished)
+	read := func() error {
 		w := bufio.NewWriterSize(to, 1<<16)
 		_, _ = w.WriteString("PGCOPY\n\xff\r\n\x00\x00\x00\x00\x00\x00\x00\x00\x00")
 		var buf []byte
-		failed = rows(func(cells []string) error {
+		err := rows(func(cells []string) error {
 			if err := ctx.Err(); err != nil {
 				return err
 			}
@@ -273,9 +273,17 @@ func copyRows(
 			_, err := w.Write(buf)
 			return err
 		})
-		if failed == nil {
-			_, _ = w.Write([]byte{0xff, 0xff}) // the end
-			failed = w.Flush()
+		if err != nil {
+			return err
+		}
+		_, _ = w.Write([]byte{0xff, 0xff}) // the end
+		return w.Flush()
+	}
+	go func() {
+		defer close(finished)
+		// A file that a reader panics at must not take the server along.
+		if p := parallel.Caught(func() { failed = read() }); p != nil {
+			failed = p
 		}
 		_ = to.CloseWithError(failed)
 	}()

@@ -7,6 +7,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"slices"
 	"time"
 
 	"github.com/go-gormigrate/gormigrate/v2"
@@ -109,18 +110,84 @@ type NamedState struct {
 }
 
 // Store is a connection to the database.
-type Store struct{ db *gorm.DB }
+type Store struct {
+	db     *gorm.DB
+	config *pgx.ConnConfig
+	edge   *edge
+}
+
+// How many connections are held at most: no more than a machine can make use of, and half of those that PostgreSQL lets in. Who asks
+// for one more waits in line.
+const (
+	maxConnections  = 40
+	idleConnections = 10
+	idleFor         = 5 * time.Minute
+)
 
 // Open connects and brings the tables up to date.
 func Open(ctx context.Context, url string) (*Store, error) {
-	db, err := gorm.Open(postgres.Open(url), &gorm.Config{Logger: logger.Discard, SkipDefaultTransaction: true})
+	return OpenWithin(ctx, url, maxConnections)
+}
+
+// OpenWithin is Open with at most so many connections.
+func OpenWithin(ctx context.Context, url string, connections int) (*Store, error) {
+	config, err := pgx.ParseConfig(url)
 	if err != nil {
 		return nil, fmt.Errorf("database: %w", err)
 	}
-	if err := gormigrate.New(db.WithContext(ctx), gormigrate.DefaultOptions, migrations).Migrate(); err != nil {
-		return nil, fmt.Errorf("database tables: %w", err)
+	return openConfig(ctx, config, "", connections)
+}
+
+// openConfig opens what a configuration leads to; with tables in a schema of their own, where one is named.
+func openConfig(ctx context.Context, config *pgx.ConnConfig, schema string, connections int) (_ *Store, err error) {
+	if schema != "" {
+		config.RuntimeParams["search_path"] = schema
 	}
-	return &Store{db}, nil
+	s := &Store{config: config.Copy(), edge: &edge{open: map[*edgeConn]bool{}}}
+	config.DialFunc = s.edge.dial
+	pool := stdlib.OpenDB(*config)
+	pool.SetMaxOpenConns(connections)
+	pool.SetMaxIdleConns(min(connections, idleConnections))
+	pool.SetConnMaxIdleTime(idleFor)
+	s.db, err = gorm.Open(postgres.New(postgres.Config{Conn: pool}), &gorm.Config{Logger: logger.Discard, SkipDefaultTransaction: true})
+	if err == nil {
+		var most int
+		err = s.db.WithContext(ctx).Raw(`select (current_setting('max_connections')::int - current_setting('superuser_reserved_connections')::int) / 2`).
+			Scan(&most).Error
+		pool.SetMaxOpenConns(min(connections, max(2, most)))
+	}
+	if err != nil {
+		return nil, errors.Join(fmt.Errorf("database: %w", err), pool.Close())
+	}
+	if err := s.migrate(ctx); err != nil {
+		return nil, errors.Join(fmt.Errorf("database tables: %w", err), pool.Close())
+	}
+	return s, nil
+}
+
+// migrate brings the tables up to date. Where they are, nothing is written: a database that takes no writes is opened too.
+func (s *Store) migrate(ctx context.Context) error {
+	db := s.db.WithContext(ctx)
+	var done []string
+	if db.Migrator().HasTable(gormigrate.DefaultOptions.TableName) {
+		if err := db.Table(gormigrate.DefaultOptions.TableName).Pluck(gormigrate.DefaultOptions.IDColumnName, &done).Error; err != nil {
+			return err
+		}
+	}
+	missing := func(m *gormigrate.Migration) bool { return !slices.Contains(done, m.ID) }
+	if !slices.ContainsFunc(migrations, missing) {
+		return nil
+	}
+	return gormigrate.New(db, gormigrate.DefaultOptions, migrations).Migrate()
+}
+
+// FullWhen has errors be named by ErrFull that come from a database whose disk is full.
+func (s *Store) FullWhen(full func() bool) { s.edge.full = full }
+
+// Watch looks whether the database answers until the context ends, and says when it does no more and when it does again. While it does
+// not, all that needs it fails at once with ErrHung, also what waits already.
+func (s *Store) Watch(ctx context.Context, changed func(hung bool)) {
+	s.edge.probe(ctx, s.config, changed)
 }
 
 // Close ends the connection.

@@ -26,7 +26,7 @@ export function Personal({ mask }: { mask: boolean }) {
     <>
       <Caption>Personal data</Caption>
       <Asked query={found} lines={2}>
-        {({ kinds, passed }) => {
+        {({ kinds, passed, hidden }) => {
           const some = kinds.filter((k) => k.answers > 0);
           return (
             <Stops as="ul" aria-label="Personal data" className="border-b">
@@ -50,10 +50,14 @@ export function Personal({ mask }: { mask: boolean }) {
               })}
               <li className={line}>
                 <label>
-                  <Checkbox checked={mask} disabled={busy} change={(on) => edit({ kind: 'mask', on })} /> masked
-                  everywhere, and not read
+                  <Checkbox
+                    checked={mask}
+                    disabled={busy || (mask && hidden)}
+                    change={(on) => edit({ kind: 'mask', on })}
+                  />{' '}
+                  masked in all of the study, and not read
                 </label>
-                {(some.length > 0 || passed.length > 0) && (
+                {(some.length > 0 || passed.length > 0) && !hidden && (
                   <Button look="plain" data-stop="" className="text-sm" onClick={() => setLooking(true)}>
                     Look at it
                   </Button>
@@ -64,6 +68,8 @@ export function Personal({ mask }: { mask: boolean }) {
         }}
       </Asked>
       <p className="mb-4 pt-1 text-sm text-soft">
+        {found.data?.hidden &&
+          'The texts are shown to those alone who may see what is masked: ask the owner of the study. '}
         Names and postal addresses in running text are not found: read for them before you pass answers on.
       </p>
       {looking && <Texts close={() => setLooking(false)} />}
@@ -79,8 +85,8 @@ function Texts({ close }: { close: () => void }) {
   return (
     <Dialog title="Personal data that was found" close={close}>
       <p className="pb-2 text-soft">
-        Shown here as it stands in the answers, also while it is masked everywhere else. Untick what is none; it is
-        never masked then.
+        Shown here as it stands in the answers, also while the study masks it everywhere else. Untick what is none; it
+        is never masked then.
       </p>
       <Asked query={found}>
         {({ kinds, passed }) => (

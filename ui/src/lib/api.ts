@@ -87,6 +87,7 @@ export type LiveEvent = S['Event'];
 export type Session = S['Session'];
 export type Account = S['Account'];
 export type Sharing = S['Sharing'];
+export type Entry = S['Entry'];
 
 export const api = createClient<paths>({ baseUrl: '/' });
 api.use({

@@ -41,7 +41,7 @@ export const keys = {
   session: ['session'] as const,
   people: ['people'] as const,
   users: ['people', 'users'] as const,
-  tokens: ['people', 'tokens'] as const,
+  entries: (everybody: boolean) => ['people', 'entries', everybody] as const,
   members: (study: number) => ['people', 'members', study] as const,
   log: ['people', 'log'] as const,
   backedUp: ['studies', 'backed up'] as const,

@@ -89,6 +89,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/entries": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** All that lets one in: sessions and tokens */
+        get: operations["entries"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/entries/all": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** All that lets anybody in: sessions and tokens */
+        get: operations["all-entries"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/entries/{kind}/{entry}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** End a session or a token; an admin ends everybody's */
+        delete: operations["end-entry"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/events": {
         parameters: {
             query?: never;
@@ -2055,29 +2106,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** One's own tokens */
-        get: operations["tokens"];
+        get?: never;
         put?: never;
         /** Make a token, which is shown once */
         post: operations["add-token"];
         delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/v1/tokens/{token}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        post?: never;
-        /** Delete a token */
-        delete: operations["drop-token"];
         options?: never;
         head?: never;
         patch?: never;
@@ -2160,7 +2193,7 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Close an account or open it, make an admin, set a password */
+        /** Close an account or open it, give or take rights, set a password: all of it or nothing */
         put: operations["change-user"];
         post?: never;
         delete?: never;
@@ -2180,6 +2213,8 @@ export interface components {
         };
         Account: {
             admin: boolean;
+            /** @description may begin studies of their own */
+            begins: boolean;
             /** Format: date-time */
             closed?: string;
             /** Format: date-time */
@@ -2205,6 +2240,8 @@ export interface components {
         };
         "Add-userRequest": {
             admin?: boolean;
+            /** @description may begin studies of their own; else they bring files into those that they may change */
+            begins?: boolean;
             email?: string;
             name: string;
             password?: string;
@@ -2411,6 +2448,10 @@ export interface components {
             folder?: string;
             /** @description why it could not be made */
             problem?: string;
+            /** @description what came of reading it back, in words */
+            read?: string;
+            /** @description it was read back, and is whole */
+            whole?: boolean;
         };
         Band: {
             /** Format: double */
@@ -2828,8 +2869,13 @@ export interface components {
              */
             weighted: number;
         };
+        "Change-passwordRequest": {
+            after: string;
+            before: string;
+        };
         "Change-userRequest": {
             admin?: boolean;
+            begins?: boolean;
             closed?: boolean;
             password?: string;
         };
@@ -3663,6 +3709,39 @@ export interface components {
              */
             studyRevision?: number;
             summary: string;
+        };
+        Entry: {
+            /** Format: date-time */
+            created: string;
+            /**
+             * Format: date-time
+             * @description by itself; of a session, if nothing more is done in it
+             */
+            ends: string;
+            /** @description the address that it was used from last */
+            from?: string;
+            /** Format: int64 */
+            id: number;
+            /** @enum {string} */
+            kind: "session" | "token";
+            /** @description of a token; of a session, what the browser says that it is */
+            name: string;
+            /**
+             * @description of a token: what it is for
+             * @enum {string}
+             */
+            scope?: "read" | "write";
+            /** @description the session that asks */
+            this?: boolean;
+            /**
+             * Format: date-time
+             * @description when it was used last, to the minute; left out: never
+             */
+            used?: string;
+            /** Format: int64 */
+            user: number;
+            /** @description whose account it is */
+            who: string;
         };
         ErrorDetail: {
             /** @description Where the error occurred, e.g. 'body.items[3].tags' or 'path.thing-id' */
@@ -4708,6 +4787,16 @@ export interface components {
             question?: number;
             /** Format: int64 */
             study?: number;
+            /**
+             * Format: int64
+             * @description how often it happened on that day, where it may again and again
+             */
+            times?: number;
+            /**
+             * Format: date-time
+             * @description when it happened last, where it happened more than once
+             */
+            until?: string;
             who: string;
         };
         MadeBy: {
@@ -5352,6 +5441,13 @@ export interface components {
             recipe?: components["schemas"]["Recipe"];
             upload: string;
         };
+        NewToken: {
+            /** Format: date-time */
+            ends: string;
+            name: string;
+            /** @description the token itself, which is not kept */
+            token: string;
+        };
         NotedDecision: {
             /** @description who made it */
             by?: string;
@@ -5574,10 +5670,6 @@ export interface components {
             not?: boolean;
             texts: string[];
         };
-        PasswordInputBody: {
-            after: string;
-            before: string;
-        };
         Period: {
             /**
              * Format: int64
@@ -5594,6 +5686,8 @@ export interface components {
             name: string;
         };
         PersonalData: {
+            /** @description the study masks personal data, and who asks may not see it: the texts are counted, and not listed */
+            hidden?: boolean;
             kinds: components["schemas"]["PersonalFound"][];
             /** @description texts that were said to be none */
             passed: string[];
@@ -6460,7 +6554,7 @@ export interface components {
             gone?: boolean;
             /** @description sum of the whole text */
             of: string;
-            /** @description as it may be shown: without tags, masked where the question masks */
+            /** @description as it may be shown: without tags, masked where the study masks */
             text: string;
             who: components["schemas"]["About"][];
             /** @description the text that it is a part of */
@@ -6651,6 +6745,8 @@ export interface components {
         };
         Session: {
             admin?: boolean;
+            /** @description they may bring in files */
+            brings?: boolean;
             /** Format: int64 */
             id?: number;
             /** @description who is signed in; nobody if left out */
@@ -6751,6 +6847,8 @@ export interface components {
         };
         "Share-studyRequest": {
             exports: boolean;
+            /** @description an analyst may see personal data where the study masks it */
+            personal?: boolean;
             /** @enum {string} */
             role: "reader" | "analyst" | "owner";
         };
@@ -6782,6 +6880,8 @@ export interface components {
             /** @description a reader may take data out of it; others may anyway */
             exports: boolean;
             name: string;
+            /** @description an analyst may see personal data where the study masks it; owners may anyway, readers never */
+            personal: boolean;
             /** @enum {string} */
             role: "reader" | "analyst" | "owner";
             /** Format: int64 */
@@ -6900,7 +7000,7 @@ export interface components {
             sort: string;
             weighted?: boolean;
         };
-        SignInInputBody: {
+        "Sign-inRequest": {
             name: string;
             password: string;
         };
@@ -7720,21 +7820,6 @@ export interface components {
             /** @description a variable: categories are held against its values, not against each other */
             with?: string;
         };
-        TokenInfo: {
-            /** Format: date-time */
-            ends: string;
-            /** Format: int64 */
-            id: number;
-            name: string;
-            scope: string;
-            /** @description the token itself: only when it is made */
-            token?: string;
-            /**
-             * Format: date-time
-             * @description when it was used last, to the hour
-             */
-            used?: string;
-        };
         TriedCategory: {
             /** @description who made it */
             by?: string;
@@ -8145,13 +8230,105 @@ export interface operations {
             };
         };
     };
+    entries: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: {
+                "aftermath-known"?: string;
+            };
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Entry"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "all-entries": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: {
+                "aftermath-known"?: string;
+            };
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Entry"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "end-entry": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind: "session" | "token";
+                entry: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     events: {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: {
-                aftermath?: string;
+                "aftermath-known"?: string;
             };
         };
         requestBody?: never;
@@ -8323,12 +8500,12 @@ export interface operations {
             header?: never;
             path?: never;
             cookie?: {
-                aftermath?: string;
+                "aftermath-known"?: string;
             };
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["PasswordInputBody"];
+                "application/json": components["schemas"]["Change-passwordRequest"];
             };
         };
         responses: {
@@ -11866,12 +12043,12 @@ export interface operations {
             header?: never;
             path?: never;
             cookie?: {
-                aftermath?: string;
+                "aftermath-known"?: string;
             };
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["SignInInputBody"];
+                "application/json": components["schemas"]["Sign-inRequest"];
             };
         };
         responses: {
@@ -11904,7 +12081,7 @@ export interface operations {
             header?: never;
             path?: never;
             cookie?: {
-                aftermath?: string;
+                "aftermath-known"?: string;
             };
         };
         requestBody?: never;
@@ -13006,35 +13183,6 @@ export interface operations {
             };
         };
     };
-    tokens: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["TokenInfo"][];
-                };
-            };
-            /** @description Error */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ErrorModel"];
-                };
-            };
-        };
-    };
     "add-token": {
         parameters: {
             query?: never;
@@ -13054,37 +13202,8 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["TokenInfo"];
+                    "application/json": components["schemas"]["NewToken"];
                 };
-            };
-            /** @description Error */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ErrorModel"];
-                };
-            };
-        };
-    };
-    "drop-token": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                token: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description No Content */
-            204: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
             };
             /** @description Error */
             default: {

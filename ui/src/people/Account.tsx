@@ -1,22 +1,22 @@
-import { useQuery, useQueryClient } from '@tanstack/react-query';
+import { useQueryClient } from '@tanstack/react-query';
 import { type FormEvent, useState } from 'react';
 import { api, take } from '../lib/api';
-import { moment } from '../lib/format';
 import { keys } from '../lib/queries';
 import { takeSession, useKnownSession } from '../lib/session';
-import { Failed } from '../parts/Asked';
 import { Button } from '../parts/Button';
 import { Select } from '../parts/Select';
-import { Empty, Labelled, Skeleton, TextField } from '../parts/Text';
-import { Heads, Page, td } from './Page';
+import { Labelled, TextField } from '../parts/Text';
+import { Entries } from './Entries';
+import { Page } from './Page';
 
-/** One's own account: password and tokens. */
+/** One's own account: password, what lets one in, and a token for a program. */
 export default function AccountPage() {
   const session = useKnownSession();
   return (
     <Page title="Account">
       {session?.password && <Password />}
-      <Tokens />
+      <Entries everybody={false} />
+      <NewToken />
     </Page>
   );
 }
@@ -32,7 +32,7 @@ function Password() {
       const body = { before: String(given.get('before')), after: String(given.get('after')) };
       takeSession(client, await take(api.PUT('/api/v1/password', { body })));
       form.reset();
-      setSaid({ text: 'The password is changed. You are signed out everywhere else.' });
+      setSaid({ text: 'The password is changed. You are signed out everywhere else, and your tokens have ended.' });
     } catch (e) {
       setSaid({ text: (e as Error).message, bad: true });
     }
@@ -63,13 +63,12 @@ const scopes = [
   { value: 'write' as const, words: 'read and change' },
 ];
 
-function Tokens() {
+function NewToken() {
   const client = useQueryClient();
-  const all = useQuery({ queryKey: keys.tokens, queryFn: ({ signal }) => take(api.GET('/api/v1/tokens', { signal })) });
   const [scope, setScope] = useState<'read' | 'write'>('read');
   const [made, setMade] = useState<string>();
   const [error, setError] = useState('');
-  const after = () => client.invalidateQueries({ queryKey: keys.tokens });
+  const after = () => client.invalidateQueries({ queryKey: keys.people });
   const add = async (e: FormEvent<HTMLFormElement>) => {
     e.preventDefault();
     const form = e.currentTarget;
@@ -84,40 +83,13 @@ function Tokens() {
       setError((e as Error).message);
     }
   };
-  const drop = async (token: number) => {
-    await take(api.DELETE('/api/v1/tokens/{token}', { params: { path: { token } } })).catch((e) => setError(e.message));
-    await after();
-  };
   return (
-    <section aria-label="Tokens" className="grid gap-2">
-      <h2>Tokens</h2>
+    <section aria-label="A token for a program" className="grid gap-2">
+      <h2>A token for a program</h2>
       <p className="text-soft">
         A program that has a token works in your name: the command line (as AFTERMATH_TOKEN) or whatever speaks to the
         API.
       </p>
-      {all.error && <Failed error={all.error} again={() => all.refetch()} />}
-      {all.isPending && <Skeleton lines={2} />}
-      {all.data?.length === 0 && <Empty>There is no token yet.</Empty>}
-      {!!all.data?.length && (
-        <table className="w-full border-collapse">
-          <Heads names={['Name', 'To', 'Ends', 'Last used', '']} />
-          <tbody>
-            {all.data.map((t) => (
-              <tr key={t.id}>
-                <td className={td}>{t.name}</td>
-                <td className={td}>{scopes.find((s) => s.value === t.scope)?.words}</td>
-                <td className={td}>{moment(t.ends)}</td>
-                <td className={td}>{t.used ? moment(t.used) : <span className="text-soft">never</span>}</td>
-                <td className={`${td} text-right`}>
-                  <Button look="plain" onClick={() => drop(t.id)} aria-label={`Delete the token ${t.name}`}>
-                    Delete
-                  </Button>
-                </td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
-      )}
       <form onSubmit={add} className="flex flex-wrap items-end gap-2.5">
         <Labelled name="What it is for">
           <TextField name="name" required maxLength={100} />

@@ -1,6 +1,6 @@
 import { useInfiniteQuery } from '@tanstack/react-query';
 import { api, take } from '../lib/api';
-import { moment } from '../lib/format';
+import { count, moment } from '../lib/format';
 import { keys, useStudies } from '../lib/queries';
 import { Failed } from '../parts/Asked';
 import { Button } from '../parts/Button';
@@ -43,6 +43,12 @@ export default function Log() {
                 <td className={`${td} w-full`}>
                   {l.action}
                   {l.detail && <span className="text-soft">: {l.detail}</span>}
+                  {l.until && (
+                    <span className="text-soft">
+                      {' '}
+                      · {count(l.times ?? 0)} times on that day, last at {moment(l.until)}
+                    </span>
+                  )}
                 </td>
                 <td className={`${td} max-w-50 truncate`}>{study(l.study)}</td>
                 <td className={`${td} text-soft`}>{l.address}</td>

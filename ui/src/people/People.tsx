@@ -10,6 +10,7 @@ import { Checkbox } from '../parts/Checkbox';
 import { Dialog, Ends } from '../parts/Dialog';
 import { Menu } from '../parts/Menu';
 import { Empty, Labelled, Skeleton, TextField } from '../parts/Text';
+import { Entries } from './Entries';
 import { Heads, Page, td } from './Page';
 
 /** All accounts, for an admin. */
@@ -19,7 +20,10 @@ export default function People() {
   const all = useQuery({ queryKey: keys.users, queryFn: ({ signal }) => take(api.GET('/api/v1/users', { signal })) });
   const [error, setError] = useState('');
   const [over, setOver] = useState<Account>();
-  const change = async (u: Account, body: { closed?: boolean; admin?: boolean; password?: string }) => {
+  const change = async (
+    u: Account,
+    body: { closed?: boolean; admin?: boolean; begins?: boolean; password?: string },
+  ) => {
     setError('');
     try {
       await take(api.PUT('/api/v1/users/{user}', { params: { path: { user: u.id } }, body }));
@@ -53,7 +57,9 @@ export default function People() {
                     ? `closed on ${dated(u.closed.slice(0, 10))}`
                     : u.admin
                       ? 'do everything'
-                      : 'do what is shared'}
+                      : u.begins
+                        ? 'do what is shared, and begin studies'
+                        : 'do what is shared'}
                 </td>
                 <td className={td}>{dated(u.created.slice(0, 10))}</td>
                 <td className={`${td} text-right`}>
@@ -67,6 +73,14 @@ export default function People() {
                           words: u.admin ? 'Admin no more' : 'Make an admin',
                           act: () => change(u, { admin: !u.admin }),
                         },
+                        ...(u.admin
+                          ? []
+                          : [
+                              {
+                                words: u.begins ? 'Begin no studies any more' : 'Let begin studies',
+                                act: () => change(u, { begins: !u.begins }),
+                              },
+                            ]),
                         {
                           words: u.closed ? 'Open the account again' : 'Close the account',
                           act: () => change(u, { closed: !u.closed }),
@@ -87,6 +101,7 @@ export default function People() {
         </p>
       )}
       <Add first={!session?.on} />
+      {session?.on && <Entries everybody />}
       {over && (
         <Dialog title={`A password for ${over.name}`} close={() => setOver(undefined)}>
           <form
@@ -95,7 +110,7 @@ export default function People() {
               change(over, { password: String(new FormData(e.currentTarget).get('password')) });
             }}
           >
-            <Labelled name="At least 12 characters; they are signed out everywhere">
+            <Labelled name="At least 12 characters; they are signed out everywhere, and their tokens end">
               <TextField
                 name="password"
                 type="password"
@@ -122,6 +137,7 @@ export default function People() {
 function Add({ first }: { first: boolean }) {
   const client = useQueryClient();
   const [admin, setAdmin] = useState(first);
+  const [begins, setBegins] = useState(false);
   const [said, setSaid] = useState<{ text: string; bad?: boolean }>();
   const go = async (e: FormEvent<HTMLFormElement>) => {
     e.preventDefault();
@@ -129,11 +145,12 @@ function Add({ first }: { first: boolean }) {
     const given = new FormData(form);
     try {
       const text = (of: string) => String(given.get(of)).trim() || undefined;
-      const body = { name: text('name')!, email: text('email'), password: text('password'), admin };
+      const body = { name: text('name')!, email: text('email'), password: text('password'), admin, begins };
       const made = await take(api.POST('/api/v1/users', { body }));
       if (first) return location.reload(); // from now on it is asked who is there
       form.reset();
       setAdmin(false);
+      setBegins(false);
       setSaid({ text: `Added ${made.name}` });
       await client.invalidateQueries({ queryKey: keys.people });
     } catch (e) {
@@ -159,6 +176,9 @@ function Add({ first }: { first: boolean }) {
           <label>
             <Checkbox checked={admin} change={setAdmin} disabled={first} /> Admin: adds accounts, reads the log, sees
             every study
+          </label>
+          <label>
+            <Checkbox checked={begins || admin} change={setBegins} disabled={admin} /> Begins studies of their own
           </label>
           <Button type="submit" look="go">
             Add

@@ -37,12 +37,12 @@ export function Share({ study, close }: { study: Study; close: () => void }) {
     await work.catch((e) => setError(e.message));
     await client.invalidateQueries({ queryKey: keys.members(study.id) });
   };
-  const put = (user: number, role: Role, exports: boolean) =>
+  const put = (user: number, role: Role, exports: boolean, personal = false) =>
     doing(
       take(
         api.PUT('/api/v1/studies/{study}/members/{user}', {
           params: { path: { ...path, user } },
-          body: { role, exports },
+          body: { role, exports, personal },
         }),
       ),
     );
@@ -65,11 +65,17 @@ export function Share({ study, close }: { study: Study; close: () => void }) {
                   out of it
                 </label>
               )}
+              {m.role === 'analyst' && (
+                <label>
+                  <Checkbox checked={m.personal} change={(personal) => put(m.user, 'analyst', m.exports, personal)} />{' '}
+                  may see personal data that is masked
+                </label>
+              )}
               <Select
                 label={`What ${m.name} may do`}
                 value={m.role as Role}
                 options={roles}
-                change={(role) => put(m.user, role, m.exports)}
+                change={(role) => put(m.user, role, m.exports, m.personal)}
               />
               <Button look="plain" onClick={() => drop(m)} aria-label={`Take away from ${m.name}`}>
                 Take away

@@ -1,5 +1,5 @@
 import { useQueryClient } from '@tanstack/react-query';
-import { type FormEvent, useState } from 'react';
+import { type FormEvent, useEffect, useRef, useState } from 'react';
 import { useSearchParams } from 'react-router';
 import { api, type Session, take } from '../lib/api';
 import { takeSession } from '../lib/session';
@@ -12,6 +12,15 @@ export function SignIn({ session, again }: { session: Session; again: boolean })
   const [query] = useSearchParams();
   const [error, setError] = useState(query.get('signin') ?? '');
   const [busy, setBusy] = useState(false);
+  const name = useRef<HTMLInputElement>(null);
+  useEffect(() => {
+    // Whatever had the focus when the session ended, a field of the page or another dialog, gives it up, also if it takes it back once.
+    name.current?.focus();
+    const after = setTimeout(() => {
+      if (!name.current?.form?.contains(document.activeElement)) name.current?.focus();
+    }, 50);
+    return () => clearTimeout(after);
+  }, []);
   const go = async (e: FormEvent<HTMLFormElement>) => {
     e.preventDefault();
     const given = new FormData(e.currentTarget);
@@ -32,7 +41,7 @@ export function SignIn({ session, again }: { session: Session; again: boolean })
         <p>You were signed out: after a while without work, or elsewhere. What you see and have typed is still here.</p>
       )}
       <Labelled name="Name">
-        <TextField name="name" wide required autoFocus autoComplete="username" maxLength={200} />
+        <TextField ref={name} name="name" wide required autoFocus autoComplete="username" maxLength={200} />
       </Labelled>
       <Labelled name="Password">
         <TextField name="password" type="password" wide required autoComplete="current-password" maxLength={1000} />

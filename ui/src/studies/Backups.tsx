@@ -1,7 +1,7 @@
 import { useQuery } from '@tanstack/react-query';
 import { useRef } from 'react';
 import { api, take } from '../lib/api';
-import { many, moment } from '../lib/format';
+import { many, moment, percent } from '../lib/format';
 import { keys } from '../lib/queries';
 import { useKnownSession } from '../lib/session';
 import { post } from '../lib/upload';
@@ -16,11 +16,14 @@ export function Backups({ work, any }: { work: LongWork; any: boolean }) {
     queryFn: ({ signal }) => take(api.GET('/api/v1/backup/last', { signal })),
   });
   const session = useKnownSession();
+  const brings = session?.brings ?? true;
   const file = useRef<HTMLInputElement>(null);
   const restore = (chosen: File | undefined) =>
     chosen &&
-    work.run(`Restoring ${chosen.name}`, async (signal) => {
-      const made = await post<{ name: string }[]>('/api/v1/restore', chosen, () => {}, signal);
+    work.run(`Restoring ${chosen.name}`, async (signal, tell) => {
+      const going = (share: number) =>
+        tell(share < 1 ? `Sending ${chosen.name}: ${percent(share)}` : `Restoring ${chosen.name}`);
+      const made = await post<{ name: string }[]>('/api/v1/restore', chosen, going, signal);
       return {
         text: made.length === 1 ? `Restored “${made[0]!.name}”` : `Restored ${many(made.length, 'study', 'studies')}`,
       };
@@ -33,10 +36,14 @@ export function Backups({ work, any }: { work: LongWork; any: boolean }) {
             Back up all studies
           </Button>
         )}
-        <Button onClick={() => file.current?.click()} disabled={!!work.what}>
-          Restore a back-up…
-        </Button>
-        <span className="text-soft">one file with answers, code frames, decisions, reports and history</span>
+        {brings && (
+          <Button onClick={() => file.current?.click()} disabled={!!work.what}>
+            Restore a back-up…
+          </Button>
+        )}
+        {brings && (
+          <span className="text-soft">one file with answers, code frames, decisions, reports and history</span>
+        )}
         <input
           ref={file}
           type="file"
@@ -52,11 +59,13 @@ export function Backups({ work, any }: { work: LongWork; any: boolean }) {
       {last.data?.folder &&
         (last.data.problem ? (
           <p role="alert" className="text-clay">
-            No back-up was made on {moment(last.data.at)}: {last.data.problem}. It is tried again every ten minutes.
+            The back-up of {moment(last.data.at)} is none to count on: {last.data.problem}. It is tried again every ten
+            minutes.
           </p>
         ) : (
           <p className="text-soft">
             Backed up by the server on {moment(last.data.at)}, in {last.data.folder}
+            {last.data.read && `: ${last.data.read}`}
           </p>
         ))}
     </section>

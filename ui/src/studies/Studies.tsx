@@ -1,6 +1,8 @@
 import { useQuery } from '@tanstack/react-query';
 import { useEffect, useState } from 'react';
 import { api, take } from '../lib/api';
+import { count } from '../lib/format';
+import { useProgress } from '../lib/live';
 import { keys, useStudies } from '../lib/queries';
 import { useKnownSession } from '../lib/session';
 import { Failed } from '../parts/Asked';
@@ -24,7 +26,9 @@ export default function Studies() {
   const [said, setSaid] = useState<Said & { at: number }>();
   const say = (s: Said) => setSaid({ ...s, at: Date.now() });
   const work = useLongWork(say);
+  const progress = useProgress();
   const session = useKnownSession();
+  const brings = session?.brings ?? true;
   useEffect(() => {
     document.title = 'Aftermath';
   }, []);
@@ -54,7 +58,9 @@ export default function Studies() {
       <div className="sticky bottom-0 z-20 flex min-h-9 items-center gap-2.5 bg-paper" role="status">
         {work.what && (
           <>
-            <span>{work.what} …</span>
+            <span>
+              {work.what} …{progress?.total ? ` ${count(progress.done ?? 0)} of ${count(progress.total)}` : ''}
+            </span>
             <Button onClick={work.cancel}>Cancel</Button>
           </>
         )}
@@ -68,13 +74,22 @@ export default function Studies() {
       {/* What stands below the list comes with it: nothing moves away from under the mouse. */}
       {!studies.isPending && (
         <>
-          <Bring />
-          <p className="flex flex-wrap items-baseline gap-2.5">
-            <Button onClick={demo} disabled={!!work.what}>
-              Load the demo study
-            </Button>
-            <span className="text-soft">6,000 made-up passengers of Larkmoor Ferries, in two waves</span>
-          </p>
+          {brings ? (
+            <>
+              <Bring />
+              <p className="flex flex-wrap items-baseline gap-2.5">
+                <Button onClick={demo} disabled={!!work.what}>
+                  Load the demo study
+                </Button>
+                <span className="text-soft">6,000 made-up passengers of Larkmoor Ferries, in two waves</span>
+              </p>
+            </>
+          ) : (
+            <p className="text-soft">
+              You work in what is shared with you. To bring in files, ask an admin to share a study with you to work on,
+              or to let you begin studies.
+            </p>
+          )}
           <Backups work={work} any={!!studies.data?.length} />
           {session && !session.on && (
             <p className="text-soft">

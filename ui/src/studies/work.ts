@@ -9,7 +9,11 @@ export type Said = { text: string; bad?: boolean; action?: { words: string; act:
 export type LongWork = {
   /** What is being done; nothing is if it is empty. */
   what: string;
-  run: (what: string, work: (signal: AbortSignal) => Promise<Said | undefined>) => Promise<void>;
+  /** Runs it; what is being done can be told anew on the way. */
+  run: (
+    what: string,
+    work: (signal: AbortSignal, tell: (what: string) => void) => Promise<Said | undefined>,
+  ) => Promise<void>;
   cancel: () => void;
 };
 
@@ -26,7 +30,7 @@ export function useLongWork(say: (s: Said) => void): LongWork {
       running.current = abort;
       setWhat(words);
       try {
-        const done = await work(abort.signal);
+        const done = await work(abort.signal, setWhat);
         if (done) say(done);
       } catch (e) {
         say(
