@@ -10,7 +10,7 @@ UI_FILES := $(shell find ui/src -type f) ui/index.html ui/vite.config.ts ui/vite
 export GOFLAGS := -tags=nomsgpack
 export CGO_ENABLED := 0
 
-.PHONY: demo build ui setup setup-test types lint test race busy faults audit bench fuzz quality words shots office clean
+.PHONY: demo build ui setup setup-test types lint test race busy faults audit bench fuzz quality words shots office package clean
 
 demo: setup bin/aftermath
 	@echo "== starting Aftermath with the demo study"
@@ -118,6 +118,10 @@ shots: setup-test bin/aftermath
 office: setup bin/aftermath
 	@scripts/install office
 	scripts/office $(or $(OUT),/tmp/aftermath-office)
+
+# A Debian package of the program, its unit and its manual page, in bin/.
+package: bin/aftermath
+	scripts/package
 
 clean:
 	rm -rf bin ui/dist/assets ui/dist/index.html ui/node_modules

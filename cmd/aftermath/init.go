@@ -15,7 +15,6 @@ import (
 	"path/filepath"
 	"strconv"
 	"strings"
-	"text/template"
 
 	"github.com/spf13/cobra"
 	"golang.org/x/term"
@@ -33,7 +32,9 @@ const optionsVariable = "AFTERMATH_OPTIONS"
 // setup is a service that is set up.
 type setup struct {
 	user, folder, listen, url, cert, key, proxy, admin, root string
+	program                                                  string // that the unit starts; this one if empty
 	backups                                                  bool
+	onlyFiles                                                bool // for a package: the user and the folder are made where it is installed
 	ask                                                      func(what, otherwise string) (string, error)
 }
 
@@ -65,6 +66,8 @@ the defaults hold. Run again, it changes the options and leaves data and account
 	f.StringVar(&s.admin, "admin", "", "name of the first administrator; the password is asked for, or read from the first line of what is piped in")
 	f.BoolVar(&s.backups, "backups", true, "make back-ups every day, in the folder")
 	f.BoolVar(&quiet, "yes", false, "ask nothing: what no flag says has its default")
+	f.StringVar(&s.program, "program", "", "program that the unit starts (default: this one)")
+	f.BoolVar(&s.onlyFiles, "only-files", false, "write the unit and /etc/aftermath alone, as for a package")
 	f.StringVar(&s.root, "root", "/", "folder to write /etc and the folder of the data below, as for an image of a machine")
 	return c
 }
@@ -149,7 +152,7 @@ func (s *setup) options() (string, error) {
 }
 
 func (s *setup) run(c *cobra.Command) error {
-	if os.Geteuid() != 0 {
+	if os.Geteuid() != 0 && !s.onlyFiles {
 		return errors.New("a service is set up by root; run: sudo aftermath init --service")
 	}
 	if err := s.complete(); err != nil {
@@ -158,6 +161,10 @@ func (s *setup) run(c *cobra.Command) error {
 	options, err := s.options()
 	if err != nil {
 		return err
+	}
+	is := installed{User: s.user, Data: filepath.Join(s.folder, "postgres"), Listen: s.listen, Environment: "/etc/aftermath/aftermath.env"}
+	if s.onlyFiles {
+		return s.write(is, options, os.Getegid(), func(string, ...any) {})
 	}
 	password := ""
 	if s.admin != "" {
@@ -172,7 +179,6 @@ func (s *setup) run(c *cobra.Command) error {
 	}
 	uid, _ := strconv.Atoi(owner.Uid)
 	gid, _ := strconv.Atoi(owner.Gid)
-	is := installed{User: s.user, Data: filepath.Join(s.folder, "postgres"), Listen: s.listen, Environment: "/etc/aftermath/aftermath.env"}
 	for _, dir := range []string{s.folder, is.Data, filepath.Join(s.folder, "backups")} {
 		if err := makeFor(filepath.Join(s.root, dir), uid, gid); err != nil {
 			return err
@@ -227,18 +233,16 @@ func makeFor(dir string, uid, gid int) error {
 
 // write writes the unit, the options and where the service is. Options that are there stay beside the new ones, as comments.
 func (s *setup) write(is installed, options string, gid int, say func(string, ...any)) error {
-	program, err := os.Executable()
-	if err != nil {
-		return err
+	program := s.program
+	if program == "" {
+		var err error
+		if program, err = os.Executable(); err != nil {
+			return err
+		}
 	}
-	var unit strings.Builder
-	t := template.Must(template.New("unit").Parse(unitText))
-	err = t.Execute(&unit, map[string]string{
-		"User": s.user, "Environment": is.Environment, "Program": program, "Data": is.Data, "Folder": s.folder,
-	})
-	if err != nil {
-		return err
-	}
+	unit := strings.NewReplacer(
+		"{{USER}}", s.user, "{{ENVIRONMENT}}", is.Environment, "{{PROGRAM}}", program, "{{DATA}}", is.Data, "{{FOLDER}}", s.folder,
+	).Replace(unitText)
 	described, err := json.MarshalIndent(is, "", "  ")
 	if err != nil {
 		return err
@@ -256,7 +260,7 @@ func (s *setup) write(is installed, options string, gid int, say func(string, ..
 		path, text string
 		mode       os.FileMode
 	}{
-		{unitFile, unit.String(), 0o644},
+		{unitFile, unit, 0o644},
 		{is.Environment, environment, 0o640}, // it may hold the secret of a provider of sign-ins
 		{"/etc/aftermath/service.json", string(described) + "\n", 0o644},
 	} {
@@ -271,7 +275,7 @@ func (s *setup) write(is installed, options string, gid int, say func(string, ..
 			return err
 		}
 		if f.mode == 0o640 {
-			if err := os.Chown(path, 0, gid); err != nil {
+			if err := os.Chown(path, os.Geteuid(), gid); err != nil {
 				return err
 			}
 		}

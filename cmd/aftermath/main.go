@@ -20,14 +20,19 @@ func main() {
 	defer stop()
 	root := &cobra.Command{Use: "aftermath", Short: "Code open-ended survey answers into categories, and chart them by segment",
 		SilenceUsage: true, SilenceErrors: true, CompletionOptions: cobra.CompletionOptions{HiddenDefaultCmd: true}}
-	root.AddCommand(
-		serveCommand(), demoCommand(), codeCommand(), cleanCommand(), termsCommand(), tabCommand(), reportCommand(), agreeCommand(),
-		reviewCommand(), backupCommand(), restoreCommand(), userCommand(), tokenCommand(), doctorCommand(), initCommand(), openapiCommand(), limitsCommand(),
-	)
+	addCommands(root)
 	if err := root.ExecuteContext(ctx); err != nil {
 		if !errors.Is(err, errLogged) {
 			fmt.Fprintln(os.Stderr, "aftermath:", err)
 		}
 		os.Exit(1)
 	}
+}
+
+// addCommands adds all commands to the one that they are called by.
+func addCommands(root *cobra.Command) {
+	root.AddCommand(
+		serveCommand(), demoCommand(), codeCommand(), cleanCommand(), termsCommand(), tabCommand(), reportCommand(), agreeCommand(), reviewCommand(),
+		backupCommand(), restoreCommand(), userCommand(), tokenCommand(), doctorCommand(), initCommand(), openapiCommand(), limitsCommand(),
+	)
 }

@@ -2,7 +2,6 @@ package api
 
 import (
 	"context"
-	"errors"
 	"fmt"
 	"io"
 	"net/http"
@@ -54,19 +53,18 @@ func (s *server) backedUp(ctx context.Context, _ *struct{}) (*body[desk.BackedUp
 
 // restore takes a back-up in whole before it is looked into: its list of parts stands at its end.
 func (s *server) restore(ctx context.Context, in *uploadInput) (*body[[]StudyInfo], error) {
-	f, err := os.CreateTemp(s.uploads.dir, "back-up-")
+	path, _, err := s.uploads.receive(in.size, func(to io.Writer) error {
+		n, err := io.Copy(to, io.LimitReader(in.body, maxBackup+1))
+		if err == nil && n > maxBackup {
+			err = fmt.Errorf("%w: it is larger than %d GiB; restore it with the command line", backup.ErrBackup, maxBackup>>30)
+		}
+		return err
+	})
 	if err != nil {
 		return nil, problem(err)
 	}
-	defer os.Remove(f.Name())
-	n, err := io.Copy(f, io.LimitReader(in.body, maxBackup+1))
-	if err == nil && n > maxBackup {
-		err = fmt.Errorf("%w: it is larger than %d GiB; restore it with the command line", backup.ErrBackup, maxBackup>>30)
-	}
-	if err = errors.Join(err, f.Close()); err != nil {
-		return nil, problem(err)
-	}
-	restored, err := s.desk.Restore(ctx, f.Name())
+	defer os.Remove(path)
+	restored, err := s.desk.Restore(ctx, path)
 	out := &body[[]StudyInfo]{[]StudyInfo{}}
 	for _, r := range restored {
 		made, err := s.theirs(ctx, r, nil)

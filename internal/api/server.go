@@ -46,14 +46,15 @@ import (
 type Options struct {
 	Desk     *desk.Desk
 	Accounts *accounts.Accounts
-	Provider *accounts.Provider // nil for none
-	UI       fs.FS              // the built interface; nil for none
-	Hosts    []string           // names it may be reached by; empty for any
-	Proxies  []string           // addresses and ranges of proxies, whose word for where somebody comes from is taken
-	Secure   bool               // it is reached by https
-	Uploads  string             // folder for files on their way in; the one for temporary files if empty
-	Observe  Observe            // is told of every request; nil for nobody
-	Private  bool               // links to addresses inside this machine or network are followed too
+	Provider *accounts.Provider     // nil for none
+	UI       fs.FS                  // the built interface; nil for none
+	Hosts    []string               // names it may be reached by; empty for any
+	Proxies  []string               // addresses and ranges of proxies, whose word for where somebody comes from is taken
+	Secure   bool                   // it is reached by https
+	Uploads  string                 // folder for files on their way in; the one for temporary files if empty
+	Free     func() (uint64, error) // bytes left on the disk of that folder; nil to ask the disk
+	Observe  Observe                // is told of every request; nil for nobody
+	Private  bool                   // links to addresses inside this machine or network are followed too
 }
 
 // server holds what the routes share.
@@ -78,7 +79,7 @@ func New(o Options) (http.Handler, error) {
 	}
 	r.Use(numbered(o.Observe), recovered, guard(o), made)
 	s := &server{
-		desk: o.Desk, accounts: o.Accounts, provider: o.Provider, secure: o.Secure, uploads: newUploads(o.Uploads), privateFetch: o.Private,
+		desk: o.Desk, accounts: o.Accounts, provider: o.Provider, secure: o.Secure, uploads: newUploads(o.Uploads, o.Free), privateFetch: o.Private,
 		paper: paper.New(),
 	}
 	register(humagin.New(r, config()), s)
@@ -308,6 +309,8 @@ func problem(err error) error {
 		return huma.Error409Conflict("An administrator is needed: this is the last one whose account is open. Nothing was changed; make somebody else one first.")
 	case errors.Is(err, store.ErrLastOwner):
 		return huma.Error409Conflict("A study needs an owner. Make somebody else one first.")
+	case errors.Is(err, desk.ErrRoom):
+		return huma.NewError(http.StatusInsufficientStorage, sentence(err.Error()))
 	case errors.Is(err, syscall.ENOSPC):
 		_ = logged("a disk is full", err)
 		return huma.NewError(http.StatusInsufficientStorage, "The server's disk is full. Nothing was changed; make room on it, and try again.")

@@ -1,13 +1,16 @@
 package api
 
 import (
+	"cmp"
 	"context"
 	"crypto/rand"
 	"errors"
 	"fmt"
 	"io"
 	"os"
+	"strconv"
 	"sync"
+	"syscall"
 	"time"
 
 	"github.com/danielgtaylor/huma/v2"
@@ -17,6 +20,7 @@ import (
 	"aftermath/internal/desk/intake"
 	"aftermath/internal/desk/state"
 	"aftermath/internal/files"
+	"aftermath/internal/pg"
 )
 
 // uploads holds the files that were brought in and are not loaded yet, on disk. A file is known by a name that nobody can
@@ -24,6 +28,8 @@ import (
 type uploads struct {
 	dir     string // the folder for temporary files if empty
 	reading *semaphore.Weighted
+	// free is how many bytes are left on the disk of the folder.
+	free func() (uint64, error)
 
 	mu    sync.Mutex
 	files map[string]*heldFile
@@ -48,8 +54,65 @@ const (
 	readWithin = 2 * time.Minute
 )
 
-func newUploads(dir string) *uploads {
-	return &uploads{dir: dir, reading: semaphore.NewWeighted(readAtOnce), files: map[string]*heldFile{}}
+func newUploads(dir string, free func() (uint64, error)) *uploads {
+	if free == nil {
+		free = func() (uint64, error) { return pg.FreeIn(cmp.Or(dir, os.TempDir())) }
+	}
+	return &uploads{dir: dir, reading: semaphore.NewWeighted(readAtOnce), free: free, files: map[string]*heldFile{}}
+}
+
+// What arrives leaves so much of the disk free, and is looked after whenever so much more has come.
+const (
+	spaceLeft  = 256 << 20
+	spaceAsked = 8 << 20
+)
+
+// fits fails where so many bytes more, or with 0 any, would fill the disk.
+func (u *uploads) fits(size int64) error {
+	free, err := u.free()
+	if err != nil {
+		return err
+	}
+	if free < uint64(max(size, 0))+spaceLeft {
+		return fmt.Errorf("%w: %d MB are left for files that come in, and %d MB stay free", syscall.ENOSPC, free>>20, spaceLeft>>20)
+	}
+	return nil
+}
+
+// receive makes a file of what arrives, as long as there is room for it; size is how much it is said to be, 0 or less where nobody
+// said. A file that does not arrive whole is deleted.
+func (u *uploads) receive(size int64, write func(to io.Writer) error) (path string, received int64, err error) {
+	if err := u.fits(size); err != nil {
+		return "", 0, err
+	}
+	f, err := os.CreateTemp(u.dir, "upload-")
+	if err != nil {
+		return "", 0, err
+	}
+	to := &spaced{to: f, fits: u.fits}
+	if err = errors.Join(write(to), f.Close()); err != nil {
+		return "", 0, errors.Join(err, os.Remove(f.Name()))
+	}
+	return f.Name(), to.received, nil
+}
+
+// spaced writes as long as there is room.
+type spaced struct {
+	to                 io.Writer
+	fits               func(size int64) error
+	received, askedFor int64
+}
+
+func (s *spaced) Write(p []byte) (int, error) {
+	if s.received-s.askedFor >= spaceAsked {
+		if err := s.fits(0); err != nil {
+			return 0, err
+		}
+		s.askedFor = s.received
+	}
+	n, err := s.to.Write(p)
+	s.received += int64(n)
+	return n, err
 }
 
 // read looks into a file when its turn comes, for a bounded time.
@@ -68,31 +131,27 @@ func (u *uploads) read(ctx context.Context, look func(ctx context.Context) error
 }
 
 // hold writes a file to disk and guesses how it is read. Write gives its name and media type.
-func (u *uploads) hold(ctx context.Context, owner string, write func(to io.Writer) (name, kind string, err error)) (out Upload, err error) {
+func (u *uploads) hold(
+	ctx context.Context, owner string, size int64, write func(to io.Writer) (name, kind string, err error),
+) (out Upload, err error) {
 	if err := u.room(); err != nil {
 		return Upload{}, err
 	}
-	f, err := os.CreateTemp(u.dir, "upload-")
-	if err != nil {
-		return Upload{}, err
-	}
-	defer func() {
-		if err != nil {
-			err = errors.Join(err, os.Remove(f.Name()))
-		}
-	}()
-	name, kind, err := write(f)
-	size, errSize := f.Seek(0, io.SeekCurrent)
-	if err = errors.Join(err, errSize, f.Close()); err != nil {
-		return Upload{}, err
-	}
-	held := &heldFile{path: f.Name(), size: size, owner: owner, since: time.Now()}
-	err = u.read(ctx, func(ctx context.Context) (err error) {
-		held.guess, err = files.Recognise(ctx, f.Name(), name, kind)
+	var name, kind string
+	path, received, err := u.receive(size, func(to io.Writer) (err error) {
+		name, kind, err = write(to)
 		return err
 	})
 	if err != nil {
 		return Upload{}, err
+	}
+	held := &heldFile{path: path, size: received, owner: owner, since: time.Now()}
+	err = u.read(ctx, func(ctx context.Context) (err error) {
+		held.guess, err = files.Recognise(ctx, path, name, kind)
+		return err
+	})
+	if err != nil {
+		return Upload{}, errors.Join(err, os.Remove(path))
 	}
 	return Upload{ID: u.put(held), Name: name, Bytes: held.size, Guess: held.guess, Encodings: files.Encodings()}, nil
 }
@@ -193,6 +252,7 @@ type uploadInput struct {
 	Name string `query:"name" doc:"what the file is called; its ending helps to tell what it is"`
 	body io.Reader
 	kind string
+	size int64 // as the sender says; 0 where they do not
 	sent sender
 }
 
@@ -200,6 +260,7 @@ type uploadInput struct {
 func (i *uploadInput) Resolve(ctx huma.Context) []error {
 	_ = i.sent.Resolve(ctx)
 	i.body, i.kind = arriving{ctx.BodyReader(), ctx.SetReadDeadline}, ctx.Header("Content-Type")
+	i.size, _ = strconv.ParseInt(ctx.Header("Content-Length"), 10, 64)
 	return nil
 }
 
@@ -227,7 +288,7 @@ func (a arriving) Read(p []byte) (int, error) {
 }
 
 func (s *server) upload(ctx context.Context, in *uploadInput) (*body[Upload], error) {
-	u, err := s.uploads.hold(ctx, in.sent.from, func(to io.Writer) (string, string, error) {
+	u, err := s.uploads.hold(ctx, in.sent.from, in.size, func(to io.Writer) (string, string, error) {
 		n, err := io.Copy(to, io.LimitReader(in.body, files.MaxFile+1))
 		if err == nil && n > files.MaxFile {
 			err = fmt.Errorf("%w: it is larger than %d GiB; cut it into several", files.ErrFile, files.MaxFile>>30)
@@ -249,7 +310,7 @@ func (i *linkInput) Resolve(ctx huma.Context) []error { return i.sent.Resolve(ct
 
 func (s *server) uploadLink(ctx context.Context, in *linkInput) (*body[Upload], error) {
 	u, err := s.uploads.hold(
-		ctx, in.sent.from, func(to io.Writer) (string, string, error) { return files.Fetch(ctx, in.Body.Link, s.privateFetch, to) },
+		ctx, in.sent.from, 0, func(to io.Writer) (string, string, error) { return files.Fetch(ctx, in.Body.Link, s.privateFetch, to) },
 	)
 	return &body[Upload]{u}, problem(err)
 }

@@ -4,11 +4,13 @@ import (
 	"archive/zip"
 	"bytes"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"io"
 	"math"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 	"sync"
 	"testing"
@@ -328,4 +330,65 @@ func TestEarlierBackupsOpen(t *testing.T) {
 		page := must(d.Report(ctx, r.ID, must(d.Reports(ctx, r.ID))[0].ID)).Page
 		assert.Empty(t, page.Sections[0].Problem)
 	}
+}
+
+// A back-up is read back: whole, with a study that is restored apart and leaves nothing behind. What comes back otherwise is found.
+func TestBackupsAreReadBack(t *testing.T) {
+	url := pgtest.Database(t)
+	d, w := openAt(t, url, sample...)
+	edit(t, w, scheme.AddCategory{Name: "Late", Rules: []string{"late"}})
+	path := filepath.Join(t.TempDir(), "x")
+	backUp(t, d, 0, path)
+	first := func([]backup.Study) int { return 0 }
+	schemas := func() string {
+		return pgtest.Query(t, url, "select count(*)::text from pg_namespace where nspname like 'aftermath%'")
+	}
+	before := schemas()
+	v, err := d.Verify(ctx, path, first)
+	require.NoError(t, err)
+	assert.Equal(t, Verified{Studies: 1, Study: w.State().Study.Name, Figures: 3}, v)
+	assert.Equal(t, before, schemas(), "nothing is left of it")
+	assert.Len(t, must(d.Studies(ctx, false)), 1)
+
+	// The same file, but with a word of an answer changed and its sum made anew: it is whole, and its figures are others.
+	other := filepath.Join(t.TempDir(), "y")
+	rewrite(t, path, other, func(part string, line []byte) []byte {
+		if strings.Contains(part, "respondents") {
+			return bytes.ReplaceAll(line, []byte("late"), []byte("soon"))
+		}
+		return line
+	})
+	_, err = d.Verify(ctx, other, first)
+	require.ErrorIs(t, err, backup.ErrBackup)
+	assert.ErrorContains(t, err, "comes back with")
+	assert.Equal(t, before, schemas())
+
+	// It is taken only as far as there is room for what it unpacks to.
+	d.MostRestored = 100
+	_, err = d.Restore(ctx, path)
+	require.ErrorIs(t, err, backup.ErrBackup)
+	assert.ErrorContains(t, err, "unpacks to more than")
+	d.MostRestored, d.Free = 0, func() (uint64, error) { return 100, nil }
+	_, err = d.Restore(ctx, path)
+	assert.ErrorContains(t, err, "unpacks to more than")
+	assert.Len(t, must(d.Studies(ctx, false)), 1)
+}
+
+// rewrite copies a back-up with its lines changed, as a program would write them.
+func rewrite(t *testing.T, from, to string, change func(part string, line []byte) []byte) {
+	a, err := backup.Open(ctx, from, math.MaxInt64)
+	require.NoError(t, err)
+	defer a.Close()
+	f, err := os.Create(to)
+	require.NoError(t, err)
+	w := backup.NewWriter(f, a.Made)
+	for _, s := range a.Studies {
+		w.Study(s)
+	}
+	for _, p := range a.Parts {
+		require.NoError(t, w.Part(p.Name, func(line func([]byte) error) error {
+			return a.Lines(ctx, p.Name, func(data []byte) error { return line(change(p.Name, slices.Clone(data))) })
+		}))
+	}
+	require.NoError(t, errors.Join(w.Close(), f.Close()))
 }

@@ -38,7 +38,12 @@ type window struct {
 
 // open loads a small study and opens its question.
 func open(t testing.TB, rows ...[]string) (*Desk, *window) {
-	s, err := store.Open(ctx, pgtest.Database(t))
+	return openAt(t, pgtest.Database(t), rows...)
+}
+
+// openAt is open on a database.
+func openAt(t testing.TB, url string, rows ...[]string) (*Desk, *window) {
+	s, err := store.Open(ctx, url)
 	require.NoError(t, err)
 	t.Cleanup(func() { s.Close() })
 	d := New(s)

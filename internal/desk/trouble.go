@@ -2,11 +2,11 @@ package desk
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"time"
 
 	"aftermath/internal/desk/intake"
-	"aftermath/internal/desk/state"
 )
 
 // Trouble is what is wrong with the database.
@@ -47,6 +47,9 @@ const (
 	spaceSpared = 256 << 20 // bytes
 )
 
+// ErrRoom says that there is not room enough for what is to come in.
+var ErrRoom = errors.New("there is not enough room")
+
 // roomFor refuses a file that would fill the disk of the database, where it is known.
 func (d *Desk) roomFor(from intake.Source) error {
 	if d.Free == nil {
@@ -59,7 +62,7 @@ func (d *Desk) roomFor(from intake.Source) error {
 	if need := uint64(from.Size)*sizeStored + spaceSpared; free < need {
 		return fmt.Errorf(
 			"%w: the disk with the data has %d MB left, and this file may take %d MB; nothing was loaded; make room, and load it again",
-			state.ErrRequest, free>>20, need>>20,
+			ErrRoom, free>>20, need>>20,
 		)
 	}
 	return nil

@@ -20,6 +20,7 @@ const serverLock = 0x61667465726d6174 // "aftermat"
 // Claim is a database held for one server: two would each go on from what they have in memory, and know nothing of each other's edits.
 type Claim struct {
 	config *pgx.ConnConfig
+	every  time.Duration // between two looks whether it is held
 	conn   *pgx.Conn
 }
 
@@ -28,7 +29,7 @@ func (s *Store) Claim(ctx context.Context) (*Claim, error) {
 	config := s.config.Copy()
 	host, _ := os.Hostname()
 	config.RuntimeParams["application_name"] = fmt.Sprintf("aftermath server, process %d on %s", os.Getpid(), host)
-	c := &Claim{config: config}
+	c := &Claim{config: config, every: s.edge.probeEvery}
 	return c, c.take(ctx)
 }
 
@@ -64,7 +65,7 @@ func (c *Claim) Keep(ctx context.Context) error {
 		select {
 		case <-ctx.Done():
 			return nil
-		case <-time.After(probeEvery):
+		case <-time.After(c.every):
 		}
 		within, cancel := context.WithTimeout(ctx, hangsAfter)
 		var err error

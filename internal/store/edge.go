@@ -27,6 +27,7 @@ var ErrFull = errors.New("the disk of the database is full")
 // edge is where connections leave for the database. While the database hangs, what waits on one is cut off and no other is opened;
 // what ends because the disk is full is called so.
 type edge struct {
+	hangsAfter, probeEvery time.Duration
 	// full says whether the disk of the database is full; nil where that is not known.
 	full func() bool
 
@@ -114,9 +115,9 @@ func (e *edge) probe(ctx context.Context, config *pgx.ConnConfig, changed func(h
 		select {
 		case <-ctx.Done():
 			return
-		case <-time.After(probeEvery):
+		case <-time.After(e.probeEvery):
 		}
-		within, cancel := context.WithTimeout(ctx, hangsAfter)
+		within, cancel := context.WithTimeout(ctx, e.hangsAfter)
 		var err error
 		if conn == nil {
 			conn, err = pgx.ConnectConfig(within, config)
@@ -135,7 +136,7 @@ func (e *edge) probe(ctx context.Context, config *pgx.ConnConfig, changed func(h
 		}
 		e.set(hangs)
 		if hangs {
-			slog.Error("the database does not answer; what waits for it is refused until it does", "waited", hangsAfter)
+			slog.Error("the database does not answer; what waits for it is refused until it does", "waited", e.hangsAfter)
 		} else {
 			slog.Info("the database answers again")
 		}

@@ -26,7 +26,7 @@ var (
 func Away(err error) bool {
 	var refused *pgconn.ConnectError
 	var said *pgconn.PgError
-	var network net.Error
+	var network *net.OpError // not net.Error, which every error of a full disk is too
 	switch {
 	case errors.Is(err, ErrHung):
 		return true

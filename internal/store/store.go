@@ -143,7 +143,7 @@ func openConfig(ctx context.Context, config *pgx.ConnConfig, schema string, conn
 	if schema != "" {
 		config.RuntimeParams["search_path"] = schema
 	}
-	s := &Store{config: config.Copy(), edge: &edge{open: map[*edgeConn]bool{}}}
+	s := &Store{config: config.Copy(), edge: &edge{hangsAfter: hangsAfter, probeEvery: probeEvery, open: map[*edgeConn]bool{}}}
 	config.DialFunc = s.edge.dial
 	pool := stdlib.OpenDB(*config)
 	pool.SetMaxOpenConns(connections)

@@ -81,6 +81,21 @@ func Database(t testing.TB) string {
 // Exec runs a statement on a database: for a state that no method of ours leads to.
 func Exec(t testing.TB, database, statement string) {
 	t.Helper()
+	on(t, database, func(ctx context.Context, conn *pgx.Conn) error {
+		_, err := conn.Exec(ctx, statement)
+		return err
+	})
+}
+
+// Query gives the one value, a text, that a statement has for a database.
+func Query(t testing.TB, database, statement string) (value string) {
+	t.Helper()
+	on(t, database, func(ctx context.Context, conn *pgx.Conn) error { return conn.QueryRow(ctx, statement).Scan(&value) })
+	return value
+}
+
+func on(t testing.TB, database string, do func(ctx context.Context, conn *pgx.Conn) error) {
+	t.Helper()
 	ctx, cancel := context.WithTimeout(context.Background(), 30*time.Second)
 	defer cancel()
 	conn, err := pgx.Connect(ctx, database)
@@ -88,7 +103,7 @@ func Exec(t testing.TB, database, statement string) {
 		t.Fatal(err)
 	}
 	defer conn.Close(ctx)
-	if _, err := conn.Exec(ctx, statement); err != nil {
+	if err := do(ctx, conn); err != nil {
 		t.Fatal(err)
 	}
 }
