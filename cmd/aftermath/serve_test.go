@@ -45,7 +45,6 @@ func TestServeIsRefusedWhereOthersCouldComeIn(t *testing.T) {
 		"200 or more":            func(o *serveOptions) { o.memory = 1 },
 		"--log is":               func(o *serveOptions) { o.log = "xml" },
 		"a minute or more":       func(o *serveOptions) { o.backups = schedule{dir: t.TempDir(), every: time.Second, keep: 1} },
-		"trusted proxies":        func(o *serveOptions) { o.proxies, o.address = []string{"nowhere"}, "https://research.example" },
 		"no such file":           func(o *serveOptions) { o.secure.cert, o.secure.key = "/none", "/none" },
 	} {
 		o := &serveOptions{listen: base.listen, memory: base.memory, log: base.log, database: base.database, keepLog: 24 * time.Hour, connections: 10}
@@ -57,6 +56,9 @@ func TestServeIsRefusedWhereOthersCouldComeIn(t *testing.T) {
 	defer s.Close()
 	_, err = accounts.New(s).Add(t.Context(), "Ada", "", "a dozen letters", true, true)
 	require.NoError(t, err)
+	o := &serveOptions{listen: base.listen, memory: base.memory, log: base.log, database: base.database, keepLog: 24 * time.Hour, connections: 10}
+	o.proxies, o.address = []string{"nowhere"}, "https://research.example"
+	assert.ErrorContains(t, serve(t.Context(), o, nil), "trusted proxies")
 	// With an account it serves; a second server on the same database is told so, and so is one whose last administrator is closed.
 	serving := func() *serveOptions {
 		return &serveOptions{listen: "0.0.0.0:0", memory: 3200, log: "json", plain: true, database: base.database, keepLog: 24 * time.Hour, connections: 10}

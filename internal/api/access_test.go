@@ -23,19 +23,22 @@ import (
 type people struct {
 	t    *testing.T
 	base string
-	of   map[string][]string // the header that brings the session
-	ids  map[string]int64
+	// database is the address of what is kept.
+	database string
+	of       map[string][]string // the header that brings the session
+	ids      map[string]int64
 }
 
 const secret = "correct horse battery"
 
 // withPeople serves a store on which some have accounts: an admin, and others; and a study of Olga's, shared with some.
 func withPeople(t *testing.T) (*people, *store.Store) {
-	s, err := store.Open(t.Context(), pgtest.Database(t))
+	database := pgtest.Database(t)
+	s, err := store.Open(t.Context(), database)
 	require.NoError(t, err)
 	t.Cleanup(func() { s.Close() })
 	a := accounts.New(s)
-	p := &people{t, serveOn(t, s, Options{}).URL + prefix, map[string][]string{"": nil}, map[string]int64{}}
+	p := &people{t, serveOn(t, s, Options{}).URL + prefix, database, map[string][]string{"": nil}, map[string]int64{}}
 	for _, name := range []string{"Ada", "Olga", "Ann", "Ray", "Rea", "Sam", "Cleo"} {
 		u, err := a.Add(t.Context(), name, "", secret, name == "Ada" || name == "Cleo", name == "Olga")
 		require.NoError(t, err)

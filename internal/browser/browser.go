@@ -66,7 +66,8 @@ func Do(page context.Context, deadline time.Duration, actions ...chromedp.Action
 // Until waits until a JavaScript expression is true.
 func Until(expression string) chromedp.Action {
 	return chromedp.ActionFunc(func(ctx context.Context) error {
-		for {
+		// To look costs the page a layout: what is not there soon is looked for less often.
+		for pause := 20 * time.Millisecond; ; pause = min(pause*5/4, 150*time.Millisecond) {
 			var ok bool
 			if err := chromedp.Evaluate("!!("+expression+")", &ok).Do(ctx); err == nil && ok {
 				return nil
@@ -74,7 +75,7 @@ func Until(expression string) chromedp.Action {
 			select {
 			case <-ctx.Done():
 				return fmt.Errorf("waiting for %s: %w", expression, ctx.Err())
-			case <-time.After(30 * time.Millisecond):
+			case <-time.After(pause):
 			}
 		}
 	})
