@@ -70,9 +70,9 @@ busy: setup-test
 # The server, PostgreSQL and its processes killed at random while people work, 240 times, with what is found held against a plain model;
 # then twenty windows at work for five minutes, and beside a million rows that are brought in.
 faults: setup-test
-	FAULTS=240 go test ./cmd/aftermath -run NothingIsLost -v -timeout 20m -count 1
-	LOAD=300 go test ./cmd/aftermath -run ManyAtOnce -v -timeout 20m -count 1
-	go test ./internal/pg ./internal/folder ./internal/backup ./internal/desk -run 'Killed|Outlives|Temporary|Backup|Restored|Damaged' -count 1
+	FAULTS=240 go test ./cmd/aftermath -run "NothingIsLost|FullDisk" -v -timeout 20m -count 1
+	LOAD=300 go test ./cmd/aftermath -run "ManyAtOnce|ManyClients" -v -timeout 20m -count 1
+	go test ./internal/pg ./internal/folder ./internal/backup ./internal/store ./internal/desk -run "Killed|Outlives|Temporary|Backup|Restored|Damaged|Hung|OneServers" -count 1
 
 bench: setup
 	go test -run '^$$' -bench . -skip 'Million|Open|Growth' -benchtime 20x ./core/... ./internal/desk

@@ -54,7 +54,7 @@ func backupCommand() *cobra.Command {
 				if err == nil && people {
 					fmt.Fprintf(c.OutOrStdout(), "backed up the accounts of %s\n", at.where())
 				} else if err == nil {
-					fmt.Fprintf(c.OutOrStdout(), "backed up %d studies of %s\n", made, at.where())
+					fmt.Fprintf(c.OutOrStdout(), "backed up %s of %s\n", plural(made, "study", "studies"), at.where())
 				}
 				return err
 			})
@@ -193,6 +193,10 @@ func (o *schedule) run(ctx context.Context, d *desk.Desk, s *store.Store) {
 			return
 		case <-time.After(pause):
 		}
+		if all, err := d.Studies(ctx, false); err == nil && len(all) == 0 {
+			pause = soonAgain // there is nothing yet
+			continue
+		}
 		pause = o.every
 		now := time.Now()
 		made, err := o.make(ctx, d, s, now)
@@ -202,7 +206,7 @@ func (o *schedule) run(ctx context.Context, d *desk.Desk, s *store.Store) {
 		case err != nil:
 			slog.Error("the back-up on schedule", "folder", o.dir, "error", err)
 			made.Problem = err.Error()
-			pause = min(o.every, 10*time.Minute)
+			pause = min(o.every, soonAgain)
 		}
 		d.SetBackedUp(made)
 		if err := s.AddLog(ctx, store.LogEntry{Who: "the server", Action: "Back up on schedule", Detail: cmp.Or(made.Problem, made.Read)}); err != nil {
@@ -218,6 +222,9 @@ func (o *schedule) run(ctx context.Context, d *desk.Desk, s *store.Store) {
 		}
 	}
 }
+
+// soonAgain is how long it takes until a back-up is tried again that could not be made, or had nothing in it.
+const soonAgain = 10 * time.Minute
 
 // make makes a back-up of all studies and one of the accounts, and reads them back. A file that can't be read back is not kept.
 func (o *schedule) make(ctx context.Context, d *desk.Desk, s *store.Store, now time.Time) (desk.BackedUp, error) {
@@ -235,7 +242,7 @@ func (o *schedule) make(ctx context.Context, d *desk.Desk, s *store.Store, now t
 		return out, fmt.Errorf("it was written to %s, and restoring it on trial failed: %w", path, err)
 	}
 	out.Whole = true
-	out.Read = fmt.Sprintf("%d studies, all of them read back whole", n)
+	out.Read = plural(n, "study", "studies") + ", read back whole"
 	if v.Study != "" {
 		out.Read += fmt.Sprintf("; %q was restored on trial, and its %d figures are the same", v.Study, v.Figures)
 	}
@@ -266,6 +273,13 @@ func chosenForTrial(studies []backup.Study) int {
 // accountsBeside is where the accounts are backed up that belong to a back-up of studies.
 func accountsBeside(path string) string {
 	return strings.TrimSuffix(path, backupEnding) + ".accounts" + backupEnding
+}
+
+func plural(n int, one, many string) string {
+	if n == 1 {
+		return "1 " + one
+	}
+	return fmt.Sprintf("%d %s", n, many)
 }
 
 func removeIfThere(path string) error {

@@ -270,7 +270,7 @@ func TestCleanInTheBrowser(t *testing.T) {
 	w.until(`document.querySelector('[data-part=pane] h2').innerText.startsWith('60 answers')`)
 	w.click("%s", line("mail addresses")+`?.querySelector(':scope > button')`)
 	w.until(`document.querySelector('[data-part=answer] [data-part=said]')?.innerText.includes('me.x@larkmoor.example')`)
-	w.press("masked everywhere")
+	w.press("masked in all of the study")
 	w.until(
 		`document.querySelector('[data-part=answer] [data-part=said]')?.innerText.includes('•••') && !document.querySelector('[data-part=pane]').innerText.includes('larkmoor.example')`,
 	)

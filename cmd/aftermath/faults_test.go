@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"encoding/csv"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"io"
 	"math/rand/v2"
@@ -448,4 +449,86 @@ func TestNothingIsLostWhateverIsKilled(t *testing.T) {
 		"%d edits acknowledged, %d requests of unknown outcome: 0 lost, 0 half", killed[0], killed[1], killed[2], killed[3], f.done, f.unknown)
 	require.NoError(t, f.server.cmd.Process.Signal(syscall.SIGTERM))
 	require.NoError(t, f.server.cmd.Wait())
+}
+
+// A disk that is full is called so, and never that the database can't be reached: what comes in is refused before it is taken, edits are
+// refused, all that is there is read, and when there is room again all goes on with every edit that was acknowledged. The disk is a small
+// file system in memory, where root may mount one.
+func TestAFullDisk(t *testing.T) {
+	if os.Getenv("FAULTS") == "" {
+		t.Skip("make faults asks for it: it waits for PostgreSQL to start again")
+	}
+	asRoot(t)
+	top, err := pgtest.Dir()
+	require.NoError(t, err)
+	t.Cleanup(func() { os.RemoveAll(top) })
+	disk := filepath.Join(top, "disk")
+	require.NoError(t, os.Mkdir(disk, 0o755))
+	if err := syscall.Mount("tmpfs", disk, "tmpfs", 0, "size=1200m,mode=755"); err != nil {
+		t.Skipf("no file system can be mounted here: %v", err)
+	}
+	t.Cleanup(func() { _ = syscall.Unmount(disk, syscall.MNT_DETACH) })
+	server := start(t, build(t), "serve", filepath.Join(disk, "pg"))
+	t.Cleanup(func() { _ = server.cmd.Process.Signal(syscall.SIGTERM); _ = server.cmd.Wait() })
+	c := &crowd{t: t, base: server.base}
+	question := c.load("Ferries", 200)
+	path := fmt.Sprint(server.base, "/questions/", question)
+	revision := 0
+	call := func(method, address, body string) (int, string) {
+		r, err := http.NewRequestWithContext(t.Context(), method, address, strings.NewReader(body))
+		require.NoError(t, err)
+		r.Header.Set("Content-Type", "application/json")
+		reply, err := http.DefaultClient.Do(r)
+		require.NoError(t, err)
+		defer reply.Body.Close()
+		data, err := io.ReadAll(reply.Body)
+		require.NoError(t, err)
+		return reply.StatusCode, string(data)
+	}
+	edit := func() int {
+		var terms []string
+		for i := range 400 {
+			terms = append(terms, fmt.Sprintf("%q", fmt.Sprintf("word%dof%d%s", i, revision, strings.Repeat("x", 40))))
+		}
+		status, body := call("POST", path+"/edits", fmt.Sprintf(`{"revision":%d,"edit":{"kind":"hide","terms":[%s]}}`, revision, strings.Join(terms, ",")))
+		if status == 200 {
+			revision++
+			return status
+		}
+		require.Equal(t, 507, status, body)
+		require.Contains(t, body, "full")
+		require.Contains(t, body, "othing was changed")
+		return status
+	}
+	require.Equal(t, 200, edit())
+	filler, err := os.Create(filepath.Join(disk, "filler"))
+	require.NoError(t, err)
+	for block := make([]byte, 1<<20); err == nil; {
+		_, err = filler.Write(block)
+	}
+	require.ErrorIs(t, err, syscall.ENOSPC)
+	status, body := call("POST", server.base+"/uploads?name=x.csv", "id,answer\n1,late\n")
+	require.Equal(t, 507, status, body)
+	refused := 0
+	for begun := time.Now(); time.Since(begun) < 40*time.Second && refused < 20; {
+		if edit() != 200 {
+			refused++
+			time.Sleep(200 * time.Millisecond)
+		}
+		status, body := call("GET", path+"/terms?limit=5", "")
+		require.Equal(t, 200, status, body)
+	}
+	require.Equal(t, 20, refused, "the log of PostgreSQL fills the disk at last")
+	require.NoError(t, errors.Join(filler.Truncate(0), filler.Close()))
+	require.Eventually(t, func() bool {
+		status, _ := call("GET", strings.TrimSuffix(server.base, "/api/v1")+"/readyz", "")
+		return status == 200
+	}, 2*time.Minute, 200*time.Millisecond)
+	var now struct{ Revision int }
+	status, body = call("GET", path, "")
+	require.Equal(t, 200, status, body)
+	require.NoError(t, json.Unmarshal([]byte(body), &now))
+	require.Equal(t, revision, now.Revision, "every edit that was acknowledged, and no other")
+	require.Equal(t, 200, edit())
+	t.Logf("%d edits acknowledged, %d refused", revision, refused)
 }

@@ -2,6 +2,8 @@ package main
 
 import (
 	"bufio"
+	"bytes"
+	"encoding/json"
 	"fmt"
 	"io"
 	"net"
@@ -202,7 +204,7 @@ func TestAnAdministratorsPath(t *testing.T) {
 	require.Equal(t, 200, asked("POST", "/studies/demo").StatusCode)
 	said, err = attempt(t, backupCommand(), "", "--out", out)
 	require.NoError(t, err)
-	assert.Contains(t, said, "backed up 1 studies of "+top+folder)
+	assert.Contains(t, said, "backed up 1 study of "+top+folder)
 	people := filepath.Join(t.TempDir(), "people"+backupEnding)
 	_, err = attempt(t, backupCommand(), "", "--accounts", "--out", people)
 	require.NoError(t, err)
@@ -220,6 +222,11 @@ func TestAnAdministratorsPath(t *testing.T) {
 	// Also while it does not run; and it starts again, set up anew, with what is there.
 	require.NoError(t, server.Process.Signal(syscall.SIGTERM))
 	require.NoError(t, server.Wait())
+	log, err := os.ReadFile(server.Stderr.(*os.File).Name())
+	require.NoError(t, err)
+	for line := range bytes.Lines(log) {
+		assert.True(t, json.Valid(line), string(line))
+	}
 	said, err = attempt(t, userCommand(), "", "list")
 	require.NoError(t, err)
 	assert.Contains(t, said, "Ben Moor\topen, admin")

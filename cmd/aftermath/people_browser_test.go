@@ -61,6 +61,12 @@ func TestSignInAndShare(t *testing.T) {
 	w.press("Share")
 	w.until(`document.querySelector('[aria-label="Who may do what"]').innerText.includes('Ben Moor')`)
 	w.axe("sharing")
+	// Who is signed out over another dialog is asked above it, with the focus where one types.
+	w.do(chromedp.Evaluate(`fetch('/api/v1/session?everywhere=true', {method: 'DELETE'}).then(() => (window.out = true))`, nil))
+	w.until(`window.out`)
+	w.click(`document.querySelector('[aria-label="Who may do what"] [role=checkbox]')`)
+	signIn("Ada Lark", password)
+	w.until(`document.querySelectorAll('[role=dialog]').length === 1 && document.querySelector('[role=dialog]').innerText.includes('Ben Moor')`)
 	w.press("Done")
 
 	leave := func() {
@@ -70,6 +76,7 @@ func TestSignInAndShare(t *testing.T) {
 	leave()
 	signIn("Ben Moor", password)
 	w.until(`document.body.innerText.includes('shared with you to read')`)
+	w.until(`document.body.innerText.includes('You work in what is shared with you') && !document.body.innerText.includes('Bring in a file')`)
 	w.press("What should we change?")
 	w.until(`document.querySelector('[data-part=ledgerline] [data-part=termname]')`)
 	w.click(`document.querySelector('[data-part=ledgerline]')`)
@@ -101,6 +108,14 @@ func TestSignInAndShare(t *testing.T) {
 	w.press("Make a token")
 	w.until(`document.querySelector('[aria-label="The token"]')?.value.startsWith('aftermath_')`)
 	w.axe("an account with a token")
+	const entries = `document.querySelector('table[aria-label="Sessions and tokens"]').innerText`
+	w.until(`%s.includes('nightly') && %s.includes('this one')`, entries, entries)
+	w.click(`document.querySelector('[aria-label^="End: Token “nightly”"]')`)
+	w.press("End it")
+	w.until(`!%s.includes('nightly')`, entries)
+	w.do(chromedp.Navigate(w.base + "/people"))
+	w.until(`document.querySelector('table[aria-label="Sessions and tokens"]')?.innerText.includes('Ada Lark')`)
+	w.axe("people, and what lets them in")
 }
 
 // While the database is away that is said, with the reason; an edit waits in the window, and is made once when it is sent again.

@@ -230,7 +230,10 @@ func (o *serveOptions) serve(ctx context.Context, prepare func(context.Context, 
 	var troubles troubles
 	if private != nil {
 		d.Free = private.Free
-		s.FullWhen(func() bool { return private.Health().Full })
+		s.FullWhen(func() bool {
+			free, err := private.Free()
+			return err == nil && free < fullBelow
+		})
 		beside.Go(func() {
 			private.Watch(ctx, func() { d.SetTrouble(troubles.private(private.Health())) })
 		})
@@ -380,6 +383,8 @@ func setLog(how string) error {
 }
 
 const (
+	// fullBelow is how many bytes left on the disk are too few for PostgreSQL to go on: it needs 16 MB at a time for its log.
+	fullBelow = 32 << 20
 	// idleFor is how long a question stays in memory that nobody uses.
 	idleFor = 30 * time.Minute
 	// stopWithin is how long those who are being answered when the server is stopped have to take it.

@@ -36,12 +36,19 @@ func number(t *testing.T, s string) int {
 	return n
 }
 
-// What is said, from the ledger to the lexicon, on the demo's answers.
-func TestTermsInTheBrowser(t *testing.T) {
-	t.Parallel()
+// termsWindow is a window on the terms of a study of 1,500.
+func termsWindow(t *testing.T) *window {
 	w := openWindow(t)
 	w.loadStudy(append([][]string{demo.Columns}, demo.Make(5, 1500).Rows...))
 	w.do(chromedp.Navigate(w.base + "/q/1/terms"))
+	w.until(`document.querySelector('[data-part=ledgerline] [data-part=termname]')`)
+	return w
+}
+
+// What is said, from the ledger to suggestions, on the demo's answers.
+func TestTermsInTheBrowser(t *testing.T) {
+	t.Parallel()
+	w := termsWindow(t)
 	line := func(label string) string {
 		return fmt.Sprintf(
 			`[...document.querySelectorAll('[data-part=ledgerline]')].find(l => l.querySelector('[data-part=termname]')?.firstChild.textContent === %s)`,
@@ -183,7 +190,12 @@ func TestTermsInTheBrowser(t *testing.T) {
 	w.keys("z")
 	w.until(`document.querySelector('[aria-label="Kind of suggestion"] [data-state=on]').innerText.match(/\d+$/)[0] === '%d'`, many)
 
-	// Paired clouds draw every word they promise, on one scale; a word opens its answers.
+}
+
+// Paired clouds draw every word they promise, on one scale; a word opens its answers.
+func TestComparedCloudsInTheBrowser(t *testing.T) {
+	t.Parallel()
+	w := termsWindow(t)
 	w.do(chromedp.Navigate(w.base + "/q/1/terms?tab=compare&as=clouds&seg=passenger+type&a=Commuter&b=Tourist"))
 	w.until(`document.querySelectorAll('[data-part=picture] section').length === 2 && document.querySelectorAll('[data-drawing=cloud] text').length > 60`)
 	compared := ask[said.Comparison](
@@ -243,7 +255,12 @@ func TestTermsInTheBrowser(t *testing.T) {
 	w.until(`document.querySelectorAll('[data-part=half]').length > 40`)
 	w.axe("mirrored bars")
 
-	// The network: a cluster becomes a term list in one step, and starts a category in another.
+}
+
+// The network: a cluster becomes a term list in one step, and starts a category in another; and every other way to look at terms.
+func TestNetworkAndLexiconInTheBrowser(t *testing.T) {
+	t.Parallel()
+	w := termsWindow(t)
 	w.tab("Network")
 	w.until(`document.querySelectorAll('[data-part=node]').length > 10 && document.querySelectorAll('[data-part=cluster]').length > 2`)
 	w.axe("network")
@@ -294,7 +311,7 @@ func TestTermsInTheBrowser(t *testing.T) {
 		assert.Equal(t, "true", w.get(`document.documentElement.scrollWidth <= window.innerWidth`), x.tab)
 	}
 	for see, there := range map[string]string{"coverage": "[data-drawing=coverage] circle", "figures": "[aria-label='The text by its segments'] tbody tr", "files": "[data-part=filesv] a"} {
-		w.do(chromedp.Navigate(whole + see))
+		w.do(chromedp.Navigate(w.base + "/q/1/terms?tab=whole&see=" + see))
 		w.until(`document.querySelector(%s)`, quote(there))
 		w.axe(see)
 	}

@@ -40,6 +40,7 @@ type Accounts struct {
 	Sessions *scs.SessionManager
 	attempts *attempts
 	hashing  *semaphore.Weighted
+	cost     hashCost
 
 	mu      sync.Mutex
 	asked   time.Time
@@ -54,7 +55,8 @@ func New(s *store.Store) *Accounts {
 	sessions.Lifetime, sessions.IdleTimeout = Absolute, Idle
 	sessions.Store = sessionStore{s, sessions.Codec}
 	return &Accounts{
-		store: s, Sessions: sessions, attempts: newAttempts(), hashing: semaphore.NewWeighted(hashedAtOnce), ended: map[chan struct{}]int64{},
+		store: s, Sessions: sessions, attempts: newAttempts(), hashing: semaphore.NewWeighted(hashedAtOnce),
+		cost: hashCost{hashTime, hashMemory, hashThreads}, ended: map[chan struct{}]int64{},
 	}
 }
 

@@ -40,11 +40,12 @@ const maxAttemptsKept = 20_000
 type attempts struct {
 	mu   sync.Mutex
 	left *lru.Cache[string, *rate.Limiter]
+	now  func() time.Time
 }
 
 func newAttempts() *attempts {
 	left, _ := lru.New[string, *rate.Limiter](maxAttemptsKept) // fails for no size only
-	return &attempts{left: left}
+	return &attempts{left: left, now: time.Now}
 }
 
 // begin says whether another attempt may be made now. Afterwards it is told whether it succeeded: then it counts for nothing.
@@ -57,12 +58,12 @@ func (a *attempts) begin(name, address, known string) (ended func(succeeded bool
 		of = map[string]allowance{account + " by " + known: ofKnown}
 	}
 	for key, n := range of {
-		if a.limiter(key, n).Tokens() < 1 {
+		if a.limiter(key, n).TokensAt(a.now()) < 1 {
 			return nil, ErrTooOften
 		}
 	}
 	for key, n := range of {
-		a.limiter(key, n).Allow()
+		a.limiter(key, n).AllowN(a.now(), 1)
 	}
 	return func(succeeded bool) {
 		if !succeeded {
@@ -72,7 +73,7 @@ func (a *attempts) begin(name, address, known string) (ended func(succeeded bool
 		defer a.mu.Unlock()
 		for key, n := range of {
 			if key == "from "+address { // others may have failed from there
-				a.limiter(key, n).AllowN(time.Now(), -1)
+				a.limiter(key, n).AllowN(a.now(), -1)
 				continue
 			}
 			a.left.Remove(key)

@@ -24,6 +24,9 @@ const (
 	hashLength, saltLength            = 32, 16
 )
 
+// hashCost is what hashing a password takes.
+type hashCost struct{ time, memory, threads int }
+
 // hashedAtOnce bounds how many passwords are hashed at the same time: each takes memory.
 const hashedAtOnce = 4
 
@@ -50,9 +53,10 @@ func (a *Accounts) hash(ctx context.Context, password string) (string, error) {
 		return "", err
 	}
 	defer a.hashing.Release(1)
-	sum := argon2.IDKey([]byte(password), salt, hashTime, hashMemory, hashThreads, hashLength)
+	c := a.cost
+	sum := argon2.IDKey([]byte(password), salt, uint32(c.time), uint32(c.memory), uint8(c.threads), hashLength)
 	b64 := base64.RawStdEncoding
-	return fmt.Sprintf("$argon2id$v=%d$m=%d,t=%d,p=%d$%s$%s", argon2.Version, hashMemory, hashTime, hashThreads,
+	return fmt.Sprintf("$argon2id$v=%d$m=%d,t=%d,p=%d$%s$%s", argon2.Version, c.memory, c.time, c.threads,
 		b64.EncodeToString(salt), b64.EncodeToString(sum)), nil
 }
 
@@ -75,7 +79,7 @@ func (a *Accounts) matches(ctx context.Context, password, hashed string) (bool, 
 		}
 	}
 	if sum == nil {
-		memory, passes, threads = hashMemory, hashTime, hashThreads
+		memory, passes, threads = a.cost.memory, a.cost.time, a.cost.threads
 	}
 	if err := a.hashing.Acquire(ctx, 1); err != nil {
 		return false, err

@@ -251,7 +251,7 @@ func TestSessionsAndTokens(t *testing.T) {
 		return status
 	}
 	_, body := p.ask("", "GET", "/session", "")
-	assert.JSONEq(t, `{"on":true}`, body)
+	assert.JSONEq(t, `{"on":true,"brings":false}`, body)
 	in_ := func(name string) bool {
 		_, body := p.ask(name, "GET", "/session", "")
 		return strings.Contains(body, `"name"`)

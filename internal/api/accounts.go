@@ -46,7 +46,7 @@ type Session struct {
 	ID       int64  `json:"id,omitempty"`
 	Admin    bool   `json:"admin,omitempty"`
 	Password bool   `json:"password,omitempty" doc:"they have one"`
-	Brings   bool   `json:"brings,omitempty" doc:"they may bring in files"`
+	Brings   bool   `json:"brings" doc:"they may bring in files"`
 	Provider string `json:"provider,omitempty" doc:"another provider that people sign in by, at /auth/start"`
 }
 

@@ -183,3 +183,25 @@ func TestARowThatPanicsIsAnError(t *testing.T) {
 	require.Empty(t, all)
 	_, _ = loaded(t, s, []string{"late", "again"})
 }
+
+// Who breaks a load off has cancelled it: nothing is wrong with the database, and nothing is stored.
+func TestALoadThatIsCancelled(t *testing.T) {
+	s := opened(t)
+	within, cancel := context.WithCancel(ctx)
+	study := Study{Setup: Setup{Name: "x", Columns: []survey.Spec{{Name: "first", Role: survey.OpenEnded}}}}
+	err := s.Load(within, &study, func(row func(cells []string) error) error {
+		for i := 0; ; i++ {
+			if i == 50_000 {
+				cancel()
+			}
+			if err := row([]string{strings.Repeat("late ", 20)}); err != nil {
+				return err
+			}
+		}
+	}, empty)
+	require.ErrorIs(t, err, context.Canceled)
+	require.False(t, Away(err), "%v", err)
+	all, err := s.Studies(ctx, false)
+	require.NoError(t, err)
+	require.Empty(t, all)
+}

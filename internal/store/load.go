@@ -228,8 +228,11 @@ func (s *Store) transaction(ctx context.Context, work func(tx pgx.Tx) error) err
 			return err
 		})
 	})
-	if err != nil && worked { // all was said but for its end
+	switch {
+	case err != nil && worked: // all was said but for its end
 		err = fmt.Errorf("%w: %w", ErrUncertain, err)
+	case err != nil && ctx.Err() != nil: // who asked has left, which is all that is wrong
+		err = fmt.Errorf("%w: %w", ctx.Err(), err)
 	}
 	return err
 }

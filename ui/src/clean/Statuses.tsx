@@ -108,7 +108,7 @@ export function Statuses({ cleaning, short, setShort }: Props) {
           { kind: 'short', n: short },
         )}
       </Stops>
-      <p className="text-sm text-soft">
+      <p className="mb-4 text-sm text-soft">
         <Button look="plain" onClick={() => narrow({ kind: 'short', n: short, not: true })}>
           leave the short ones out
         </Button>{' '}

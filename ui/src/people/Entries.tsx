@@ -40,7 +40,7 @@ export function Entries({ everybody }: { everybody: boolean }) {
     }
     await client.invalidateQueries({ queryKey: keys.people });
   };
-  const heads = ['What lets in', ...(everybody ? ['Whose'] : []), 'Last used', 'From', 'Ends by itself', ''];
+  const heads = ['Session or token', ...(everybody ? ['Whose'] : []), 'Last used', 'From', 'Ends by itself', ''];
   return (
     <section aria-label={everybody ? 'What lets somebody in' : 'What lets you in'} className="grid gap-2">
       <h2>{everybody ? 'What lets somebody in' : 'What lets you in'}</h2>
