@@ -111,10 +111,12 @@ func noted(ctx context.Context, detail string) { whoAsks(ctx).detail = detail }
 // sessionCookie is what a browser holds of a session.
 const sessionCookie = "aftermath"
 
-// bearer is the token that a request brings.
+// bearer is the token that a request brings; empty where it brings none.
 func bearer(authorization string) string {
-	token, _ := strings.CutPrefix(authorization, "Bearer ")
-	return token
+	if token, given := strings.CutPrefix(authorization, "Bearer "); given {
+		return token
+	}
+	return ""
 }
 
 // credentials are what a request brings along to say who asks.

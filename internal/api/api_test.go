@@ -287,6 +287,12 @@ func TestGuard(t *testing.T) {
 		assert.Empty(t, header.Get("Strict-Transport-Security"))
 		assert.Len(t, header.Get("X-Request-Id"), 12)
 	}
+	// Behind a proxy, by the documented block, on any port: the host comes with it.
+	for _, host := range []string{"127.0.0.1", "127.0.0.1:8443"} {
+		proxied := serve(t, Options{Hosts: []string{"127.0.0.1"}, Proxies: []string{"127.0.0.1"}, Secure: true}).URL
+		status, body, _ := ask(t, "GET", proxied+prefix+"/studies", "", "Host", host, "Origin", "https://"+host, "X-Forwarded-For", "10.1.2.3")
+		assert.Equal(t, 200, status, body)
+	}
 	secure := serve(t, Options{Secure: true}).URL
 	_, _, header := ask(t, "GET", secure+"/healthz", "")
 	assert.NotEmpty(t, header.Get("Strict-Transport-Security"))

@@ -207,6 +207,9 @@ func TestDatabaseAway(t *testing.T) {
 		assert.Contains(t, body, "database can't be reached")
 		assert.NotContains(t, body, "127.0.0.1")
 	}
+	hung := problem(fmt.Errorf("asking: %w", store.ErrHung)).(huma.StatusError)
+	assert.Equal(t, 503, hung.GetStatus())
+	assert.Contains(t, hung.Error(), "does not answer")
 	shut.Store(false)
 	status, body, _ = ask(t, "POST", base+"/questions/1/edits", `{"revision":1,"edit":{"kind":"hide","terms":["tea"]}}`, asJSON...)
 	assert.Equal(t, 200, status, body)

@@ -205,12 +205,16 @@ func TestMaskedDataIsToldNowhere(t *testing.T) {
 	}
 	assert.Equal(t, want, walk("Ada read", "Olga", "Ann", "Sam", "Ray", "Rea"), "question 3 asks for it, and it holds for question 2 and all columns")
 
+	// What a question that masks nothing finds to be none counts for nothing, until it masks too: that would show it.
+	status, body = p.ask("Ann", "POST", "/questions/2/edits", `{"revision":1,"edit":{"kind":"not personal","texts":["ann.lee@larkmoor.example"]}}`)
+	require.Equal(t, 200, status, body)
 	// Who may not see it has it shown by no edit, no undo and no other way round.
 	for _, try := range [][3]string{
 		{"POST", "/questions/3/preview", `{"kind":"mask","on":false}`},
 		{"POST", "/questions/3/edits", `{"revision":1,"edit":{"kind":"mask","on":false}}`},
 		{"POST", "/questions/3/edits", `{"revision":1,"edit":{"kind":"not personal","texts":["ann.lee@larkmoor.example"]}}`},
 		{"POST", "/questions/3/undo", `{"edit":2}`},
+		{"POST", "/questions/2/edits", `{"revision":2,"edit":{"kind":"mask","on":true}}`},
 		{"POST", "/studies/2/copy", `{}`},
 		{"GET", "/studies/2/backup", ""},
 		{"POST", "/questions/3/undo", `{"edit":3}`},

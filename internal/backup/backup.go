@@ -121,8 +121,9 @@ func (w *Writer) Close() error {
 	if err != nil {
 		return err
 	}
-	// What the list of parts takes at the end of the file is their names and less than 100 bytes each.
-	directory := 100
+	// What the list of parts takes at the end of the file is their names and less than 100 bytes each. Whoever reads it reads in blocks,
+	// and somewhat more than the list.
+	directory := 16 << 10
 	for _, p := range w.manifest.Parts {
 		directory += len(p.Name) + 100
 	}

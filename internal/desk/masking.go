@@ -3,7 +3,6 @@ package desk
 import (
 	"context"
 	"fmt"
-	"slices"
 
 	"aftermath/core/scheme"
 	"aftermath/internal/desk/cells"
@@ -43,10 +42,7 @@ func (d *Desk) Masks(ctx context.Context, study int64) (bool, error) {
 func (q *Question) maskingUnder(ctx context.Context, s *state.State, to scheme.Scheme) (cells.Masking, error) {
 	now := s.Study.Cells.Masking()
 	next := now.With(q.ID, to.Mask, to.NotPersonal)
-	pass, masks := next[q.ID]
-	before, masked := now[q.ID]
-	further := func(text string) bool { return !slices.Contains(before, text) }
-	if masked && (!masks || slices.ContainsFunc(pass, further)) && !mayUnmask(ctx) {
+	if !next.Hides(now) && !mayUnmask(ctx) {
 		return nil, fmt.Errorf("%w: this study masks personal data, and this would show some; its owner can let you see it", state.ErrRequest)
 	}
 	return next, nil

@@ -39,12 +39,22 @@ func (m Masking) Masker() *text.Masker {
 	if len(m) == 0 {
 		return nil
 	}
-	var pass []string
-	for _, texts := range m {
-		pass = append(pass, texts...)
-	}
-	masker := text.NewMasker(pass)
+	masker := text.NewMasker(m.passed())
 	return &masker
+}
+
+// passed are the texts that one of the questions found to be no personal data.
+func (m Masking) passed() (all []string) {
+	for _, texts := range m {
+		all = append(all, texts...)
+	}
+	return all
+}
+
+// Hides says whether all that is masked under another masking is masked under this one too.
+func (m Masking) Hides(all Masking) bool {
+	shows := func(text string) bool { return !slices.Contains(all.passed(), text) }
+	return len(all) == 0 || len(m) > 0 && !slices.ContainsFunc(m.passed(), shows)
 }
 
 // Purpose is a reason to work on cells as they came.

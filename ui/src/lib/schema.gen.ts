@@ -6746,7 +6746,7 @@ export interface components {
         Session: {
             admin?: boolean;
             /** @description they may bring in files */
-            brings?: boolean;
+            brings: boolean;
             /** Format: int64 */
             id?: number;
             /** @description who is signed in; nobody if left out */
