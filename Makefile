@@ -55,7 +55,7 @@ lint: ui/node_modules/.done
 test: setup-test lint bin/aftermath race
 	@echo "== tests"
 	cd ui && npm run --silent test
-	go test -timeout 14m -parallel 3 ./...
+	go test -timeout 30m -parallel 4 ./...
 
 # What is done at the same time, under the race detector, which needs a C compiler.
 race:

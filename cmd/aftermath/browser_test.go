@@ -36,8 +36,8 @@ import (
 	"aftermath/ui"
 )
 
-// wait is how long anything in the browser may take.
-const wait = 45 * time.Second
+// wait is how long anything in the browser may take, on a machine that is slow and has much else to do.
+const wait = 2 * time.Minute
 
 // window drives one page of the application.
 type window struct {
@@ -214,10 +214,15 @@ func (w *window) view(name string) {
 	w.do(browser.Still())
 }
 
-// axe looks for serious faults of accessibility, on both papers.
+// axe looks for serious faults of accessibility in what one can work in: the dialog on top, where there is one, else the page. On dark paper the
+// page is looked at by TestEveryViewForEverybody, view by view, and dialogs here: to look at the contrast of a page takes long.
 func (w *window) axe(where string) {
 	w.t.Helper()
-	w.axeOn(where, "light", "dark")
+	papers := []string{"light"}
+	if w.get(`!!document.querySelector('[role=dialog], [role=alertdialog]')`) == "true" {
+		papers = append(papers, "dark")
+	}
+	w.axeOn(where, papers...)
 }
 
 func (w *window) axeOn(where string, papers ...string) {
@@ -234,7 +239,7 @@ func (w *window) axeOn(where string, papers ...string) {
 		}
 		w.do(
 			chromedp.Evaluate(`document.documentElement.dataset.paper = `+quote(on), nil), chromedp.Sleep(50*time.Millisecond),
-			chromedp.Evaluate(`axe.run(document, {resultTypes: ['violations'], `+rules+`}).then(r => r.violations
+			chromedp.Evaluate(`axe.run([...document.querySelectorAll('[role=dialog], [role=alertdialog]')].at(-1) ?? document, {resultTypes: ['violations'], `+rules+`}).then(r => r.violations
 				.filter(v => v.impact === 'serious' || v.impact === 'critical')
 				.flatMap(v => v.nodes.slice(0, 3).map(n => v.id + ': ' + n.html.slice(0, 160) + ' ' + n.failureSummary)))`,
 				&found, func(p *runtime.EvaluateParams) *runtime.EvaluateParams { return p.WithAwaitPromise(true) }),
