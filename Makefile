@@ -10,9 +10,9 @@ UI_FILES := $(shell find ui/src -type f) ui/index.html ui/vite.config.ts ui/vite
 export GOFLAGS := -tags=nomsgpack
 export CGO_ENABLED := 0
 
-.PHONY: demo build ui setup setup-test types lint test race busy faults audit bench fuzz quality words shots office package clean
+.PHONY: demo together compiled build ui setup setup-test types lint test race busy faults audit bench fuzz quality words shots office package clean
 
-demo: setup bin/aftermath
+demo: setup together bin/aftermath
 	@echo "== starting Aftermath with the demo study"
 	@exec bin/aftermath demo --listen $(ADDRESS)
 
@@ -21,6 +21,14 @@ build: bin/aftermath
 bin/aftermath: $(GO_FILES) ui/dist/index.html go.mod internal/demo/change.json internal/demo/enjoy.json
 	@echo "== building the server"
 	go build -ldflags="-s -w" -o $@ ./cmd/aftermath
+
+# What the interface is no part of is compiled while its libraries are fetched and it is built: each waits for other things.
+together:
+	@$(MAKE) --no-print-directory -j 2 compiled ui/dist/index.html
+
+compiled:
+	@test -e bin/aftermath || { echo "== compiling what the server is made of"; \
+	  go build $$(go list -deps ./cmd/aftermath | grep -v -e '^aftermath/ui$$' -e '^aftermath/internal/paper$$' -e '^aftermath/internal/api$$' -e '^aftermath/cmd/'); }
 
 ui: ui/dist/index.html
 
