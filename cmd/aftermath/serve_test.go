@@ -22,8 +22,11 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"aftermath/core/playbook"
+	"aftermath/core/survey"
 	"aftermath/internal/accounts"
 	"aftermath/internal/desk"
+	"aftermath/internal/files"
 	"aftermath/internal/pg/pgtest"
 	"aftermath/internal/store"
 )
@@ -139,4 +142,46 @@ func TestOldBackupsGo(t *testing.T) {
 	assert.Equal(t, []string{filepath.Join(o.dir, "aftermath-20261124T180000Z"+backupEnding)}, o.tooMany())
 	o.keep = 9
 	assert.Empty(t, o.tooMany())
+}
+
+// A back-up on schedule is read back, restored on trial and said, with one of the accounts beside it; a file that says that it is of
+// tomorrow, when a clock was wrong, holds up none.
+func TestBackupsOnSchedule(t *testing.T) {
+	s, err := store.Open(t.Context(), pgtest.Database(t))
+	require.NoError(t, err)
+	defer s.Close()
+	d := desk.New(s)
+	o := schedule{dir: t.TempDir(), every: time.Hour, keep: 2}
+	tomorrow := time.Now().Add(24 * time.Hour).UTC().Format("aftermath-" + momentLayout)
+	file(t, o.dir, tomorrow+backupEnding, "from a machine whose clock was wrong")
+	_, ok := o.last(time.Now())
+	require.False(t, ok)
+	ctx, stop := context.WithCancel(t.Context())
+	done := make(chan struct{})
+	begin := func() { done = make(chan struct{}); go func() { o.run(ctx, d, s); close(done) }() }
+	_, err = d.LoadTable(t.Context(), "Ferries", []survey.Spec{{Name: "answer", Role: survey.OpenEnded}}, &files.Table{Rows: [][]string{{"late"}, {"cold tea"}}},
+		func(int) playbook.Playbook { return playbook.New("en") })
+	require.NoError(t, err)
+	begin()
+	require.Eventually(t, func() bool { return !d.BackedUp().At.IsZero() }, time.Minute, 20*time.Millisecond)
+	stop()
+	<-done
+	b := d.BackedUp()
+	assert.Empty(t, b.Problem)
+	assert.True(t, b.Whole)
+	assert.Contains(t, b.Read, `1 study, read back whole; "Ferries" was restored on trial`)
+	made := o.made()
+	require.Len(t, made, 2, "the new one, and that of tomorrow")
+	assert.FileExists(t, accountsBeside(made[0]))
+	last, ok := o.last(time.Now())
+	require.True(t, ok)
+	assert.WithinDuration(t, time.Now(), last, time.Minute)
+	log, err := s.Log(t.Context(), 0, 10)
+	require.NoError(t, err)
+	require.Len(t, log, 1)
+	assert.Equal(t, b.Read, log[0].Detail)
+	// Where none can be made it is said, and nothing half is left.
+	require.NoError(t, os.RemoveAll(o.dir))
+	_, err = o.make(t.Context(), d, s, time.Now())
+	require.Error(t, err)
 }
