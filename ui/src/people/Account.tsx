@@ -15,8 +15,9 @@ export default function AccountPage() {
   return (
     <Page title="Account">
       {session?.password && <Password />}
-      <Entries everybody={false} />
       <NewToken />
+      {/* What is fetched comes last: nothing is pushed away from under the mouse. */}
+      <Entries everybody={false} />
     </Page>
   );
 }
