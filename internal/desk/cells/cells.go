@@ -95,7 +95,10 @@ func New(came [][]string, answers func(column int) bool, m Masking) Cells {
 				}
 			}
 		})
-		if !answers(column) {
+		switch {
+		case slices.Equal(masked, cells): // most columns hold nothing of the kind, and take no room twice
+			masked = cells
+		case !answers(column):
 			keepApart(cells, masked)
 		}
 		c.shown[column] = masked
