@@ -225,6 +225,12 @@ func TestStudiesOfOthersAreNotSeen(t *testing.T) {
 	assert.Contains(t, next("Rea"), `"question":1`)
 	assert.Contains(t, next("Sam"), `"question":2`, "the first that Sam hears is Sam's own")
 
+	// Nobody codes in somebody else's name.
+	for method, path := range map[string]string{"PUT": "codes", "GET": "answers"} {
+		status, body = p.ask("Ann", method, "/questions/1/samples/1/"+path+"?coder=Olga", `{"answer":0,"coded":true,"categories":[]}`)
+		assert.Equal(t, 403, status, body)
+		assert.Contains(t, body, "signed in as Ann")
+	}
 	// Who made it is whoever was signed in, whatever the browser says.
 	_, body = p.ask("Ray", "GET", "/questions/1/revisions", "")
 	assert.Contains(t, body, `"by":"Ann"`)
