@@ -206,7 +206,9 @@ func (o *schedule) run(ctx context.Context, d *desk.Desk, s *store.Store) {
 		case err != nil:
 			slog.Error("the back-up on schedule", "folder", o.dir, "error", err)
 			made.Problem = err.Error()
-			pause = min(o.every, soonAgain)
+			if !errors.Is(err, errUnproved) { // else files would pile up: one was written, and the next is made when it is due
+				pause = min(o.every, soonAgain)
+			}
 		}
 		d.SetBackedUp(made)
 		if err := s.AddLog(ctx, store.LogEntry{Who: "the server", Action: "Back up on schedule", Detail: cmp.Or(made.Problem, made.Read)}); err != nil {
@@ -226,6 +228,9 @@ func (o *schedule) run(ctx context.Context, d *desk.Desk, s *store.Store) {
 // soonAgain is how long it takes until a back-up is tried again that could not be made, or had nothing in it.
 const soonAgain = 10 * time.Minute
 
+// errUnproved says that a back-up of the studies was written and is whole, and something after that failed.
+var errUnproved = errors.New("the back-up was written")
+
 // make makes a back-up of all studies and one of the accounts, and reads them back. A file that can't be read back is not kept.
 func (o *schedule) make(ctx context.Context, d *desk.Desk, s *store.Store, now time.Time) (desk.BackedUp, error) {
 	out := desk.BackedUp{Folder: o.dir, At: now}
@@ -235,11 +240,11 @@ func (o *schedule) make(ctx context.Context, d *desk.Desk, s *store.Store, now t
 		return out, err
 	}
 	if _, err := readBack(ctx, accountsBeside(path), func(w io.Writer) error { return s.BackupAccounts(ctx, w) }); err != nil {
-		return out, err
+		return out, fmt.Errorf("%w, and that of the accounts failed: %w", errUnproved, err)
 	}
 	v, err := d.Verify(ctx, path, chosenForTrial)
 	if err != nil {
-		return out, fmt.Errorf("it was written to %s, and restoring it on trial failed: %w", path, err)
+		return out, fmt.Errorf("%w to %s, and restoring it on trial failed: %w", errUnproved, path, err)
 	}
 	out.Whole = true
 	out.Read = plural(n, "study", "studies") + ", read back whole"

@@ -147,7 +147,8 @@ func TestOldBackupsGo(t *testing.T) {
 // A back-up on schedule is read back, restored on trial and said, with one of the accounts beside it; a file that says that it is of
 // tomorrow, when a clock was wrong, holds up none.
 func TestBackupsOnSchedule(t *testing.T) {
-	s, err := store.Open(t.Context(), pgtest.Database(t))
+	address := pgtest.Database(t)
+	s, err := store.Open(t.Context(), address)
 	require.NoError(t, err)
 	defer s.Close()
 	d := desk.New(s)
@@ -180,8 +181,18 @@ func TestBackupsOnSchedule(t *testing.T) {
 	require.NoError(t, err)
 	require.Len(t, log, 1)
 	assert.Equal(t, b.Read, log[0].Detail)
-	// Where none can be made it is said, and nothing half is left.
+	// One that can't be restored on trial is there all the same, and is not made again and again.
+	pgtest.Exec(t, address, "alter database "+pgtest.Query(t, address, "select current_database()::text")+" set default_transaction_read_only = on")
+	pgtest.Exec(t, address, "select pg_terminate_backend(pid) from pg_stat_activity where datname = current_database() and pid <> pg_backend_pid()")
+	later := time.Now().Add(time.Second)
+	require.Eventually(t, func() bool { return s.Ping(t.Context()) == nil }, time.Minute, 10*time.Millisecond)
+	_, err = o.make(t.Context(), d, s, later)
+	require.ErrorIs(t, err, errUnproved)
+	require.ErrorContains(t, err, "on trial failed")
+	require.Len(t, o.made(), 3)
+	// Where none can be written it is said.
 	require.NoError(t, os.RemoveAll(o.dir))
 	_, err = o.make(t.Context(), d, s, time.Now())
 	require.Error(t, err)
+	require.NotErrorIs(t, err, errUnproved)
 }

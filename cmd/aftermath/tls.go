@@ -19,6 +19,7 @@ type certificate struct {
 	from   time.Time // when what is held was written
 	failed time.Time // when what could not be read was written; zero while nothing failed
 	why    error
+	said   string // what watch has said last
 	loaded *tls.Certificate
 }
 
@@ -104,11 +105,17 @@ func (c *certificate) state() (ends time.Time, problem error) {
 
 // watch looks at the files now and then also while nobody connects.
 func (c *certificate) watch() {
-	if c.cert != "" {
-		if _, err := c.state(); err != nil {
-			slog.Warn("the certificate", "error", err)
-		}
+	if c.cert == "" {
+		return
 	}
+	problem := ""
+	if _, err := c.state(); err != nil {
+		problem = err.Error()
+	}
+	if problem != "" && problem != c.said {
+		slog.Error("the certificate", "error", problem)
+	}
+	c.said = problem
 }
 
 // config serves TLS 1.2 and later with it.

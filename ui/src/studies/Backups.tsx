@@ -59,8 +59,8 @@ export function Backups({ work, any }: { work: LongWork; any: boolean }) {
       {last.data?.folder &&
         (last.data.problem ? (
           <p role="alert" className="text-clay">
-            The back-up of {moment(last.data.at)} is none to count on: {last.data.problem}. It is tried again every ten
-            minutes.
+            The back-up of {moment(last.data.at)} is none to count on: {last.data.problem}. Another one is made by
+            itself.
           </p>
         ) : (
           <p className="text-soft">
