@@ -346,6 +346,15 @@ func TestSessionsEnd(t *testing.T) {
 		in(idle, false) // who listens does nothing
 	}
 	assert.False(t, in(idle, false) || in(short, false))
+	// Who is signed out while a request of theirs is on its way stays signed out, though it notes its use at last.
+	ending := begin("", time.Hour, time.Hour)
+	loaded, err := a.Sessions.Load(t.Context(), ending)
+	require.NoError(t, err)
+	a.seen(loaded, Credentials{Address: "elsewhere"})
+	require.NoError(t, a.End(t.Context(), Credentials{Cookie: ending}, false))
+	_, _, err = a.Sessions.Commit(onlyUsed(loaded))
+	require.NoError(t, err)
+	assert.False(t, in(ending, true))
 	// What the browser had before is of no use after signing in.
 	before := begin("", time.Hour, time.Hour)
 	after := begin(before, time.Hour, time.Hour)

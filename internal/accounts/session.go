@@ -69,10 +69,17 @@ func (a *Accounts) useSession(ctx context.Context, c Credentials, used bool) (As
 	since := time.Since(time.Unix(a.Sessions.GetInt64(ctx, seenKey), 0))
 	if used && (since > touch || a.Sessions.GetString(ctx, addressKey) != c.Address) {
 		a.seen(ctx, c)
-		_, _, err = a.Sessions.Commit(ctx) // idle time counts from now
+		_, _, err = a.Sessions.Commit(onlyUsed(ctx)) // idle time counts from now
 		noteLeftOut(err)
 	}
 	return in, nil
+}
+
+type onlyUsedKey struct{}
+
+// onlyUsed has a session that is kept be one that is there: one that was ended meanwhile must not come back by having been used.
+func onlyUsed(ctx context.Context) context.Context {
+	return context.WithValue(ctx, onlyUsedKey{}, true)
 }
 
 // SessionNumber is the number of the session that a cookie is of; 0 where there is none.
@@ -120,6 +127,9 @@ func (s sessionStore) CommitCtx(ctx context.Context, token string, data []byte, 
 	of.Agent, _ = values[agentKey].(string)
 	if seen, _ := values[seenKey].(int64); seen != 0 {
 		of.Used = time.Unix(seen, 0)
+	}
+	if used, _ := ctx.Value(onlyUsedKey{}).(bool); used {
+		return s.store.UseSession(ctx, sessionName(token), data, of)
 	}
 	return s.store.PutSession(ctx, sessionName(token), data, of)
 }

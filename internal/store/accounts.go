@@ -211,6 +211,12 @@ func (s *Store) PutSession(ctx context.Context, token string, data []byte, of Se
 			address = excluded.address, agent = excluded.agent`, token, user, data, of.Expiry, of.Used, of.Address, of.Agent).Error
 }
 
+// UseSession takes note of the use of a session that has not been ended; one that has stays ended.
+func (s *Store) UseSession(ctx context.Context, token string, data []byte, of Session) error {
+	return s.db.WithContext(ctx).Exec("update sessions set data = ?, expiry = ?, used = ?, address = ?, agent = ? where token = ?",
+		data, of.Expiry, of.Used, of.Address, of.Agent, token).Error
+}
+
 // Sessions lists who is signed in, the last used first; user 0 for everybody.
 func (s *Store) Sessions(ctx context.Context, user int64) (out []Session, err error) {
 	return out, s.db.WithContext(ctx).Raw(`select id, user_id, created, used, address, agent, expiry from sessions
