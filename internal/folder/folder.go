@@ -14,31 +14,41 @@ import (
 // ErrHeld says that another process holds the folder; its message says which.
 var ErrHeld = errors.New("another process holds this folder")
 
-// Hold takes a folder for this process, until the file is closed or the process ends, however it ends.
-func Hold(dir string) (*os.File, error) {
-	f, err := os.OpenFile(filepath.Join(dir, "lock"), os.O_RDWR|os.O_CREATE, 0o600)
+// Lock is a folder that this process holds. It is a bare descriptor because an os.File is closed by the garbage collector once
+// nothing refers to it, and the folder would be free while its holder still works in it.
+type Lock struct{ descriptor int }
+
+// Hold takes a folder for this process, until the lock is closed or the process ends, however it ends.
+func Hold(dir string) (*Lock, error) {
+	path := filepath.Join(dir, "lock")
+	fd, err := syscall.Open(path, syscall.O_RDWR|syscall.O_CREAT|syscall.O_CLOEXEC, 0o600)
 	if err != nil {
-		return nil, err
+		return nil, &os.PathError{Op: "open", Path: path, Err: err}
 	}
-	if err := keepOwner(dir, f); err != nil {
-		return nil, errors.Join(err, f.Close())
+	lock := &Lock{fd}
+	if err := lock.keepOwner(dir); err != nil {
+		return nil, errors.Join(err, lock.Close())
 	}
-	if err := syscall.Flock(int(f.Fd()), syscall.LOCK_EX|syscall.LOCK_NB); err != nil {
-		holder, _ := os.ReadFile(f.Name())
-		return nil, errors.Join(fmt.Errorf("%w: %s", ErrHeld, strings.TrimSpace(string(holder))), f.Close())
+	if err := syscall.Flock(fd, syscall.LOCK_EX|syscall.LOCK_NB); err != nil {
+		holder, _ := os.ReadFile(path)
+		return nil, errors.Join(fmt.Errorf("%w: %s", ErrHeld, strings.TrimSpace(string(holder))), lock.Close())
 	}
-	err = f.Truncate(0)
-	if err == nil {
-		_, err = fmt.Fprintf(f, "process %d, since %s\n", os.Getpid(), time.Now().Format("2006-01-02 15:04:05"))
+	holder := fmt.Sprintf("process %d, since %s\n", os.Getpid(), time.Now().Format("2006-01-02 15:04:05"))
+	if err := os.WriteFile(path, []byte(holder), 0o600); err != nil {
+		return nil, errors.Join(err, lock.Close())
 	}
-	if err != nil {
-		return nil, errors.Join(err, f.Close())
-	}
-	return f, nil
+	return lock, nil
 }
 
-// keepOwner gives a file that root has made to whose the folder is: they must be able to hold it later.
-func keepOwner(dir string, f *os.File) error {
+// Close gives the folder free. A second call is an error and touches no other descriptor.
+func (l *Lock) Close() error {
+	open := l.descriptor
+	l.descriptor = -1
+	return syscall.Close(open)
+}
+
+// keepOwner gives a lock file that root has made to whose the folder is: they must be able to hold it later.
+func (l *Lock) keepOwner(dir string) error {
 	if os.Geteuid() != 0 {
 		return nil
 	}
@@ -50,7 +60,7 @@ func keepOwner(dir string, f *os.File) error {
 	if !ok || of.Uid == 0 {
 		return nil
 	}
-	return f.Chown(int(of.Uid), int(of.Gid))
+	return syscall.Fchown(l.descriptor, int(of.Uid), int(of.Gid))
 }
 
 // Temporary makes a folder for files that are of no use once this process has ended, and deletes those of processes that have

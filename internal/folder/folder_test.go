@@ -3,6 +3,7 @@ package folder_test
 import (
 	"os"
 	"path/filepath"
+	"runtime"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -36,4 +37,16 @@ func TestTemporaryFoldersAreCleanedUp(t *testing.T) {
 	require.NoError(t, leaveSecond())
 	assert.NoDirExists(t, first)
 	assert.NoDirExists(t, second)
+}
+
+// A folder is held until its lock is closed, not until the garbage collector finds that nothing refers to it.
+func TestHeldWithoutReference(t *testing.T) {
+	dir := t.TempDir()
+	_, err := folder.Hold(dir)
+	require.NoError(t, err)
+	for range 3 {
+		runtime.GC()
+	}
+	_, err = folder.Hold(dir)
+	assert.ErrorIs(t, err, folder.ErrHeld)
 }

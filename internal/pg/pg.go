@@ -24,6 +24,8 @@ import (
 
 	"github.com/jackc/pgx/v5"
 	"github.com/jackc/pgx/v5/pgconn"
+
+	"aftermath/internal/folder"
 )
 
 // role is the superuser of a private server, and the name of its database.
@@ -37,7 +39,7 @@ type Server struct {
 	dir, bin string
 	owner    *user.User // who runs the server; nil: us
 	port     int
-	lock     *os.File // held as long as the folder is ours; nil where another program of ours has it
+	lock     *folder.Lock // held as long as the folder is ours; nil where another program of ours has it
 	health   atomic.Pointer[Health]
 }
 
