@@ -181,10 +181,10 @@ func TestReportInTheBrowser(t *testing.T) {
 	now := ask[desk.ReportState](t, "GET", w.base+"/api/v1/studies/1/reports/1", "")
 	var parts []document.Block
 	for _, s := range now.Page.Sections {
-		parts = append(parts, s.Block)
+		parts = append(parts, s.Block())
 	}
-	parts[len(parts)-1].Text = "and theirs"
-	change, err := json.Marshal(desk.ReportChange{Revision: now.Revision, Kind: "blocks", Blocks: parts})
+	parts[len(parts)-1].Part = document.TextPart{Text: "and theirs"}
+	change, err := json.Marshal(desk.ReportChange{ReportSeen: desk.ReportSeen{Revision: now.Revision}, ReportEdit: desk.SetBlocks{Blocks: parts}})
 	require.NoError(t, err)
 	ask[desk.ReportInfo](t, "POST", w.base+"/api/v1/studies/1/reports/1", string(change))
 	w.do(browser.Still(), chromedp.KeyEvent(kb.Enter, chromedp.KeyModifiers(2)))

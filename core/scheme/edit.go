@@ -5,19 +5,17 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
-	"reflect"
-	"slices"
 	"strings"
 
 	"aftermath/core/frame"
 	"aftermath/core/lexicon"
+	"aftermath/core/oneof"
 	"aftermath/core/survey"
 )
 
 // Edit is one change to a scheme. Each kind is a type with what it needs and nothing else; Kinds lists them.
 type Edit interface {
-	// Kind tells edits apart where they are written as JSON.
-	Kind() string
+	oneof.Kinded
 	// change makes the edit on a scheme that nobody else holds, and says in words what it did.
 	change(s *Scheme, at Situation) (summary string, err error)
 }
@@ -100,53 +98,13 @@ func checkText(e Edit) error {
 type Any struct{ Edit }
 
 // MarshalJSON writes the edit with its kind.
-func (a Any) MarshalJSON() ([]byte, error) {
-	data, err := json.Marshal(a.Edit)
-	if err != nil {
-		return nil, err
-	}
-	kind, err := json.Marshal(a.Kind())
-	if err != nil {
-		return nil, err
-	}
-	out := append([]byte(`{"kind":`), kind...)
-	if string(data) != "{}" {
-		out = append(out, ',')
-	}
-	return append(out, data[1:]...), nil
-}
+func (a Any) MarshalJSON() ([]byte, error) { return oneof.Encode(a.Edit) }
 
 // UnmarshalJSON reads an edit. What the kind does not know is an error, and so is what it lacks.
-func (a *Any) UnmarshalJSON(data []byte) error {
-	var parts map[string]json.RawMessage
-	if err := json.Unmarshal(data, &parts); err != nil {
-		return refuse("an edit is an object with a kind")
+func (a *Any) UnmarshalJSON(data []byte) (err error) {
+	if a.Edit, err = oneof.Decode("edit", Kinds, data); err != nil {
+		return refuse("%s", err)
 	}
-	var kind string
-	_ = json.Unmarshal(parts["kind"], &kind)
-	at := slices.IndexFunc(Kinds, func(e Edit) bool { return e.Kind() == kind })
-	if at < 0 {
-		return refuse("there is no edit %q", kind)
-	}
-	delete(parts, "kind")
-	of := reflect.TypeOf(Kinds[at])
-	for i := range of.NumField() {
-		name, options, _ := strings.Cut(of.Field(i).Tag.Get("json"), ",")
-		if value := parts[name]; options != "omitempty" && (value == nil || string(value) == "null") {
-			return refuse("the edit %q lacks %q", kind, name)
-		}
-	}
-	rest, err := json.Marshal(parts)
-	if err != nil {
-		return err
-	}
-	made := reflect.New(of)
-	d := json.NewDecoder(bytes.NewReader(rest))
-	d.DisallowUnknownFields()
-	if err := d.Decode(made.Interface()); err != nil {
-		return refuse("the edit %q can't be read: %s", kind, strings.TrimPrefix(err.Error(), "json: "))
-	}
-	a.Edit = made.Elem().Interface().(Edit)
 	return nil
 }
 

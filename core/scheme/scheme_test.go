@@ -185,7 +185,7 @@ func TestEditsAsJSON(t *testing.T) {
 	for data, says := range map[string]string{
 		`{"kind":"cleaning","terms":["x"]}`:           `lacks "steps"`,
 		`{"kind":"cleaning","steps":null}`:            `lacks "steps"`,
-		`{"kind":"cleaning","steps":[],"terms":[]}`:   `unknown field "terms"`,
+		`{"kind":"cleaning","steps":[],"terms":[]}`:   `has no "terms"`,
 		`{"kind":"mask"}`:                             `lacks "on"`,
 		`{"kind":"inflections"}`:                      `lacks "on"`,
 		`{"kind":"restore","playbook":{}}`:            `no edit "restore"`,

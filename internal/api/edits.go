@@ -3,12 +3,7 @@ package api
 import (
 	"context"
 	"encoding/json"
-	"maps"
-	"path"
-	"reflect"
 	"strings"
-
-	"github.com/danielgtaylor/huma/v2"
 
 	"aftermath/core/playbook"
 	"aftermath/core/scheme"
@@ -17,50 +12,9 @@ import (
 	"aftermath/internal/store"
 )
 
-// Edit is an edit of a question's scheme: an object told apart by its kind.
-type Edit struct{ scheme.Any }
-
-// Schema describes one of many: each kind by its own schema.
-func (Edit) Schema(r huma.Registry) *huma.Schema {
-	const name = "Edit"
-	if r.Map()[name] == nil {
-		all := &huma.Schema{
-			Description:   "An edit of a question's scheme.",
-			Discriminator: &huma.Discriminator{PropertyName: "kind", Mapping: map[string]string{}},
-		}
-		nested := map[reflect.Type]bool{} // in an edit that is several
-		for _, field := range reflect.VisibleFields(reflect.TypeOf(scheme.Several{})) {
-			if field.Type.Kind() == reflect.Slice {
-				nested[field.Type.Elem()] = true
-			}
-		}
-		for _, e := range scheme.Kinds {
-			// What tells kinds apart is no part of an edit that stands in another.
-			bare := r.Schema(reflect.TypeOf(e), true, "")
-			told := *r.SchemaFromRef(bare.Ref)
-			told.Properties = maps.Clone(told.Properties)
-			told.Properties["kind"] = &huma.Schema{Type: huma.TypeString, Enum: []any{e.Kind()}}
-			told.Required = append([]string{"kind"}, told.Required...)
-			told.PrecomputeMessages()
-			ref := bare.Ref + "Edit"
-			r.Map()[path.Base(ref)] = &told
-			if !nested[reflect.TypeOf(e)] {
-				delete(r.Map(), path.Base(bare.Ref))
-			}
-			all.OneOf = append(all.OneOf, &huma.Schema{Ref: ref})
-			all.Discriminator.Mapping[e.Kind()] = ref
-		}
-		r.Map()[name] = all
-	}
-	return &huma.Schema{Ref: "#/components/schemas/" + name}
-}
-
-// UnmarshalJSON reads an edit, after huma has held it against its schema.
-func (e *Edit) UnmarshalJSON(data []byte) error { return e.Any.UnmarshalJSON(data) }
-
 func (s *server) preview(ctx context.Context, in *struct {
 	QuestionInput
-	Body Edit
+	Body scheme.Any
 }) (*body[effect.Effect], error) {
 	if err := s.mayRead(ctx, in.Body.Edit); err != nil {
 		return nil, problem(err)
@@ -71,8 +25,8 @@ func (s *server) preview(ctx context.Context, in *struct {
 func (s *server) edit(ctx context.Context, in *struct {
 	QuestionInput
 	Body struct {
-		Revision int  `json:"revision" doc:"the revision that the edit is made on"`
-		Edit     Edit `json:"edit"`
+		Revision int        `json:"revision" doc:"the revision that the edit is made on"`
+		Edit     scheme.Any `json:"edit"`
 	}
 }) (*body[effect.Effect], error) {
 	if err := s.mayRead(ctx, in.Body.Edit.Edit); err != nil {

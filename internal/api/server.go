@@ -5,6 +5,7 @@ import (
 	"context"
 	"crypto/rand"
 	"encoding/hex"
+	"encoding/json"
 	"errors"
 	"fmt"
 	"io"
@@ -133,6 +134,7 @@ func config() huma.Config {
 	huma.DefaultArrayNullable = false
 	c := huma.DefaultConfig("Aftermath", "1")
 	c.OpenAPIPath, c.DocsPath, c.SchemasPath, c.CreateHooks = "/api/openapi", "", "", nil
+	aliases(c.Components.Schemas)
 	c.Info.Description = "Codes open-ended answers into categories. Every count is given for a focus: a JSON list of conditions."
 	return c
 }
@@ -142,7 +144,7 @@ func Document() ([]byte, error) {
 	gin.SetMode(gin.ReleaseMode)
 	a := humagin.New(gin.New(), config())
 	register(a, &server{})
-	return a.OpenAPI().MarshalJSON()
+	return json.MarshalIndent(a.OpenAPI(), "", " ")
 }
 
 // guard checks where a request comes from, and sets what a browser may do with the answer.

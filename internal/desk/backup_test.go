@@ -51,7 +51,7 @@ func everything(t *testing.T) (*Desk, *window) {
 	edit(t, w, scheme.RemoveCategory{Category: id(t, w, "Waiting")})
 	undo(t, w, 1)
 	q := questionOf(t, w)
-	f := focus.Focus{{Kind: "category", ID: late}}
+	f := focus.Focus{focus.Is(focus.Category{ID: late})}
 	require.NoError(t, d.KeepFocus(ctx, w.ID, KeptFocus{Name: "Late ones", Conditions: f}))
 	require.NoError(t, d.NameState(ctx, q, "now", "sent"))
 	made, err := d.MakeSample(ctx, q, review.Draw{Name: "All", Size: 100, Seed: 1})
@@ -59,9 +59,11 @@ func everything(t *testing.T) (*Desk, *window) {
 	require.NoError(t, d.CodeSample(ctx, q, made.ID, "Ann", 0, []string{late}))
 	_, err = d.AgreementWith(ctx, q, made.ID, "Ann", nil)
 	require.NoError(t, err)
-	drawn := chart.Drawn{Focus: f, Query: chart.Query{By: "route"}}
+	drawn := chart.Design{Plan: chart.TablePlan{Query: chart.Query{By: "route"}}, Look: chart.Look{Focus: f}}
 	require.NoError(t, d.KeepChart(ctx, q, NewChart{Name: "By route", Drawn: drawn}))
-	r, err := d.AddReport(ctx, w.StudyID, "Autumn", []document.Block{{ID: "c", Kind: "chart", Question: w.ID, Drawn: &drawn}})
+	r, err := d.AddReport(ctx, w.StudyID, "Autumn", []document.Block{
+		block("c", document.ChartPart{OfQuestion: document.OfQuestion{Question: w.ID}, Drawn: drawn}),
+	})
 	require.NoError(t, err)
 	_, err = d.Freeze(ctx, w.StudyID, r.ID, "as sent")
 	require.NoError(t, err)
@@ -131,7 +133,7 @@ func TestRestoredStudyIsTheSame(t *testing.T) {
 	// The report beside it speaks of its own question.
 	reports := must(d.Reports(ctx, restored[0].ID))
 	page := must(d.Report(ctx, restored[0].ID, reports[0].ID)).Page
-	require.Equal(t, restored[0].Questions[0].ID, page.Sections[0].Question)
+	require.Equal(t, restored[0].Questions[0].ID, page.Sections[0].Content.(document.ChartContent).Block.Question)
 	require.Empty(t, page.Sections[0].Problem)
 
 	s, err := store.Open(ctx, pgtest.Database(t))

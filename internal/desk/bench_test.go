@@ -46,7 +46,7 @@ func load(b *testing.B, rows [][]string) *window {
 func BenchmarkViews(b *testing.B) {
 	ctx := context.Background()
 	q := load(b, demo.Make(11, 50_000).Rows)
-	northern := focus.Focus{{Kind: "variable", Name: "route", Op: "=", Values: []string{"Northern"}}}
+	northern := focus.Focus{focus.Is(focus.Variable{Name: "route", Op: "=", Values: []string{"Northern"}})}
 
 	view := func(name string, ask func(state *state.State, f focus.Focus) error) {
 		for where, f := range map[string]focus.Focus{"all": nil, "in a focus": northern} {

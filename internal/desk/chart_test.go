@@ -138,7 +138,7 @@ func TestTableAgainstCounting(t *testing.T) {
 			in = slices.DeleteFunc(slices.Clone(in), func(r rider) bool { return !is(r) })
 		}
 		if rapid.Bool().Draw(t, "focus") {
-			f = focus.Focus{{Kind: "variable", Name: "wave", Op: "!=", Values: []string{"2024"}}}
+			f = focus.Focus{focus.Is(focus.Variable{Name: "wave", Op: "!=", Values: []string{"2024"}})}
 			narrow(func(r rider) bool { return r.wave != "2024" })
 		}
 		switch q.Base {
@@ -426,7 +426,7 @@ func TestBandsHaveNames(t *testing.T) {
 		assert.Equal(t, want, m.Bands, bands)
 	}
 	// What is a scale is told by all numbers, not by those in a focus; one from 1 to 7 has no net score.
-	high := focus.Focus{{Kind: "variable", Name: "score", Op: ">", Values: []string{"5"}}}
+	high := focus.Focus{focus.Is(focus.Variable{Name: "score", Op: ">", Values: []string{"5"}})}
 	m, err := chart.MeansOf(ctx, s, high, chart.MeansQuery{})
 	require.NoError(t, err)
 	assert.True(t, m.Scale)
@@ -549,13 +549,15 @@ func TestKeptChartsFollow(t *testing.T) {
 	edit(t, q, scheme.AddCategory{Name: "Late", Rules: []string{"late"}})
 	edit(t, q, scheme.AddCategory{Name: "Other"})
 	other := q.State().Coding.Results[1].ID
-	drawn := chart.Drawn{Focus: focus.Focus{}, Query: chart.Query{By: "route", Weighted: true}, As: "heat"}
+	drawn := chart.Design{
+		Plan: chart.TablePlan{Query: chart.Query{By: "route", Weighted: true}}, Look: chart.Look{Focus: focus.Focus{}, As: "heat"},
+	}
 	require.NoError(t, d.KeepChart(ctx, asked, NewChart{Name: " By \n route ", Note: "for Thursday", Drawn: drawn}))
 	only := drawn
-	only.Query.Only = `["` + other + `"]`
+	only.Plan = chart.TablePlan{Query: chart.Query{By: "route", Weighted: true, Only: `["` + other + `"]`}}
 	require.NoError(t, d.KeepChart(ctx, asked, NewChart{Name: "One", Drawn: only}))
 	bad := drawn
-	bad.Query.By = "nope"
+	bad.Plan = chart.TablePlan{Query: chart.Query{By: "nope"}}
 	require.ErrorIs(t, d.KeepChart(ctx, asked, NewChart{Name: "x", Drawn: bad}), state.ErrRequest)
 	require.ErrorIs(t, d.KeepChart(ctx, asked, NewChart{Name: " ", Drawn: drawn}), state.ErrRequest)
 	list := func() []KeptChart {
@@ -588,12 +590,12 @@ func TestKeptChartsFollow(t *testing.T) {
 	assert.ErrorIs(t, d.DropChart(ctx, q.ID+1, kept[1].ID, true), store.ErrNotFound, "another question's")
 	assert.ErrorIs(t, d.ChangeChart(ctx, asked, 99, NewChart{Name: "x", Drawn: drawn}), store.ErrNotFound)
 	// So do charts that are no table by segments.
-	for name, of := range map[string]chart.Drawn{
-		"means": {Means: &chart.MeansQuery{Of: "recommend"}, As: "often"}, "pairs": {Together: &chart.TogetherQuery{With: "route"}, Measure: "both"},
+	for name, plan := range map[string]chart.Plan{
+		"means": chart.MeansQuery{Of: "recommend"}, "pairs": chart.TogetherPlan{TogetherQuery: chart.TogetherQuery{With: "route"}, Measure: "both"},
 	} {
-		for _, wrong := range []chart.Drawn{{As: "flow"}, {Means: of.Means, Together: of.Together, As: "bars"}, {Flow: &chart.FlowQuery{}, Means: &chart.MeansQuery{}}} {
-			require.ErrorIs(t, d.KeepChart(ctx, asked, NewChart{Name: "x", Drawn: wrong}), state.ErrRequest)
-		}
+		of := chart.Design{Plan: plan, Look: chart.Look{As: plan.Forms()[0]}}
+		wrong := chart.Design{Plan: plan, Look: chart.Look{As: "bars"}}
+		require.ErrorIs(t, d.KeepChart(ctx, asked, NewChart{Name: "x", Drawn: wrong}), state.ErrRequest)
 		require.NoError(t, d.KeepChart(ctx, asked, NewChart{Name: name, Drawn: of}))
 		assert.False(t, list()[0].Changed, name)
 		rule := "tea / " + name // nobody says that, but the tea is no longer coded after it is taken back
@@ -658,7 +660,7 @@ func TestQuestionsSideBySide(t *testing.T) {
 		}}
 		var f focus.Focus
 		if rapid.Bool().Draw(rt, "focus") {
-			f = focus.Focus{{Kind: "variable", Name: "route", Op: "=", Values: []string{"North"}}}
+			f = focus.Focus{focus.Is(focus.Variable{Name: "route", Op: "=", Values: []string{"North"}})}
 		}
 		got, err := chart.SideBySideOf(ctx, first, f, q)
 		require.NoError(rt, err)
@@ -690,7 +692,7 @@ func TestQuestionsSideBySide(t *testing.T) {
 			}
 		}
 	})
-	_, err := chart.SideBySideOf(ctx, first, focus.Focus{{Kind: "words", Text: "tea"}}, chart.SideBySideQuery{})
+	_, err := chart.SideBySideOf(ctx, first, focus.Focus{focus.Is(focus.Words{Rule: "tea"})}, chart.SideBySideQuery{})
 	require.ErrorIs(t, err, state.ErrRequest)
 	for _, names := range []string{`["nope"]`, `[]`, `["change","change"]`, `x`} {
 		_, err = chart.SideBySideOf(ctx, first, nil, chart.SideBySideQuery{Questions: names})

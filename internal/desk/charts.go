@@ -7,6 +7,7 @@ import (
 	"strings"
 	"time"
 
+	"aftermath/internal/desk/earlier"
 	"aftermath/internal/desk/report/chart"
 	"aftermath/internal/desk/state"
 	"aftermath/internal/store"
@@ -14,18 +15,18 @@ import (
 
 // NewChart is a chart to be kept.
 type NewChart struct {
-	Name  string      `json:"name" minLength:"1" maxLength:"200"`
-	Note  string      `json:"note,omitempty" maxLength:"5000"`
-	Drawn chart.Drawn `json:"drawn"`
+	Name  string       `json:"name" minLength:"1" maxLength:"200"`
+	Note  string       `json:"note,omitempty" maxLength:"5000"`
+	Drawn chart.Design `json:"drawn"`
 }
 
 // KeptChart is a chart that was kept under a name: its figures are those of now.
 type KeptChart struct {
-	ID    int64       `json:"id"`
-	Name  string      `json:"name"`
-	Note  string      `json:"note,omitempty"`
-	Drawn chart.Drawn `json:"drawn"`
-	By    string      `json:"by,omitempty" doc:"who kept it"`
+	ID    int64        `json:"id"`
+	Name  string       `json:"name"`
+	Note  string       `json:"note,omitempty"`
+	Drawn chart.Design `json:"drawn"`
+	By    string       `json:"by,omitempty" doc:"who kept it"`
 	// At is when it was kept, or looked over last.
 	At      time.Time `json:"at"`
 	Changed bool      `json:"changed" doc:"its figures are other ones than when it was kept, or looked over last"`
@@ -43,7 +44,11 @@ func (d *Desk) KeptCharts(ctx context.Context, q *Question) ([]KeptChart, error)
 	out := []KeptChart{}
 	for _, c := range all {
 		k := KeptChart{ID: c.ID, Name: c.Name, Note: c.Note, By: c.By, At: c.At, Gone: c.Gone != nil}
-		if err := json.Unmarshal(c.Drawn, &k.Drawn); err != nil {
+		data, err := earlier.Design(c.Drawn)
+		if err == nil {
+			err = json.Unmarshal(data, &k.Drawn)
+		}
+		if err != nil {
 			return nil, fmt.Errorf("chart %d: %w", c.ID, err)
 		}
 		if !k.Gone {
@@ -62,12 +67,12 @@ func (d *Desk) KeptCharts(ctx context.Context, q *Question) ([]KeptChart, error)
 }
 
 // figuresOf sums up the figures of a chart.
-func figuresOf(ctx context.Context, s *state.State, d chart.Drawn) (string, error) {
-	f, err := d.Figures(ctx, s)
+func figuresOf(ctx context.Context, s *state.State, d chart.Design) (string, error) {
+	f, err := d.Figures(ctx, s, d.Focus)
 	if err != nil {
 		return "", err
 	}
-	return f.Sum(), nil
+	return chart.Sum(f), nil
 }
 
 // KeepChart keeps a chart under a name. What can't be drawn is not kept.

@@ -126,7 +126,7 @@ func TestPreviewOfARuleIsWhatComes(t *testing.T) {
 		{Category: id(t, q, "Else"), Was: "late / cold / pier"},
 	}
 	focuses := []focus.Focus{
-		nil, {{Kind: "variable", Name: "route", Op: "=", Values: []string{"North"}}}, {{Kind: "coded", Not: true}},
+		nil, {focus.Is(focus.Variable{Name: "route", Op: "=", Values: []string{"North"}})}, {focus.Not(focus.Coded{})},
 	}
 	compared := 0
 	rapid.Check(t, func(rt *rapid.T) {
@@ -340,7 +340,7 @@ func TestStatesOfTheScheme(t *testing.T) {
 		b.Categories[0],
 	)
 	assert.True(t, b.Categories[1].Fresh)
-	set, err := q.Focus(focus.Focus{{Kind: "changed", ID: w, Text: "lost", Values: []string{"=sent to client", "now"}}})
+	set, err := q.Focus(focus.Focus{focus.Is(focus.Changed{Category: w, Direction: "lost", States: []string{"=sent to client", "now"}})})
 	require.NoError(t, err)
 	assert.Equal(t, []uint32{0, 1, 6}, set.ToArray(), "the answers behind the figure")
 
@@ -420,7 +420,7 @@ func TestHelpWhileWriting(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, []code.MemberLine{{Text: "dog", Times: 20}, {Text: "dogs", Times: 20}}, part.Words)
 	part, err = code.PartAt(
-		ctx, s, focus.Focus{{Kind: "variable", Name: "route", Op: "=", Values: []string{"North"}}}, "near the seats / queue", 5,
+		ctx, s, focus.Focus{focus.Is(focus.Variable{Name: "route", Op: "=", Values: []string{"North"}})}, "near the seats / queue", 5,
 	)
 	require.NoError(t, err)
 	assert.Equal(

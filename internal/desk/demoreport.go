@@ -28,10 +28,13 @@ func (d *Desk) addDemoReport(ctx context.Context, of Record) error {
 		}
 		return p.ID
 	}
-	drawn := func(as string, query chart.Query) *chart.Drawn { return &chart.Drawn{Query: query, As: as} }
-	found := func(variable, value string, path ...string) document.Block {
-		return document.Block{
-			Kind: "finding", Question: change, Finding: &document.Found{Category: key(path...), Variable: variable, Value: value},
+	on := func(question int64) document.OfQuestion { return document.OfQuestion{Question: question} }
+	drawn := func(as string, query chart.Query) chart.Design {
+		return chart.Design{Plan: chart.TablePlan{Query: query}, Look: chart.Look{As: as}}
+	}
+	found := func(variable, value string, path ...string) document.Part {
+		return document.FindingPart{
+			OfQuestion: on(change), Finding: document.Found{Category: key(path...), Variable: variable, Value: value},
 		}
 	}
 	quoted := func(respondents ...survey.Respondent) (out []document.Quote) {
@@ -40,27 +43,28 @@ func (d *Desk) addDemoReport(ctx context.Context, of Record) error {
 		}
 		return out
 	}
-	blocks := []document.Block{
-		{Kind: "text", Text: demo.ReportText},
-		{
-			Kind: "chart", Question: change, Title: "What passengers want changed, by who they are",
+	parts := []document.Part{
+		document.TextPart{Text: demo.ReportText},
+		document.ChartPart{
+			OfQuestion: on(change), Heading: document.Heading{Title: "What passengers want changed, by who they are"},
 			Drawn: drawn("bars", chart.Query{By: "passenger type", Rows: "nets", Sort: "size"}),
 		},
 		found("passenger type", "Commuter", "Timetable", "Late running"),
 		found("passenger type", "Tourist", "On board", "Food and drink"),
-		{Kind: "quotes", Question: change, Title: "In their words", Quotes: quoted(914, 1108, 158, 312)},
-		{
-			Kind: "chart", Question: enjoy, Title: "What they enjoyed, spring and autumn",
+		document.QuotesPart{OfQuestion: on(change), Heading: document.Heading{Title: "In their words"}, Quotes: quoted(914, 1108, 158, 312)},
+		document.ChartPart{
+			OfQuestion: on(enjoy), Heading: document.Heading{Title: "What they enjoyed, spring and autumn"},
 			Drawn: drawn("dots", chart.Query{By: "wave", Rows: "categories", Sort: "size"}),
 		},
-		{
-			Kind: "chart", Question: change, Title: "All categories by wave and route",
+		document.ChartPart{
+			OfQuestion: on(change), Heading: document.Heading{Title: "All categories by wave and route"},
 			Drawn: drawn("table", chart.Query{By: `[["wave"],["route"]]`}),
 		},
-		{Kind: "method", Question: change},
+		document.MethodPart{OfQuestion: on(change)},
 	}
-	for i := range blocks {
-		blocks[i].ID = fmt.Sprintf("demo-%d", i)
+	blocks := make([]document.Block, len(parts))
+	for i, p := range parts {
+		blocks[i] = document.Block{BlockID: document.BlockID{ID: fmt.Sprintf("demo-%d", i)}, Part: p}
 	}
 	_, err = d.AddReport(ctx, of.ID, "What passengers said in 2026", blocks)
 	return err

@@ -167,7 +167,7 @@ func TestHighlightsSitOnTheOriginal(t *testing.T) {
 		t, []string{"1", "North", "1", "1", "<b>Long</b> queues &amp; we didn’t board. Queue!"},
 		[]string{"2", "South", "1", "1", "no"},
 	)
-	f := focus.Focus{{Kind: "words", Text: `long queue / didn't / =queue`}}
+	f := focus.Focus{focus.Is(focus.Words{Rule: `long queue / didn't / =queue`})}
 	page, err := answers.List(ctx, q.State(), f, 0, 0, 1)
 	require.NoError(t, err)
 	var marked []string

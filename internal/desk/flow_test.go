@@ -44,7 +44,7 @@ func TestFlowFollowsPeople(t *testing.T) {
 		require.NoError(t, err)
 		var f focus.Focus
 		if slices.Contains(cells[2], "x") && rapid.Bool().Draw(t, "narrow") {
-			f = focus.Focus{{Kind: "variable", Name: "route", Op: "=", Values: []string{"x"}}}
+			f = focus.Focus{focus.Is(focus.Variable{Name: "route", Op: "=", Values: []string{"x"}})}
 		}
 		values := []string{}
 		for _, w := range []string{"first", "second", "third"} {

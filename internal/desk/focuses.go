@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"fmt"
 
+	"aftermath/internal/desk/earlier"
 	"aftermath/internal/desk/focus"
 	"aftermath/internal/desk/state"
 	"aftermath/internal/store"
@@ -22,7 +23,11 @@ func (d *Desk) KeptFocuses(ctx context.Context, question int64) ([]KeptFocus, er
 	out := []KeptFocus{}
 	for _, f := range all {
 		k := KeptFocus{Name: f.Name}
-		if err := json.Unmarshal(f.Conditions, &k.Conditions); err != nil {
+		data, err := earlier.Focus(f.Conditions)
+		if err == nil {
+			err = json.Unmarshal(data, &k.Conditions)
+		}
+		if err != nil {
 			return nil, fmt.Errorf("focus %q: %w", f.Name, err)
 		}
 		out = append(out, k)

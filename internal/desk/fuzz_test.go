@@ -18,9 +18,9 @@ import (
 // Whatever is given as a focus: it is refused as one, or it is of answers that there are, the same ones each time.
 func FuzzFocus(f *testing.F) {
 	for _, s := range []string{
-		`[{"kind":"variable","name":"route","op":"=","values":["North"]}]`, `[{"kind":"rule","rule":"late - tea"}]`, `[{"kind":"category","id":"c1","not":true}]`,
-		`[{"kind":"coded"},{"kind":"sample","n":3,"m":1}]`, `[{"kind":"answers","answers":[0,1,99]}]`, `[{"kind":"alike","of":1}]`, `[{"kind":"status"}]`,
-		`[{"kind":"step","step":"links"}]`, `[{"kind":"term","text":"queue"}]`, `[{"kind":"person","of":"c1"}]`,
+		`[{"kind":"variable","name":"route","op":"=","values":["North"]}]`, `[{"kind":"words","text":"late - tea"}]`, `[{"kind":"category","id":"c1","not":true}]`,
+		`[{"kind":"coded"},{"kind":"sample","text":"random","n":3,"m":1}]`, `[{"kind":"answers","answers":[0,1,99]}]`, `[{"kind":"alike","n":1}]`, `[{"kind":"status","text":"any"}]`,
+		`[{"kind":"step","text":"links"}]`, `[{"kind":"term","text":"queue"}]`, `[{"kind":"person","name":"route","values":["North"],"id":"c1"}]`,
 	} {
 		f.Add(s)
 	}

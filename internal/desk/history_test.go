@@ -20,6 +20,7 @@ import (
 	"aftermath/core/scheme/schemetest"
 	"aftermath/core/survey"
 	"aftermath/core/text"
+	"aftermath/internal/desk/focus"
 	"aftermath/internal/desk/intake"
 	"aftermath/internal/desk/state"
 	"aftermath/internal/files"
@@ -525,7 +526,7 @@ func TestDatabaseOfAnEarlierProgram(t *testing.T) {
 	)
 	kept, err := d.KeptFocuses(ctx, q.ID)
 	require.NoError(t, err)
-	assert.Equal(t, "c1", kept[0].Conditions[0].ID)
+	assert.Equal(t, focus.Category{ID: "c1"}, kept[0].Conditions[0].Test)
 	then, name, err := q.State().Links.Earlier(ctx, q.State(), "=first draft")
 	require.NoError(t, err)
 	assert.Equal(t, "“first draft”", name)

@@ -24,7 +24,7 @@ func TestRenamedColumnsAreFound(t *testing.T) {
 	editStudy(t, d, q.StudyID, SetupEdit{Kind: "under answers", Names: []string{"route"}})
 	before := written(t, q)
 	inFocus := func(name, value string) []uint32 {
-		set, err := q.Focus(focus.Focus{{Kind: "variable", Name: name, Op: "=", Values: []string{value}}})
+		set, err := q.Focus(focus.Focus{focus.Is(focus.Variable{Name: name, Op: "=", Values: []string{value}})})
 		require.NoError(t, err)
 		return set.ToArray()
 	}

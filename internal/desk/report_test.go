@@ -17,7 +17,11 @@ import (
 
 func texts(d document.Document) (out []string) {
 	for _, s := range d.Sections {
-		out = append(out, s.Text)
+		if text, is := s.Content.(document.TextContent); is {
+			out = append(out, text.Block.Text)
+		} else {
+			out = append(out, "")
+		}
 	}
 	return out
 }
@@ -25,7 +29,7 @@ func texts(d document.Document) (out []string) {
 // Changes of a report are kept one after the other, taken back and done again; who comes second is told, and nothing is lost.
 func TestReportsAreChanged(t *testing.T) {
 	d, w := open(t, sample...)
-	word := func(id, text string) document.Block { return document.Block{ID: id, Kind: "text", Text: text} }
+	word := func(id, text string) document.Block { return block(id, document.TextPart{Text: text}) }
 	r, err := d.AddReport(ctx, w.StudyID, " Autumn \n ", []document.Block{word("a", "one")})
 	require.NoError(t, err)
 	assert.Equal(t, "Autumn", r.Name)
@@ -42,11 +46,11 @@ func TestReportsAreChanged(t *testing.T) {
 		return texts(s.Page)
 	}
 	put := func(texts ...string) ReportChange {
-		c := ReportChange{Revision: r.Revision, Kind: "blocks"}
+		blocks := []document.Block{}
 		for _, x := range texts {
-			c.Blocks = append(c.Blocks, word(x, x))
+			blocks = append(blocks, word(x, x))
 		}
-		return c
+		return ReportChange{ReportSeen{r.Revision}, SetBlocks{Blocks: blocks}}
 	}
 	require.NoError(t, change(put("one", "two")))
 	stale := put("mine")
@@ -54,41 +58,42 @@ func TestReportsAreChanged(t *testing.T) {
 	require.ErrorIs(t, change(stale), ErrConflict)
 	assert.Equal(t, []string{"one", "two", "three"}, says())
 
-	step := func(kind string) error { return change(ReportChange{Revision: r.Revision, Kind: kind}) }
-	require.NoError(t, step("undo"))
-	require.NoError(t, step("undo"))
-	require.ErrorIs(t, step("undo"), ErrNothing)
+	step := func(e ReportEdit) error { return change(ReportChange{ReportSeen{r.Revision}, e}) }
+	require.NoError(t, step(UndoReport{}))
+	require.NoError(t, step(UndoReport{}))
+	require.ErrorIs(t, step(UndoReport{}), ErrNothing)
 	assert.Equal(t, []string{"one"}, says())
-	require.NoError(t, step("redo"))
+	require.NoError(t, step(RedoReport{}))
 	assert.Equal(t, []string{"one", "two"}, says())
 	require.NoError(t, change(put("other")))
-	require.ErrorIs(t, step("redo"), ErrNothing, "another way was taken")
-	require.NoError(t, step("undo"))
+	require.ErrorIs(t, step(RedoReport{}), ErrNothing, "another way was taken")
+	require.NoError(t, step(UndoReport{}))
 	assert.Equal(t, []string{"one", "two"}, says())
 
 	// What is put in from elsewhere goes to the end, whatever was seen of the report; quotes stand together.
+	of1 := document.OfQuestion{Question: w.ID}
 	quote := func(id string, of survey.Respondent) ReportChange {
-		return ReportChange{Kind: "add", Blocks: []document.Block{
-			{ID: id, Kind: "quotes", Question: w.ID, Quotes: []document.Quote{{Respondent: of}}},
-		}}
+		return ReportChange{ReportEdit: AddBlocks{Blocks: []document.Block{
+			block(id, document.QuotesPart{OfQuestion: of1, Quotes: []document.Quote{{Respondent: of}}}),
+		}}}
 	}
 	require.NoError(t, change(quote("q1", 0)))
 	require.NoError(t, change(quote("q2", 3)))
 	s, err := d.Report(ctx, w.StudyID, r.ID)
 	require.NoError(t, err)
 	require.Len(t, s.Page.Sections, 3)
-	assert.Equal(t, "The queue was long", s.Page.Sections[2].Said[0].Text)
-	assert.Equal(t, "cold tea, didn’t like it", s.Page.Sections[2].Said[1].Text)
+	assert.Equal(t, "The queue was long", quotes(s.Page.Sections[2])[0].Text)
+	assert.Equal(t, "cold tea, didn’t like it", quotes(s.Page.Sections[2])[1].Text)
 
 	for what, bad := range map[string][]document.Block{
 		"an id twice":           {word("a", ""), word("a", "")},
-		"a chart of nothing":    {{ID: "a", Kind: "chart", Question: w.ID}},
-		"a question that isn't": {{ID: "a", Kind: "method", Question: w.ID + 1}},
-		"no question":           {{ID: "a", Kind: "method"}},
-		"nothing of a quote":    {{ID: "a", Kind: "quotes", Question: w.ID, Quotes: []document.Quote{{From: 3, To: 3}}}},
+		"a chart of nothing":    {block("a", document.ChartPart{OfQuestion: of1})},
+		"a question that isn't": {block("a", document.MethodPart{OfQuestion: document.OfQuestion{Question: w.ID + 1}})},
+		"no question":           {block("a", document.MethodPart{})},
+		"nothing of a quote":    {block("a", document.QuotesPart{OfQuestion: of1, Quotes: []document.Quote{{From: 3, To: 3}}})},
 		"what can't be stored":  {word("a", "\x00")},
 	} {
-		require.ErrorIs(t, change(ReportChange{Revision: r.Revision, Kind: "blocks", Blocks: bad}), state.ErrRequest, what)
+		require.ErrorIs(t, change(ReportChange{ReportSeen{r.Revision}, SetBlocks{Blocks: bad}}), state.ErrRequest, what)
 	}
 	_, err = d.Report(ctx, w.StudyID+1, r.ID)
 	require.ErrorIs(t, err, ErrNotFound, "a report is of its study only")
@@ -103,14 +108,16 @@ func TestReportsFollowAndFreeze(t *testing.T) {
 	edit(t, w, scheme.AddCategory{Name: "Late", Rules: []string{"late"}})
 	late := id(t, w, "Late")
 	q := chart.Query{By: "route", Sort: "size"}
-	f := focus.Focus{{Kind: "category", ID: late, Not: true}}
+	f := focus.Focus{focus.Not(focus.Category{ID: late})}
+	of := document.OfQuestion{Question: w.ID}
+	drawn := func(p chart.Plan) chart.Design { return chart.Design{Plan: p, Look: chart.Look{Focus: f}} }
 	blocks := []document.Block{
-		{ID: "c", Kind: "chart", Question: w.ID, Title: "By route", Drawn: &chart.Drawn{Focus: f, Query: q}},
-		{ID: "f", Kind: "finding", Question: w.ID, Finding: &document.Found{Category: late, Variable: "route", Value: "North"}},
-		{ID: "q", Kind: "quotes", Question: w.ID, Quotes: []document.Quote{{Respondent: 3}, {Respondent: 99}}},
-		{ID: "m", Kind: "method", Question: w.ID},
-		{ID: "t", Kind: "chart", Question: w.ID, Drawn: &chart.Drawn{Focus: f, Together: &chart.TogetherQuery{With: "route"}}},
-		{ID: "n", Kind: "chart", Question: w.ID, Drawn: &chart.Drawn{Focus: f, Means: &chart.MeansQuery{Of: "recommend"}}},
+		block("c", document.ChartPart{OfQuestion: of, Heading: document.Heading{Title: "By route"}, Drawn: drawn(chart.TablePlan{Query: q})}),
+		block("f", document.FindingPart{OfQuestion: of, Finding: document.Found{Category: late, Variable: "route", Value: "North"}}),
+		block("q", document.QuotesPart{OfQuestion: of, Quotes: []document.Quote{{Respondent: 3}, {Respondent: 99}}}),
+		block("m", document.MethodPart{OfQuestion: of}),
+		block("t", document.ChartPart{OfQuestion: of, Drawn: drawn(chart.TogetherPlan{TogetherQuery: chart.TogetherQuery{With: "route"}})}),
+		block("n", document.ChartPart{OfQuestion: of, Drawn: drawn(chart.MeansQuery{Of: "recommend"})}),
 	}
 	r, err := d.AddReport(ctx, w.StudyID, "Autumn", blocks)
 	require.NoError(t, err)
@@ -129,25 +136,25 @@ func TestReportsFollowAndFreeze(t *testing.T) {
 	now := page()
 	want, err := chart.ChartOf(ctx, w.State(), f, q)
 	require.NoError(t, err)
-	same(want, now.Sections[0].Chart)
+	same(chart.AnyFigures{Figures: want}, figuresIn(now.Sections[0]))
 	pairs, err := chart.TogetherOf(ctx, w.State(), f, chart.TogetherQuery{With: "route"})
 	require.NoError(t, err)
-	same(chart.Figures{Together: &pairs}, now.Sections[4].Figures)
+	same(chart.AnyFigures{Figures: pairs}, figuresIn(now.Sections[4]))
 	means, err := chart.MeansOf(ctx, w.State(), f, chart.MeansQuery{Of: "recommend"})
 	require.NoError(t, err)
-	same(chart.Figures{Means: &means}, now.Sections[5].Figures)
+	same(chart.AnyFigures{Figures: means}, figuresIn(now.Sections[5]))
 	assert.Equal(t, [][]string{{"Late"}}, [][]string{now.Sections[0].Categories[0].Path})
 	assert.Contains(t, now.Sections[1].Problem, "too few", "bases of four can't be tested")
-	assert.True(t, now.Sections[2].Said[1].Gone)
-	assert.Equal(t, []string{"late"}, now.Sections[3].Method.Categories[0].Rules)
-	assert.Equal(t, 2, now.Sections[3].Method.Coded)
+	assert.True(t, quotes(now.Sections[2])[1].Gone)
+	assert.Equal(t, []string{"late"}, method(now.Sections[3]).Categories[0].Rules)
+	assert.Equal(t, 2, method(now.Sections[3]).Coded)
 
 	// A quote is cut by characters, and by those of the text that it was cut in.
 	cut := blocks
-	cut[2].Quotes = []document.Quote{{Respondent: 3, From: 10, To: 16, Of: now.Sections[2].Said[0].Of}}
-	r, err = d.ChangeReport(ctx, w.StudyID, r.ID, ReportChange{Revision: r.Revision, Kind: "blocks", Blocks: cut})
+	cut[2].Part = document.QuotesPart{OfQuestion: of, Quotes: []document.Quote{{Respondent: 3, From: 10, To: 16, Of: quotes(now.Sections[2])[0].Of}}}
+	r, err = d.ChangeReport(ctx, w.StudyID, r.ID, ReportChange{ReportSeen{r.Revision}, SetBlocks{Blocks: cut}})
 	require.NoError(t, err)
-	said := page().Sections[2].Said[0]
+	said := quotes(page().Sections[2])[0]
 	assert.Equal(t, []any{"didn’t", true, true}, []any{said.Text, said.Before, said.After})
 
 	frozen, err := d.Freeze(ctx, w.StudyID, r.ID, "as sent")
@@ -155,11 +162,11 @@ func TestReportsFollowAndFreeze(t *testing.T) {
 	then, err := d.FrozenPage(ctx, w.StudyID, r.ID, frozen.ID)
 	require.NoError(t, err)
 	same(now.Sections[0], then.Sections[0])
-	assert.Equal(t, "didn’t", then.Sections[2].Said[0].Text)
-	assert.Empty(t, then.Sections[2].Said[0].Whole, "what was left out is not in it")
+	assert.Equal(t, "didn’t", quotes(then.Sections[2])[0].Text)
+	assert.Empty(t, quotes(then.Sections[2])[0].Whole, "what was left out is not in it")
 
 	edit(t, w, scheme.WriteRule{Category: late, Rule: "queue"})
-	assert.Equal(t, 3, page().Sections[3].Method.Coded)
+	assert.Equal(t, 3, method(page().Sections[3]).Coded)
 	again, err := d.ReportPage(ctx, w.StudyID, r.ID, frozen.ID)
 	require.NoError(t, err)
 	same(then, again)
@@ -175,8 +182,8 @@ func TestReportsFollowAndFreeze(t *testing.T) {
 	require.Len(t, reports, 1)
 	theirs, err := d.Report(ctx, copied.ID, reports[0].ID)
 	require.NoError(t, err)
-	assert.Equal(t, copied.Questions[0].ID, theirs.Page.Sections[0].Question)
-	assert.Equal(t, "didn’t", theirs.Page.Sections[2].Said[0].Text)
+	assert.Equal(t, copied.Questions[0].ID, theirs.Page.Sections[0].Content.(document.ChartContent).Block.Question)
+	assert.Equal(t, "didn’t", quotes(theirs.Page.Sections[2])[0].Text)
 	assert.Equal(t, "as sent", theirs.Frozen[0].Name)
 }
 
@@ -186,20 +193,20 @@ func TestQuotesAreMasked(t *testing.T) {
 	rows[0] = []string{"1", "North", "3", "1", "Write to ann.lee@larkmoor.example about the queue, please"}
 	d, w := open(t, rows...)
 	r, err := d.AddReport(ctx, w.StudyID, "Autumn", []document.Block{
-		{ID: "q", Kind: "quotes", Question: w.ID, Quotes: []document.Quote{{Respondent: 0}}},
+		block("q", document.QuotesPart{OfQuestion: document.OfQuestion{Question: w.ID}, Quotes: []document.Quote{{Respondent: 0}}}),
 	})
 	require.NoError(t, err)
 	one := func() document.Said {
 		p, err := d.ReportPage(ctx, w.StudyID, r.ID, 0)
 		require.NoError(t, err)
-		return p.Sections[0].Said[0]
+		return quotes(p.Sections[0])[0]
 	}
 	plain := one()
 	require.Contains(t, plain.Text, "ann.lee")
-	cut := []document.Block{{
-		ID: "q", Kind: "quotes", Question: w.ID, Quotes: []document.Quote{{Respondent: 0, From: 9, To: 40, Of: plain.Of}},
-	}}
-	r, err = d.ChangeReport(ctx, w.StudyID, r.ID, ReportChange{Revision: r.Revision, Kind: "blocks", Blocks: cut})
+	cut := []document.Block{block("q", document.QuotesPart{
+		OfQuestion: document.OfQuestion{Question: w.ID}, Quotes: []document.Quote{{Respondent: 0, From: 9, To: 40, Of: plain.Of}},
+	})}
+	r, err = d.ChangeReport(ctx, w.StudyID, r.ID, ReportChange{ReportSeen{r.Revision}, SetBlocks{Blocks: cut}})
 	require.NoError(t, err)
 	require.Equal(t, "ann.lee@larkmoor.example about", one().Text)
 	edit(t, w, scheme.MaskPersonalData{On: true})
@@ -210,3 +217,14 @@ func TestQuotesAreMasked(t *testing.T) {
 	edit(t, w, scheme.MaskPersonalData{On: false})
 	assert.Equal(t, "ann.lee@larkmoor.example about", one().Text)
 }
+
+func block(id string, p document.Part) document.Block {
+	return document.Block{BlockID: document.BlockID{ID: id}, Part: p}
+}
+
+// figuresIn, quotes and method are what a section says.
+func figuresIn(s document.Section) *chart.AnyFigures {
+	return s.Content.(document.ChartContent).Figures
+}
+func quotes(s document.Section) []document.Said  { return s.Content.(document.QuotesContent).Said }
+func method(s document.Section) *document.Method { return s.Content.(document.MethodContent).Method }

@@ -3,13 +3,13 @@ package desk
 import (
 	"context"
 	"encoding/json"
-	"errors"
 	"fmt"
 	"slices"
 	"strings"
 	"time"
 	"unicode/utf8"
 
+	"aftermath/internal/desk/earlier"
 	"aftermath/internal/desk/report/document"
 	"aftermath/internal/desk/report/review"
 	"aftermath/internal/desk/state"
@@ -40,15 +40,6 @@ type FrozenInfo struct {
 	By   string    `json:"by,omitempty"`
 	At   time.Time `json:"at" doc:"when it was frozen"`
 	Gone bool      `json:"gone,omitempty" doc:"deleted; it can be brought back"`
-}
-
-// ReportChange is a change of a report. Kind says which of the other parts count.
-type ReportChange struct {
-	Revision int64            `json:"revision" doc:"of the report, as it was seen"`
-	Kind     string           `json:"kind" enum:"blocks,add,undo,redo,name"`
-	Blocks   []document.Block `json:"blocks,omitempty" doc:"blocks: all of them, as they are to be; add: more, at the end"`
-	Summary  string           `json:"summary,omitempty" maxLength:"200" doc:"blocks, add: what was changed, in a few words, for undo"`
-	Name     string           `json:"name,omitempty" doc:"name: the new one"`
 }
 
 func reportInfo(r store.Report) ReportInfo {
@@ -104,7 +95,8 @@ func (d *Desk) reportVersion(
 		return nil, err
 	}
 	for _, b := range blocks {
-		if b.Question != 0 && !slices.ContainsFunc(questions, func(q store.Question) bool { return q.ID == b.Question }) {
+		on, any := b.On()
+		if any && !slices.ContainsFunc(questions, func(q store.Question) bool { return q.ID == on }) {
 			return nil, fmt.Errorf("%w: a part is of a question of another study", state.ErrRequest)
 		}
 	}
@@ -121,66 +113,16 @@ func (d *Desk) reportVersion(
 	return &store.ReportVersion{Blocks: data, Summary: summary, By: Maker(ctx)}, nil
 }
 
-// ChangeReport changes a report that is still as it was seen; else it fails with ErrConflict, and nothing is changed.
-func (d *Desk) ChangeReport(ctx context.Context, study, id int64, c ReportChange) (made ReportInfo, err error) {
-	for range 5 {
-		// What is added goes to the end, whatever was changed in the meantime.
-		if made, err = d.changeReport(ctx, study, id, c); c.Kind != "add" || !errors.Is(err, ErrConflict) {
-			break
-		}
-	}
-	return made, err
-}
-
-func (d *Desk) changeReport(ctx context.Context, study, id int64, c ReportChange) (ReportInfo, error) {
-	was, at, err := d.reportOf(ctx, study, id)
-	if err != nil {
-		return ReportInfo{}, err
-	}
-	if c.Kind == "add" {
-		var blocks []document.Block
-		if err := json.Unmarshal(at.Blocks, &blocks); err != nil {
-			return ReportInfo{}, fmt.Errorf("report %d: %w", id, err)
-		}
-		c.Blocks, c.Revision = added(blocks, c.Blocks), was.Revision
-	}
-	var next *store.ReportVersion
-	switch c.Kind {
-	case "blocks", "add":
-		if next, err = d.reportVersion(ctx, study, c.Blocks, c.Summary); err != nil {
-			return ReportInfo{}, err
-		}
-	case "name":
-		if c.Name, err = reportName(c.Name); err != nil {
-			return ReportInfo{}, err
-		}
-	}
-	r, err := d.store.ChangeReport(ctx, id, c.Revision, func(r *store.Report) (*store.ReportVersion, error) {
-		switch {
-		case c.Kind == "name":
-			r.Name = c.Name
-		case c.Kind == "undo" && r.Version > 1:
-			r.Version--
-		case c.Kind == "redo" && r.Version < r.Newest:
-			r.Version++
-		case next == nil:
-			return nil, ErrNothing
-		}
-		return next, nil
-	})
-	if err == nil {
-		d.Events.Send(Event{Kind: "reports", Study: study})
-	}
-	return reportInfo(r), err
-}
-
 // added puts blocks at the end. Quotes join those that stand there last, of the same question.
 func added(to, more []document.Block) []document.Block {
 	for _, b := range more {
-		last := len(to) - 1
-		if last >= 0 && b.Kind == "quotes" && to[last].Kind == "quotes" && to[last].Question == b.Question && b.Title == "" {
-			to[last].Quotes = append(to[last].Quotes, b.Quotes...)
-			continue
+		if last := len(to) - 1; last >= 0 {
+			there, isQuotes := to[last].Part.(document.QuotesPart)
+			if q, areQuotes := b.Part.(document.QuotesPart); isQuotes && areQuotes && there.Question == q.Question && q.Title == "" {
+				there.Quotes = append(there.Quotes, q.Quotes...)
+				to[last].Part = there
+				continue
+			}
 		}
 		to = append(to, b)
 	}
@@ -238,8 +180,8 @@ func (d *Desk) page(ctx context.Context, r store.Report, at store.ReportVersion)
 	if err != nil {
 		return document.Document{}, err
 	}
-	var blocks []document.Block
-	if err := json.Unmarshal(at.Blocks, &blocks); err != nil {
+	blocks, err := blocksOf(at)
+	if err != nil {
 		return document.Document{}, fmt.Errorf("report %d: %w", r.ID, err)
 	}
 	style, err := d.HouseStyle(ctx)
@@ -257,20 +199,30 @@ func (d *Desk) page(ctx context.Context, r store.Report, at store.ReportVersion)
 	return out, nil
 }
 
+// blocksOf are the blocks of a version of a report.
+func blocksOf(at store.ReportVersion) (blocks []document.Block, err error) {
+	data, err := earlier.Blocks(at.Blocks)
+	if err != nil {
+		return nil, err
+	}
+	return blocks, json.Unmarshal(data, &blocks)
+}
+
 func (d *Desk) part(ctx context.Context, of Record, b document.Block) (document.Section, error) {
-	if b.Kind == "text" {
-		return document.Section{Block: b}, nil
+	on, any := b.On()
+	if !any {
+		return document.Unfilled(b, ""), nil
 	}
-	if !slices.ContainsFunc(of.Questions, func(q QuestionRecord) bool { return q.ID == b.Question }) {
-		return document.Section{Block: b, Problem: "Its column is not open-ended any more. In Data it can be made so again."}, nil
+	if !slices.ContainsFunc(of.Questions, func(q QuestionRecord) bool { return q.ID == on }) {
+		return document.Unfilled(b, "Its column is not open-ended any more. In Data it can be made so again."), nil
 	}
-	q, err := d.Question(ctx, b.Question)
+	q, err := d.Question(ctx, on)
 	if err != nil {
 		return document.Section{}, err
 	}
 	p, err := document.Fill(ctx, q.State(), b)
-	if err == nil && p.Method != nil {
-		p.Method.Agreement, err = d.agreed(ctx, q)
+	if m, is := p.Content.(document.MethodContent); err == nil && is {
+		m.Method.Agreement, err = d.agreed(ctx, q)
 	}
 	return p, err
 }
@@ -320,9 +272,11 @@ func (d *Desk) Freeze(ctx context.Context, study, id int64, name string) (Frozen
 		return FrozenInfo{}, err
 	}
 	page.Frozen = name
-	for i := range page.Sections {
-		for j := range page.Sections[i].Said {
-			page.Sections[i].Said[j].Whole = "" // what a quote leaves out is not in the report
+	for _, s := range page.Sections {
+		if q, is := s.Content.(document.QuotesContent); is {
+			for i := range q.Said {
+				q.Said[i].Whole = "" // what a quote leaves out is not in the report
+			}
 		}
 	}
 	data, err := json.Marshal(page)
@@ -350,8 +304,12 @@ func (d *Desk) FrozenPage(ctx context.Context, study, id, frozen int64) (out doc
 	if err != nil {
 		return out, err
 	}
+	page, err := earlier.Page(f.Page)
+	if err != nil {
+		return out, err
+	}
 	// It may have been frozen before the study masked anything.
-	page, err := document.Masked(f.Page, masking.Masker())
+	page, err = document.Masked(page, masking.Masker())
 	if err != nil {
 		return out, err
 	}

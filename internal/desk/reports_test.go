@@ -165,14 +165,14 @@ func (h *heap) anyFocus(t *rapid.T) (f focus.Focus, in []person) {
 		f, in = append(f, c), slices.DeleteFunc(slices.Clone(in), func(p person) bool { return !is(p) })
 	}
 	if rapid.Bool().Draw(t, "by route") {
-		narrow(focus.Condition{Kind: "variable", Name: "route", Op: "=", Values: []string{"North", "South"}},
+		narrow(focus.Is(focus.Variable{Name: "route", Op: "=", Values: []string{"North", "South"}}),
 			func(p person) bool { return p.route == "North" || p.route == "South" })
 	}
 	if rapid.Bool().Draw(t, "by coding") {
-		narrow(focus.Condition{Kind: "coded"}, person.coded)
+		narrow(focus.Is(focus.Coded{}), person.coded)
 	}
 	if rapid.Bool().Draw(t, "by words") {
-		narrow(focus.Condition{Kind: "words", Text: "queue + boat"}, func(p person) bool { return p.all([]string{"queue", "boat"}) })
+		narrow(focus.Is(focus.Words{Rule: "queue + boat"}), func(p person) bool { return p.all([]string{"queue", "boat"}) })
 	}
 	return f, in
 }
@@ -194,17 +194,17 @@ func (h *heap) anyCondition(t *rapid.T, s *state.State) (c focus.Condition, is f
 	switch kind := rapid.SampledFrom(kinds).Draw(t, "kind"); kind {
 	case "variable":
 		if rapid.Bool().Draw(t, "another value") {
-			return focus.Condition{Kind: kind, Name: "route", Op: "!=", Values: values},
+			return focus.Is(focus.Variable{Name: "route", Op: "!=", Values: values}),
 				func(p person) bool { return p.route != "" && !slices.Contains(values, p.route) }, false
 		}
-		return focus.Condition{Kind: kind, Name: "route", Values: values}, func(p person) bool { return slices.Contains(values, p.route) }, false
+		return focus.Is(focus.Variable{Name: "route", Values: values}), func(p person) bool { return slices.Contains(values, p.route) }, false
 	case "several":
-		return focus.Condition{Kind: "variable", Name: "topics", Op: "=", Values: []string{"food"}},
+		return focus.Is(focus.Variable{Name: "topics", Op: "=", Values: []string{"food"}}),
 			func(p person) bool { return slices.Contains(p.topics, "food") }, false
 	case "term":
-		return focus.Condition{Kind: kind, Text: "queue"}, with("queue"), false
+		return focus.Is(focus.Term{Label: "queue"}), with("queue"), false
 	case "words":
-		return focus.Condition{Kind: kind, Text: "boat - the"}, func(p person) bool { return with("boat")(p) && !with("the")(p) }, false
+		return focus.Is(focus.Words{Rule: "boat - the"}), func(p person) bool { return with("boat")(p) && !with("the")(p) }, false
 	case "row":
 		side := func(p person) bool {
 			words := strings.Fields(p.text)
@@ -215,33 +215,33 @@ func (h *heap) anyCondition(t *rapid.T, s *state.State) (c focus.Condition, is f
 			}
 			return false
 		}
-		return focus.Condition{Kind: kind, Text: "queue boat"}, side, false
+		return focus.Is(focus.Row{Label: "queue boat"}), side, false
 	case "coded":
-		return focus.Condition{Kind: kind}, person.coded, false
+		return focus.Is(focus.Coded{}), person.coded, false
 	case "settled":
-		return focus.Condition{Kind: kind}, func(p person) bool { return p.settled }, false
+		return focus.Is(focus.Settled{}), func(p person) bool { return p.settled }, false
 	case "short":
-		return focus.Condition{Kind: kind, N: n}, func(p person) bool { return p.answered() && p.words() < n }, false
+		return focus.Is(focus.Short{Words: n}), func(p person) bool { return p.answered() && p.words() < n }, false
 	case "answers":
 		var these []survey.Respondent
 		for _, i := range who {
 			these = append(these, survey.Respondent(i))
 		}
-		return focus.Condition{Kind: kind, Answers: these}, func(p person) bool { return slices.Contains(who, p.number) }, true
+		return focus.Is(focus.Respondents{Numbers: these}), func(p person) bool { return slices.Contains(who, p.number) }, true
 	case "status":
-		return focus.Condition{Kind: kind, Text: "missing"}, func(p person) bool { return !p.answered() }, true
+		return focus.Is(focus.Status{Name: "missing"}), func(p person) bool { return !p.answered() }, true
 	case "decided":
 		any := func(p person) bool { return slices.ContainsFunc(h.frame, func(x coder) bool { return x.on[p.number] }) }
-		return focus.Condition{Kind: kind}, any, false
+		return focus.Is(focus.Decided{}), any, false
 	case "category":
-		return focus.Condition{Kind: kind, ID: key()}, func(p person) bool { return p.in[category] }, false
+		return focus.Is(focus.Category{ID: key()}), func(p person) bool { return p.in[category] }, false
 	case "rule":
 		if len(h.frame[category].rules) == 0 {
-			return focus.Condition{Kind: "coded"}, person.coded, false
+			return focus.Is(focus.Coded{}), person.coded, false
 		}
-		return focus.Condition{Kind: kind, ID: key(), Rule: 1}, func(p person) bool { return p.all(h.frame[category].rules[0]) }, false
+		return focus.Is(focus.CategoryRule{Category: key(), Place: 1}), func(p person) bool { return p.all(h.frame[category].rules[0]) }, false
 	default:
-		return focus.Condition{Kind: "decided", ID: key()}, func(p person) bool { return h.frame[category].on[p.number] }, false
+		return focus.Is(focus.Decided{Category: key()}), func(p person) bool { return h.frame[category].on[p.number] }, false
 	}
 }
 
@@ -619,20 +619,19 @@ func nothing(string, int, int) {}
 // One key for one set of answers: conditions that differ in anything never share one, their order makes no difference.
 func TestFocusKey(t *testing.T) {
 	f := func(values ...string) focus.Focus {
-		return focus.Focus{{Kind: "variable", Name: "route", Op: "=", Values: values}}
+		return focus.Focus{focus.Is(focus.Variable{Name: "route", Op: "=", Values: values})}
 	}
 	require.NotEqual(t, f("North", "East").Key(), f("North East").Key())
 	require.NotEqual(t, f(`North","East`).Key(), f("North", "East").Key())
 	texts := rapid.SampledFrom([]string{"", "a", "a b", `a","b`, "}", `{"kind":"coded"}`, "b"})
 	one := rapid.Custom(func(t *rapid.T) focus.Condition {
-		return focus.Condition{
-			Kind:   rapid.SampledFrom([]string{"words", "term", "variable"}).Draw(t, "kind"),
-			Text:   texts.Draw(t, "text"),
-			Name:   texts.Draw(t, "name"),
-			Values: rapid.SliceOfN(texts, 1, 3).Draw(t, "values"),
-			Rule:   rapid.IntRange(0, 2).Draw(t, "rule"),
-			Not:    rapid.Bool().Draw(t, "not"),
-		}
+		text := texts.Draw(t, "text")
+		c := focus.Is(rapid.SampledFrom([]focus.Test{
+			focus.Words{Rule: text}, focus.Term{Label: text}, focus.CategoryRule{Category: text, Place: rapid.IntRange(1, 2).Draw(t, "rule")},
+			focus.Variable{Name: text, Values: rapid.SliceOfN(texts, 1, 3).Draw(t, "values")},
+		}).Draw(t, "test"))
+		c.Not = rapid.Bool().Draw(t, "not")
+		return c
 	})
 	rapid.Check(t, func(t *rapid.T) {
 		a, b := rapid.SliceOfN(one, 0, 3).Draw(t, "a"), rapid.SliceOfN(one, 0, 3).Draw(t, "b")
@@ -676,7 +675,10 @@ func TestReportsStop(t *testing.T) {
 			_, err := s.With(left, s.Scheme, scheme.Touched{Text: true, Lexicon: true, Frame: true})
 			return err
 		},
-		"a search": func() error { _, err := focus.Focus{{Kind: "words", Text: "/que+/"}}.Answers(left, s); return err },
+		"a search": func() error {
+			_, err := focus.Focus{focus.Is(focus.Words{Rule: "/que+/"})}.Answers(left, s)
+			return err
+		},
 	} {
 		require.ErrorIs(t, ask(), context.Canceled, what)
 	}

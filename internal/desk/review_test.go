@@ -255,7 +255,7 @@ func TestLikelyFollowsTheCoding(t *testing.T) {
 	require.NoError(t, err)
 	assert.ElementsMatch(t, toilets.Answers, d.Categories[0].Suggested)
 	assert.Empty(t, d.Categories[0].Added)
-	suggested, err := w.Focus(focus.Focus{{Kind: "decided", Text: "suggested"}})
+	suggested, err := w.Focus(focus.Focus{focus.Is(focus.Decided{Which: "suggested"})})
 	require.NoError(t, err)
 	assert.Equal(t, len(toilets.Answers), int(suggested.GetCardinality()))
 	require.Eventually(t, func() bool { return left().Learned.Current }, 20*time.Second, 5*time.Millisecond)
@@ -293,10 +293,10 @@ func TestDecisionsSayWhoMadeThem(t *testing.T) {
 		assert.ElementsMatch(t, []string{"Ann", "Ben"}, []string{found.Made[0].By, found.Made[1].By})
 		require.Len(t, found.Notes, 1)
 		assert.Equal(t, "stood there for ages", found.Notes[0].Note)
-		by, err := w.Focus(focus.Focus{{Kind: "decided", Text: "by", Name: "Ann"}})
+		by, err := w.Focus(focus.Focus{focus.Is(focus.Decided{Which: "by", By: "Ann"})})
 		require.NoError(t, err)
 		assert.Equal(t, []uint32{0}, by.ToArray())
-		apart, err := w.Focus(focus.Focus{{Kind: "decided", Text: "apart"}})
+		apart, err := w.Focus(focus.Focus{focus.Is(focus.Decided{Which: "apart"})})
 		require.NoError(t, err)
 		assert.Equal(t, []uint32{0, 6}, apart.ToArray())
 	}
@@ -350,7 +350,7 @@ func TestAlikeAnswersComeTogether(t *testing.T) {
 	require.Len(t, found.Groups, 1)
 	g := found.Groups[0]
 	assert.Equal(t, []survey.Respondent{2, 4, 6, 8, 10}, g.Answers, "the coded one is not left")
-	again, err := review.Left.With(focus.Condition{Kind: "alike", N: int(g.Like) + 1, M: g.Nearly}).Answers(ctx, s)
+	again, err := review.Left.With(focus.Is(focus.Alike{Like: int(g.Like) + 1, Percent: g.Nearly})).Answers(ctx, s)
 	require.NoError(t, err)
 	assert.Equal(t, []uint32{2, 4, 6, 8, 10}, again.ToArray())
 }

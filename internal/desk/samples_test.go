@@ -168,7 +168,7 @@ func TestSamplesByParts(t *testing.T) {
 		require.NoError(rt, err)
 		require.Equal(rt, drawn, again)
 	})
-	_, err := review.DrawSample(ctx, w.State(), review.Draw{Size: 3, Focus: focus.Focus{{Kind: "words", Text: "nowhere"}}})
+	_, err := review.DrawSample(ctx, w.State(), review.Draw{Size: 3, Focus: focus.Focus{focus.Is(focus.Words{Rule: "nowhere"})}})
 	require.ErrorIs(t, err, state.ErrRequest)
 
 	// Half of the answers are coded, but most of the sample is not: the shares are those of all answers all the same.

@@ -67,7 +67,7 @@ func size(t testing.TB, q asked, f focus.Focus, more ...focus.Condition) int {
 func TestEveryFigureOfTermsCanBeRead(t *testing.T) {
 	q := ferries(t, 1500)
 	s := q.State()
-	for _, f := range []focus.Focus{nil, {{Kind: "variable", Name: "route", Op: "=", Values: []string{"Northern"}}, {Kind: "coded", Not: true}}} {
+	for _, f := range []focus.Focus{nil, {focus.Is(focus.Variable{Name: "route", Op: "=", Values: []string{"Northern"}}), focus.Not(focus.Coded{})}} {
 		base := size(t, q, f)
 		for row, kind := range []string{1: "term", 2: "row", 3: "row"} {
 			if row == 0 {
@@ -78,9 +78,9 @@ func TestEveryFigureOfTermsCanBeRead(t *testing.T) {
 			require.Equal(t, base, table.Base)
 			require.NotEmpty(t, table.Terms)
 			for _, x := range table.Terms {
-				own := focus.Condition{Kind: kind, Text: x.Label}
+				own := said.Subject{Kind: kind, Text: x.Label}.Condition()
 				require.Equal(t, size(t, q, f, own), x.Answers, x.Label)
-				require.Equal(t, size(t, q, f, own, focus.Condition{Kind: "coded", Not: true}), x.Uncoded, x.Label)
+				require.Equal(t, size(t, q, f, own, focus.Not(focus.Coded{})), x.Uncoded, x.Label)
 				sum := 0
 				for _, n := range x.Strip {
 					sum += n
@@ -101,11 +101,11 @@ func TestEveryFigureOfTermsCanBeRead(t *testing.T) {
 			require.NoError(t, err)
 			require.Equal(t, page.Answers, company.Answers)
 			for _, c := range company.Terms {
-				require.Equal(t, size(t, q, f, own, focus.Condition{Kind: "term", Text: c.Label}), c.Both, c.Label)
+				require.Equal(t, size(t, q, f, own, focus.Is(focus.Term{Label: c.Label})), c.Both, c.Label)
 			}
 			for _, c := range company.Segments {
 				require.Equal(
-					t, size(t, q, f, own, focus.Condition{Kind: "variable", Name: c.Variable, Op: "=", Values: []string{c.Value}}), c.Answers,
+					t, size(t, q, f, own, focus.Is(focus.Variable{Name: c.Variable, Op: "=", Values: []string{c.Value}})), c.Answers,
 				)
 			}
 			line, err := said.TimelineOf(ctx, s, f, []said.Subject{x}, said.TimeQuery{Unit: "week"})
@@ -118,17 +118,17 @@ func TestEveryFigureOfTermsCanBeRead(t *testing.T) {
 		tree, err := said.Branches(ctx, s, f, said.Subject{Kind: "term", Text: "queue"}, terms.Shape{Depth: 2, Breadth: 4, Least: 2}, false)
 		require.NoError(t, err)
 		for _, b := range tree.After.Branches {
-			require.Equal(t, size(t, q, f, focus.Condition{Kind: "words", Text: "queue =" + b.Word}), b.Answers, b.Word)
+			require.Equal(t, size(t, q, f, focus.Is(focus.Words{Rule: "queue =" + b.Word})), b.Answers, b.Word)
 		}
 		for _, b := range tree.Before.Branches {
-			require.Equal(t, size(t, q, f, focus.Condition{Kind: "words", Text: "=" + b.Word + " queue"}), b.Answers, b.Word)
+			require.Equal(t, size(t, q, f, focus.Is(focus.Words{Rule: "=" + b.Word + " queue"})), b.Answers, b.Word)
 		}
 		passing, err := said.Branches(ctx, s, f, said.Subject{Kind: "term", Text: "queue"}, terms.Shape{Depth: 2, Breadth: 4, Least: 2}, true)
 		require.NoError(t, err)
 		for n, side := range []terms.Branch{passing.Before, passing.After} {
 			for _, b := range side.Branches {
 				along := func(words ...string) focus.Condition {
-					return focus.Condition{Kind: "branch", Op: "term", Text: "queue", Values: words, N: n}
+					return focus.Is(focus.Branch{Of: "term", Text: "queue", Words: words, Follow: n})
 				}
 				require.Equal(t, size(t, q, f, along(b.Word)), b.Answers, b.Word)
 				for _, deeper := range b.Branches {
@@ -145,15 +145,15 @@ func TestEveryFigureOfTermsCanBeRead(t *testing.T) {
 			require.Equal(
 				t,
 				size(
-					t, q, f, focus.Condition{Kind: "term", Text: net.Nodes[l.From].Label},
-					focus.Condition{Kind: "term", Text: net.Nodes[l.To].Label},
+					t, q, f, focus.Is(focus.Term{Label: net.Nodes[l.From].Label}),
+					focus.Is(focus.Term{Label: net.Nodes[l.To].Label}),
 				),
 				l.Both,
 			)
 		}
 		for _, c := range net.Clusters {
 			require.Equal(
-				t, size(t, q, f, focus.Condition{Kind: "words", Text: "2 of (" + strings.Join(c.Terms, " / ") + ")"}), c.Answers, c.Terms,
+				t, size(t, q, f, focus.Is(focus.Words{Rule: "2 of (" + strings.Join(c.Terms, " / ") + ")"})), c.Answers, c.Terms,
 			)
 		}
 	}
@@ -163,7 +163,7 @@ func TestCompareAndCorpusAddUp(t *testing.T) {
 	q := ferries(t, 2000)
 	s := q.State()
 	is := func(not bool, values ...string) focus.Condition {
-		return focus.Condition{Kind: "variable", Name: "passenger type", Op: "=", Values: values, Not: not}
+		return focus.Condition{Test: focus.Variable{Name: "passenger type", Op: "=", Values: values}, Inversion: focus.Inversion{Not: not}}
 	}
 	for b, other := range map[string]focus.Condition{"Tourist": is(false, "Tourist"), "": is(true, "Commuter")} {
 		c, err := said.Compare(ctx, s, nil, said.CompareQuery{By: "passenger type", A: "Commuter", B: b, Least: 5, Limit: 1000})
@@ -172,7 +172,7 @@ func TestCompareAndCorpusAddUp(t *testing.T) {
 		assert.Equal(t, size(t, q, nil, other), c.B.Answers)
 		assert.Zero(t, c.More)
 		for i, x := range c.Terms {
-			own := focus.Condition{Kind: "term", Text: x.Label}
+			own := focus.Is(focus.Term{Label: x.Label})
 			require.Equal(t, size(t, q, nil, own, is(false, "Commuter")), x.A, x.Label)
 			require.Equal(t, size(t, q, nil, own, other), x.B, x.Label)
 			if last := c.Terms[max(i, 1)-1]; i > 0 && (last.AShare >= last.BShare) == (x.AShare >= x.BShare) {
@@ -274,7 +274,7 @@ func TestTermFilters(t *testing.T) {
 	}
 	all := list(said.TermQuery{})
 	for _, x := range list(said.TermQuery{Answers: 20}) {
-		assert.GreaterOrEqual(t, size(t, q, nil, focus.Condition{Kind: "term", Text: x}), 20)
+		assert.GreaterOrEqual(t, size(t, q, nil, focus.Is(focus.Term{Label: x})), 20)
 	}
 	assert.Subset(t, all, list(said.TermQuery{Letters: 6}))
 	assert.NotContains(t, list(said.TermQuery{Letters: 6}), "queue")
@@ -312,7 +312,7 @@ func TestPagesAreStretchesOfTheWhole(t *testing.T) {
 func TestLexiconEdits(t *testing.T) {
 	_, q := open(t, sample...)
 	book := func() lexicon.Lexicon { return q.State().Scheme.Lexicon }
-	answersOf := func(term string) int { return size(t, q, nil, focus.Condition{Kind: "term", Text: term}) }
+	answersOf := func(term string) int { return size(t, q, nil, focus.Is(focus.Term{Label: term})) }
 
 	edit(t, q, scheme.MergeTerms{Label: "queue", Terms: []string{"tailback", "cold tea", "lat*"}})
 	assert.Equal(t, 5, answersOf("queue"))
@@ -557,13 +557,13 @@ func TestCopiedBlocksAreListed(t *testing.T) {
 	require.Len(t, near.Blocks, 1)
 	b := near.Blocks[0]
 	assert.Equal(t, []any{block, 14, 3}, []any{b.Row, b.Words, b.Answers})
-	f := focus.Focus{{Kind: "block", Text: b.Row}}
+	f := focus.Focus{focus.Is(focus.Block{Text: b.Row})}
 	set, err := q.Focus(f)
 	require.NoError(t, err)
 	assert.Equal(t, []uint32{0, 1, 2}, set.ToArray())
 	parts := f.Marker(q.State()).Parts(2)
 	assert.Equal(t, []focus.Part{{Text: "Third, "}, {Text: block, Hit: true}, {Text: " and more"}}, parts)
-	set, err = q.Focus(focus.Focus{{Kind: "block", Text: "ferry nobody says"}})
+	set, err = q.Focus(focus.Focus{focus.Is(focus.Block{Text: "ferry nobody says"})})
 	require.NoError(t, err)
 	assert.True(t, set.IsEmpty())
 }

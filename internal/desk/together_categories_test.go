@@ -45,7 +45,7 @@ func TestTogetherIsCounted(t *testing.T) {
 		level := rapid.SampledFrom([]string{"all", "nets", "categories"}).Draw(t, "rows")
 		var f focus.Focus
 		if slices.Contains(cells[0], "x") && slices.Contains(cells[0], "y") && rapid.Bool().Draw(t, "narrow") {
-			f = focus.Focus{{Kind: "variable", Name: "group", Op: "=", Values: []string{"x", "y"}}}
+			f = focus.Focus{focus.Is(focus.Variable{Name: "group", Op: "=", Values: []string{"x", "y"}})}
 		}
 		got, err := chart.TogetherOf(ctx, s, f, chart.TogetherQuery{Rows: level, With: with})
 		require.NoError(t, err)
@@ -62,7 +62,7 @@ func TestTogetherIsCounted(t *testing.T) {
 			if node.Kind == "value" {
 				return cells[0][row] == node.Name
 			}
-			return has(node.Conditions[0].ID, row)
+			return has(node.Conditions[0].Test.(focus.Category).ID, row)
 		}
 		count := func(test func(row int) bool) (k int) {
 			for row := range n {

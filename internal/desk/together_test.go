@@ -41,7 +41,7 @@ func TestAllAtTheSameTime(t *testing.T) {
 			}
 		})
 	}
-	north := focus.Focus{{Kind: "variable", Name: "route", Op: "=", Values: []string{"North"}}}
+	north := focus.Focus{focus.Is(focus.Variable{Name: "route", Op: "=", Values: []string{"North"}})}
 	read := func(ask func(f focus.Focus) error) {
 		for _, f := range []focus.Focus{nil, north} {
 			each(func(int) error { return ask(f) })

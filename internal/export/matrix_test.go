@@ -65,7 +65,7 @@ func TestMatrix(t *testing.T) {
 		"columns.csv": "column,term\n1,boat\n2,tea\n3,queue\n", "rows.csv": "row,respondent\n1,R1\n2,R3\n3,R4\n",
 		"matrix.mtx": "%%MatrixMarket matrix coordinate integer general\n% answers by terms: counts; rows.csv and columns.csv say which\n3 3 5\n1 1 1\n1 2 2\n2 1 1\n3 2 1\n3 3 1\n",
 	}, files)
-	none, err := NewMatrix(t.Context(), q, focus.Focus{{Kind: "words", Text: "rude"}}, "counts", 1, 10)
+	none, err := NewMatrix(t.Context(), q, focus.Focus{focus.Is(focus.Words{Rule: "rude"})}, "counts", 1, 10)
 	require.NoError(t, err)
 	var b bytes.Buffer
 	require.NoError(t, none.CSV(t.Context(), &b))

@@ -49,36 +49,37 @@ const nasty = `<script>alert("1")</script> & 'so' *on* ]]> é 漢 🙂`
 
 // sample is a report with all kinds of parts.
 func sample(t testing.TB, s *state.State) document.Document {
-	drawn := func(as, by string) *chart.Drawn {
-		return &chart.Drawn{
-			Focus: focus.Focus{{Kind: "category", ID: s.Coding.Results[0].ID, Not: true}}, Query: chart.Query{By: by, Rows: "nets"}, As: as,
-		}
+	of := document.OfQuestion{Question: 1}
+	titled := func(title string) document.Heading { return document.Heading{Title: title} }
+	drawn := func(as, by string) chart.Design {
+		return chart.Design{Plan: chart.TablePlan{Query: chart.Query{By: by, Rows: "nets"}}, Look: chart.Look{
+			Focus: focus.Focus{focus.Not(focus.Category{ID: s.Coding.Results[0].ID})}, As: as,
+		}}
 	}
 	d := document.Document{Style: document.UsualStyle(), Study: "Ferries & co", Name: "Report " + nasty, At: time.Unix(1_790_000_000, 0).UTC()}
-	for i, b := range []document.Block{
-		{Kind: "text", Text: "# Head " + nasty + "\n\nIt is **bold** and [a link](https://example.org/?a=1&b=2) and [none](javascript:alert(1)).\n\n" +
+	for i, part := range []document.Part{
+		document.TextPart{Text: "# Head " + nasty + "\n\nIt is **bold** and [a link](https://example.org/?a=1&b=2) and [none](javascript:alert(1)).\n\n" +
 			"- one **bold** one\n- two\n\n1. first\n2. second\n\n> said\n\n| a | b |\n|---|---|\n| x | 12 |\n\n```\ncode <b>\n```\n\n---\n"},
-		{Kind: "chart", Title: "Bars " + nasty, Note: "A *note*.", Drawn: drawn("bars", "wave")},
-		{Kind: "chart", Title: "Dots", Drawn: drawn("dots", "age band"), Table: true},
-		{Kind: "chart", Title: "Heat", Drawn: drawn("heat", "route")},
-		{Kind: "chart", Title: "Lines", Drawn: drawn("lines", "wave")},
-		{Kind: "chart", Title: "Table", Drawn: drawn("table", `[["wave"],["route"]]`)},
-		{Kind: "quotes", Title: "Words", Quotes: []document.Quote{{Respondent: 1}, {Respondent: 1_000_000}}},
-		{Kind: "finding", Finding: &document.Found{Category: s.Coding.Results[0].ID, Variable: "passenger type", Value: "Tourist"}},
-		{Kind: "finding", Finding: &document.Found{Category: "c999", Variable: "wave", Value: "Spring 2026"}},
-		{Kind: "method"},
-		{Kind: "chart", Title: "Often", Note: "Often noted.", Drawn: &chart.Drawn{Means: &chart.MeansQuery{Of: "recommend"}}},
-		{Kind: "chart", Title: "Network", Drawn: &chart.Drawn{Together: &chart.TogetherQuery{}, As: "network", Measure: "both"}, Table: true},
-		{Kind: "chart", Title: "Flow", Drawn: &chart.Drawn{Flow: &chart.FlowQuery{}, As: "flow"}},
-		{Kind: "chart", Title: "Questions", Drawn: &chart.Drawn{Questions: &chart.SideBySideQuery{Query: chart.Query{By: "route"}, Questions: `["` + demo.Change + `"]`}}},
-		{Kind: "chart", Title: "Matrix", Drawn: &chart.Drawn{Together: &chart.TogetherQuery{With: "route"}}},
+		document.ChartPart{OfQuestion: of, Heading: document.Heading{Title: "Bars " + nasty, Note: "A *note*."}, Drawn: drawn("bars", "wave")},
+		document.ChartPart{OfQuestion: of, Heading: titled("Dots"), Drawn: drawn("dots", "age band"), Table: true},
+		document.ChartPart{OfQuestion: of, Heading: titled("Heat"), Drawn: drawn("heat", "route")},
+		document.ChartPart{OfQuestion: of, Heading: titled("Lines"), Drawn: drawn("lines", "wave")},
+		document.ChartPart{OfQuestion: of, Heading: titled("Table"), Drawn: drawn("table", `[["wave"],["route"]]`)},
+		document.QuotesPart{OfQuestion: of, Heading: titled("Words"), Quotes: []document.Quote{{Respondent: 1}, {Respondent: 1_000_000}}},
+		document.FindingPart{OfQuestion: of, Finding: document.Found{Category: s.Coding.Results[0].ID, Variable: "passenger type", Value: "Tourist"}},
+		document.FindingPart{OfQuestion: of, Finding: document.Found{Category: "c999", Variable: "wave", Value: "Spring 2026"}},
+		document.MethodPart{OfQuestion: of},
+		document.ChartPart{OfQuestion: of, Heading: document.Heading{Title: "Often", Note: "Often noted."}, Drawn: chart.Design{Plan: chart.MeansQuery{Of: "recommend"}}},
+		document.ChartPart{OfQuestion: of, Heading: titled("Network"), Drawn: chart.Design{Plan: chart.TogetherPlan{Measure: "both"}, Look: chart.Look{As: "network"}}, Table: true},
+		document.ChartPart{OfQuestion: of, Heading: titled("Flow"), Drawn: chart.Design{Plan: chart.FlowQuery{}, Look: chart.Look{As: "flow"}}},
+		document.ChartPart{OfQuestion: of, Heading: titled("Questions"), Drawn: chart.Design{Plan: chart.SideBySideQuery{Query: chart.Query{By: "route"}, Questions: `["` + demo.Change + `"]`}}},
+		document.ChartPart{OfQuestion: of, Heading: titled("Matrix"), Drawn: chart.Design{Plan: chart.TogetherPlan{TogetherQuery: chart.TogetherQuery{With: "route"}}}},
 	} {
-		b.ID, b.Question = fmt.Sprint(i), 1
-		p, err := document.Fill(ctx, s, b)
+		p, err := document.Fill(ctx, s, document.Block{BlockID: document.BlockID{ID: fmt.Sprint(i)}, Part: part})
 		require.NoError(t, err)
 		d.Sections = append(d.Sections, p)
 	}
-	require.NotNil(t, d.Sections[7].Found)
+	require.NotNil(t, d.Sections[7].Content.(document.FindingContent).Found)
 	require.NotEmpty(t, d.Sections[8].Problem)
 	return d
 }
@@ -210,16 +211,17 @@ func TestReportsAsFiles(t *testing.T) {
 		require.NoError(t, err, format)
 		return out
 	}
-	pictures := []*chart.Chart{d.Sections[1].Chart, d.Sections[2].Chart, d.Sections[3].Chart, d.Sections[4].Chart}
-	figure := fmt.Sprintf("%.1f %%", 100*d.Sections[5].Chart.Cells[0][2].Share)
-	quote := d.Sections[6].Said[0].Text
+	in := func(i int) chart.Figures { return d.Sections[i].Content.(document.ChartContent).Figures.Figures }
+	pictures := []*chart.Chart{tableIn(d.Sections[1]), tableIn(d.Sections[2]), tableIn(d.Sections[3]), tableIn(d.Sections[4])}
+	figure := fmt.Sprintf("%.1f %%", 100*tableIn(d.Sections[5]).Cells[0][2].Share)
+	quote := d.Sections[6].Content.(document.QuotesContent).Said[0].Text
 	// What programs draw no chart of is a table there.
-	means, flow, matrix := d.Sections[10].Means, d.Sections[12].Flow, d.Sections[14].Together
+	means, flow, matrix := in(10).(chart.Means), in(12).(chart.Flow), in(14).(chart.Together)
 	require.Positive(t, flow.Nodes[0].Both)
 	tabled := []string{
-		fmt.Sprintf("%.2f", means.Rows[1].With.Mean), fmt.Sprintf("%.3f", matrixTop(d.Sections[11].Together).Jaccard),
+		fmt.Sprintf("%.2f", means.Rows[1].With.Mean), fmt.Sprintf("%.3f", matrixTop(in(11).(chart.Together)).Jaccard),
 		fmt.Sprint(flow.Nodes[0].Before - flow.Nodes[0].Both), fmt.Sprintf("%.1f", matrix.Pairs[0].Lift),
-		fmt.Sprintf("%.1f %%", 100*d.Sections[13].Questions.Rows[0].Cells[0].Cells[1].Share), "Often noted", "not listed",
+		fmt.Sprintf("%.1f %%", 100*in(13).(chart.SideBySide).Rows[0].Cells[0].Cells[1].Share), "Often noted", "not listed",
 	}
 	slanted := strings.ReplaceAll(nasty, "*", "") // in Markdown
 
@@ -296,7 +298,7 @@ func TestReportsAsFiles(t *testing.T) {
 }
 
 // matrixTop is the pair with most answers.
-func matrixTop(t *chart.Together) chart.TogetherPair {
+func matrixTop(t chart.Together) chart.TogetherPair {
 	return slices.MaxFunc(t.Pairs, func(a, b chart.TogetherPair) int { return a.Both - b.Both })
 }
 
@@ -331,4 +333,9 @@ func BenchmarkReportFiles(b *testing.B) {
 			}
 		})
 	}
+}
+
+func tableIn(s document.Section) *chart.Chart {
+	c := s.Content.(document.ChartContent).Figures.Figures.(chart.Chart)
+	return &c
 }

@@ -227,6 +227,13 @@ func (n numbers) renumberWithin(data json.RawMessage) (json.RawMessage, error) {
 		return nil, fmt.Errorf("%w: the parts of a report can't be read: %w; nothing was restored", backup.ErrBackup, err)
 	}
 	for _, p := range parts {
+		if block, filled := p["block"]; filled { // a part with what it says
+			own, err := n.renumberWithin(append(append(json.RawMessage("["), block...), ']'))
+			if err != nil {
+				return nil, err
+			}
+			p["block"] = own[1 : len(own)-1]
+		}
 		if _, named := p["question"]; !named {
 			continue
 		}

@@ -28,55 +28,19 @@ type Marker struct {
 // Marker collects all that a focus names by words: its rules, terms, and the rules of its categories.
 func (f Focus) Marker(s *state.State) Marker {
 	m := Marker{state: s}
-	add := func(src string) {
-		if p, _ := s.Coding.Compile(src); p != nil {
-			m.programs = append(m.programs, p)
-		}
-	}
 	for _, c := range f {
-		if c.Not {
-			continue
-		}
-		switch c.Kind {
-		case "words":
-			add(c.Text)
-		case "term":
-			if t, ok := s.View.Find(c.Text); ok {
-				m.phrases = append(m.phrases, s.View.Phrases(t))
-			}
-		case "row":
-			if _, sequence, ok := s.View.FindRow(c.Text); ok {
-				m.phrases = append(m.phrases, lexicon.NewPhrases(sequence))
-			}
-		case "branch":
-			switch t, ok := s.View.Find(c.Text); {
-			case c.Op == "words":
-				add(c.Text)
-			case c.Op == "term" && ok:
-				m.phrases = append(m.phrases, s.View.Phrases(t))
-			}
-		case "block":
-			if row := c.block(s); row != nil {
-				m.blocks = append(m.blocks, row)
-			}
-		case "category":
-			for _, id := range c.categories() {
-				place, ok := s.Coding.Of(id)
-				for _, r := range s.Coding.Results {
-					if ok && r.In(place) && !r.Off {
-						for _, src := range r.Category.Rules {
-							add(src)
-						}
-					}
-				}
-			}
-		case "rule":
-			if r, ok := s.Coding.Of(c.ID); ok && c.Rule >= 1 && c.Rule <= len(r.Rules) {
-				add(r.Rules[c.Rule-1].Source)
-			}
+		if !c.Not {
+			c.mark(&m)
 		}
 	}
 	return m
+}
+
+// addRule has a marker mark what a rule matches; one that can't be read matches nothing.
+func (m *Marker) addRule(source string) {
+	if p, _ := m.state.Coding.Compile(source); p != nil {
+		m.programs = append(m.programs, p)
+	}
 }
 
 // Parts cuts the original of an answer into marked and unmarked pieces.

@@ -1,11 +1,11 @@
 import { type KeyboardEvent, useEffect, useRef, useState } from 'react';
 import { useAddress } from '../lib/address';
 import { type Answer, Refusal } from '../lib/api';
+import { say } from '../lib/conditions';
 import { count } from '../lib/format';
 import { useCommands } from '../lib/keys';
 import { asking, useAsk, useFrame, useQuestionId } from '../lib/queries';
 import { useReports } from '../lib/reports';
-import { say } from '../lib/say';
 import { Failed } from '../parts/Asked';
 import { Button } from '../parts/Button';
 import { usePaged } from '../parts/paged';

@@ -1,7 +1,6 @@
 import { useMemo, useState } from 'react';
 import { useAddress } from '../lib/address';
-import type { Chart } from '../lib/api';
-import type { KeptDrawing } from '../lib/charts';
+import type { Chart, DesignOf } from '../lib/api';
 import { useDesk } from '../lib/edits';
 import { useAsk } from '../lib/queries';
 import { Failed } from '../parts/Asked';
@@ -28,9 +27,11 @@ export default function BySegment() {
     [c, opened],
   );
   // What the columns are made of is said, even where the first that served was taken.
-  const drawn = (of: Chart): KeptDrawing => ({
+  const drawn = (of: Chart): DesignOf<'table'> => ({
+    kind: 'table',
     focus,
-    query: { ...of.query, by: JSON.stringify(of.nests!.map((n) => n.variables)) },
+    ...of.query,
+    by: JSON.stringify(of.nests!.map((n) => n.variables)),
     as,
     cells: get('cells') || undefined,
   });

@@ -1,34 +1,18 @@
 import { useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 import { Link as To } from 'react-router';
-import { api, type KeptChart, take } from '../lib/api';
-import { chartAddress, type KeptDrawing } from '../lib/charts';
+import { api, type Design, type KeptChart, take } from '../lib/api';
+import { chartAddress, saysOf } from '../lib/charts';
+import { say } from '../lib/conditions';
 import { useDesk } from '../lib/edits';
 import { moment } from '../lib/format';
 import { keys, useAsk, useFrame } from '../lib/queries';
 import { useReports } from '../lib/reports';
-import { say } from '../lib/say';
 import { Failed } from '../parts/Asked';
 import { Button } from '../parts/Button';
 import { Dialog, Ends } from '../parts/Dialog';
 import { Empty, Labelled, Skeleton, TextArea, TextField } from '../parts/Text';
 import { Thumbnail } from './Thumbnail';
-
-/** The segments of a kept chart, in words. */
-function bySegments(by = '') {
-  if (!by.startsWith('[')) return by && `by ${by}`;
-  const nests = JSON.parse(by) as string[][];
-  return nests.length ? `by ${nests.map((n) => n.join(' / ')).join(' and by ')}` : 'of the total';
-}
-
-/** What a kept chart is, in words. */
-function kindOf({ query, means, together, flow, questions, as }: KeptDrawing) {
-  if (means) return `${as === 'table' ? 'table' : 'how often against mean'} of ${means.of}`;
-  if (together) return `${as ?? 'matrix'} of what comes together${together.with ? ` with ${together.with}` : ''}`;
-  if (flow) return `${as ?? 'flow'} of the same people, ${flow.from} and ${flow.to}`;
-  if (questions) return `questions side by side, ${bySegments(questions.by)}`;
-  return `${as === 'multiples' ? 'small lines' : as === 'stack' ? 'stacked' : (as ?? 'bars')} ${bySegments(query.by)}`;
-}
 
 /** Asks the list of kept charts anew. */
 function useKeptAgain() {
@@ -109,7 +93,7 @@ export default function Kept() {
               </p>
               {k.note && <p className="max-w-160 font-serif whitespace-pre-line">{k.note}</p>}
               <p className="text-sm text-soft">
-                {kindOf(k.drawn)} ·{' '}
+                {saysOf(k.drawn)} ·{' '}
                 {k.drawn.focus?.length ? k.drawn.focus.map((c) => say(c, frameLines)).join(' · ') : 'all answers'} ·
                 kept {moment(k.at)}
                 {k.by && ` by ${k.by}`}
@@ -160,7 +144,7 @@ export default function Kept() {
   );
 }
 
-type KeepProps = { drawn: KeptDrawing; name: string; note?: string; close: () => void };
+type KeepProps = { drawn: Design; name: string; note?: string; close: () => void };
 
 /** Keeps what is on the screen under a name. */
 export function KeepChart({ drawn, name, note = '', close }: KeepProps) {

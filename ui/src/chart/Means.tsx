@@ -5,7 +5,6 @@ import { Planned } from '../drawing/Planned';
 import { useStyle } from '../drawing/useStyle';
 import { useAddress } from '../lib/address';
 import type { MeanRow, Means as MeansData } from '../lib/api';
-import { noTable } from '../lib/charts';
 import { count, percent, tint } from '../lib/format';
 import { useAsk } from '../lib/queries';
 import { Failed } from '../parts/Asked';
@@ -91,9 +90,13 @@ export default function Means() {
       {means.error && <Failed error={means.error} again={() => means.refetch()} />}
       <Titled
         drawn={{
+          kind: 'means',
           focus,
-          query: noTable,
-          means: { ...of, base, sort, of: m.of, bands: m.edges!.length ? JSON.stringify(m.edges) : undefined },
+          ...of,
+          base,
+          sort,
+          of: m.of,
+          bands: m.edges!.length ? JSON.stringify(m.edges) : undefined,
           as,
         }}
         usual={`${m.label}, with and without each category`}

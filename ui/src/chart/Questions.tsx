@@ -3,7 +3,7 @@ import { useNavigate } from 'react-router';
 import { markOfCell } from '../drawing/says';
 import { useAddress } from '../lib/address';
 import type { SideBySide } from '../lib/api';
-import { noTable } from '../lib/charts';
+import { usualTable } from '../lib/charts';
 import { useDesk } from '../lib/edits';
 import { count, percent, tint } from '../lib/format';
 import { useAsk } from '../lib/queries';
@@ -105,16 +105,14 @@ export default function Questions() {
       {asked.error && <Failed error={asked.error} again={() => asked.refetch()} />}
       <Titled
         drawn={{
+          kind: 'questions',
           focus,
-          query: noTable,
-          questions: {
-            ...noTable,
-            base,
-            rows,
-            weighted,
-            by: JSON.stringify(t.by),
-            questions: JSON.stringify(names),
-          },
+          ...usualTable,
+          base,
+          rows,
+          weighted,
+          by: JSON.stringify(t.by),
+          questions: JSON.stringify(names),
           as: 'table',
         }}
         usual="What was said to each question"

@@ -5,7 +5,7 @@ import { Planned } from '../drawing/Planned';
 import { useStyle } from '../drawing/useStyle';
 import { useAddress } from '../lib/address';
 import type { Flow } from '../lib/api';
-import { noTable } from '../lib/charts';
+import { usualTable } from '../lib/charts';
 import { useDesk } from '../lib/edits';
 import { count } from '../lib/format';
 import { useAsk } from '../lib/queries';
@@ -80,9 +80,13 @@ export default function SamePeople() {
       {asked.error && <Failed error={asked.error} again={() => asked.refetch()} />}
       <Titled
         drawn={{
+          kind: 'flow',
           focus,
-          query: noTable,
-          flow: { by: f.by, from: f.from, to: f.to, rows, correction: noTable.correction },
+          by: f.by,
+          from: f.from,
+          to: f.to,
+          rows,
+          correction: usualTable.correction,
           as,
         }}
         usual={`The same people, ${f.from} and ${f.to}`}

@@ -1,7 +1,8 @@
 import { type ReactNode, useState } from 'react';
 import * as z from 'zod/mini';
 import { useAddress } from '../lib/address';
-import { type KeptDrawing, subjectOf, type Written } from '../lib/charts';
+import type { Design } from '../lib/api';
+import { subjectOf, type Written } from '../lib/charts';
 import { useDesk } from '../lib/edits';
 import { useReports } from '../lib/reports';
 import { Button } from '../parts/Button';
@@ -12,7 +13,7 @@ import { KeepChart } from './Kept';
 const written = z.object({ of: z.string(), title: z.optional(z.string()), note: z.optional(z.string()) });
 
 /** The title and note that were written for a chart. They stand in the address, and count for what it is of alone. */
-function useWritten(drawn: KeptDrawing) {
+function useWritten(drawn: Design) {
   const { get, set } = useAddress();
   const of = subjectOf(drawn);
   let mine: Written | undefined;
@@ -29,7 +30,7 @@ function useWritten(drawn: KeptDrawing) {
 
 type Props = {
   /** What the figure is, and what it is called until somebody writes another title. */
-  drawn: KeptDrawing;
+  drawn: Design;
   usual: string;
   /** What stands under the title. */
   under: ReactNode;

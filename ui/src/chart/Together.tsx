@@ -5,7 +5,6 @@ import { type Measure, matrix, measures, network, sizeOf } from '../drawing/toge
 import { useStyle } from '../drawing/useStyle';
 import { useAddress } from '../lib/address';
 import type { Together as Data } from '../lib/api';
-import { noTable } from '../lib/charts';
 import { useDesk } from '../lib/edits';
 import { count } from '../lib/format';
 import { useAsk } from '../lib/queries';
@@ -75,7 +74,7 @@ export default function Together() {
       </div>
       {asked.error && <Failed error={asked.error} again={() => asked.refetch()} />}
       <Titled
-        drawn={{ focus, query: noTable, together: { base, rows, with: get('with') || undefined }, as, measure }}
+        drawn={{ kind: 'together', focus, base, rows, with: get('with') || undefined, as, measure }}
         usual={`What comes together${get('with') && `, with ${get('with')}`}`}
         under={question.name}
         ready={!!asked.now}

@@ -1,10 +1,10 @@
 import { useState } from 'react';
 import { useAddress } from '../lib/address';
 import type { Condition } from '../lib/api';
+import { personalKinds } from '../lib/conditions';
 import { useDesk, useStatus } from '../lib/edits';
 import { count, many } from '../lib/format';
 import { useAsk } from '../lib/queries';
-import { personalKinds } from '../lib/say';
 import { Asked } from '../parts/Asked';
 import { Button } from '../parts/Button';
 import { Checkbox } from '../parts/Checkbox';

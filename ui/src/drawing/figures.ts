@@ -33,8 +33,8 @@ export function behindAll(c: Chart, { rows, columns }: Range): Condition[] {
   return [
     ...(c.conditions ?? []),
     ...(rows.length > 1 ? [{ kind: 'category' as const, values: rows.map((i) => c.rows![i]!.id) }] : row!.conditions!),
-    ...(columns.length > 1
-      ? [...column!.conditions!.slice(0, -1), { ...inner!, values: columns.map((i) => c.columns![i]!.values!.at(-1)!) }]
+    ...(columns.length > 1 && inner?.kind === 'variable'
+      ? [...column!.conditions!.slice(0, -1), { ...inner, values: columns.map((i) => c.columns![i]!.values!.at(-1)!) }]
       : (column!.conditions ?? [])),
   ];
 }

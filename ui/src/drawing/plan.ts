@@ -1,5 +1,4 @@
-import type { Chart, Section } from '../lib/api';
-import type { KeptDrawing } from '../lib/charts';
+import type { Chart, Design, DesignOf, Figures, FiguresOf } from '../lib/api';
 import { bars } from './bars';
 import { dots } from './dots';
 import { flow } from './flow';
@@ -37,16 +36,19 @@ export function planOf(c: Chart, rows: Shown[], as: Drawn, press: Press, style: 
   return bars(c, rows, press, style);
 }
 
-/** The figures of a chart that was kept: those of its kind. */
-export type Figures = Pick<Section, 'chart' | 'means' | 'together' | 'flow' | 'questions'>;
-
 const nothing = () => {};
 
-/** A kept chart as a picture that is only looked at, whatever kind it is of. A table is drawn as the picture nearest to it. */
-export function pictureOf(f: Figures, { as, measure }: KeptDrawing, style: Style): Plan | undefined {
-  if (f.means) return oftenAgainstMean(f.means, nothing, style);
-  if (f.together) return (as === 'network' ? network : matrix)(f.together, measure ?? 'lift', nothing, style);
-  if (f.flow) return flow(f.flow, { node: nothing, link: nothing }, style);
-  const form = drawn.find((d) => d === as) ?? (as === 'table' ? 'heat' : 'bars');
-  return f.chart && planOf(f.chart, rowsOf(f.chart), form, nothing, style);
-}
+/** How each kind of chart is a picture that is only looked at; one that is a table only is none. */
+const pictures: { [K in Design['kind']]: (f: FiguresOf<K>, d: DesignOf<K>, style: Style) => Plan | undefined } = {
+  // A table is drawn as the picture nearest to it.
+  table: (f, { as }, style) =>
+    planOf(f, rowsOf(f), drawn.find((d) => d === as) ?? (as === 'table' ? 'heat' : 'bars'), nothing, style),
+  means: (f, _, style) => oftenAgainstMean(f, nothing, style),
+  together: (f, { as, measure }, style) => (as === 'network' ? network : matrix)(f, measure ?? 'lift', nothing, style),
+  flow: (f, _, style) => flow(f, { node: nothing, link: nothing }, style),
+  questions: () => undefined,
+};
+
+/** A kept chart as a picture that is only looked at, whatever kind it is of. The figures are of the kind of the design. */
+export const pictureOf = (f: Figures, d: Design, style: Style): Plan | undefined =>
+  (pictures[d.kind] as (f: Figures, d: Design, style: Style) => Plan | undefined)(f, d, style);

@@ -4,7 +4,7 @@ import type { ReactNode } from 'react';
 import { BrowserRouter } from 'react-router';
 import { beforeEach, expect, test } from 'vitest';
 import { readConditions, useAddress, writeConditions } from './address';
-import { say } from './say';
+import { say } from './conditions';
 
 const wrapper = ({ children }: { children: ReactNode }) => <BrowserRouter>{children}</BrowserRouter>;
 const at = (address: string) => {

@@ -1,43 +1,7 @@
 import { useCallback, useMemo } from 'react';
 import { useLocation, useNavigate, useSearchParams } from 'react-router';
-import * as z from 'zod/mini';
 import type { Condition } from './api';
-
-const condition = z.object({
-  kind: z.enum([
-    'words',
-    'term',
-    'row',
-    'variable',
-    'category',
-    'rule',
-    'coded',
-    'settled',
-    'status',
-    'step',
-    'decided',
-    'answers',
-    'alike',
-    'block',
-    'branch',
-    'short',
-    'sample',
-    'personal',
-    'hazard',
-    'changed',
-    'person',
-  ] satisfies Condition['kind'][]),
-  text: z.optional(z.string()),
-  name: z.optional(z.string()),
-  op: z.optional(z.string()),
-  values: z.optional(z.array(z.string())),
-  id: z.optional(z.string()),
-  rule: z.optional(z.number()),
-  n: z.optional(z.number()),
-  m: z.optional(z.number()),
-  not: z.optional(z.boolean()),
-  answers: z.optional(z.array(z.number())),
-});
+import { readCondition } from './conditions';
 
 /** The conditions in a word of the address; what is no condition is passed over. */
 export function readConditions(s: string): Condition[] {
@@ -45,10 +9,7 @@ export function readConditions(s: string): Condition[] {
   try {
     const list: unknown = JSON.parse(s);
     if (!Array.isArray(list)) return [];
-    return list.flatMap((c) => {
-      const read = condition.safeParse(c);
-      return read.success ? [read.data as Condition] : [];
-    });
+    return list.flatMap((c) => readCondition(c) ?? []);
   } catch {
     return [];
   }

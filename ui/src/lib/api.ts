@@ -28,9 +28,18 @@ export type Finding = Omit<S['FindingHead'], 'also'>;
 export type HouseStyle = S['Style'];
 export type ReportInfo = S['ReportInfo'];
 export type ReportState = S['ReportState'];
+export type ReportChange = S['ReportChange'];
 export type Document = S['Document'];
 export type Section = S['Section'];
+export type SectionOf<K extends Section['kind']> = Extract<Section, { kind: K }>;
 export type Block = S['Block'];
+export type BlockOf<K extends Block['kind']> = Extract<Block, { kind: K }>;
+/** What a chart is made of, and how it is drawn. */
+export type Design = S['Design'];
+export type DesignOf<K extends Design['kind']> = Extract<Design, { kind: K }>;
+/** The figures of a chart: of the same kind as its design. */
+export type Figures = S['ChartFigures'];
+export type FiguresOf<K extends Figures['kind']> = Extract<Figures, { kind: K }>;
 export type Method = S['Method'];
 export type Quote = S['Quote'];
 export type Means = S['Means'];

@@ -2,6 +2,7 @@ import { keepPreviousData, type Query, type QueryClient, useQuery } from '@tanst
 import { useParams } from 'react-router';
 import { readConditions } from './address';
 import { api, type Edit, take } from './api';
+import { asksForCoding } from './conditions';
 import type { paths } from './schema.gen';
 
 type Root = '/api/v1/questions/{question}';
@@ -217,11 +218,6 @@ const reach: Record<Edit['kind'], 'text' | 'terms' | 'lists' | 'coding'> = {
   'take over': 'coding',
 };
 
-const asksForCoding = (focus: string) =>
-  readConditions(focus).some((c) =>
-    ['category', 'rule', 'coded', 'settled', 'decided', 'changed', 'person'].includes(c.kind),
-  );
-
 /**
  * Whether an edit of a kind, made in this window, may have changed the answer to a query. Named states are changed by no edit.
  */
@@ -233,7 +229,7 @@ export function mayChange(kind: Edit['kind'] | undefined, name: unknown, query: 
   if (kind === 'put aside') return ['checks', 'state', 'revisions'].includes(name);
   if (ofText.has(name) && !focus) return false;
   if (reach[kind] === 'lists') return listing.has(name);
-  return reach[kind] === 'terms' || !ofWords.has(name) || asksForCoding(focus);
+  return reach[kind] === 'terms' || !ofWords.has(name) || readConditions(focus).some(asksForCoding);
 }
 
 /**

@@ -1,14 +1,14 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useNavigate } from 'react-router';
 import { useAddress } from './address';
-import { api, type Block, type ReportInfo, take } from './api';
+import { api, type Block, type BlockOf, type ReportInfo, take } from './api';
 import { useDesk } from './edits';
 import { followed } from './followed';
 import { askReportsAgain, keys } from './queries';
 import { viewAddress } from './views';
 
 /** What is put into a report, before it has an id there. */
-export type NewBlock = Omit<Block, 'id'>;
+export type NewBlock = { [K in Block['kind']]: Omit<BlockOf<K>, 'id'> }[Block['kind']];
 
 /** An id for a part of a report. */
 export const newId = () => crypto.getRandomValues(new Uint32Array(2)).join('-');
@@ -47,7 +47,7 @@ export function useReports() {
 
   /** Puts something at the end of the report that is being written; the first one is begun with it. */
   const put = async (what: NewBlock, summary: string) => {
-    const block: Block = { ...what, id: newId() };
+    const block = { ...what, id: newId() } as Block;
     try {
       let into: ReportInfo;
       if (current)

@@ -2246,6 +2246,22 @@ export interface components {
             name: string;
             password?: string;
         };
+        AddBlocksReportChange: {
+            /** @description those that are added at the end */
+            blocks: components["schemas"]["Block"][];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "add";
+            /**
+             * Format: int64
+             * @description of the report, as it was seen
+             */
+            revision: number;
+            /** @description what was added, in a few words, for undo */
+            summary?: string;
+        };
         AddCategoryEdit: {
             alone?: boolean;
             /** Format: int64 */
@@ -2320,6 +2336,25 @@ export interface components {
             groups: number;
             /** @description the largest groups */
             top: components["schemas"]["AlikeGroup"][];
+        };
+        AlikeCondition: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "alike";
+            /**
+             * Format: int64
+             * @description nearly alike, by so many percent, from 60; 0: the same words
+             */
+            m?: number;
+            /**
+             * Format: int64
+             * @description like the answer of this respondent, plus one; 0 for all that are like another
+             */
+            n?: number;
+            /** @description the opposite */
+            not?: boolean;
         };
         AlikeGroup: {
             /** Format: int64 */
@@ -2588,32 +2623,18 @@ export interface components {
              */
             total: number;
         };
-        Block: {
-            /** @description quotes: without who said it */
-            bare?: boolean;
-            /** @description chart */
-            drawn?: components["schemas"]["Drawn"];
-            /** @description finding */
-            finding?: components["schemas"]["Found"];
-            /** @description one of its own within the report */
-            id: string;
-            /** @enum {string} */
-            kind: "text" | "chart" | "finding" | "quotes" | "method";
-            /** @description chart, finding, quotes: what is said of it, in Markdown */
-            note?: string;
+        /** @description A part of a report, as it is kept. */
+        Block: components["schemas"]["TextPartBlock"] | components["schemas"]["ChartPartBlock"] | components["schemas"]["FindingPartBlock"] | components["schemas"]["QuotesPartBlock"] | components["schemas"]["MethodPartBlock"];
+        BlockCondition: {
             /**
-             * Format: int64
-             * @description all but text: the question that it is of
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
              */
-            question?: number;
-            /** @description quotes */
-            quotes?: components["schemas"]["Quote"][];
-            /** @description chart: its table stands below it */
-            table?: boolean;
-            /** @description text: in Markdown */
-            text?: string;
-            /** @description chart, finding, quotes: stands over it */
-            title?: string;
+            kind: "block";
+            /** @description the opposite */
+            not?: boolean;
+            /** @description words in a row, as they are read */
+            text: string;
         };
         Branch: {
             /** Format: int64 */
@@ -2642,6 +2663,30 @@ export interface components {
             times: number;
             /** @description as respondents mostly spell it */
             word: string;
+        };
+        BranchCondition: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "branch";
+            /**
+             * Format: int64
+             * @description 1 for words that follow the subject, 0 for those that lead to it
+             * @enum {integer}
+             */
+            n?: 0 | 1;
+            /** @description the opposite */
+            not?: boolean;
+            /**
+             * @description what the text is: a rule, a term or a row of terms
+             * @enum {string}
+             */
+            op: "words" | "term" | "row";
+            /** @description the subject */
+            text: string;
+            /** @description words that come one after the other, the one next to the subject first */
+            values: string[];
         };
         BranchesOf: {
             after: components["schemas"]["Branch"];
@@ -2726,6 +2771,19 @@ export interface components {
              * @description told wrongly
              */
             only: number;
+        };
+        CategoryCondition: {
+            /** @description key of the category */
+            id?: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "category";
+            /** @description the opposite */
+            not?: boolean;
+            /** @description in place of id, keys of categories of which one is enough */
+            values?: string[];
         };
         CategoryCount: {
             /** Format: int64 */
@@ -2823,6 +2881,22 @@ export interface components {
         CategoryName: {
             id: string;
             path: string[];
+        };
+        CategoryRuleCondition: {
+            /** @description key of the category */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "rule";
+            /** @description the opposite */
+            not?: boolean;
+            /**
+             * Format: int64
+             * @description which of its rules, from 1
+             */
+            rule: number;
         };
         Cell: {
             /**
@@ -2923,6 +2997,21 @@ export interface components {
             answers: number;
             column: string;
         };
+        ChangedCondition: {
+            /** @description key of the category; left out: any */
+            id?: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "changed";
+            /** @description the opposite */
+            not?: boolean;
+            /** @enum {string} */
+            text: "gained" | "lost";
+            /** @description two states of the scheme, each the number of a revision, = and a name, or now */
+            values: string[];
+        };
         Chart: {
             bases: components["schemas"]["Base"][];
             cells: components["schemas"]["Cell"][][];
@@ -2962,6 +3051,104 @@ export interface components {
             /** @description the variable with the weights, if there is one */
             weight?: string;
             weighted: boolean;
+        };
+        ChartChartFigures: {
+            bases: components["schemas"]["Base"][];
+            cells: components["schemas"]["Cell"][][];
+            /** @description the total, then those of the nests */
+            columns: components["schemas"]["Column"][];
+            /** @description narrow a focus to the base, whatever the segments; those of a row and a column narrow it to a cell */
+            conditions: components["schemas"]["Condition"][];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "table";
+            /** @description by column: the number of categories that an answer has */
+            mean: components["schemas"]["Mean"][];
+            nests: components["schemas"]["Nest"][];
+            /** @description what has to be said with the figures wherever they go, a sentence each */
+            notes: string[];
+            /** @description its categories are parts of the base: nothing is counted in two rows */
+            parts: boolean;
+            /** @description what was asked for */
+            query: components["schemas"]["Query"];
+            rows: components["schemas"]["Row"][];
+            /** @description what columns can be made of */
+            segments: components["schemas"]["SegmentName"][];
+            /**
+             * Format: int64
+             * @description unweighted base under which a column is marked
+             */
+            small: number;
+            /**
+             * Format: int64
+             * @description answers of the base to which categories were put on since they are likely, unread
+             */
+            suggested: number;
+            /** @description by row and group */
+            tests: components["schemas"]["GroupTest"][][];
+            /**
+             * Format: int64
+             * @description unweighted base under which no share is shown
+             */
+            tiny: number;
+            /** @description the variable with the weights, if there is one */
+            weight?: string;
+            weighted: boolean;
+        };
+        ChartContentSection: {
+            /** @description the question, as it is called */
+            about?: string;
+            block: components["schemas"]["ChartPart"];
+            /** @description categories that its focus speaks of */
+            categories: components["schemas"]["CategoryName"][];
+            /** @description left out where there is a problem */
+            figures?: components["schemas"]["ChartFigures"];
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "chart";
+            /** @description why it can't be shown */
+            problem?: string;
+            /**
+             * Format: int64
+             * @description of the question; 0 for text
+             */
+            revision: number;
+        };
+        /** @description The figures of a chart. */
+        ChartFigures: components["schemas"]["ChartChartFigures"] | components["schemas"]["MeansChartFigures"] | components["schemas"]["TogetherChartFigures"] | components["schemas"]["FlowChartFigures"] | components["schemas"]["SideBySideChartFigures"];
+        ChartPart: {
+            drawn: components["schemas"]["Design"];
+            /** @description what is said of it, in Markdown */
+            note?: string;
+            /** Format: int64 */
+            question: number;
+            /** @description its table stands below it */
+            table?: boolean;
+            /** @description stands over it */
+            title?: string;
+        };
+        ChartPartBlock: {
+            drawn: components["schemas"]["Design"];
+            /** @description one of its own within the report */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "chart";
+            /** @description what is said of it, in Markdown */
+            note?: string;
+            /** Format: int64 */
+            question: number;
+            /** @description its table stands below it */
+            table?: boolean;
+            /** @description stands over it */
+            title?: string;
         };
         Check: {
             /**
@@ -3109,6 +3296,15 @@ export interface components {
             categories: string[];
             /** @description false takes back that it was coded */
             coded: boolean;
+        };
+        CodedCondition: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "coded";
+            /** @description the opposite */
+            not?: boolean;
         };
         CodedOf: {
             /**
@@ -3276,39 +3472,8 @@ export interface components {
             /** @description the most fitting first */
             options: components["schemas"]["Completion"][];
         };
-        Condition: {
-            /** @description answers: those of these respondents */
-            answers?: number[];
-            /** @description category, rule, changed, person: the category; changed: none for any */
-            id?: string;
-            /** @enum {string} */
-            kind: "words" | "term" | "row" | "variable" | "category" | "rule" | "coded" | "settled" | "status" | "step" | "decided" | "answers" | "alike" | "block" | "branch" | "short" | "sample" | "personal" | "hazard" | "changed" | "person";
-            /**
-             * Format: int64
-             * @description hazard: place of the second step; alike: nearly, by so many percent; sample: its seed
-             */
-            m?: number;
-            /**
-             * Format: int64
-             * @description short: fewer words than this; branch: 1 for words that follow, 0 for those that lead to it; sample: how many of the answered; alike: like the answer of this respondent, plus one, 0 for all that are like another; hazard: place of the first step, from 0
-             */
-            n?: number;
-            /** @description variable, person: its name; decided: who made them, with by */
-            name?: string;
-            /** @description the opposite */
-            not?: boolean;
-            /** @description variable: = != < <= > >=; branch: words, term or row */
-            op?: string;
-            /**
-             * Format: int64
-             * @description rule: which of the category's rules, from 1
-             */
-            rule?: number;
-            /** @description words: a rule; term: its label; row: two or three terms; branch: a rule, term or row, by op; block: words in a row, as they are read; status, step: its name; sample: random or first; personal: mail, phone, card, iban, postcode or link; changed: gained or lost; decided: empty for put on, any, both (as the rules say), apart (against them), suggested, noted, or by; person: empty for the category, any, or none */
-            text?: string;
-            /** @description variable, person: one is enough; category: in place of id, categories of which one is enough; branch: words that come one after the other, stop words passed over; changed: two states of the scheme, each the number of a revision, = and a name, or now */
-            values?: string[];
-        };
+        /** @description One piece of a focus: what its answers have in common. */
+        Condition: components["schemas"]["WordsCondition"] | components["schemas"]["TermCondition"] | components["schemas"]["RowCondition"] | components["schemas"]["BlockCondition"] | components["schemas"]["BranchCondition"] | components["schemas"]["VariableCondition"] | components["schemas"]["PersonCondition"] | components["schemas"]["RespondentsCondition"] | components["schemas"]["StatusCondition"] | components["schemas"]["StepCondition"] | components["schemas"]["ShortCondition"] | components["schemas"]["AlikeCondition"] | components["schemas"]["SampleCondition"] | components["schemas"]["PersonalCondition"] | components["schemas"]["HazardCondition"] | components["schemas"]["CodedCondition"] | components["schemas"]["CategoryCondition"] | components["schemas"]["CategoryRuleCondition"] | components["schemas"]["DecidedCondition"] | components["schemas"]["SettledCondition"] | components["schemas"]["ChangedCondition"];
         Confusion: {
             /** Format: int64 */
             answers: number;
@@ -3471,6 +3636,24 @@ export interface components {
             /** @enum {string} */
             to: "on" | "off" | "rules";
         };
+        DecidedCondition: {
+            /** @description key of the category that they are on; left out: any */
+            id?: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "decided";
+            /** @description by: who made them; left out: nobody named */
+            name?: string;
+            /** @description the opposite */
+            not?: boolean;
+            /**
+             * @description left out: a category put on; any: put on or taken off; both: as the rules say; apart: against them; suggested; noted: with a note; by: made by name
+             * @enum {string}
+             */
+            text?: "any" | "both" | "apart" | "suggested" | "noted" | "by";
+        };
         Decisions: {
             /**
              * Format: int64
@@ -3511,6 +3694,8 @@ export interface components {
             /** @description groups: one name for all values that are in none */
             rest?: string;
         };
+        /** @description What a chart is made of, and how it is drawn. */
+        Design: components["schemas"]["TablePlanDesign"] | components["schemas"]["MeansQueryDesign"] | components["schemas"]["TogetherPlanDesign"] | components["schemas"]["FlowQueryDesign"] | components["schemas"]["SideBySideQueryDesign"];
         Divided: {
             /**
              * Format: int64
@@ -3614,32 +3799,6 @@ export interface components {
             seed: number;
             /** Format: int64 */
             size: number;
-        };
-        Drawn: {
-            /**
-             * @description how it is drawn; left out: bars of a table, often of means, a matrix of what comes together, a flow of the same people, a table of several questions
-             * @enum {string}
-             */
-            as?: "bars" | "stack" | "table" | "dots" | "heat" | "lines" | "multiples" | "often" | "matrix" | "network" | "flow";
-            /** @description what the cells of a table hold besides the share */
-            cells?: string;
-            /** @description what the same people said at two times, instead of a table */
-            flow?: components["schemas"]["FlowQuery"];
-            /** @description the answers that it is of */
-            focus: components["schemas"]["Condition"][];
-            /** @description a number with and without each category, instead of a table */
-            means?: components["schemas"]["MeansQuery"];
-            /**
-             * @description what is said of categories that come together; lift if left out
-             * @enum {string}
-             */
-            measure?: "lift" | "both" | "jaccard" | "g2";
-            /** @description of a table by segments */
-            query: components["schemas"]["Query"];
-            /** @description several questions side by side, instead of a table of one */
-            questions?: components["schemas"]["SideBySideQuery"];
-            /** @description which categories come together, instead of a table */
-            together?: components["schemas"]["TogetherQuery"];
         };
         DuplicateCategoryEdit: {
             category: string;
@@ -3845,6 +4004,28 @@ export interface components {
             column: string;
             value: string;
         };
+        FindingContentSection: {
+            /** @description the question, as it is called */
+            about?: string;
+            block: components["schemas"]["FindingPart"];
+            /** @description categories that its focus speaks of */
+            categories: components["schemas"]["CategoryName"][];
+            /** @description left out where there is a problem */
+            found?: components["schemas"]["FoundNow"];
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "finding";
+            /** @description why it can't be shown */
+            problem?: string;
+            /**
+             * Format: int64
+             * @description of the question; 0 for text
+             */
+            revision: number;
+        };
         FindingHead: {
             /**
              * Format: double
@@ -3894,6 +4075,31 @@ export interface components {
             value: string;
             variable: string;
         };
+        FindingPart: {
+            finding: components["schemas"]["Found"];
+            /** @description what is said of it, in Markdown */
+            note?: string;
+            /** Format: int64 */
+            question: number;
+            /** @description stands over it */
+            title?: string;
+        };
+        FindingPartBlock: {
+            finding: components["schemas"]["Found"];
+            /** @description one of its own within the report */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "finding";
+            /** @description what is said of it, in Markdown */
+            note?: string;
+            /** Format: int64 */
+            question: number;
+            /** @description stands over it */
+            title?: string;
+        };
         Findings: {
             /** @description the strongest first: by the end of the interval that is nearer to no difference */
             findings: components["schemas"]["FindingHead"][];
@@ -3920,6 +4126,33 @@ export interface components {
             /** @description empty where nobody answered at two times */
             by: string;
             from: string;
+            /** @description that hold somebody */
+            links: components["schemas"]["FlowLink"][];
+            /** @description narrows a focus to the answers of these people at both times */
+            narrow: components["schemas"]["Condition"][];
+            /** @description categories as in the frame, then none */
+            nodes: components["schemas"]["FlowNode"][];
+            notes: string[];
+            /**
+             * Format: int64
+             * @description who answered at both times, an answer of theirs being in the focus
+             */
+            persons: number;
+            to: string;
+            /** @description of the variable, in time */
+            values: string[];
+            /** @description variables that say when */
+            waves: string[];
+        };
+        FlowChartFigures: {
+            /** @description empty where nobody answered at two times */
+            by: string;
+            from: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "flow";
             /** @description that hold somebody */
             links: components["schemas"]["FlowLink"][];
             /** @description narrows a focus to the answers of these people at both times */
@@ -3982,7 +4215,12 @@ export interface components {
              */
             top: number;
         };
-        FlowQuery: {
+        FlowQueryDesign: {
+            /**
+             * @description how it is drawn, one of the ways of its kind; left out: the usual one
+             * @enum {string}
+             */
+            as?: "bars" | "stack" | "table" | "dots" | "heat" | "lines" | "multiples" | "often" | "matrix" | "network" | "flow";
             /** @description the variable that says when; left out: the first wave */
             by?: string;
             /**
@@ -3990,8 +4228,15 @@ export interface components {
              * @enum {string}
              */
             correction: "benjamini-hochberg" | "holm" | "bonferroni" | "none";
+            /** @description the answers that it is of */
+            focus: components["schemas"]["Condition"][];
             /** @description its value that came first; left out: the first of them */
             from?: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "flow";
             /**
              * @description nets: the top level; categories: those that are no nets
              * @default nets
@@ -4307,6 +4552,25 @@ export interface components {
             /** @description earlier names: rules, focuses and files still find the column by them */
             was?: string[];
         };
+        HazardCondition: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "hazard";
+            /**
+             * Format: int64
+             * @description place of the second step
+             */
+            m?: number;
+            /**
+             * Format: int64
+             * @description place of the first step, from 0
+             */
+            n?: number;
+            /** @description the opposite */
+            not?: boolean;
+        };
         HazardFound: {
             /** Format: int64 */
             answers: number;
@@ -4589,7 +4853,7 @@ export interface components {
             by?: string;
             /** @description its figures are other ones than when it was kept, or looked over last */
             changed: boolean;
-            drawn: components["schemas"]["Drawn"];
+            drawn: components["schemas"]["Design"];
             /** @description deleted; it can be brought back */
             gone?: boolean;
             /** Format: int64 */
@@ -5006,7 +5270,43 @@ export interface components {
             weight?: string;
             weighted: boolean;
         };
-        MeansQuery: {
+        MeansChartFigures: {
+            all: components["schemas"]["MeanSide"];
+            /** @description their names */
+            bands: string[];
+            /** @description narrow a focus to the base */
+            conditions: components["schemas"]["Condition"][];
+            /** @description where each band but the first begins */
+            edges: number[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "means";
+            label: string;
+            /**
+             * Format: int64
+             * @description answers of the base without the number: left out
+             */
+            missing: number;
+            /** @description what has to be said with the figures, a sentence each */
+            notes: string[];
+            /** @description what means can be taken of */
+            numbers: components["schemas"]["SegmentName"][];
+            /** @description the number; empty if the study has none */
+            of: string;
+            rows: components["schemas"]["MeanRow"][];
+            /** @description whole numbers from 0 to 10: there is a net score */
+            scale: boolean;
+            weight?: string;
+            weighted: boolean;
+        };
+        MeansQueryDesign: {
+            /**
+             * @description how it is drawn, one of the ways of its kind; left out: the usual one
+             * @enum {string}
+             */
+            as?: "bars" | "stack" | "table" | "dots" | "heat" | "lines" | "multiples" | "often" | "matrix" | "network" | "flow";
             /** @description JSON: where each band but the first begins, ascending; left out: 7 and 9 for whole numbers from 0 to 10, else none */
             bands?: string;
             /**
@@ -5023,6 +5323,13 @@ export interface components {
              * @enum {string}
              */
             correction: "benjamini-hochberg" | "holm" | "bonferroni" | "none";
+            /** @description the answers that it is of */
+            focus: components["schemas"]["Condition"][];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "means";
             /**
              * Format: int64
              * @description categories with fewer answers in all stand in one row
@@ -5181,6 +5488,47 @@ export interface components {
             recall: number;
             sample: string;
         };
+        MethodContentSection: {
+            /** @description the question, as it is called */
+            about?: string;
+            block: components["schemas"]["MethodPart"];
+            /** @description categories that its focus speaks of */
+            categories: components["schemas"]["CategoryName"][];
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "method";
+            /** @description left out where there is a problem */
+            method?: components["schemas"]["Method"];
+            /** @description why it can't be shown */
+            problem?: string;
+            /**
+             * Format: int64
+             * @description of the question; 0 for text
+             */
+            revision: number;
+        };
+        MethodPart: {
+            /** Format: int64 */
+            question: number;
+            /** @description stands over it */
+            title?: string;
+        };
+        MethodPartBlock: {
+            /** @description one of its own within the report */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "method";
+            /** Format: int64 */
+            question: number;
+            /** @description stands over it */
+            title?: string;
+        };
         MethodRules: {
             /** Format: int64 */
             answers: number;
@@ -5266,6 +5614,19 @@ export interface components {
             name: string;
             /** @description the number of a revision; empty for the present state */
             state?: string;
+        };
+        NameReportReportChange: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "name";
+            name: string;
+            /**
+             * Format: int64
+             * @description of the report, as it was seen
+             */
+            revision: number;
         };
         NamedInfo: {
             /**
@@ -5428,7 +5789,7 @@ export interface components {
             label: string;
         };
         NewChart: {
-            drawn: components["schemas"]["Drawn"];
+            drawn: components["schemas"]["Design"];
             name: string;
             note?: string;
         };
@@ -5684,6 +6045,37 @@ export interface components {
             /** Format: int64 */
             id: number;
             name: string;
+        };
+        PersonCondition: {
+            /** @description the category */
+            id?: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "person";
+            /** @description of the variable */
+            name: string;
+            /** @description the opposite */
+            not?: boolean;
+            /**
+             * @description what the answer had: any category, or none; left out: the one that id names
+             * @enum {string}
+             */
+            text?: "any" | "none";
+            /** @description one of them is enough */
+            values: string[];
+        };
+        PersonalCondition: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "personal";
+            /** @description the opposite */
+            not?: boolean;
+            /** @enum {string} */
+            text: "mail" | "phone" | "card" | "iban" | "postcode" | "link";
         };
         PersonalData: {
             /** @description the study masks personal data, and who asks may not see it: the texts are counted, and not listed */
@@ -6103,6 +6495,57 @@ export interface components {
              */
             to?: number;
         };
+        QuotesContentSection: {
+            /** @description the question, as it is called */
+            about?: string;
+            block: components["schemas"]["QuotesPart"];
+            /** @description categories that its focus speaks of */
+            categories: components["schemas"]["CategoryName"][];
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "quotes";
+            /** @description why it can't be shown */
+            problem?: string;
+            /**
+             * Format: int64
+             * @description of the question; 0 for text
+             */
+            revision: number;
+            /** @description by quote; none where there is a problem */
+            said: components["schemas"]["Said"][];
+        };
+        QuotesPart: {
+            /** @description without who said it */
+            bare?: boolean;
+            /** @description what is said of it, in Markdown */
+            note?: string;
+            /** Format: int64 */
+            question: number;
+            quotes: components["schemas"]["Quote"][];
+            /** @description stands over it */
+            title?: string;
+        };
+        QuotesPartBlock: {
+            /** @description without who said it */
+            bare?: boolean;
+            /** @description one of its own within the report */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "quotes";
+            /** @description what is said of it, in Markdown */
+            note?: string;
+            /** Format: int64 */
+            question: number;
+            quotes: components["schemas"]["Quote"][];
+            /** @description stands over it */
+            title?: string;
+        };
         "Read-sampleRequest": {
             /** @description who coded it */
             coder?: string;
@@ -6182,6 +6625,18 @@ export interface components {
             /** @description cut the texts of a column into several answers */
             split?: components["schemas"]["Split"];
         };
+        RedoReportReportChange: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "redo";
+            /**
+             * Format: int64
+             * @description of the report, as it was seen
+             */
+            revision: number;
+        };
         RefuseDraftEdit: {
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -6238,21 +6693,8 @@ export interface components {
             regex?: boolean;
             with: string;
         };
-        ReportChange: {
-            /** @description blocks: all of them, as they are to be; add: more, at the end */
-            blocks?: components["schemas"]["Block"][];
-            /** @enum {string} */
-            kind: "blocks" | "add" | "undo" | "redo" | "name";
-            /** @description name: the new one */
-            name?: string;
-            /**
-             * Format: int64
-             * @description of the report, as it was seen
-             */
-            revision: number;
-            /** @description blocks, add: what was changed, in a few words, for undo */
-            summary?: string;
-        };
+        /** @description A change of a report. */
+        ReportChange: components["schemas"]["SetBlocksReportChange"] | components["schemas"]["AddBlocksReportChange"] | components["schemas"]["NameReportReportChange"] | components["schemas"]["UndoReportReportChange"] | components["schemas"]["RedoReportReportChange"];
         ReportInfo: {
             /** @description deleted; it can be brought back */
             gone?: boolean;
@@ -6283,6 +6725,17 @@ export interface components {
             revision: number;
             /** @description what undoing takes back; empty: nothing can be */
             undo?: string;
+        };
+        RespondentsCondition: {
+            /** @description numbers of the respondents */
+            answers?: number[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "answers";
+            /** @description the opposite */
+            not?: boolean;
         };
         Rest: {
             /**
@@ -6423,6 +6876,17 @@ export interface components {
              * @description colour of its top category
              */
             top: number;
+        };
+        RowCondition: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "row";
+            /** @description the opposite */
+            not?: boolean;
+            /** @description two or three terms */
+            text: string;
         };
         RowsInputBody: {
             /** @description as it is guessed if left out */
@@ -6600,6 +7064,30 @@ export interface components {
              */
             whole: number;
         };
+        SampleCondition: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "sample";
+            /**
+             * Format: int64
+             * @description of the random numbers
+             */
+            m?: number;
+            /**
+             * Format: int64
+             * @description how many of the answered
+             */
+            n: number;
+            /** @description the opposite */
+            not?: boolean;
+            /**
+             * @description drawn at random, or the first
+             * @enum {string}
+             */
+            text: "random" | "first";
+        };
         SampleInfo: {
             /**
              * Format: int64
@@ -6619,52 +7107,8 @@ export interface components {
             /** Format: int64 */
             size: number;
         };
-        Section: {
-            /** @description the question, as it is called */
-            about?: string;
-            /** @description quotes: without who said it */
-            bare?: boolean;
-            /** @description categories that its focus speaks of */
-            categories?: components["schemas"]["CategoryName"][];
-            chart?: components["schemas"]["Chart"];
-            /** @description chart */
-            drawn?: components["schemas"]["Drawn"];
-            /** @description finding */
-            finding?: components["schemas"]["Found"];
-            flow?: components["schemas"]["Flow"];
-            found?: components["schemas"]["FoundNow"];
-            /** @description one of its own within the report */
-            id: string;
-            /** @enum {string} */
-            kind: "text" | "chart" | "finding" | "quotes" | "method";
-            means?: components["schemas"]["Means"];
-            method?: components["schemas"]["Method"];
-            /** @description chart, finding, quotes: what is said of it, in Markdown */
-            note?: string;
-            /** @description why it can't be shown */
-            problem?: string;
-            /**
-             * Format: int64
-             * @description all but text: the question that it is of
-             */
-            question?: number;
-            questions?: components["schemas"]["SideBySide"];
-            /** @description quotes */
-            quotes?: components["schemas"]["Quote"][];
-            /**
-             * Format: int64
-             * @description of the question; 0 for text
-             */
-            revision: number;
-            said?: components["schemas"]["Said"][];
-            /** @description chart: its table stands below it */
-            table?: boolean;
-            /** @description text: in Markdown */
-            text?: string;
-            /** @description chart, finding, quotes: stands over it */
-            title?: string;
-            together?: components["schemas"]["Together"];
-        };
+        /** @description A part of a report with what it says. */
+        Section: components["schemas"]["TextContentSection"] | components["schemas"]["ChartContentSection"] | components["schemas"]["FindingContentSection"] | components["schemas"]["QuotesContentSection"] | components["schemas"]["MethodContentSection"];
         SegmentCount: {
             /** Format: int64 */
             answers: number;
@@ -6767,6 +7211,22 @@ export interface components {
             /** @description its code; empty for none */
             language: string;
         };
+        SetBlocksReportChange: {
+            /** @description all of them, as they are to be */
+            blocks: components["schemas"]["Block"][];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "blocks";
+            /**
+             * Format: int64
+             * @description of the report, as it was seen
+             */
+            revision: number;
+            /** @description what was changed, in a few words, for undo */
+            summary?: string;
+        };
         SetCleaningEdit: {
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -6809,6 +7269,15 @@ export interface components {
              */
             kind: "settle";
             on: boolean;
+        };
+        SettledCondition: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "settled";
+            /** @description the opposite */
+            not?: boolean;
         };
         SetupEdit: {
             /** @description column: all of it; its name says which */
@@ -6920,6 +7389,20 @@ export interface components {
              */
             total: number;
         };
+        ShortCondition: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "short";
+            /**
+             * Format: int64
+             * @description fewer words than this
+             */
+            n: number;
+            /** @description the opposite */
+            not?: boolean;
+        };
         ShowEdit: {
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -6963,7 +7446,42 @@ export interface components {
             weight?: string;
             weighted: boolean;
         };
-        SideBySideQuery: {
+        SideBySideChartFigures: {
+            /** @description the questions of the study */
+            all: string[];
+            /** @description the variables that the columns of each question are made of */
+            by: string[][];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "questions";
+            /** @description shares are of mentions, not of answers */
+            mentions: boolean;
+            notes: string[];
+            questions: components["schemas"]["QuestionColumns"][];
+            /** @description categories of any of the questions, as in the frame of the first, those of the others last in their nets; then what sums up */
+            rows: components["schemas"]["SharedRow"][];
+            segments: components["schemas"]["SegmentName"][];
+            /**
+             * Format: int64
+             * @description unweighted base under which a column is marked
+             */
+            small: number;
+            /**
+             * Format: int64
+             * @description unweighted base under which no share is shown
+             */
+            tiny: number;
+            weight?: string;
+            weighted: boolean;
+        };
+        SideBySideQueryDesign: {
+            /**
+             * @description how it is drawn, one of the ways of its kind; left out: the usual one
+             * @enum {string}
+             */
+            as?: "bars" | "stack" | "table" | "dots" | "heat" | "lines" | "multiples" | "often" | "matrix" | "network" | "flow";
             /**
              * @description what shares are shares of
              * @default answered
@@ -6978,6 +7496,13 @@ export interface components {
              * @enum {string}
              */
             correction: "benjamini-hochberg" | "holm" | "bonferroni" | "none";
+            /** @description the answers that it is of */
+            focus: components["schemas"]["Condition"][];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "questions";
             /**
              * Format: int64
              * @description categories with fewer answers in all stand in one row
@@ -7087,6 +7612,17 @@ export interface components {
              */
             z: number;
         };
+        StatusCondition: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "status";
+            /** @description the opposite */
+            not?: boolean;
+            /** @description name of the status, or any */
+            text: string;
+        };
         StatusCount: {
             /** Format: int64 */
             answers: number;
@@ -7107,6 +7643,17 @@ export interface components {
             rules?: components["schemas"]["Replacement"][];
             /** @enum {string} */
             step: "markup" | "links" | "typography" | "replace" | "letters" | "contractions" | "accents" | "glued" | "repeats" | "numbers" | "emoji";
+        };
+        StepCondition: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "step";
+            /** @description the opposite */
+            not?: boolean;
+            /** @description name of the step */
+            text: string;
         };
         StepDone: {
             /** Format: int64 */
@@ -7359,6 +7906,55 @@ export interface components {
              */
             wrong: number;
         };
+        TablePlanDesign: {
+            /**
+             * @description how it is drawn, one of the ways of its kind; left out: the usual one
+             * @enum {string}
+             */
+            as?: "bars" | "stack" | "table" | "dots" | "heat" | "lines" | "multiples" | "often" | "matrix" | "network" | "flow";
+            /**
+             * @description what shares are shares of
+             * @default answered
+             * @enum {string}
+             */
+            base: "answered" | "respondents" | "coded" | "mentions";
+            /** @description the variable whose values are the columns; or JSON: a list of lists of variables, those of one list nested, the outer first; [] for the total only; left out: the first that serves */
+            by?: string;
+            /** @description what the cells hold besides the share */
+            cells?: string;
+            /**
+             * @description of the tests of a row within a segment
+             * @default benjamini-hochberg
+             * @enum {string}
+             */
+            correction: "benjamini-hochberg" | "holm" | "bonferroni" | "none";
+            /** @description the answers that it is of */
+            focus: components["schemas"]["Condition"][];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "table";
+            /**
+             * Format: int64
+             * @description categories with fewer answers in all stand in one row
+             */
+            least?: number;
+            /** @description JSON: a list of keys of categories; no others are rows */
+            only?: string;
+            /**
+             * @description nets: the top level only; categories: those that are no nets
+             * @default all
+             * @enum {string}
+             */
+            rows: "all" | "nets" | "categories";
+            /**
+             * @description frame, size, name, or the key of a column: by its share
+             * @default frame
+             */
+            sort: string;
+            weighted?: boolean;
+        };
         TakeOffListEdit: {
             /** @description left out, the whole list goes */
             entries?: string[];
@@ -7502,6 +8098,17 @@ export interface components {
              */
             ratio: number;
         };
+        TermCondition: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "term";
+            /** @description the opposite */
+            not?: boolean;
+            /** @description the label of a term */
+            text: string;
+        };
         TermRising: {
             /**
              * Format: int64
@@ -7632,6 +8239,26 @@ export interface components {
              */
             off: number;
         };
+        TextContentSection: {
+            /** @description the question, as it is called */
+            about?: string;
+            block: components["schemas"]["TextPart"];
+            /** @description categories that its focus speaks of */
+            categories: components["schemas"]["CategoryName"][];
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "text";
+            /** @description why it can't be shown */
+            problem?: string;
+            /**
+             * Format: int64
+             * @description of the question; 0 for text
+             */
+            revision: number;
+        };
         TextFigures: {
             /** Format: int64 */
             answers: number;
@@ -7658,6 +8285,21 @@ export interface components {
             richness: number;
             /** Format: int64 */
             words: number;
+        };
+        TextPart: {
+            /** @description in Markdown */
+            text?: string;
+        };
+        TextPartBlock: {
+            /** @description one of its own within the report */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "text";
+            /** @description in Markdown */
+            text?: string;
         };
         Threshold: {
             /** Format: int64 */
@@ -7739,6 +8381,26 @@ export interface components {
             pairs: components["schemas"]["TogetherPair"][];
             segments: components["schemas"]["SegmentName"][];
         };
+        TogetherChartFigures: {
+            /**
+             * Format: int64
+             * @description answers among which they may meet, unweighted
+             */
+            base: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "together";
+            /** @description narrows a focus to the base */
+            narrow: components["schemas"]["Condition"][];
+            /** @description categories, as in the frame; then values */
+            nodes: components["schemas"]["TogetherNode"][];
+            notes: string[];
+            /** @description of two categories that do not stand in one another, or of a category and a value */
+            pairs: components["schemas"]["TogetherPair"][];
+            segments: components["schemas"]["SegmentName"][];
+        };
         TogetherNode: {
             /**
              * Format: int64
@@ -7802,13 +8464,30 @@ export interface components {
             /** @description p under 0.05, and no expected count under 5 */
             sure: boolean;
         };
-        TogetherQuery: {
+        TogetherPlanDesign: {
+            /**
+             * @description how it is drawn, one of the ways of its kind; left out: the usual one
+             * @enum {string}
+             */
+            as?: "bars" | "stack" | "table" | "dots" | "heat" | "lines" | "multiples" | "often" | "matrix" | "network" | "flow";
             /**
              * @description the answers among which they may meet
              * @default answered
              * @enum {string}
              */
             base: "answered" | "respondents" | "coded";
+            /** @description the answers that it is of */
+            focus: components["schemas"]["Condition"][];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "together";
+            /**
+             * @description what is said of categories that come together; lift if left out
+             * @enum {string}
+             */
+            measure?: "lift" | "both" | "jaccard" | "g2";
             /** @description JSON: a list of keys of categories; no others are looked at */
             only?: string;
             /**
@@ -7934,6 +8613,18 @@ export interface components {
              */
             show?: "a" | "both" | "b";
         };
+        UndoReportReportChange: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "undo";
+            /**
+             * Format: int64
+             * @description of the report, as it was seen
+             */
+            revision: number;
+        };
         UnusedTerm: {
             /** Format: int64 */
             answers: number;
@@ -7992,6 +8683,24 @@ export interface components {
             lists: components["schemas"]["ValueList"][];
             /** @description words of values are known in the language; else only numbers and signs */
             words: boolean;
+        };
+        VariableCondition: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "variable";
+            /** @description of the variable */
+            name: string;
+            /** @description the opposite */
+            not?: boolean;
+            /**
+             * @description how values are compared; = if left out
+             * @enum {string}
+             */
+            op?: "=" | "!=" | "<" | "<=" | ">" | ">=";
+            /** @description one of them is enough */
+            values: string[];
         };
         VariableInfo: {
             name: string;
@@ -8052,6 +8761,17 @@ export interface components {
             mean: number;
             /** Format: int64 */
             shortest: number;
+        };
+        WordsCondition: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "words";
+            /** @description the opposite */
+            not?: boolean;
+            /** @description a rule */
+            text: string;
         };
         WriteRule: {
             category: string;

@@ -1,11 +1,21 @@
 import { bareChance, netScore, signed } from '../drawing/figures';
 import type { Plan } from '../drawing/picture';
-import { type Drawn, drawn, type Figures, pictureOf, rowsOf } from '../drawing/plan';
+import { type Drawn, drawn, pictureOf, rowsOf } from '../drawing/plan';
 import { markOfCell } from '../drawing/says';
 import type { Style } from '../drawing/style';
 import { type Measure, measures, sizeOf, written } from '../drawing/together';
-import type { Chart, Flow, MeanRow, Means, SideBySide, Together } from '../lib/api';
-import type { KeptDrawing } from '../lib/charts';
+import type {
+  Chart,
+  Design,
+  DesignOf,
+  Figures,
+  FiguresOf,
+  Flow,
+  MeanRow,
+  Means,
+  SideBySide,
+  Together,
+} from '../lib/api';
 import { count, many, percent } from '../lib/format';
 import { type Cell, type Table, tableOf } from './table';
 
@@ -169,31 +179,37 @@ function questionsTable(t: SideBySide): Table {
   };
 }
 
-/** Works a chart out as picture and table. */
-export function madeOf(f: Figures, d: KeptDrawing, style: Style): Made | undefined {
-  const plan = d.as === 'table' ? undefined : pictureOf(f, d, style);
-  const of = { plan: plan?.marks.length ? plan : undefined, left: plan?.left ?? '' };
-  if (f.means) return { ...of, table: meansTable(f.means), notes: f.means.notes! };
-  if (f.questions) return { ...of, table: questionsTable(f.questions), notes: f.questions.notes! };
-  if (f.flow) return { ...of, table: flowTable(f.flow), notes: f.flow.notes! };
-  if (f.together) {
-    const measure = d.measure ?? 'lift';
-    const whole = d.as !== 'network' && d.as !== 'table' ? matrixTable(f.together, measure) : undefined;
-    const { table, left } = whole ? { table: whole, left: '' } : pairsTable(f.together, measure);
+/** What a kind of chart has in a file besides its picture. */
+type Told = Omit<Made, 'plan' | 'left'> & { left?: string };
+
+const told: { [K in Design['kind']]: (f: FiguresOf<K>, d: DesignOf<K>) => Told } = {
+  table: (f, d) => {
+    const picture = drawn.find((x) => x === (d.as ?? 'bars'));
     return {
-      ...of,
-      table,
-      left: [of.left, left].filter(Boolean).join(' '),
-      notes: [`Shown by ${measures[measure]}.`, ...f.together.notes!],
+      table: tableOf(f, rowsOf(f), d.cells),
+      notes: f.notes!,
+      own: picture && { chart: f, as: picture },
     };
-  }
-  if (!f.chart) return undefined;
-  const picture = drawn.find((x) => x === (d.as ?? 'bars'));
+  },
+  means: (f) => ({ table: meansTable(f), notes: f.notes! }),
+  together: (f, d) => {
+    const measure = d.measure ?? 'lift';
+    const whole = d.as !== 'network' && d.as !== 'table' ? matrixTable(f, measure) : undefined;
+    const { table, left } = whole ? { table: whole, left: '' } : pairsTable(f, measure);
+    return { table, left, notes: [`Shown by ${measures[measure]}.`, ...f.notes!] };
+  },
+  flow: (f) => ({ table: flowTable(f), notes: f.notes! }),
+  questions: (f) => ({ table: questionsTable(f), notes: f.notes! }),
+};
+
+/** Works a chart out as picture and table. The figures are of the kind of the design. */
+export function madeOf(f: Figures, d: Design, style: Style): Made {
+  const plan = d.as === 'table' ? undefined : pictureOf(f, d, style);
+  const { left, ...own } = (told[d.kind] as (f: Figures, d: Design) => Told)(f, d);
   return {
-    ...of,
-    table: tableOf(f.chart, rowsOf(f.chart), d.cells),
-    notes: f.chart.notes!,
-    own: picture && { chart: f.chart, as: picture },
+    ...own,
+    plan: plan?.marks.length ? plan : undefined,
+    left: [plan?.left, left].filter(Boolean).join(' '),
   };
 }
 

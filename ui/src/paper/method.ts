@@ -1,12 +1,13 @@
-import type { Method, Section } from '../lib/api';
+import type { Method, SectionOf } from '../lib/api';
 import { count, many, percent } from '../lib/format';
 import { sentence } from '../lib/steps';
 import type { Item } from './flow';
 
 /** How the figures came about: data, bases, cleaning, lexicon, rules, tests, coverage, agreement, revision. */
-export function methodItems(s: Section): Item[] {
-  const m = s.method!;
-  const out: Item[] = [{ kind: 'heading', level: 2, text: s.title || `How “${s.about}” was coded` }];
+export function methodItems(s: SectionOf<'method'>): Item[] {
+  const m = s.method;
+  if (!m) return [];
+  const out: Item[] = [{ kind: 'heading', level: 2, text: s.block.title || `How “${s.about}” was coded` }];
   const head = (text: string) => out.push({ kind: 'heading', level: 3, text });
   const text = (words: string) => out.push({ kind: 'text', runs: [{ text: words }] });
   const list = (items: string[], ordered = false) =>

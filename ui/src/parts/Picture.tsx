@@ -1,10 +1,10 @@
 import { type ReactNode, useState } from 'react';
 import { useAddress, writeConditions } from '../lib/address';
+import { say } from '../lib/conditions';
 import { useDesk } from '../lib/edits';
 import { dated, many } from '../lib/format';
 import { useKept } from '../lib/kept';
 import { useFrame } from '../lib/queries';
-import { say } from '../lib/say';
 import { Button } from './Button';
 import { NumberField } from './NumberField';
 import { Popover } from './Popover';

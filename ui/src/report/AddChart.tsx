@@ -1,6 +1,6 @@
-import type { Block } from '../lib/api';
 import { useDesk } from '../lib/edits';
 import { useAsk } from '../lib/queries';
+import type { NewBlock } from '../lib/reports';
 import { Failed } from '../parts/Asked';
 import { Button } from '../parts/Button';
 import { Dialog } from '../parts/Dialog';
@@ -8,7 +8,7 @@ import { useRoving } from '../parts/roving';
 import { Empty, Skeleton } from '../parts/Text';
 
 /** The kept charts of the question, to put one into the report. */
-export function AddChart({ close, add }: { close: () => void; add: (b: Omit<Block, 'id'>) => void }) {
+export function AddChart({ close, add }: { close: () => void; add: (b: NewBlock) => void }) {
   const { question } = useDesk();
   const kept = useAsk('charts', {});
   const stops = useRoving<HTMLUListElement>();

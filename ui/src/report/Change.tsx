@@ -1,7 +1,7 @@
 import { type ReactNode, useState } from 'react';
 import { Link } from 'react-router';
-import type { Block, Quote, Section } from '../lib/api';
-import { chartAddress, type KeptDrawing } from '../lib/charts';
+import type { Block, BlockOf, Design, Quote, Section, SectionOf } from '../lib/api';
+import { chartAddress, formsOf } from '../lib/charts';
 import { whoOf } from '../lib/format';
 import { told } from '../paper/flow';
 import { markdown } from '../paper/markdown';
@@ -14,35 +14,10 @@ import { alike, blockOf } from './block';
 
 type Props = { section: Section; close: () => void; keep: (b: Block, was: Block) => Promise<boolean> };
 
-const forms = {
-  bars: 'bars',
-  stack: 'stacked to 100 %',
-  table: 'a table',
-  dots: 'dots with intervals',
-  heat: 'a heat table',
-  lines: 'lines',
-  multiples: 'small lines for each category',
-} as const;
-
-/** How a chart may be drawn, by what it is of; the first is usual. */
-function formsOf({
-  means,
-  together,
-  flow,
-  questions,
-}: KeptDrawing): Partial<Record<NonNullable<KeptDrawing['as']>, string>> {
-  if (means) return { often: 'how often against mean', table: 'a table' };
-  if (together) return { matrix: 'a matrix', network: 'a network', table: 'a table' };
-  if (flow) return { flow: 'a flow', table: 'a table' };
-  if (questions) return { table: 'a table' };
-  return forms;
-}
-
 /** Changes a part of a report in its place. */
 export function Change({ section, close, keep }: Props) {
   const [was] = useState(() => blockOf(section));
   const [block, setBlock] = useState(was);
-  const put = (change: Partial<Block>) => setBlock({ ...block, ...change });
   const done = async () => {
     if (alike(block, was) || (await keep(block, was))) close();
   };
@@ -64,44 +39,28 @@ export function Change({ section, close, keep }: Props) {
         }
       }}
     >
-      {block.kind === 'text' ? (
-        <Written text={block.text ?? ''} change={(text) => put({ text })} />
-      ) : (
+      {block.kind === 'text' && <Written text={block.text ?? ''} change={(text) => setBlock({ ...block, text })} />}
+      {block.kind !== 'text' && (
         <Labelled name="title">
-          <TextField wide value={block.title ?? ''} maxLength={300} onChange={(e) => put({ title: e.target.value })} />
+          <TextField
+            wide
+            value={block.title ?? ''}
+            maxLength={300}
+            onChange={(e) => setBlock({ ...block, title: e.target.value })}
+          />
         </Labelled>
       )}
-      {block.kind === 'quotes' && <Quotes section={section} block={block} put={put} />}
-      {block.kind === 'chart' && (
-        <div className="flex flex-wrap items-end gap-x-4 gap-y-2">
-          <Labelled name="drawn as">
-            <Select
-              label="drawn as"
-              value={block.drawn!.as ?? Object.keys(formsOf(block.drawn!))[0]!}
-              options={optionsOf(formsOf(block.drawn!) as Record<string, string>)}
-              change={(as) => put({ drawn: { ...block.drawn!, as: as as KeptDrawing['as'] } })}
-            />
-          </Labelled>
-          {block.drawn!.as !== 'table' && (
-            <label className="pb-1">
-              <Checkbox checked={!!block.table} change={(table) => put({ table })} /> with its table
-            </label>
-          )}
-          <Link
-            className="pb-1 text-sm underline"
-            to={chartAddress(block.question!, block.drawn!, block.title, block.note)}
-          >
-            open it in Chart
-          </Link>
-        </div>
+      {block.kind === 'quotes' && section.kind === 'quotes' && (
+        <Quotes section={section} block={block} change={setBlock} />
       )}
+      {block.kind === 'chart' && <Drawing block={block} change={setBlock} />}
       {block.kind !== 'text' && block.kind !== 'method' && (
         <Labelled name="note, in Markdown">
           <TextArea
             rows={2}
             value={block.note ?? ''}
             maxLength={5000}
-            onChange={(e) => put({ note: e.target.value })}
+            onChange={(e) => setBlock({ ...block, note: e.target.value })}
           />
         </Labelled>
       )}
@@ -142,10 +101,41 @@ function Written({ text, change }: { text: string; change: (to: string) => void 
 }
 const nothing = (): ReactNode => null;
 
+type DrawingProps = { block: BlockOf<'chart'>; change: (to: Block) => void };
+
+/** How a chart is drawn, and whether its table stands below it. */
+function Drawing({ block, change }: DrawingProps) {
+  const { drawn } = block;
+  const forms = formsOf(drawn);
+  return (
+    <div className="flex flex-wrap items-end gap-x-4 gap-y-2">
+      <Labelled name="drawn as">
+        <Select
+          label="drawn as"
+          value={drawn.as ?? Object.keys(forms)[0]!}
+          options={optionsOf(forms)}
+          change={(as) => change({ ...block, drawn: { ...drawn, as: as as Design['as'] } })}
+        />
+      </Labelled>
+      {drawn.as !== 'table' && (
+        <label className="pb-1">
+          <Checkbox checked={!!block.table} change={(table) => change({ ...block, table })} /> with its table
+        </label>
+      )}
+      <Link className="pb-1 text-sm underline" to={chartAddress(block.question, drawn, block.title, block.note)}>
+        open it in Chart
+      </Link>
+    </div>
+  );
+}
+
+type QuotesProps = { section: SectionOf<'quotes'>; block: BlockOf<'quotes'>; change: (to: Block) => void };
+
 /** Quotes: cut to what is selected, told whole again, moved and taken out. */
-function Quotes({ section, block, put }: { section: Section; block: Block; put: (change: Partial<Block>) => void }) {
-  const said = new Map(section.quotes?.map((q, i) => [q.respondent, section.said?.[i]]));
-  const quotes = block.quotes ?? [];
+function Quotes({ section, block, change: keep }: QuotesProps) {
+  const put = (to: Partial<BlockOf<'quotes'>>) => keep({ ...block, ...to });
+  const said = new Map(section.block.quotes.map((q, i) => [q.respondent, section.said[i]]));
+  const { quotes } = block;
   const change = (i: number, to: Quote | undefined) =>
     put({ quotes: quotes.flatMap((q, j) => (j === i ? (to ? [to] : []) : [q])) });
   const up = (i: number) => {

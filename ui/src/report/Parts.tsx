@@ -1,10 +1,11 @@
 import { useQueryClient } from '@tanstack/react-query';
 import { type KeyboardEvent, useRef, useState } from 'react';
-import { api, type Block, type ReportState, type Section, take } from '../lib/api';
+import { api, type Block, type ReportChange, type ReportState, type Section, take } from '../lib/api';
 import { useDesk } from '../lib/edits';
 import { useCommands } from '../lib/keys';
 import { keys } from '../lib/queries';
-import { newId, useReports } from '../lib/reports';
+import { type NewBlock, newId, useReports } from '../lib/reports';
+import { titleOf } from '../paper/flow';
 import { Button } from '../parts/Button';
 import { Menu } from '../parts/Menu';
 import { useRoving } from '../parts/roving';
@@ -23,10 +24,10 @@ const kinds: Record<Block['kind'], string> = {
 };
 
 /** A change of the report, without the revision that it is of. */
-type Made = { kind: 'blocks' | 'undo' | 'redo'; blocks?: Block[]; summary?: string };
+type Made = { [K in ReportChange['kind']]: Omit<Extract<ReportChange, { kind: K }>, 'revision'> }[ReportChange['kind']];
 
 /** What a part is called where it is acted on. */
-const called = (s: Section, i: number) => `part ${i + 1}, ${kinds[s.kind]}${s.title ? ` “${s.title}”` : ''}`;
+const called = (s: Section, i: number) => `part ${i + 1}, ${kinds[s.kind]}${titleOf(s) && ` “${titleOf(s)}”`}`;
 
 /** The parts of a report in their order: moved by dragging or keys, changed in place, taken out, and all of that taken back. */
 export function Parts({ report }: { report: ReportState }) {
@@ -54,7 +55,7 @@ export function Parts({ report }: { report: ReportState }) {
         return await take(
           api.POST('/api/v1/studies/{study}/reports/{report}', {
             params: { path: { study, report: report.id } },
-            body: { ...made, revision: now.revision },
+            body: { ...made, revision: now.revision } as ReportChange,
           }),
         );
       } catch (e) {
@@ -139,8 +140,8 @@ export function Parts({ report }: { report: ReportState }) {
     const back = () => send((now) => (now.revision === done.revision ? { kind: 'undo' } : undefined));
     say({ text: `Took out ${what}.`, action: { words: 'Undo', act: back } });
   };
-  const add = async (what: Omit<Block, 'id'>, before?: string) => {
-    const block = { ...what, id: newId() };
+  const add = async (what: NewBlock, before?: string) => {
+    const block = { ...what, id: newId() } as Block;
     const done = await keep((blocks) => {
       const at = before === undefined ? -1 : blocks.findIndex((x) => x.id === before);
       return at < 0 ? [...blocks, block] : [...blocks.slice(0, at), block, ...blocks.slice(at)];
@@ -247,7 +248,7 @@ export function Parts({ report }: { report: ReportState }) {
                   ))
                 }
               />
-            ) : s.kind === 'text' && !s.text?.trim() ? (
+            ) : s.kind === 'text' && !s.block.text?.trim() ? (
               <p className="text-soft italic">No text yet.</p>
             ) : (
               <Still section={s} style={report.page.style} />

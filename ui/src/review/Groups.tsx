@@ -117,7 +117,7 @@ const mostPicked = 300;
 function conditions(g: AnswerGroup): Condition[] {
   switch (g.kind) {
     case 'words':
-      return [...left, { kind: 'words', text: g.rule }];
+      return [...left, { kind: 'words', text: g.rule ?? '' }];
     case 'same':
       return [...left, { kind: 'alike', n: g.like + 1 }];
     case 'near':

@@ -5,14 +5,17 @@ export type Subject = { of: 'term' | 'row' | 'rule'; text: string };
 
 const kinds = { term: 'term', row: 'row', rule: 'words' } as const;
 
-export const conditionOf = (s: Subject): Condition => ({ kind: kinds[s.of], text: s.text });
+export const conditionOf = (s: Subject): Condition & { kind: 'words' | 'term' | 'row' } => ({
+  kind: kinds[s.of],
+  text: s.text,
+});
 
 /** The subject that the answers pane speaks of, if it speaks of one. */
 export function subjectOf(conditions: Condition[]): Subject | undefined {
   for (const c of conditions) {
-    if (c.not || !c.text) continue;
+    if (c.not) continue;
     if (c.kind === 'term' || c.kind === 'row') return { of: c.kind, text: c.text };
-    if (c.kind === 'words') return { of: 'rule', text: c.text };
+    if (c.kind === 'words' && c.text) return { of: 'rule', text: c.text };
   }
 }
 

@@ -108,9 +108,9 @@ func ground(ctx context.Context, s *state.State, f focus.Focus, q Query) (ground
 		g.base = roaring.And(set, s.Reading.Index.Status(text.Answered))
 	case BaseCoded, BaseMentions:
 		g.base = roaring.And(set, s.Coding.Coded)
-		g.narrow = focus.Focus{{Kind: "coded"}}
+		g.narrow = focus.Focus{focus.Is(focus.Coded{})}
 	case BaseRespondents:
-		any := focus.Condition{Kind: "status", Text: focus.AnyStatus}
+		any := focus.Is(focus.Status{Name: focus.AnyStatus})
 		g.narrow = focus.Focus{any}
 		if g.base, err = f.With(any).Answers(ctx, s); err != nil {
 			return g, err

@@ -67,7 +67,7 @@ func columnsOf(ctx context.Context, s *state.State, of [][]*survey.Variable, bas
 }
 
 func having(v *survey.Variable) focus.Condition {
-	return focus.Condition{Kind: "variable", Name: v.Name, Op: "=", Values: []string{survey.Missing}, Not: true}
+	return focus.Not(focus.Variable{Name: v.Name, Op: "=", Values: []string{survey.Missing}})
 }
 
 // nest adds the columns of variables that are nested in one another.
@@ -155,7 +155,7 @@ func within(
 }
 
 func is(v *survey.Variable, value string) focus.Condition {
-	return focus.Condition{Kind: "variable", Name: v.Name, Op: "=", Values: []string{value}}
+	return focus.Is(focus.Variable{Name: v.Name, Op: "=", Values: []string{value}})
 }
 
 func keyOf(variables, values []string) string {

@@ -231,7 +231,7 @@ func (g grounds) describe(f *Finding) {
 	f.Low, f.High = crosstab.Difference(
 		crosstab.Portion{Share: f.Share, Base: f.Base.Effective}, crosstab.Portion{Share: max(0, f.RestShare), Base: f.Rest.Effective},
 	)
-	f.Conditions = slices.Concat(g.narrow, focus.Focus{{Kind: "category", ID: f.Category}, is(f.of.variable, f.Value)})
+	f.Conditions = slices.Concat(g.narrow, focus.Focus{focus.Is(focus.Category{ID: f.Category}), is(f.of.variable, f.Value)})
 	f.Said = f.sentence()
 }
 

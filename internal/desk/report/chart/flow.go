@@ -99,10 +99,10 @@ func FlowOf(ctx context.Context, s *state.State, f focus.Focus, q FlowQuery) (Fl
 	all.And(who(roaring.And(set, roaring.Or(before, after))))
 	out.Persons = int(all.GetCardinality())
 	said := func(value string, how, id string) focus.Condition {
-		return focus.Condition{Kind: "person", Name: v.Name, Values: []string{value}, Text: how, ID: id}
+		return focus.Is(focus.Person{Name: v.Name, Values: []string{value}, Had: how, Category: id})
 	}
 	out.Narrow = focus.Focus{
-		{Kind: "variable", Name: v.Name, Op: "=", Values: []string{out.From, out.To}}, said(out.From, "any", ""), said(out.To, "any", ""),
+		focus.Is(focus.Variable{Name: v.Name, Op: "=", Values: []string{out.From, out.To}}), said(out.From, "any", ""), said(out.To, "any", ""),
 	}
 	var firsts, seconds []*roaring.Bitmap
 	add := func(n FlowNode, has *roaring.Bitmap, how string) {

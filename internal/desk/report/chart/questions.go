@@ -74,7 +74,7 @@ func SideBySideOf(ctx context.Context, s *state.State, f focus.Focus, q SideBySi
 		}
 	}
 	for _, c := range f {
-		if c.Kind != "variable" && c.Kind != "answers" {
+		if c.Scope().On != focus.OnRespondents {
 			return out, fmt.Errorf(
 				"%w: the focus speaks of what was said to this question; questions are held side by side for the same respondents: "+
 					"take everything out of the focus but variables", state.ErrRequest,

@@ -62,7 +62,7 @@ func rowsOf(s *state.State, q Query, base *roaring.Bitmap) ([]Row, error) {
 		}
 		row := Row{
 			Kind: RowCategory, ID: r.ID, Name: r.Name, Path: r.PathName(), Short: r.Short, Net: len(r.Children) > 0, Top: r.Top,
-			Conditions: focus.Focus{{Kind: "category", ID: r.ID}}, result: r, answers: r.Answers,
+			Conditions: focus.Focus{focus.Is(focus.Category{ID: r.ID})}, result: r, answers: r.Answers,
 		}
 		if q.Least > 0 && int(r.Answers.AndCardinality(base)) < q.Least {
 			row.Kind, row.Name, row.Depth = RowHidden, row.Path, 1
@@ -76,12 +76,12 @@ func rowsOf(s *state.State, q Query, base *roaring.Bitmap) ([]Row, error) {
 		rows = append(append(rows, othersOf(hidden)), hidden...)
 	}
 	rows = append(rows, Row{
-		Kind: RowAny, Name: "Any category", Path: "Any category", Top: -1, Conditions: focus.Focus{{Kind: "coded"}},
+		Kind: RowAny, Name: "Any category", Path: "Any category", Top: -1, Conditions: focus.Focus{focus.Is(focus.Coded{})},
 		answers: s.Coding.Coded,
 	})
 	if q.Base != BaseCoded && q.Base != BaseMentions { // there is nobody uncoded among the coded
 		rows = append(rows, Row{
-			Kind: RowUncoded, Name: "Not coded", Path: "Not coded", Top: -1, Conditions: focus.Focus{{Kind: "coded", Not: true}},
+			Kind: RowUncoded, Name: "Not coded", Path: "Not coded", Top: -1, Conditions: focus.Focus{focus.Not(focus.Coded{})},
 			answers: roaring.AndNot(base, s.Coding.Coded),
 		})
 	}
@@ -96,7 +96,7 @@ func othersOf(hidden []Row) Row {
 		keys = append(keys, h.ID)
 		row.answers.Or(h.answers)
 	}
-	row.Conditions = focus.Focus{{Kind: "category", Values: keys}}
+	row.Conditions = focus.Focus{focus.Is(focus.Category{AnyOf: keys})}
 	return row
 }
 

@@ -57,7 +57,7 @@ func Try(ctx context.Context, s *state.State, given string) (Trying, error) {
 	}
 	for _, r := range alone.Coding.Results {
 		if code, ok := answers.CodeOf(r, 0, alone.Decisions); ok {
-			out.Categories = append(out.Categories, TriedCategory{code, focus.Focus{{Kind: "category", ID: r.ID}}.Marker(alone).Parts(0)})
+			out.Categories = append(out.Categories, TriedCategory{code, focus.Focus{focus.Is(focus.Category{ID: r.ID})}.Marker(alone).Parts(0)})
 		}
 	}
 	return out, nil

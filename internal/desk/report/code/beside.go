@@ -55,7 +55,7 @@ func BesideOf(ctx context.Context, s *state.State, f focus.Focus, of TwoRules) (
 	out.OnlyA, out.Both, out.OnlyB = int(a.GetCardinality()), int(both.GetCardinality()), int(b.GetCardinality())
 	out.UncodedA, out.UncodedB = report.CountWithout(a, s.Coding.Coded), report.CountWithout(b, s.Coding.Coded)
 	out.CoOccurrence = crosstab.NewCoOccurrence(out.Both, out.OnlyA+out.Both, out.OnlyB+out.Both, out.Base)
-	shown, marked := both, focus.Focus{{Kind: "words", Text: of.A}, {Kind: "words", Text: of.B}}
+	shown, marked := both, focus.Focus{focus.Is(focus.Words{Rule: of.A}), focus.Is(focus.Words{Rule: of.B})}
 	switch of.Show {
 	case "a":
 		shown, marked = a, marked[:1]

@@ -89,9 +89,9 @@ func SampleOf(_ context.Context, s *state.State, category, text string, size int
 		return out, fmt.Errorf("%w: the rule %q is no longer in %s", state.ErrRequest, text, r.PathName())
 	}
 	out.Matches = int(set.GetCardinality())
-	marked := focus.Focus{{Kind: "category", ID: category}}
+	marked := focus.Focus{focus.Is(focus.Category{ID: category})}
 	if text != "" {
-		marked = focus.Focus{{Kind: "words", Text: text}}
+		marked = focus.Focus{focus.Is(focus.Words{Rule: text})}
 	}
 	marker := marked.Marker(s)
 	for _, p := range s.DrawnInOrder(set, size, seed) {

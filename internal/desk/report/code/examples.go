@@ -78,7 +78,7 @@ func Induce(ctx context.Context, s *state.State, f focus.Focus, want ExampleQuer
 			Matches:  int(found.GetCardinality()),
 			New:      int(fresh.GetCardinality()),
 			Uncoded:  report.CountWithout(found, s.Coding.Coded),
-			Examples: answers.Examples(s, s.Drawn(fresh, 5, 1), focus.Focus{{Kind: "words", Text: n.String()}}, 5),
+			Examples: answers.Examples(s, s.Drawn(fresh, 5, 1), focus.Focus{focus.Is(focus.Words{Rule: n.String()})}, 5),
 		})
 	}
 	return out, nil

@@ -118,7 +118,7 @@ func PreviewRule(ctx context.Context, s *state.State, f focus.Focus, want RuleQu
 	if show == nil {
 		show = found
 	}
-	out.Examples = answers.Examples(s, show, focus.Focus{{Kind: "words", Text: want.Rule}}, want.Limit)
+	out.Examples = answers.Examples(s, show, focus.Focus{focus.Is(focus.Words{Rule: want.Rule})}, want.Limit)
 	return out, nil
 }
 
@@ -200,7 +200,7 @@ func MissesOf(ctx context.Context, s *state.State, f focus.Focus, want RuleQuery
 		way = out.Ways[0].Rule
 	}
 	if shown := sets[way]; shown != nil {
-		out.Examples = answers.Examples(s, shown, focus.Focus{{Kind: "words", Text: way}}, want.Limit)
+		out.Examples = answers.Examples(s, shown, focus.Focus{focus.Is(focus.Words{Rule: way})}, want.Limit)
 	}
 	return out, nil
 }

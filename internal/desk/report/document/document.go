@@ -3,50 +3,74 @@ package document
 
 import (
 	"context"
-	"crypto/sha256"
-	"encoding/hex"
 	"fmt"
-	"strings"
 	"time"
-	"unicode/utf8"
 
-	"aftermath/core/survey"
+	"aftermath/core/oneof"
 	"aftermath/internal/desk/focus"
-	"aftermath/internal/desk/report/chart"
 	"aftermath/internal/desk/state"
 )
 
-// Block is a part of a report as it is kept. Kind says which of the other parts count.
+// Block is a part of a report as it is kept.
 type Block struct {
-	ID       string       `json:"id" minLength:"1" maxLength:"40" doc:"one of its own within the report"`
-	Kind     string       `json:"kind" enum:"text,chart,finding,quotes,method"`
-	Question int64        `json:"question,omitempty" doc:"all but text: the question that it is of"`
-	Text     string       `json:"text,omitempty" maxLength:"100000" doc:"text: in Markdown"`
-	Title    string       `json:"title,omitempty" maxLength:"300" doc:"chart, finding, quotes: stands over it"`
-	Note     string       `json:"note,omitempty" maxLength:"5000" doc:"chart, finding, quotes: what is said of it, in Markdown"`
-	Drawn    *chart.Drawn `json:"drawn,omitempty" doc:"chart"`
-	Table    bool         `json:"table,omitempty" doc:"chart: its table stands below it"`
-	Finding  *Found       `json:"finding,omitempty" doc:"finding"`
-	Quotes   []Quote      `json:"quotes,omitempty" maxItems:"200" doc:"quotes"`
-	Bare     bool         `json:"bare,omitempty" doc:"quotes: without who said it"`
+	BlockID
+	Part
 }
 
-// Found names a finding: it is worked out anew wherever it is shown.
-type Found struct {
-	Focus    focus.Focus `json:"focus"`
-	Base     string      `json:"base,omitempty" enum:"answered,respondents,coded"`
-	Weighted bool        `json:"weighted,omitempty"`
-	Category string      `json:"category" doc:"key"`
-	Variable string      `json:"variable"`
-	Value    string      `json:"value"`
+// BlockID tells a part from the others of its report.
+type BlockID struct {
+	ID string `json:"id" minLength:"1" maxLength:"40" doc:"one of its own within the report"`
 }
 
-// Quote is an answer, or a part of one.
-type Quote struct {
-	Respondent survey.Respondent `json:"respondent" doc:"number, as in a list of answers"`
-	From       int               `json:"from,omitempty" minimum:"0" doc:"characters before this one are left out"`
-	To         int               `json:"to,omitempty" minimum:"0" doc:"characters from this one on are left out; 0: none"`
-	Of         string            `json:"of,omitempty" maxLength:"64" doc:"sum of the text that from and to were chosen in; where it reads otherwise by now, for instance masked, it is told whole"`
+// Part is what a part of a report is made of. Each kind is a type with what it needs and nothing else; Parts lists them.
+type Part interface {
+	oneof.Kinded
+	// On is the question that the part is of, if it is of one.
+	On() (question int64, any bool)
+	// check says what is wrong with the part.
+	check() error
+	// fill works out what the part says. What is wrong with it is an error of the part alone.
+	fill(ctx context.Context, s *state.State) (Content, error)
+	// bare is the part without anything worked out.
+	bare() Content
+	// focus is the focus of the part, if it has one.
+	focus() focus.Focus
+}
+
+// Parts are all kinds of parts there are, each with nothing in it.
+var Parts = []Part{TextPart{}, ChartPart{}, FindingPart{}, QuotesPart{}, MethodPart{}}
+
+// MarshalJSON writes the block with its kind.
+func (b Block) MarshalJSON() ([]byte, error) { return oneof.Encode(b.Part, b.BlockID) }
+
+// UnmarshalJSON reads a block. What its kind does not know is an error, and so is what it lacks.
+func (b *Block) UnmarshalJSON(data []byte) (err error) {
+	b.BlockID = BlockID{}
+	if b.Part, err = oneof.Decode("part of a report", Parts, data, &b.BlockID); err != nil {
+		return fmt.Errorf("%w: %w", state.ErrRequest, err)
+	}
+	return nil
+}
+
+// OfQuestion names the question that a part is of.
+type OfQuestion struct {
+	Question int64 `json:"question"`
+}
+
+// On is the question that the part is of.
+func (q OfQuestion) On() (question int64, any bool) { return q.Question, true }
+
+func (q OfQuestion) check() error {
+	if q.Question == 0 {
+		return fmt.Errorf("%w: a part is of a question, which is missing", state.ErrRequest)
+	}
+	return nil
+}
+
+// Heading stands over and under a part.
+type Heading struct {
+	Title string `json:"title,omitempty" maxLength:"300" doc:"stands over it"`
+	Note  string `json:"note,omitempty" maxLength:"5000" doc:"what is said of it, in Markdown"`
 }
 
 // Document is a report as it reads now, or read when it was frozen.
@@ -61,39 +85,49 @@ type Document struct {
 
 // Section is a block with what it says.
 type Section struct {
-	Block
+	SectionHead
+	Content
+}
+
+// SectionHead is what sections of all kinds have.
+type SectionHead struct {
+	ID         string         `json:"id"`
 	About      string         `json:"about,omitempty" doc:"the question, as it is called"`
 	Revision   int            `json:"revision" doc:"of the question; 0 for text"`
 	Problem    string         `json:"problem,omitempty" doc:"why it can't be shown"`
-	Categories []CategoryName `json:"categories,omitempty" doc:"categories that its focus speaks of"`
-	chart.Figures
-	Found  *FoundNow `json:"found,omitempty"`
-	Said   []Said    `json:"said,omitempty"`
-	Method *Method   `json:"method,omitempty"`
+	Categories []CategoryName `json:"categories" doc:"categories that its focus speaks of"`
+}
+
+// Content is a part of a report with what it says: for each Part there is one of the same kind.
+type Content interface {
+	oneof.Kinded
+	// Part is the part as it is kept.
+	Part() Part
+}
+
+// Contents are the contents of each kind of part, with nothing in them.
+var Contents = []Content{TextContent{}, ChartContent{}, FindingContent{}, QuotesContent{}, MethodContent{}}
+
+// Block is the section as it is kept.
+func (s Section) Block() Block { return Block{BlockID{s.ID}, s.Part()} }
+
+// MarshalJSON writes the section with its kind.
+func (s Section) MarshalJSON() ([]byte, error) {
+	s.Categories = append([]CategoryName{}, s.Categories...)
+	return oneof.Encode(s.Content, s.SectionHead)
+}
+
+// UnmarshalJSON reads a section that was kept, perhaps by another version of this program.
+func (s *Section) UnmarshalJSON(data []byte) (err error) {
+	s.SectionHead = SectionHead{}
+	s.Content, err = oneof.DecodeKept("part of a report", Contents, data, &s.SectionHead)
+	return err
 }
 
 // CategoryName names a category.
 type CategoryName struct {
 	ID   string   `json:"id"`
 	Path []string `json:"path"`
-}
-
-// FoundNow is a finding as it is now.
-type FoundNow struct {
-	*chart.Finding
-	Sure  bool     `json:"sure" doc:"corrected p under 0.05"`
-	Notes []string `json:"notes"`
-}
-
-// Said is a quote as it reads.
-type Said struct {
-	Text   string        `json:"text" doc:"as it may be shown: without tags, masked where the study masks"`
-	Before bool          `json:"before" doc:"something is left out before it"`
-	After  bool          `json:"after"`
-	Who    []state.About `json:"who"`
-	Of     string        `json:"of" doc:"sum of the whole text"`
-	Whole  string        `json:"whole" doc:"the text that it is a part of"`
-	Gone   bool          `json:"gone,omitempty" doc:"the respondent is in the data no more"`
 }
 
 // Limits of a report.
@@ -113,23 +147,8 @@ func Check(blocks []Block) error {
 			return fmt.Errorf("%w: each part of a report needs an id of its own", state.ErrRequest)
 		}
 		seen[b.ID] = true
-		switch {
-		case b.Kind != "text" && b.Question == 0:
-			return fmt.Errorf("%w: a %s is of a question, which is missing", state.ErrRequest, b.Kind)
-		case b.Kind == "chart" && b.Drawn == nil, b.Kind == "finding" && b.Finding == nil:
-			return fmt.Errorf("%w: what the %s is made of is missing", state.ErrRequest, b.Kind)
-		case len(b.Quotes) > MaxQuotes:
-			return fmt.Errorf("%w: up to %d quotes stand together", state.ErrRequest, MaxQuotes)
-		}
-		if b.Drawn != nil {
-			if err := b.Drawn.Check(); err != nil {
-				return err
-			}
-		}
-		for _, q := range b.Quotes {
-			if q.To > 0 && q.To <= q.From {
-				return fmt.Errorf("%w: nothing would be left of a quote", state.ErrRequest)
-			}
+		if err := b.check(); err != nil {
+			return err
 		}
 	}
 	return nil
@@ -138,76 +157,30 @@ func Check(blocks []Block) error {
 // Fill works a block out on its question. What is wrong with it is said in the section, so that the others stand; the only errors
 // are those of ctx.
 func Fill(ctx context.Context, s *state.State, b Block) (Section, error) {
-	p := Section{Block: b, About: s.Study.Columns[s.Column].Name, Revision: s.Revision}
-	var err error
-	switch b.Kind {
-	case "chart":
-		p.Figures, err = b.Drawn.Figures(ctx, s)
-		p.Categories = named(s, b.Drawn.Focus)
-	case "finding":
-		err = p.find(ctx, s, *b.Finding)
-	case "quotes":
-		p.Said = []Said{}
-		for _, q := range b.Quotes {
-			p.Said = append(p.Said, said(s, q))
-		}
-	case "method":
-		m := methodOf(s)
-		p.Method = &m
-	}
+	content, err := b.fill(ctx, s)
 	if ctx.Err() != nil {
 		return Section{}, ctx.Err()
 	}
-	if err != nil {
-		p.Problem = err.Error()
+	out := Section{SectionHead{ID: b.ID, About: s.Study.Columns[s.Column].Name, Revision: s.Revision}, content}
+	if out.Categories = named(s, b.focus()); err != nil {
+		out.Problem = err.Error()
 	}
-	return p, nil
+	return out, nil
 }
 
-func (p *Section) find(ctx context.Context, s *state.State, of Found) error {
-	q := chart.Query{Base: of.Base, Weighted: of.Weighted}
-	f, notes, err := chart.FindingOf(ctx, s, of.Focus, q, of.Category, of.Variable, of.Value)
-	switch {
-	case err != nil:
-		return err
-	case f == nil:
-		return fmt.Errorf("%w: the category or the value is gone, or too few answers are left to test", state.ErrRequest)
-	}
-	p.Found, p.Categories = &FoundNow{f, f.Sure(), notes}, named(s, of.Focus)
-	return nil
+// Unfilled is the section of a block that can't be worked out, or need not be.
+func Unfilled(b Block, problem string) Section {
+	return Section{SectionHead{ID: b.ID, Problem: problem}, b.bare()}
 }
 
 // named are the names of the categories that a focus speaks of.
 func named(s *state.State, f focus.Focus) (out []CategoryName) {
 	for _, c := range f {
-		if r, ok := s.Coding.Of(c.ID); ok && c.ID != "" {
-			out = append(out, CategoryName{r.ID, r.Path})
+		for _, key := range c.Scope().Categories {
+			if r, ok := s.Coding.Of(key); ok {
+				out = append(out, CategoryName{r.ID, r.Path})
+			}
 		}
 	}
-	return out
-}
-
-// said is what an answer says, cut as a quote wants it.
-func said(s *state.State, q Quote) Said {
-	row, ok := s.Study.Rows.Row(q.Respondent)
-	if !ok {
-		return Said{Gone: true, Who: []state.About{}}
-	}
-	o := s.Original(row)
-	whole := strings.TrimSpace(o.AsRead())
-	sum := sha256.Sum256([]byte(whole))
-	out := Said{Text: whole, Who: s.Who(row), Of: hex.EncodeToString(sum[:8]), Whole: whole}
-	if q.Of != out.Of || q.From == 0 && q.To == 0 {
-		return out // where it was to be cut is not known in another text
-	}
-	letters := []rune(whole)
-	from, to := min(q.From, len(letters)), len(letters)
-	if q.To > 0 {
-		to = min(q.To, len(letters))
-	}
-	if from >= to {
-		return out
-	}
-	out.Text, out.Before, out.After = strings.TrimSpace(string(letters[from:to])), from > 0, to < utf8.RuneCountInString(whole)
 	return out
 }

@@ -208,7 +208,7 @@ func (g grouping) words(ctx context.Context, drafts []code.Draft) (out []AnswerG
 			continue
 		}
 		marked := g
-		marked.marker = g.focus.With(focus.Condition{Kind: "words", Text: d.Rule}).Marker(g.s)
+		marked.marker = g.focus.With(focus.Is(focus.Words{Rule: d.Rule})).Marker(g.s)
 		x := marked.group(Telling, of)
 		x.Name, x.Rule, x.Matches = d.Name, d.Rule, d.Matches
 		out = append(out, x)

@@ -17,7 +17,7 @@ import (
 )
 
 // Left is what has no category and is not settled.
-var Left = focus.Focus{{Kind: "coded", Not: true}, {Kind: "settled", Not: true}}
+var Left = focus.Focus{focus.Not(focus.Coded{}), focus.Not(focus.Settled{})}
 
 // Order is a way through the answers of a focus.
 type Order string

@@ -31,7 +31,7 @@ func TryTexts(ctx context.Context, s *state.State, texts []string) ([]TriedText,
 	var f focus.Focus
 	for _, r := range alone.Coding.Results {
 		if len(r.Children) == 0 {
-			f = append(f, focus.Condition{Kind: "category", ID: r.ID})
+			f = append(f, focus.Is(focus.Category{ID: r.ID}))
 		}
 	}
 	out := []TriedText{}

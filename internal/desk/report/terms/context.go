@@ -22,11 +22,16 @@ type Subject struct {
 }
 
 // Condition is the focus condition of a subject.
-func (x Subject) Condition() focus.Condition {
-	if x.Kind == "rule" {
-		return focus.Condition{Kind: "words", Text: x.Text}
+func (x Subject) Condition() focus.Condition { return focus.Is(x.test()) }
+
+func (x Subject) test() focus.Subject {
+	switch x.Kind {
+	case "rule":
+		return focus.Words{Rule: x.Text}
+	case "row":
+		return focus.Row{Label: x.Text}
 	}
-	return focus.Condition{Kind: x.Kind, Text: x.Text}
+	return focus.Term{Label: x.Text}
 }
 
 // placesKey names the places of a subject in a focus.
@@ -46,7 +51,7 @@ func placesOf(ctx context.Context, s *state.State, f focus.Focus, x Subject, by 
 		if err != nil {
 			return nil, err
 		}
-		places, err := x.Condition().Places(ctx, s, set)
+		places, err := x.test().Places(ctx, s, set)
 		if err == nil {
 			terms.Sort(s.View.Index, places, by)
 		}

@@ -101,13 +101,13 @@ func axis(ctx context.Context, s *state.State, set *roaring.Bitmap, want TimeQue
 		p := Period{
 			Name: name,
 			Base: int(set.AndCardinality(here)),
-			Only: []focus.Condition{{Kind: "variable", Name: v.Name, Op: "=", Values: []string{name}}},
+			Only: []focus.Condition{focus.Is(focus.Variable{Name: v.Name, Op: "=", Values: []string{name}})},
 		}
 		if out.Dated {
 			first, last := days(v, here)
 			p.Only = []focus.Condition{
-				{Kind: "variable", Name: v.Name, Op: ">=", Values: []string{first}},
-				{Kind: "variable", Name: v.Name, Op: "<=", Values: []string{last}},
+				focus.Is(focus.Variable{Name: v.Name, Op: ">=", Values: []string{first}}),
+				focus.Is(focus.Variable{Name: v.Name, Op: "<=", Values: []string{last}}),
 			}
 		}
 		out.Periods, out.sets = append(out.Periods, p), append(out.sets, here)
