@@ -25,6 +25,7 @@ func aliases(r huma.Registry) {
 	r.RegisterTypeAlias(reflect.TypeFor[chart.AnyFigures](), reflect.TypeFor[figuresSchema]())
 	r.RegisterTypeAlias(reflect.TypeFor[document.Block](), reflect.TypeFor[blockSchema]())
 	r.RegisterTypeAlias(reflect.TypeFor[document.Section](), reflect.TypeFor[sectionSchema]())
+	r.RegisterTypeAlias(reflect.TypeFor[desk.AnySetupEdit](), reflect.TypeFor[setupEditSchema]())
 	r.RegisterTypeAlias(reflect.TypeFor[desk.ReportChange](), reflect.TypeFor[reportChangeSchema]())
 }
 
@@ -62,6 +63,12 @@ type sectionSchema struct{}
 
 func (sectionSchema) Schema(r huma.Registry) *huma.Schema {
 	return oneOf(r, "Section", "A part of a report with what it says.", document.Contents, document.SectionHead{})
+}
+
+type setupEditSchema struct{}
+
+func (setupEditSchema) Schema(r huma.Registry) *huma.Schema {
+	return oneOf(r, "SetupEdit", "An edit of what a study's columns are.", desk.SetupEdits)
 }
 
 type reportChangeSchema struct{}

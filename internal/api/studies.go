@@ -253,12 +253,12 @@ func done(e desk.StudyEffect, err error) (*body[Done], error) {
 func (s *server) editStudy(ctx context.Context, in *struct {
 	StudyInput
 	Body struct {
-		Revision int            `json:"revision" doc:"the revision of the study that the edit is made on"`
-		Edit     desk.SetupEdit `json:"edit"`
+		Revision int               `json:"revision" doc:"the revision of the study that the edit is made on"`
+		Edit     desk.AnySetupEdit `json:"edit"`
 	}
 }) (*body[Done], error) {
-	noted(ctx, in.Body.Edit.Kind)
-	return done(s.desk.EditStudy(ctx, in.Study, in.Body.Revision, in.Body.Edit))
+	noted(ctx, in.Body.Edit.Kind())
+	return done(s.desk.EditStudy(ctx, in.Study, in.Body.Revision, in.Body.Edit.SetupEdit))
 }
 
 // tryColumn is the profile that a column would have, and the one that it has.

@@ -75,7 +75,7 @@ func TestUndoNamesWhatItTakesBack(t *testing.T) {
 
 // secondQuestion makes the routes a question of their own.
 func secondQuestion(t *testing.T, d *Desk, q *window) *window {
-	editStudy(t, d, q.StudyID, SetupEdit{Kind: "column", Column: &survey.Spec{Name: "route", Role: survey.OpenEnded}})
+	editStudy(t, d, q.StudyID, SetColumn{survey.Spec{Name: "route", Role: survey.OpenEnded}})
 	record, err := d.Record(ctx, q.StudyID)
 	require.NoError(t, err)
 	require.Len(t, record.Questions, 2)
@@ -110,7 +110,7 @@ func addition(t testing.TB, rt *rapid.T, d *Desk, q *window, n int) string {
 		}
 		tried, err := d.TryDivide(ctx, s, how)
 		require.NoError(rt, err)
-		e, err := d.EditStudy(ctx, q.StudyID, s.Revision, SetupEdit{Kind: "divide", Divide: &how})
+		e, err := d.EditStudy(ctx, q.StudyID, s.Revision, DivideColumn{how})
 		require.Equal(rt, tried.Cut == 0, err != nil && isRefusal(err), "%v", err)
 		if err != nil {
 			return ""
@@ -298,10 +298,10 @@ func TestHistoryAgainstAPlainList(t *testing.T) {
 				before := all()
 				s, err := d.Study(ctx, q.StudyID)
 				require.NoError(rt, err)
-				change := SetupEdit{Kind: "derive", Derived: &survey.Derived{Name: "band", Kind: "bands", Of: []string{"recommend"},
+				var change SetupEdit = DeriveVariable{survey.Derived{Name: "band", Kind: "bands", Of: []string{"recommend"},
 					Edges: []float64{float64(rapid.IntRange(2, 9).Draw(rt, "edge"))}, Names: []string{"low", "high"}}}
 				if rapid.Bool().Draw(rt, "name") {
-					change = SetupEdit{Kind: "study name", Name: rapid.StringMatching(`[A-Z][a-z]{1,9}`).Draw(rt, "to")}
+					change = NameStudy{Name: rapid.StringMatching(`[A-Z][a-z]{1,9}`).Draw(rt, "to")}
 				}
 				e, err := d.EditStudy(ctx, q.StudyID, s.Revision, change)
 				require.NoError(rt, err)

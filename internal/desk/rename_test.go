@@ -19,9 +19,9 @@ func TestRenamedColumnsAreFound(t *testing.T) {
 	d, q := open(t, sample...)
 	north := scheme.AddCategory{Name: "North", Rules: []string{"* + [route = North]"}}
 	edit(t, q, north)
-	editStudy(t, d, q.StudyID, SetupEdit{Kind: "derive", Derived: &survey.Derived{
+	editStudy(t, d, q.StudyID, DeriveVariable{survey.Derived{
 		Name: "side", Kind: "groups", Of: []string{"route"}, Groups: []survey.Group{{Name: "up", Values: []string{"North"}}}}})
-	editStudy(t, d, q.StudyID, SetupEdit{Kind: "under answers", Names: []string{"route"}})
+	editStudy(t, d, q.StudyID, ChooseUnderAnswers{Names: []string{"route"}})
 	before := written(t, q)
 	inFocus := func(name, value string) []uint32 {
 		set, err := q.Focus(focus.Focus{focus.Is(focus.Variable{Name: name, Op: "=", Values: []string{value}})})
@@ -37,12 +37,12 @@ func TestRenamedColumnsAreFound(t *testing.T) {
 		_, err = d.EditStudy(ctx, q.StudyID, s.Revision, e)
 		assert.Error(t, err, "%+v", e)
 	}
-	refuse(SetupEdit{Kind: "rename", Name: "route", To: "Recommend"})
-	refuse(SetupEdit{Kind: "rename", Name: "route", Values: []survey.Called{{From: "North", To: "south"}}})
-	refuse(SetupEdit{Kind: "rename", Name: "route", Values: []survey.Called{{From: "East", To: "West"}}})
-	refuse(SetupEdit{Kind: "rename", Name: "recommend", Values: []survey.Called{{From: "3", To: "three"}}})
+	refuse(RenameColumn{Name: "route", To: "Recommend"})
+	refuse(RenameColumn{Name: "route", Values: []survey.Called{{From: "North", To: "south"}}})
+	refuse(RenameColumn{Name: "route", Values: []survey.Called{{From: "East", To: "West"}}})
+	refuse(RenameColumn{Name: "recommend", Values: []survey.Called{{From: "3", To: "three"}}})
 
-	editStudy(t, d, q.StudyID, SetupEdit{Kind: "rename", Name: "route", To: "Crossing", Values: []survey.Called{{From: "North", To: "Northern line"}}})
+	editStudy(t, d, q.StudyID, RenameColumn{Name: "route", To: "Crossing", Values: []survey.Called{{From: "North", To: "Northern line"}}})
 	check := func(w *window) {
 		t.Helper()
 		for _, name := range []string{"route", "Crossing"} {
@@ -61,15 +61,15 @@ func TestRenamedColumnsAreFound(t *testing.T) {
 	assert.Equal(t, want, coded(q)["Again"])
 
 	// The names that were given up are no other's.
-	refuse(SetupEdit{Kind: "rename", Name: "recommend", To: "route"})
-	refuse(SetupEdit{Kind: "rename", Name: "Crossing", Values: []survey.Called{{From: "South", To: "North"}}})
+	refuse(RenameColumn{Name: "recommend", To: "route"})
+	refuse(RenameColumn{Name: "Crossing", Values: []survey.Called{{From: "South", To: "North"}}})
 	s, err := d.Study(ctx, q.StudyID)
 	require.NoError(t, err)
 	further := intake.GuessFurther(s, []survey.Guess{{Spec: survey.Spec{Name: "Route"}}})
 	assert.Equal(t, "Crossing", further.Columns[0].To, "the next wave has the old name still")
 
 	// The question itself.
-	editStudy(t, d, q.StudyID, SetupEdit{Kind: "rename", Name: "answer", To: "What should we change?"})
+	editStudy(t, d, q.StudyID, RenameColumn{Name: "answer", To: "What should we change?"})
 	assert.Equal(t, "What should we change?", q.State().Question.Name)
 	undo(t, q, 3)
 	assert.Equal(t, before, written(t, q))

@@ -68,13 +68,13 @@ func TestStudyAndQuestionShareOneHistory(t *testing.T) {
 		return r.Answers.ToArray()
 	}
 	assert.Empty(t, high(q), "the rule names a variable that is not there")
-	editStudy(t, d, q.StudyID, SetupEdit{Kind: "derive", Derived: &bands})
+	editStudy(t, d, q.StudyID, DeriveVariable{bands})
 	assert.Equal(t, []uint32{1}, high(q), "respondents 5 and 6 say nothing")
 	edit(t, q, scheme.Hide{Terms: []string{"late"}})
 
 	s, err := d.Study(ctx, q.StudyID)
 	require.NoError(t, err)
-	_, err = d.EditStudy(ctx, q.StudyID, 0, SetupEdit{Kind: "derive", Derived: &bands})
+	_, err = d.EditStudy(ctx, q.StudyID, 0, DeriveVariable{bands})
 	assert.ErrorIs(t, err, store.ErrConflict)
 	more := csvSource(t, "ID,Route,recommend,weight,answer,deck", "7,North,10,1,more tea,A", "8,West,1,1,late,B")
 	further := intake.GuessFurther(
@@ -222,7 +222,7 @@ func TestQuestionsCopyFromEachOther(t *testing.T) {
 	d, q := open(t, sample...)
 	edit(t, q, scheme.MergeTerms{Label: "queue", Terms: []string{"tailback"}})
 	edit(t, q, scheme.AddCategory{Name: "Waiting", Rules: []string{"queue"}})
-	editStudy(t, d, q.StudyID, SetupEdit{Kind: "column", Column: &survey.Spec{Name: "route", Role: survey.OpenEnded}})
+	editStudy(t, d, q.StudyID, SetColumn{survey.Spec{Name: "route", Role: survey.OpenEnded}})
 	record, err := d.Record(ctx, q.StudyID)
 	require.NoError(t, err)
 	require.Len(t, record.Questions, 2)
@@ -238,7 +238,7 @@ func TestQuestionsCopyFromEachOther(t *testing.T) {
 		require.NoError(t, err)
 	}
 	assert.Empty(t, other.State().Coding.Results)
-	_, err = d.EditStudy(ctx, q.StudyID, 1, SetupEdit{Kind: "column", Column: &survey.Spec{Name: "nope"}})
+	_, err = d.EditStudy(ctx, q.StudyID, 1, SetColumn{survey.Spec{Name: "nope"}})
 	assert.ErrorIs(t, err, state.ErrRequest)
 }
 
@@ -371,7 +371,7 @@ func TestRowsTakeThePlaceOfOthers(t *testing.T) {
 	assert.Equal(t, []uint32{0, 1, 4}, coded(q)["Waiting"], "“early” is another answer than “late” was")
 	assert.Equal(t, []uint32{6}, q.State().Scheme.Decisions.In(q.State().Study.Rows).Settled.ToArray())
 
-	editStudy(t, d, q.StudyID, SetupEdit{Kind: "study name", Name: "Ferries again"})
+	editStudy(t, d, q.StudyID, NameStudy{Name: "Ferries again"})
 	edit(t, q, scheme.Hide{Terms: []string{"late"}})
 	undo(t, q, 2)
 	assert.Equal(t, "Took over what was decided by hand on 2 answers", q.history(t).Undo.Summary)
@@ -386,7 +386,7 @@ func TestAnswersAreCutIntoParts(t *testing.T) {
 	columns := must(d.Study(ctx, q.StudyID)).Columns
 	route := columns[1]
 	route.Role = survey.OpenEnded
-	editStudy(t, d, q.StudyID, SetupEdit{Kind: "column", Column: &route})
+	editStudy(t, d, q.StudyID, SetColumn{route})
 	edit(t, q, category("Late", "late"))
 	edit(t, q, scheme.Decide{Category: id(t, q, "Late"), Answers: []survey.Respondent{1, 0}, To: scheme.Off})
 	before := written(t, q)
@@ -396,7 +396,7 @@ func TestAnswersAreCutIntoParts(t *testing.T) {
 	assert.Equal(t, intake.Divided{Cut: 2, Parts: 4, Rows: 9, Longest: 2, Revision: tried.Revision, Samples: []intake.Sample{
 		{Number: 1, Parts: []string{"queues", "late boat"}}, {Number: 3, Parts: []string{"cold tea", "didn’t like it"}},
 	}}, tried)
-	editStudy(t, d, q.StudyID, SetupEdit{Kind: "divide", Divide: &how})
+	editStudy(t, d, q.StudyID, DivideColumn{how})
 	names, cells, _ := shape(t, d, q.StudyID)
 	assert.Equal(t, []string{"id", "route", "recommend", "weight", "answer", "document", "part", "position"}, names)
 	assert.Equal(t, []string{"1", "3", "5", "6", "7", "2", "2", "4", "4"}, cells[0])
@@ -405,7 +405,7 @@ func TestAnswersAreCutIntoParts(t *testing.T) {
 	assert.Equal(t, []string{"1", "3", "5", "6", "7", "2", "2", "4", "4"}, cells[5])
 	assert.Equal(t, []string{"1st quarter", "3rd quarter", "1st quarter", "3rd quarter"}, cells[7][5:])
 	assert.Equal(t, []uint32{4, 6}, coded(q)["Late"], "what was decided on the whole answer does not hold for its parts")
-	_, err = d.EditStudy(ctx, q.StudyID, must(d.Study(ctx, q.StudyID)).Revision, SetupEdit{Kind: "divide", Divide: &how})
+	_, err = d.EditStudy(ctx, q.StudyID, must(d.Study(ctx, q.StudyID)).Revision, DivideColumn{how})
 	require.ErrorIs(t, err, state.ErrRequest, "nothing is left to cut")
 	undo(t, q, 1)
 	assert.Equal(t, before, written(t, q))

@@ -104,10 +104,7 @@ func TestAllAtTheSameTime(t *testing.T) {
 			ctx,
 			q.StudyID,
 			s.Revision,
-			SetupEdit{
-				Kind:    "derive",
-				Derived: &survey.Derived{Name: "band", Kind: "bands", Of: []string{"recommend"}, Edges: []float64{float64(i)}},
-			},
+			DeriveVariable{survey.Derived{Name: "band", Kind: "bands", Of: []string{"recommend"}, Edges: []float64{float64(i)}}},
 		)
 		return err
 	})

@@ -38,6 +38,9 @@ func Parse(s string) (Focus, error) {
 	return f, nil
 }
 
+// MarshalJSON writes the list of conditions, which is never null.
+func (f Focus) MarshalJSON() ([]byte, error) { return json.Marshal(append([]Condition{}, f...)) }
+
 // With is the focus narrowed by a further condition; the given one stays as it is.
 func (f Focus) With(c Condition) Focus { return append(slices.Clone(f), c) }
 

@@ -21,7 +21,9 @@ const asked = {
 /** The figures of a kept chart as they are now, once they are wanted. */
 function useFigures(drawn: Design, wanted: boolean): Figures | undefined {
   const { kind, as: _, focus, ...query } = drawn;
-  const now = useAsk(asked[kind], { ...query, focus: writeConditions(focus) } as never, { enabled: wanted && kind !== 'questions' }).now;
+  const now = useAsk(asked[kind], { ...query, focus: writeConditions(focus) } as never, {
+    enabled: wanted && kind !== 'questions',
+  }).now;
   return useMemo(() => now && ({ ...(now as object), kind } as Figures), [now, kind]);
 }
 

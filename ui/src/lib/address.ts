@@ -1,7 +1,7 @@
 import { useCallback, useMemo } from 'react';
 import { useLocation, useNavigate, useSearchParams } from 'react-router';
 import type { Condition } from './api';
-import { readCondition } from './conditions';
+import { readCondition } from './readCondition';
 
 /** The conditions in a word of the address; what is no condition is passed over. */
 export function readConditions(s: string): Condition[] {

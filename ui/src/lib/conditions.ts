@@ -1,4 +1,3 @@
-import * as z from 'zod/mini';
 import type { Condition } from './api';
 import { count } from './format';
 
@@ -26,14 +25,11 @@ type Say = {
 type Kind<K extends Condition['kind']> = {
   /** Whether an edit that changes coding only, and no words, may change which answers pass. */
   asksForCoding: boolean;
-  /** How a condition of the kind is read from an address; what does not fit is no condition. */
-  read: z.ZodMiniType<ConditionOf<K>>;
   /** The condition in words. */
   say: (c: ConditionOf<K>, with_: Say) => string;
 };
 
 const comparisons = { '=': 'is', '!=': 'is not', '<': 'under', '<=': 'up to', '>': 'over', '>=': 'from' } as const;
-const operators = Object.keys(comparisons) as (keyof typeof comparisons)[];
 
 /** A state of the scheme in words. */
 const state = (ref = 'now') =>
@@ -47,50 +43,30 @@ const decisions = {
   noted: 'decisions with a note',
 } as const;
 
-const text = z.string();
-const values = z.array(z.string());
-const whole = z.int().check(z.nonnegative());
-const maybe = { text: z.optional(text), values: z.optional(values), whole: z.optional(whole) };
-
-/** The reader of a kind: its own fields, *not*, and nothing else. */
-const reader = <K extends Condition['kind'], F extends z.core.$ZodShape>(kind: K, fields: F) =>
-  z.strictObject({ kind: z.literal(kind), not: z.optional(z.boolean()), ...fields });
-
 /** What the interface knows of each kind of condition. */
 export const kinds: { [K in Condition['kind']]: Kind<K> } = {
   words: {
     asksForCoding: true, // a rule may name categories
-    read: reader('words', { text }),
     say: (c) => (c.not ? `without ${c.text}` : c.text),
   },
   term: {
     asksForCoding: false,
-    read: reader('term', { text }),
     say: (c) => (c.not ? `without ${c.text}` : `with ${c.text}`),
   },
   row: {
     asksForCoding: false,
-    read: reader('row', { text }),
     say: (c) => (c.not ? `without ${c.text}` : `with ${c.text}`),
   },
   block: {
     asksForCoding: false,
-    read: reader('block', { text }),
     say: (c) => `holds “${c.text.length > 40 ? `${c.text.slice(0, 40)}…` : c.text}”`,
   },
   branch: {
     asksForCoding: true,
-    read: reader('branch', {
-      op: z.enum(['words', 'term', 'row']),
-      text,
-      values,
-      n: z.optional(z.union([z.literal(0), z.literal(1)])),
-    }),
     say: (c) => (c.n ? `${c.text} … ${c.values.join(' ')}` : `${[...c.values].reverse().join(' ')} … ${c.text}`),
   },
   variable: {
     asksForCoding: false,
-    read: reader('variable', { name: text, op: z.optional(z.enum(operators)), values }),
     say: (c) => {
       const op = c.not && (c.op ?? '=') === '=' ? 'is not' : comparisons[c.op ?? '='];
       return `${c.name} ${op} ${c.values.join(' or ')}`;
@@ -98,7 +74,6 @@ export const kinds: { [K in Condition['kind']]: Kind<K> } = {
   },
   person: {
     asksForCoding: true,
-    read: reader('person', { name: text, values, text: z.optional(z.enum(['any', 'none'])), id: maybe.text }),
     say: (c, { category }) => {
       const what = c.text === 'any' ? 'an answer' : c.text === 'none' ? 'no category' : category(c.id);
       return `${c.not ? 'not ' : ''}people with ${what} in ${c.values.join(' or ')}`;
@@ -106,23 +81,19 @@ export const kinds: { [K in Condition['kind']]: Kind<K> } = {
   },
   answers: {
     asksForCoding: false,
-    read: reader('answers', { answers: z.optional(z.array(whole)) }),
     say: ({ answers = [] }) => `${answers.length === 1 ? 'one answer' : `${answers.length} answers`} picked out`,
   },
   status: {
     asksForCoding: false,
-    read: reader('status', { text }),
     say: (c) => (c.text === 'any' ? 'answered or not' : `status is ${c.text}`),
   },
-  step: { asksForCoding: false, read: reader('step', { text }), say: (c) => `changed by ${c.text}` },
+  step: { asksForCoding: false, say: (c) => `changed by ${c.text}` },
   short: {
     asksForCoding: false,
-    read: reader('short', { n: whole }),
     say: (c) => (c.not ? `${c.n} words or more` : `under ${c.n} words`),
   },
   alike: {
     asksForCoding: false,
-    read: reader('alike', { n: maybe.whole, m: maybe.whole }),
     say: (c) => {
       if (c.m) return c.not ? `not ${c.m} % like another` : c.n ? `${c.m} % alike` : `${c.m} % like another`;
       return c.n ? 'alike in their words' : c.not ? 'like no other' : 'alike to another';
@@ -130,23 +101,19 @@ export const kinds: { [K in Condition['kind']]: Kind<K> } = {
   },
   sample: {
     asksForCoding: false,
-    read: reader('sample', { text: z.enum(['random', 'first']), n: whole, m: maybe.whole }),
     say: (c) => (c.text === 'first' ? `the first ${count(c.n)}` : `${count(c.n)} at random`),
   },
   personal: {
     asksForCoding: false,
-    read: reader('personal', { text: z.enum(Object.keys(personalKinds) as ConditionOf<'personal'>['text'][]) }),
     say: (c) => `with ${personalKinds[c.text]}`,
   },
   hazard: {
     asksForCoding: false,
-    read: reader('hazard', { n: maybe.whole, m: maybe.whole }),
     say: () => 'spoilt by the order of steps',
   },
-  coded: { asksForCoding: true, read: reader('coded', {}), say: (c) => (c.not ? 'not coded' : 'coded') },
+  coded: { asksForCoding: true, say: (c) => (c.not ? 'not coded' : 'coded') },
   category: {
     asksForCoding: true,
-    read: reader('category', { id: maybe.text, values: maybe.values }),
     say: (c, { category }) => {
       if (c.values?.length) return `${c.not ? 'none' : 'any'} of ${c.values.length} categories`;
       return c.not ? `not ${category(c.id)}` : category(c.id);
@@ -154,26 +121,19 @@ export const kinds: { [K in Condition['kind']]: Kind<K> } = {
   },
   rule: {
     asksForCoding: true,
-    read: reader('rule', { id: text, rule: whole }),
     say: (c, { category }) => `${category(c.id)}, rule ${c.rule}`,
   },
   decided: {
     asksForCoding: true,
-    read: reader('decided', {
-      text: z.optional(z.enum(['any', 'both', 'apart', 'suggested', 'noted', 'by'])),
-      name: maybe.text,
-      id: maybe.text,
-    }),
     say: (c, { category }) => {
       const which =
         c.text === 'by' ? `decided by ${c.name || 'nobody named'}` : c.text ? decisions[c.text] : 'coded by hand';
       return `${c.not ? 'not: ' : ''}${which}${c.id ? ` on ${category(c.id)}` : ''}`;
     },
   },
-  settled: { asksForCoding: true, read: reader('settled', {}), say: (c) => (c.not ? 'not settled' : 'settled') },
+  settled: { asksForCoding: true, say: (c) => (c.not ? 'not settled' : 'settled') },
   changed: {
     asksForCoding: true,
-    read: reader('changed', { id: maybe.text, text: z.enum(['gained', 'lost']), values }),
     say: (c, { category }) =>
       `what ${c.id ? category(c.id) : 'coding'} ${c.text} from ${state(c.values[0])} to ${state(c.values[1])}`,
   },
@@ -188,11 +148,3 @@ export const say = (c: Condition, frame: Named[] = []) =>
 
 /** Whether an edit that changes coding only may change which answers a condition finds. */
 export const asksForCoding = (c: Condition) => kindOf(c).asksForCoding;
-
-/** A condition from what an address holds, if it is one. */
-export function readCondition(of: unknown): Condition | undefined {
-  const kind = (of as { kind?: unknown } | null)?.kind;
-  if (typeof kind !== 'string' || !Object.hasOwn(kinds, kind)) return undefined;
-  const read = kinds[kind as Condition['kind']].read.safeParse(of);
-  return read.success ? read.data : undefined;
-}

@@ -3231,6 +3231,15 @@ export interface components {
             spec: components["schemas"]["Spec"];
             words: string;
         };
+        ChooseUnderAnswersSetupEdit: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "under answers";
+            /** @description the variables that stand there; none for the usual ones */
+            names?: string[];
+        };
         Clash: {
             has: string;
             variant: string;
@@ -3667,6 +3676,15 @@ export interface components {
             /** @description decisions with a note, the newest first; at most 500 */
             notes: components["schemas"]["NotedDecision"][];
         };
+        DeriveVariableSetupEdit: {
+            /** @description the variable; it takes the place of one of that name */
+            derived: components["schemas"]["Derived"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "derive";
+        };
         Derived: {
             /** @description bands of a date: the ISO dates on which each band but the first begins, ascending */
             dates?: string[];
@@ -3696,6 +3714,14 @@ export interface components {
         };
         /** @description What a chart is made of, and how it is drawn. */
         Design: components["schemas"]["TablePlanDesign"] | components["schemas"]["MeansQueryDesign"] | components["schemas"]["TogetherPlanDesign"] | components["schemas"]["FlowQueryDesign"] | components["schemas"]["SideBySideQueryDesign"];
+        DivideColumnSetupEdit: {
+            divide: components["schemas"]["Split"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "divide";
+        };
         Divided: {
             /**
              * Format: int64
@@ -5628,6 +5654,14 @@ export interface components {
              */
             revision: number;
         };
+        NameStudySetupEdit: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "study name";
+            name: string;
+        };
         NamedInfo: {
             /**
              * Format: date-time
@@ -6657,6 +6691,27 @@ export interface components {
              */
             kind: "remove category";
         };
+        RemoveVariableSetupEdit: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "remove variable";
+            name: string;
+        };
+        RenameColumnSetupEdit: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "rename";
+            /** @description the column */
+            name: string;
+            /** @description its new name; as it is if left out */
+            to?: string;
+            /** @description values of the column, by what they are called now, with their new names */
+            values?: components["schemas"]["Called"][];
+        };
         RenameListEdit: {
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -7235,6 +7290,24 @@ export interface components {
             kind: "cleaning";
             steps: components["schemas"]["Step"][];
         };
+        SetColumnSetupEdit: {
+            /** @description all of it; its name says which */
+            column: components["schemas"]["Spec"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "column";
+        };
+        SetColumnsSetupEdit: {
+            /** @description each as in column */
+            columns: components["schemas"]["Spec"][];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "columns";
+        };
         SetLanguageEdit: {
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -7279,26 +7352,8 @@ export interface components {
             /** @description the opposite */
             not?: boolean;
         };
-        SetupEdit: {
-            /** @description column: all of it; its name says which */
-            column?: components["schemas"]["Spec"];
-            /** @description columns: several at once, each as in column */
-            columns?: components["schemas"]["Spec"][];
-            /** @description derive: the variable; it takes the place of one of that name */
-            derived?: components["schemas"]["Derived"];
-            /** @description divide: how the answers of a column are cut into several */
-            divide?: components["schemas"]["Split"];
-            /** @enum {string} */
-            kind: "column" | "columns" | "rename" | "derive" | "remove variable" | "study name" | "under answers" | "divide";
-            /** @description rename: the column; remove variable: a derived one; study name: the new one */
-            name?: string;
-            /** @description under answers: the variables that stand there; none for the usual ones */
-            names?: string[];
-            /** @description rename: the new name of the column; as it is if left out */
-            to?: string;
-            /** @description rename: values of the column, by what they are called now, with their new names */
-            values?: components["schemas"]["Called"][];
-        };
+        /** @description An edit of what a study's columns are. */
+        SetupEdit: components["schemas"]["SetColumnSetupEdit"] | components["schemas"]["SetColumnsSetupEdit"] | components["schemas"]["RenameColumnSetupEdit"] | components["schemas"]["DeriveVariableSetupEdit"] | components["schemas"]["RemoveVariableSetupEdit"] | components["schemas"]["NameStudySetupEdit"] | components["schemas"]["ChooseUnderAnswersSetupEdit"] | components["schemas"]["DivideColumnSetupEdit"];
         SeveralEdit: {
             change?: components["schemas"]["ChangeCategory"][];
             decide?: components["schemas"]["Decide"][];

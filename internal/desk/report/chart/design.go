@@ -60,10 +60,7 @@ func (f *AnyFigures) UnmarshalJSON(data []byte) (err error) {
 }
 
 // MarshalJSON writes the design with its kind.
-func (d Design) MarshalJSON() ([]byte, error) {
-	d.Focus = append(focus.Focus{}, d.Focus...)
-	return oneof.Encode(d.Plan, d.Look)
-}
+func (d Design) MarshalJSON() ([]byte, error) { return oneof.Encode(d.Plan, d.Look) }
 
 // UnmarshalJSON reads a design. What its kind does not know is an error, and so is what it lacks.
 func (d *Design) UnmarshalJSON(data []byte) (err error) {
