@@ -67,8 +67,8 @@ func NewCoOccurrence(both, first, second, n int) CoOccurrence {
 
 // Apart says how surely two groups of answers differ in how many of them hold something.
 type Apart struct {
-	G2 float64 `json:"g2OfAnswers" doc:"log-likelihood ratio of the 2 × 2 table of answers, 0 and up"`
-	P  float64 `json:"p" doc:"of that, from chi-square with one degree of freedom, 0 to 1"`
+	G2OfAnswers float64 `json:"g2OfAnswers" doc:"log-likelihood ratio of the 2 × 2 table of answers, 0 and up"`
+	P           float64 `json:"p" doc:"of that, from chi-square with one degree of freedom, 0 to 1"`
 }
 
 // NewApart holds k1 of n1 answers against k2 of n2. Groups without answers are not apart.

@@ -40,7 +40,7 @@ func serve(t *testing.T, o Options) *httptest.Server {
 
 // serveOn serves what a store holds.
 func serveOn(t *testing.T, s *store.Store, o Options) *httptest.Server {
-	server := httptest.NewServer(handlerOn(t, s, o))
+	server := httptest.NewServer(checked(t, handlerOn(t, s, o)))
 	t.Cleanup(server.Close)
 	return server
 }
@@ -158,10 +158,10 @@ func TestStudyRoutes(t *testing.T) {
 		{"/studies/1/edits", `{"revision":0,"edit":{"kind":"derive","derived":{"name":"score","kind":"bands","of":["score"],"edges":[5]}}}`, 422, "already"},
 		{"/studies/1/edits", `{"revision":0,"edit":{"kind":"column","column":{"name":"answer","role":"segment"}}}`, 422, "no column would be open-ended"},
 		{"/studies/1/edits", `{"revision":0,"edit":{"kind":"derive","derived":{"name":"b","kind":"groups","of":["b"]}}}`, 422, `there is no variable \"b\"`},
-		{"/studies/1/edits", `{"revision":0,"edit":{"kind":"derive"}}`, 422, "part of it is missing"},
+		{"/studies/1/edits", `{"revision":0,"edit":{"kind":"derive"}}`, 422, "required property derived"},
 		{"/studies/1/edits", `{"revision":7,"edit":{"kind":"derive","derived":{"name":"b","kind":"bands","of":["score"],"edges":[5]}}}`, 409, "Another window"},
 		{"/studies/1/edits", `{"revision":0,"edit":{"kind":"derive","derived":{"name":"b","kind":"bands","of":["score"],"edges":[5]}}}`, 200, `"revision":1`},
-		{"/studies/9/edits", `{"revision":0,"edit":{"kind":"derive"}}`, 404, "not here any more"},
+		{"/studies/9/edits", `{"revision":0,"edit":{"kind":"study name","name":"x"}}`, 404, "not here any more"},
 		{"/studies/1/rows", `{"upload":"LAST","revision":1,"further":{"columns":[]}}`, 422, "no longer held"},
 		{"/questions/1/undo", ``, 422, "edit"},
 		{"/questions/1/undo?edit=7", ``, 409, "“Made the variable b” is to be undone first."},

@@ -190,6 +190,7 @@ func foreign(c *gin.Context, scheme string) bool {
 
 // refuse answers with problem details.
 func refuse(c *gin.Context, status int, detail string) {
+	c.Header("Content-Type", "application/problem+json")
 	c.AbortWithStatusJSON(status, gin.H{"title": http.StatusText(status), "status": status, "detail": detail})
 }
 

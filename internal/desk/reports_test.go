@@ -415,7 +415,7 @@ func TestCompareAgainstCounting(t *testing.T) {
 			require.InDelta(t, logLikelihood(k1, words(first), k2, words(second)), x.Keyness.G2, 1e-9)
 			g2 := logLikelihood(x.A, len(first), x.B, len(second)) +
 				logLikelihood(len(first)-x.A, len(first), len(second)-x.B, len(second))
-			require.InDelta(t, g2, x.Apart.G2, 1e-9)
+			require.InDelta(t, g2, x.G2OfAnswers, 1e-9)
 			require.InDelta(t, math.Erfc(math.Sqrt(max(g2, 0)/2)), x.P, 1e-9)
 			require.GreaterOrEqual(t, x.Adjusted, x.P-1e-12)
 		}

@@ -176,7 +176,7 @@ func TestCompareAndCorpusAddUp(t *testing.T) {
 			require.Equal(t, size(t, q, nil, own, is(false, "Commuter")), x.A, x.Label)
 			require.Equal(t, size(t, q, nil, own, other), x.B, x.Label)
 			if last := c.Terms[max(i, 1)-1]; i > 0 && (last.AShare >= last.BShare) == (x.AShare >= x.BShare) {
-				require.GreaterOrEqual(t, last.Apart.G2, x.Apart.G2)
+				require.GreaterOrEqual(t, last.G2OfAnswers, x.G2OfAnswers)
 			}
 		}
 		few, err := said.Compare(ctx, s, nil, said.CompareQuery{By: "passenger type", A: "Commuter", B: b, Least: 5, Limit: 3})

@@ -67,7 +67,7 @@ func Compared(c said.Comparison) iter.Seq[[]any] {
 		"G2 of words", "log2 ratio of words")
 	return rows(header, len(c.Terms), func(i int) []any {
 		t := c.Terms[i]
-		return []any{t.Label, t.A, t.AShare, t.ATimes, t.B, t.BShare, t.BTimes, t.Apart.G2, t.P, t.Adjusted, t.Keyness.G2, t.Ratio}
+		return []any{t.Label, t.A, t.AShare, t.ATimes, t.B, t.BShare, t.BTimes, t.G2OfAnswers, t.P, t.Adjusted, t.Keyness.G2, t.Ratio}
 	})
 }
 

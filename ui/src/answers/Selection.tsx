@@ -4,6 +4,7 @@ import { useAddress } from '../lib/address';
 import { categoryOptions } from '../lib/edits';
 import { count, many } from '../lib/format';
 import { useFrame, useQuestionId, useTry } from '../lib/queries';
+import { required } from '../lib/required';
 import { type Joint, joined, joints } from '../lib/text';
 import { Button } from '../parts/Button';
 import { Combobox } from '../parts/Combobox';
@@ -55,7 +56,7 @@ function Bar({ words, close }: { words: string; close: () => void }) {
   const [turned, setTurned] = useState<string[]>([]); // words that were ticked, or unticked, against what was proposed
   const lines = frame.data?.categories ?? [];
   const open = get('category') || pick.find((c) => c.kind === 'category')?.id;
-  const [into, setInto] = useState(lines.some((l) => l.id === open) ? open! : '');
+  const [into, setInto] = useState(lines.some((l) => l.id === open) ? required(open) : '');
   const read = useTry('try', { text: words });
   const all = [...new Map((read.now?.words ?? []).map((w) => [w.surface, w])).values()];
   const ticked = all.filter((w) => !w.stop !== turned.includes(w.surface));

@@ -3,6 +3,7 @@ import { useAddress } from '../lib/address';
 import type { Answer } from '../lib/api';
 import { tint } from '../lib/format';
 import { useAsk, useFrame } from '../lib/queries';
+import { itemAt, required } from '../lib/required';
 import { Failed } from '../parts/Asked';
 import { Button } from '../parts/Button';
 import { Combobox } from '../parts/Combobox';
@@ -18,7 +19,7 @@ export function WhyDialog({ answer, start, close }: { answer: Answer; start?: st
   const lines = frame.data?.categories ?? [];
   const [chosen, setChosen] = useState(start ?? '');
   const category = lines.find((l) => l.id === chosen) ?? lines[0];
-  const why = useAsk('why', { answer: answer.number, category: category!.id }, { enabled: !!category });
+  const why = useAsk('why', { answer: answer.number, category: required(category).id }, { enabled: !!category });
   const w = why.isPlaceholderData ? undefined : why.data;
   return (
     <Dialog title="Why, or why not?" close={close}>
@@ -66,7 +67,7 @@ export function WhyDialog({ answer, start, close }: { answer: Answer; start?: st
                 </span>
                 <span className="text-sm text-soft">
                   {r.broken ?? (r.found ? 'matches' : 'does not match')}
-                  {r.parts.length > 1 && !r.found && ` (${r.parts[0]!.what})`}
+                  {r.parts.length > 1 && !r.found && ` (${itemAt(r.parts, 0).what})`}
                   {r.found && r.parts[0]?.words.length ? (
                     <>
                       : <q>{r.parts[0].words.join(' … ')}</q>

@@ -3,6 +3,7 @@ import { act, render, screen } from '@testing-library/react';
 import { beforeEach, expect, test } from 'vitest';
 import type { Answer } from '../lib/api';
 import { useReading } from '../lib/reading';
+import { required } from '../lib/required';
 import { Who, Words } from './Words';
 
 const parts: Answer['parts'] = [
@@ -33,10 +34,10 @@ test('an answer is shown to the letter, or as people read it; what decided is ma
   act(() => turn('written'));
   const said = screen.getByTestId('said');
   expect(said.textContent).toBe('<p>The queue &amp; boat</p>');
-  expect(said.querySelector('mark')!.textContent).toBe('queue');
+  expect(required(said.querySelector('mark')).textContent).toBe('queue');
   act(() => turn('read'));
-  expect(said.textContent!.trim()).toBe('The queue & boat');
-  expect(said.querySelector('mark')!.textContent).toBe('queue');
+  expect(said.textContent.trim()).toBe('The queue & boat');
+  expect(required(said.querySelector('mark')).textContent).toBe('queue');
   expect(localStorage.getItem('answers are shown')).toBe('read');
 });
 

@@ -7,6 +7,7 @@ import { count, many } from '../lib/format';
 import { useCommands } from '../lib/keys';
 import { useProgress } from '../lib/live';
 import { useMedia } from '../lib/media';
+import { itemAt } from '../lib/required';
 import { useTheme } from '../lib/theme';
 import { type View, viewAddress, viewOrder, views } from '../lib/views';
 import { Failed } from '../parts/Asked';
@@ -106,7 +107,7 @@ function Frame({ error }: { error?: Error }) {
   const small = useMedia('(max-width: 45rem)');
   const narrow = useMedia('(max-width: 67.5rem)');
   const step = (by: number) => {
-    const next = viewOrder[(viewOrder.indexOf(view) + by + viewOrder.length) % viewOrder.length]!;
+    const next = itemAt(viewOrder, (viewOrder.indexOf(view) + by + viewOrder.length) % viewOrder.length);
     navigate(viewAddress(question.id, next, focusText));
   };
   useCommands('Everywhere', [

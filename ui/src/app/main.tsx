@@ -1,3 +1,4 @@
+import { required } from '../lib/required';
 import '@fontsource-variable/source-sans-3/wght.css';
 import '@fontsource-variable/source-serif-4/standard.css';
 import '@fontsource-variable/source-serif-4/standard-italic.css';
@@ -25,7 +26,7 @@ const client = new QueryClient({
   },
 });
 
-createRoot(document.getElementById('root')!).render(
+createRoot(required(document.getElementById('root'))).render(
   <StrictMode>
     <Boundary what="The application">
       <QueryClientProvider client={client}>

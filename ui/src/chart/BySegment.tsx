@@ -31,7 +31,7 @@ export default function BySegment() {
     kind: 'table',
     focus,
     ...of.query,
-    by: JSON.stringify(of.nests!.map((n) => n.variables)),
+    by: JSON.stringify(of.nests.map((n) => n.variables)),
     as,
     cells: get('cells') || undefined,
   });
@@ -51,10 +51,10 @@ export default function BySegment() {
     <div className="grid max-w-400 gap-3 pr-1" aria-busy={chart.isPlaceholderData}>
       <MadeOf c={c} design={design} />
       {chart.error && <Failed error={chart.error} again={() => chart.refetch()} />}
-      <Titled drawn={drawn(c)} usual={titleOf(c)} under={question.name} ready={!!chart.now} notes={c.notes!}>
+      <Titled drawn={drawn(c)} usual={titleOf(c)} under={question.name} ready={!!chart.now} notes={c.notes}>
         {(title) => (
           <>
-            {c.segments!.length === 0 && (
+            {c.segments.length === 0 && (
               <Empty>No column of this study is a segment. The figure shows the total only.</Empty>
             )}
             {rows.some(({ r }) => r.id) ? null : (
@@ -75,4 +75,4 @@ export default function BySegment() {
 
 /** What a figure is called until it gets a name of its own. */
 const titleOf = (c: Chart) =>
-  `What was said${c.nests!.length ? `, by ${c.nests!.map((n) => n.label).join(' and by ')}` : ''}`;
+  `What was said${c.nests.length ? `, by ${c.nests.map((n) => n.label).join(' and by ')}` : ''}`;

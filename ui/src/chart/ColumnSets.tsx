@@ -52,13 +52,13 @@ export function ColumnSets({ nests, by, short }: Props) {
                   className="rounded-sm px-1 text-left hover:bg-hair"
                   onClick={() => {
                     close();
-                    by(k.nests! as string[][]);
+                    by(k.nests as string[][]);
                   }}
                 >
                   <b className="font-semibold">{k.name}</b>{' '}
-                  <small className="text-sm text-soft">{words(k.nests! as string[][])}</small>
+                  <small className="text-sm text-soft">{words(k.nests as string[][])}</small>
                 </Button>
-                <Button look="plain" onClick={() => drop(k.name, k.nests! as string[][])}>
+                <Button look="plain" onClick={() => drop(k.name, k.nests as string[][])}>
                   delete<span className="sr-only"> {k.name}</span>
                 </Button>
               </li>

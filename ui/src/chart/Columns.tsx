@@ -1,6 +1,7 @@
 import type { Chart } from '../lib/api';
 import { useDesk } from '../lib/edits';
 import { count } from '../lib/format';
+import { itemAt } from '../lib/required';
 import { Button } from '../parts/Button';
 import { Combobox } from '../parts/Combobox';
 import { Popover } from '../parts/Popover';
@@ -13,20 +14,20 @@ const deepest = 3;
 /** The segments that columns are made of, side by side and nested, as pieces that are changed and taken away. */
 export function Columns({ c, by }: { c: Chart; by: (nests: string[][]) => void }) {
   const { question } = useDesk();
-  const nests = c.nests!.map((n) => n.variables!);
+  const nests = c.nests.map((n) => n.variables);
   const short = (name: string) => question.study.columns.find((s) => s.name === name)?.label ?? name;
   const offers = (taken: string[]) =>
-    c
-      .segments!.filter((s) => !taken.includes(s.name))
+    c.segments
+      .filter((s) => !taken.includes(s.name))
       .map((s) => ({ value: s.name, words: `${short(s.name)} (${count(s.values)})` }));
   const put = (at: number, ...nest: string[][]) => by([...nests.slice(0, at), ...nest, ...nests.slice(at + 1)]);
-  const alone = nests.length === 1 && nests[0]!.length === 1;
+  const alone = nests.length === 1 && itemAt(nests, 0).length === 1;
   const stops = useRoving<HTMLDivElement>({ across: true });
   return (
     <div {...stops} className="flex flex-wrap items-center gap-x-2 gap-y-1.5" role="group" aria-label="Columns">
       <span className="text-sm text-soft">by</span>
       {alone ? (
-        <Combobox stop label="by" value={nests[0]![0]!} change={(v) => by([[v]])} options={offers([])} />
+        <Combobox stop label="by" value={itemAt(itemAt(nests, 0), 0)} change={(v) => by([[v]])} options={offers([])} />
       ) : (
         nests.map((nest, at) => (
           <Popover
@@ -50,7 +51,7 @@ export function Columns({ c, by }: { c: Chart; by: (nests: string[][]) => void }
                     ? () => {
                         close();
                         const next = [...nests];
-                        [next[at - 1], next[at]] = [nest, next[at - 1]!];
+                        [next[at - 1], next[at]] = [nest, itemAt(next, at - 1)];
                         by(next);
                       }
                     : undefined
@@ -66,8 +67,8 @@ export function Columns({ c, by }: { c: Chart; by: (nests: string[][]) => void }
           label="nest in it"
           value=""
           placeholder="nest in it…"
-          change={(v) => by([[...nests[0]!, v]])}
-          options={offers(nests[0]!)}
+          change={(v) => by([[...itemAt(nests, 0), v]])}
+          options={offers(itemAt(nests, 0))}
         />
       )}
       <Combobox
@@ -76,7 +77,7 @@ export function Columns({ c, by }: { c: Chart; by: (nests: string[][]) => void }
         value=""
         placeholder={nests.length ? 'beside it…' : 'a segment…'}
         change={(v) => by([...nests, [v]])}
-        options={offers(nests.filter((n) => n.length === 1).map((n) => n[0]!))}
+        options={offers(nests.filter((n) => n.length === 1).map((n) => itemAt(n, 0)))}
       />
       {nests.length > 0 && (
         <Button look="plain" data-stop="" onClick={() => by([])}>

@@ -36,7 +36,7 @@ export default function Differs() {
           <Checkbox checked={query.weighted} change={(on) => set({ weighted: on ? '1' : '' })} /> weighted
         </label>
       </div>
-      {f.findings!.length === 0 ? (
+      {f.findings.length === 0 ? (
         <Empty>
           Nothing differs surely.{' '}
           {f.tested === 0 && 'There are no segments with bases that are large enough to be tested.'}
@@ -44,7 +44,7 @@ export default function Differs() {
       ) : (
         <Heads f={f} base={base} />
       )}
-      <p className="border-t pt-2 text-sm text-soft">{f.notes!.join(' ')}</p>
+      <p className="border-t pt-2 text-sm text-soft">{f.notes.join(' ')}</p>
     </div>
   );
 }
@@ -73,7 +73,7 @@ function Heads({ f, base }: { f: Findings; base: keyof typeof answerBases }) {
         data-part="finding"
         aria-pressed={on(x)}
         className="rounded-sm px-1 hover:bg-hair aria-pressed:bg-straw forced-colors:aria-pressed:outline"
-        onClick={() => setPick(x.conditions!)}
+        onClick={() => setPick(x.conditions)}
       >
         {words && <em className="pr-1.5 text-sm text-soft">{words}</em>}
         {x.short && <Short>{x.short}</Short>}
@@ -83,7 +83,7 @@ function Heads({ f, base }: { f: Findings; base: keyof typeof answerBases }) {
   );
   return (
     <ol {...stops} className="grid gap-2.5" aria-label="Findings, the strongest first">
-      {f.findings!.map((x) => {
+      {f.findings.map((x) => {
         const key = `${x.category} ${x.variable} ${x.value}`;
         return (
           <li key={key} className="border-t border-hair pt-2 first:border-t-0">
@@ -110,20 +110,20 @@ function Heads({ f, base }: { f: Findings; base: keyof typeof answerBases }) {
               <Button look="plain" data-stop="" onClick={() => intoReport(x)}>
                 into the report
               </Button>
-              {x.also!.length > 0 && (
+              {x.also.length > 0 && (
                 <Button
                   look="plain"
                   data-stop=""
                   aria-expanded={open === key}
                   onClick={() => setOpen(open === key ? undefined : key)}
                 >
-                  {open === key ? 'fold away' : `${many(x.also!.length, 'finding')} in this one`}
+                  {open === key ? 'fold away' : `${many(x.also.length, 'finding')} in this one`}
                 </Button>
               )}
             </p>
             {open === key && (
               <ul className="mt-1.5 grid gap-1.5 border-l border-line pl-4">
-                {x.also!.map((a) => (
+                {x.also.map((a) => (
                   <li key={`${a.category} ${a.variable} ${a.value}`}>{line(a, why[a.why])}</li>
                 ))}
               </ul>

@@ -19,7 +19,7 @@ export function Download({ c, design }: { c: Chart; design: Design }) {
   const stops = useRoving<HTMLElement>({ across: true });
   const link = (path: string, more: Record<string, string>) =>
     `/api/v1/questions/${question.id}/${path}?${new URLSearchParams(more)}`;
-  const of: Record<string, string> = { by: JSON.stringify(c.nests!.map((n) => n.variables)) };
+  const of: Record<string, string> = { by: JSON.stringify(c.nests.map((n) => n.variables)) };
   for (const [k, v] of Object.entries(design.query)) if (k !== 'by' && v) of[k] = String(v);
   const about = focus.length
     ? `Of the answers: ${focus.map((f) => say(f, frame.data?.categories ?? [])).join(', ')}.`

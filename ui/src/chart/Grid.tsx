@@ -5,6 +5,7 @@ import type { Shown } from '../drawing/picture';
 import { sayCell } from '../drawing/says';
 import { useAddress } from '../lib/address';
 import type { Chart } from '../lib/api';
+import { itemAt, required } from '../lib/required';
 import { useRoving } from '../parts/roving';
 import { Caption } from '../parts/Text';
 import type { Design } from './design';
@@ -29,17 +30,19 @@ type Props = {
 export function Grid({ c, rows, design, opened, open }: Props) {
   const { one, pickText, setPick } = useAddress();
   const table = one('as', ['bars', 'table'] as const) === 'table';
-  const columns = c.columns!.length;
+  const columns = c.columns.length;
   const stops = useRoving<HTMLTableElement>({ across: true, columns });
   const scroller = useRef<HTMLDivElement>(null);
   const tell = useRef<(text: string) => void>(() => {});
-  const given = (i: number) => c.bases![i]!.answers >= c.tiny;
+  const given = (i: number) => itemAt(c.bases, i).answers >= c.tiny;
   const most = useMemo(
     () =>
       Math.max(
         0.01,
-        ...c.rows!.flatMap((r, i) =>
-          r.kind === 'category' ? c.cells![i]!.map((x, k) => (c.bases![k]!.answers >= c.tiny ? x.share : 0)) : [],
+        ...c.rows.flatMap((r, i) =>
+          r.kind === 'category'
+            ? itemAt(c.cells, i).map((x, k) => (itemAt(c.bases, k).answers >= c.tiny ? x.share : 0))
+            : [],
         ),
       ),
     [c],
@@ -47,7 +50,7 @@ export function Grid({ c, rows, design, opened, open }: Props) {
   // Which cell is the one that the answers pane shows.
   const pressed = useMemo(() => {
     if (!pickText) return undefined;
-    for (const row of c.rows!.keys())
+    for (const row of c.rows.keys())
       for (let column = 0; column < columns; column++)
         if (pickText === JSON.stringify(behind(c, row, column))) return { row, columns: [column] };
     return undefined;
@@ -83,17 +86,17 @@ export function Grid({ c, rows, design, opened, open }: Props) {
     estimateSize: () => height,
     overscan: 12,
     enabled: rows.length > many,
-    getItemKey: (i) => rows[i]!.r.id || rows[i]!.r.kind,
+    getItemKey: (i) => itemAt(rows, i).r.id || itemAt(rows, i).r.kind,
   });
   const window = rows.length > many ? list.getVirtualItems() : undefined;
-  const drawn = window ? window.map((v) => rows[v.index]!) : rows;
+  const drawn = window ? window.map((v) => itemAt(rows, v.index)) : rows;
   const before = window?.[0]?.start ?? 0;
   const after = window ? list.getTotalSize() - (window.at(-1)?.end ?? 0) : 0;
   const cellOf = (e: SyntheticEvent) => {
     const cell = (e.target as HTMLElement).closest<HTMLElement>('[data-cell]');
     if (!cell) return undefined;
-    const [row, column] = cell.dataset.cell!.split(' ').map(Number) as [number, number];
-    return c.rows![row] && c.columns![column] ? { row, column } : undefined;
+    const [row, column] = required(cell.dataset.cell).split(' ').map(Number) as [number, number];
+    return c.rows[row] && c.columns[column] ? { row, column } : undefined;
   };
   const point = (e: SyntheticEvent) => {
     const at = cellOf(e);

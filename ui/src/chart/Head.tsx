@@ -1,5 +1,6 @@
 import type { Chart } from '../lib/api';
 import { count } from '../lib/format';
+import { itemAt } from '../lib/required';
 import { Button } from '../parts/Button';
 import { Heading } from '../parts/Tooltip';
 import type { Design } from './design';
@@ -8,24 +9,30 @@ type Span = { name: string; from: number; span: number; down: number; column?: n
 
 /** The heads of the columns by level: the nests where there are several, then their values, those nested in another below it. */
 export function levelsOf(c: Chart): Span[][] {
-  const depth = Math.max(1, ...c.nests!.map((n) => n.variables!.length));
+  const depth = Math.max(1, ...c.nests.map((n) => n.variables.length));
   const levels: Span[][] = Array.from({ length: depth }, () => []);
-  for (let i = 0; i < c.columns!.length; i++) {
-    const column = c.columns![i]!;
-    const values = i === 0 ? ['All'] : column.values!;
+  for (let i = 0; i < c.columns.length; i++) {
+    const column = itemAt(c.columns, i);
+    const values = i === 0 ? ['All'] : column.values;
     values.forEach((name, level) => {
       const inner = level === values.length - 1;
-      const last = levels[level]!.at(-1);
-      const before = c.columns![i - 1];
+      const last = itemAt(levels, level).at(-1);
+      const before = c.columns[i - 1];
       const same =
         !inner &&
         last &&
         before?.nest === column.nest &&
-        JSON.stringify(before.values!.slice(0, level + 1)) === JSON.stringify(values.slice(0, level + 1));
+        JSON.stringify(before.values.slice(0, level + 1)) === JSON.stringify(values.slice(0, level + 1));
       if (same) last.span++;
       // One that is less deep than others reaches down to the letters.
       else
-        levels[level]!.push({ name, from: i, span: 1, down: inner ? depth - level : 1, column: inner ? i : undefined });
+        itemAt(levels, level).push({
+          name,
+          from: i,
+          span: 1,
+          down: inner ? depth - level : 1,
+          column: inner ? i : undefined,
+        });
     });
   }
   return levels;
@@ -34,14 +41,14 @@ export function levelsOf(c: Chart): Span[][] {
 /** The places of columns after which the tests of the row in their group stand. */
 export function groupEnds(c: Chart): Map<number, number> {
   const ends = new Map<number, number>();
-  c.columns!.forEach((k, i) => {
-    if (k.group >= 0 && c.columns![i + 1]?.group !== k.group) ends.set(i, k.group);
+  c.columns.forEach((k, i) => {
+    if (k.group >= 0 && c.columns[i + 1]?.group !== k.group) ends.set(i, k.group);
   });
   return ends;
 }
 
 /** Where a nest begins, so that a rule parts it from the one before. */
-export const begins = (c: Chart, i: number) => i > 0 && c.columns![i]!.nest !== c.columns![i - 1]!.nest;
+export const begins = (c: Chart, i: number) => i > 0 && itemAt(c.columns, i).nest !== itemAt(c.columns, i - 1).nest;
 
 /** The heads of a table: values, letters and bases. A head is pressed to put the rows in order of its column. */
 export function Head({ c, table, design }: { c: Chart; table: boolean; design: Design }) {
@@ -50,14 +57,14 @@ export function Head({ c, table, design }: { c: Chart; table: boolean; design: D
   const ends = groupEnds(c);
   const side = table ? 'text-right' : 'text-left';
   const sort = design.query.sort;
-  const sorted = (i: number) => sort === (c.columns![i]!.key || 'size');
-  const severalNests = c.nests!.length > 1 || c.nests!.some((n) => n.variables!.length > 1);
+  const sorted = (i: number) => sort === (itemAt(c.columns, i).key || 'size');
+  const severalNests = c.nests.length > 1 || c.nests.some((n) => n.variables.length > 1);
   const edge = (i: number) => (begins(c, i) ? 'border-l border-line pl-2' : '');
   /** How many cells of the table some columns take, with the tests among them. */
   const wide = (from: number, span: number) =>
     span + (tests ? [...ends.keys()].filter((e) => e >= from && e < from + span).length : 0);
-  const nestSpans = c.nests!.map((n, at) => {
-    const all = c.columns!.flatMap((k, i) => (k.nest === at ? [i] : []));
+  const nestSpans = c.nests.map((n, at) => {
+    const all = c.columns.flatMap((k, i) => (k.nest === at ? [i] : []));
     return { label: n.label, from: all[0] ?? 0, span: all.length };
   });
   return (
@@ -106,8 +113,8 @@ export function Head({ c, table, design }: { c: Chart; table: boolean; design: D
             base
           </Heading>
         </th>
-        {c.bases!.map((b, i) => (
-          <Base key={c.columns![i]!.key} c={c} i={i} side={side} edge={edge(i)} tests={tests && ends.has(i)}>
+        {c.bases.map((b, i) => (
+          <Base key={itemAt(c.columns, i).key} c={c} i={i} side={side} edge={edge(i)} tests={tests && ends.has(i)}>
             {count(b.answers)}
             {b.answers < c.small ? ' small' : ''}
             {c.weighted && <span> eff. {count(Math.round(b.effective))}</span>}
@@ -120,7 +127,7 @@ export function Head({ c, table, design }: { c: Chart; table: boolean; design: D
 
 /** The head of a column: its name and letter; pressing it puts the rows in its order. */
 function ByColumn({ c, i, side, design }: { c: Chart; i: number; side: string; design: Design }) {
-  const column = c.columns![i]!;
+  const column = itemAt(c.columns, i);
   const key = column.key || 'size';
   const sorted = design.query.sort === key;
   return (
@@ -141,7 +148,7 @@ function ByColumn({ c, i, side, design }: { c: Chart; i: number; side: string; d
 type BaseProps = { c: Chart; i: number; side: string; edge: string; tests: boolean; children: React.ReactNode };
 
 function Base({ c, i, side, edge, tests, children }: BaseProps) {
-  const b = c.bases![i]!;
+  const b = itemAt(c.bases, i);
   return (
     <>
       <td

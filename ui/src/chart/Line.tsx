@@ -3,6 +3,7 @@ import { type Content, cellOf } from '../drawing/contents';
 import { columnName, testsOf } from '../drawing/says';
 import type { Chart } from '../lib/api';
 import { count, percent, tint } from '../lib/format';
+import { itemAt } from '../lib/required';
 import { Button } from '../parts/Button';
 import { Heading } from '../parts/Tooltip';
 import { begins, groupEnds } from './Head';
@@ -23,7 +24,7 @@ type Props = {
 /** A row: its name, and a cell for each column. */
 export const Line = memo(function Line(props: Props) {
   const { c, row, table, shown, pressed, opened, open } = props;
-  const r = c.rows![row]!;
+  const r = itemAt(c.rows, row);
   const top = r.depth === 0 && r.kind !== 'hidden';
   const rule = top && row > 0 ? 'border-t border-hair' : '';
   const ends = groupEnds(c);
@@ -45,12 +46,12 @@ export const Line = memo(function Line(props: Props) {
           r.name
         )}
       </th>
-      {c.cells![row]!.map((_, i) => {
-        const thin = c.bases![i]!.answers < c.small;
+      {itemAt(c.cells, row).map((_, i) => {
+        const thin = itemAt(c.bases, i).answers < c.small;
         const group = table && shown.includes('tests') ? ends.get(i) : undefined;
         return [
           <td
-            key={c.columns![i]!.key}
+            key={itemAt(c.columns, i).key}
             className={`pr-2 ${rule} ${begins(c, i) ? 'border-l border-l-line pl-2' : ''} ${thin ? 'text-soft italic' : ''}`}
           >
             <Cell {...props} column={i} on={pressed.includes(i)} />
@@ -72,9 +73,9 @@ export const Line = memo(function Line(props: Props) {
 
 /** A share with what else a cell holds; pressing it opens its answers, which the table sees to. */
 function Cell({ c, row, column, table, shown, most, on }: Props & { column: number; on: boolean }) {
-  const r = c.rows![row]!;
-  const x = c.cells![row]![column]!;
-  const base = c.bases![column]!.answers;
+  const r = itemAt(c.rows, row);
+  const x = itemAt(itemAt(c.cells, row), column);
+  const base = itemAt(c.bases, column).answers;
   const { given, share, letters, mark: sign, small } = cellOf(c, row, column, shown);
   const marks = [table && letters, sign].filter(Boolean).join(' ');
   const name = `${r.path}, ${columnName(c, column)}`;
@@ -152,9 +153,9 @@ export function Means({ c, table, given, tests }: MeansProps) {
           categories, mean
         </Heading>
       </th>
-      {c.mean!.map((m, i) => [
+      {c.mean.map((m, i) => [
         <td
-          key={c.columns![i]!.key}
+          key={itemAt(c.columns, i).key}
           title={given(i) ? `95 % interval ${m.low.toFixed(2)} to ${m.high.toFixed(2)}` : undefined}
           className={`border-t border-hair pr-3 ${table ? 'text-right' : ''} ${begins(c, i) ? 'border-l border-l-line pl-2' : ''}`}
         >

@@ -20,8 +20,8 @@ export function MadeOf({ c, design }: { c: Chart; design: Design }) {
   const { query, set } = design;
   const as = one('as', forms);
   const level = query.only ? 'chosen' : query.rows;
-  const all = c.rows!.filter((r) => r.id).map((r) => r.id);
-  const column = c.columns!.find((k) => k.key && k.key === query.sort);
+  const all = c.rows.filter((r) => r.id).map((r) => r.id);
+  const column = c.columns.find((k) => k.key && k.key === query.sort);
   return (
     <section className="grid gap-2 border-b pb-3" aria-label="What makes it up">
       <div className="flex flex-wrap items-center justify-between gap-x-4 gap-y-2">
@@ -80,7 +80,7 @@ function Chosen({ only, design }: { only: string[]; design: Design }) {
   const frame = useFrame(design.query.focus);
   const lines = frame.data?.categories ?? [];
   const put = (id: string, on: boolean) => {
-    const next = lines.map((l) => l.id!).filter((x) => (x === id ? on : only.includes(x)));
+    const next = lines.map((l) => l.id).filter((x) => (x === id ? on : only.includes(x)));
     design.set({ only: JSON.stringify(next) }, true);
   };
   return (
@@ -90,7 +90,7 @@ function Chosen({ only, design }: { only: string[]; design: Design }) {
           {lines.map((l) => (
             <li key={l.id} style={{ paddingLeft: 14 * (l.path.length - 1) }}>
               <label>
-                <Checkbox checked={only.includes(l.id!)} change={(on) => put(l.id!, on)} /> {l.path.at(-1)}
+                <Checkbox checked={only.includes(l.id)} change={(on) => put(l.id, on)} /> {l.path.at(-1)}
               </label>
             </li>
           ))}

@@ -7,6 +7,7 @@ import { useAddress } from '../lib/address';
 import type { MeanRow, Means as MeansData } from '../lib/api';
 import { count, percent, tint } from '../lib/format';
 import { useAsk } from '../lib/queries';
+import { itemAt } from '../lib/required';
 import { Failed } from '../parts/Asked';
 import { Button } from '../parts/Button';
 import { Checkbox } from '../parts/Checkbox';
@@ -58,7 +59,7 @@ export default function Means() {
             label="mean of"
             value={m.of}
             change={(v) => set({ of: v, bands: '' })}
-            options={m.numbers!.map((n) => ({ value: n.name, words: n.name }))}
+            options={m.numbers.map((n) => ({ value: n.name, words: n.name }))}
           />
         </Labelled>
         <Choice
@@ -73,7 +74,7 @@ export default function Means() {
           change={(v) => set({ sort: v === 'frame' ? '' : v })}
           options={optionsOf(orders)}
         />
-        <Bands edges={m.edges!} change={(edges) => set({ bands: JSON.stringify(edges) })} />
+        <Bands edges={m.edges} change={(edges) => set({ bands: JSON.stringify(edges) })} />
         {m.weight && (
           <label className="flex items-center gap-1.5 pb-1">
             <Checkbox checked={query.weighted} change={(on) => set({ weighted: on ? '1' : '' })} /> weighted by{' '}
@@ -96,7 +97,7 @@ export default function Means() {
           base,
           sort,
           of: m.of,
-          bands: m.edges!.length ? JSON.stringify(m.edges) : undefined,
+          bands: m.edges.length ? JSON.stringify(m.edges) : undefined,
           as,
         }}
         usual={`${m.label}, with and without each category`}
@@ -108,7 +109,7 @@ export default function Means() {
           </>
         }
         ready={!!means.now}
-        notes={m.notes!}
+        notes={m.notes}
       >
         {(title) =>
           as === 'table' ? (
@@ -129,7 +130,7 @@ function Often({ m, title }: { m: MeansData; title: string }) {
   const { setPick } = useAddress();
   const { style } = useStyle();
   const drawn = useMemo(
-    () => oftenAgainstMean(m, (r) => setPick([...m.conditions!, ...r.conditions!]), style),
+    () => oftenAgainstMean(m, (r) => setPick([...m.conditions, ...r.conditions]), style),
     [m, setPick, style],
   );
   return (
@@ -149,7 +150,7 @@ function Bands({ edges, change }: { edges: number[]; change: (edges: number[]) =
     .split(/[,;\s]+/)
     .filter(Boolean)
     .map(Number);
-  const wrong = read.some((n) => !Number.isFinite(n)) || read.some((n, i) => i > 0 && n <= read[i - 1]!);
+  const wrong = read.some((n) => !Number.isFinite(n)) || read.some((n, i) => i > 0 && n <= itemAt(read, i - 1));
   return (
     <form
       onSubmit={(e) => {
@@ -174,7 +175,7 @@ function Bands({ edges, change }: { edges: number[]; change: (edges: number[]) =
 
 function Figures({ m }: { m: MeansData }) {
   const { setPick, pickText } = useAddress();
-  const behind = (r: MeanRow) => [...m.conditions!, ...r.conditions!];
+  const behind = (r: MeanRow) => [...m.conditions, ...r.conditions];
   const given = (n: number) => n >= 10;
   const columns: Column<MeanRow>[] = [
     {
@@ -270,7 +271,7 @@ function Figures({ m }: { m: MeansData }) {
           ''
         ),
     },
-    ...m.bands!.map(
+    ...m.bands.map(
       (band, i): Column<MeanRow> => ({
         key: `band ${i}`,
         name: band,
@@ -278,9 +279,9 @@ function Figures({ m }: { m: MeansData }) {
         figure: true,
         cell: (r) => (
           <>
-            {given(r.with.answers) ? percent(r.with.bands![i]!) : '–'}
+            {given(r.with.answers) ? percent(itemAt(r.with.bands, i)) : '–'}
             <small className="pl-1.5 text-xs text-soft">
-              {given(r.without.answers) ? (100 * r.without.bands![i]!).toFixed(1) : '–'}
+              {given(r.without.answers) ? (100 * itemAt(r.without.bands, i)).toFixed(1) : '–'}
             </small>
           </>
         ),
@@ -309,7 +310,7 @@ function Figures({ m }: { m: MeansData }) {
     <Table
       label="Means"
       columns={columns}
-      rows={m.rows!}
+      rows={m.rows}
       id={(r) => r.id || r.kind}
       dim={(r) => r.with.answers < 30 || r.without.answers < 30}
     />

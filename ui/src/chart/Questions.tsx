@@ -7,6 +7,7 @@ import { usualTable } from '../lib/charts';
 import { useDesk } from '../lib/edits';
 import { count, percent, tint } from '../lib/format';
 import { useAsk } from '../lib/queries';
+import { itemAt } from '../lib/required';
 import { viewAddress } from '../lib/views';
 import { Failed } from '../parts/Asked';
 import { Button } from '../parts/Button';
@@ -55,17 +56,17 @@ export default function Questions() {
     );
   if (!asked.data) return <Skeleton lines={8} />;
   const t = asked.data;
-  const names = t.questions!.map((q) => q.name);
-  const segment = t.by!.length === 1 && t.by![0]!.length === 1 ? t.by![0]![0]! : '';
+  const names = t.questions.map((q) => q.name);
+  const segment = t.by.length === 1 && itemAt(t.by, 0).length === 1 ? itemAt(itemAt(t.by, 0), 0) : '';
   return (
     <div className="grid max-w-400 gap-3 pr-1 pb-4" aria-busy={asked.isPlaceholderData}>
       <div className="flex flex-wrap items-end gap-x-4 gap-y-2 border-b pb-3">
-        <Popover look="normal" label="Questions in the table" words={`${names.length} of ${t.all!.length} questions ▾`}>
+        <Popover look="normal" label="Questions in the table" words={`${names.length} of ${t.all.length} questions ▾`}>
           <Chosen
-            all={t.all!}
+            all={t.all}
             chosen={names}
             choose={(to) =>
-              set({ questions: to.length === t.all!.length ? '' : JSON.stringify(to), pick: '', titled: '' })
+              set({ questions: to.length === t.all.length ? '' : JSON.stringify(to), pick: '', titled: '' })
             }
           />
         </Popover>
@@ -76,9 +77,9 @@ export default function Questions() {
             options={[
               {
                 value: '',
-                words: t.by!.length && !segment ? t.by!.map((n) => n.join(' › ')).join(', ') : 'total only',
+                words: t.by.length && !segment ? t.by.map((n) => n.join(' › ')).join(', ') : 'total only',
               },
-              ...t.segments!.map((s) => ({ value: s.name, words: `${s.name} (${count(s.values)})` })),
+              ...t.segments.map((s) => ({ value: s.name, words: `${s.name} (${count(s.values)})` })),
             ]}
             change={(v) => set({ by: v ? JSON.stringify([[v]]) : '[]', pick: '' })}
           />
@@ -118,11 +119,11 @@ export default function Questions() {
         usual="What was said to each question"
         under={question.study.name}
         ready={!!asked.now}
-        notes={t.notes!}
+        notes={t.notes}
       >
         {() => (
           <>
-            {t.all!.length < 2 && <Empty>This study has one question only.</Empty>}
+            {t.all.length < 2 && <Empty>This study has one question only.</Empty>}
             <Figures t={t} />
           </>
         )}
@@ -164,7 +165,7 @@ function Figures({ t }: { t: SideBySide }) {
   const { question } = useDesk();
   const { focusText, pickText, setPick } = useAddress();
   const navigate = useNavigate();
-  const across = t.questions!.reduce((n, q) => n + q.columns!.length, 0);
+  const across = t.questions.reduce((n, q) => n + q.columns.length, 0);
   const stops = useRoving<HTMLTableElement>({ across: true, columns: across });
   // Who came here from a cell of another question goes on from that cell, as soon as it is there.
   const { ref } = stops;
@@ -187,11 +188,11 @@ function Figures({ t }: { t: SideBySide }) {
         <thead>
           <tr>
             <td />
-            {t.questions!.map((q) => (
+            {t.questions.map((q) => (
               <th
                 key={q.id}
                 scope="colgroup"
-                colSpan={q.columns!.length}
+                colSpan={q.columns.length}
                 className="max-w-72 border-b border-l border-l-line px-2.5 pb-1 text-left align-bottom font-serif font-semibold"
               >
                 {q.name}
@@ -200,16 +201,18 @@ function Figures({ t }: { t: SideBySide }) {
           </tr>
           <tr>
             <td className="text-sm text-soft">{t.mentions ? 'share of mentions' : 'share'}</td>
-            {t.questions!.flatMap((q) =>
-              q.columns!.map((c, k) => (
+            {t.questions.flatMap((q) =>
+              q.columns.map((c, k) => (
                 <th
                   key={`${q.id} ${c.key}`}
                   scope="col"
                   className={`px-2.5 py-1 text-right align-bottom text-sm font-normal ${k ? '' : 'border-l border-line'}`}
                 >
-                  {k ? c.values!.join(', ') : 'All'}
-                  <small className={`block text-xs ${q.bases![k]!.answers < t.small ? 'text-clay' : 'text-soft'}`}>
-                    base {count(q.bases![k]!.answers)}
+                  {k ? c.values.join(', ') : 'All'}
+                  <small
+                    className={`block text-xs ${itemAt(q.bases, k).answers < t.small ? 'text-clay' : 'text-soft'}`}
+                  >
+                    base {count(itemAt(q.bases, k).answers)}
                   </small>
                 </th>
               )),
@@ -217,7 +220,7 @@ function Figures({ t }: { t: SideBySide }) {
           </tr>
         </thead>
         <tbody>
-          {t.rows!.map((r) => (
+          {t.rows.map((r) => (
             <tr key={`${r.kind} ${r.path}`} data-row={r.kind}>
               <th
                 scope="row"
@@ -227,10 +230,10 @@ function Figures({ t }: { t: SideBySide }) {
                 {r.short && <b className="inline-block min-w-5.5 text-xs font-bold text-(--c)">{r.short}</b>}
                 <span className={r.depth === 0 && r.kind === 'category' ? 'font-semibold' : ''}>{r.name}</span>
               </th>
-              {t.questions!.flatMap((q, i) =>
-                q.columns!.map((c, k) => {
-                  const of = r.cells![i]!;
-                  const x = of.cells![k];
+              {t.questions.flatMap((q, i) =>
+                q.columns.map((c, k) => {
+                  const of = itemAt(r.cells, i);
+                  const x = of.cells[k];
                   const edge = k ? '' : 'border-l border-l-line';
                   if (!x)
                     return (
@@ -242,7 +245,7 @@ function Figures({ t }: { t: SideBySide }) {
                         </Button>
                       </td>
                     );
-                  const base = q.bases![k]!;
+                  const base = itemAt(q.bases, k);
                   const conditions = [...(q.conditions ?? []), ...(of.conditions ?? []), ...(c.conditions ?? [])];
                   const mark = markOfCell(x);
                   return (
@@ -250,7 +253,7 @@ function Figures({ t }: { t: SideBySide }) {
                       <Button
                         look="bare"
                         data-stop=""
-                        aria-label={`${r.path}, ${q.name}, ${k ? c.values!.join(', ') : 'All'}: ${percent(x.share)}, ${count(x.answers)} answers${mark === '▲' ? ', surely above the rest' : mark ? ', surely below the rest' : ''}`}
+                        aria-label={`${r.path}, ${q.name}, ${k ? c.values.join(', ') : 'All'}: ${percent(x.share)}, ${count(x.answers)} answers${mark === '▲' ? ', surely above the rest' : mark ? ', surely below the rest' : ''}`}
                         aria-pressed={q.id === question.id && pickText === JSON.stringify(conditions)}
                         className={`w-full rounded-sm px-1.5 text-right whitespace-nowrap hover:bg-hair aria-pressed:bg-straw forced-colors:aria-pressed:outline ${base.answers < t.small ? 'opacity-60' : ''}`}
                         onClick={() => open(q.id, conditions)}

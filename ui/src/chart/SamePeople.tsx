@@ -9,6 +9,7 @@ import { usualTable } from '../lib/charts';
 import { useDesk } from '../lib/edits';
 import { count } from '../lib/format';
 import { useAsk } from '../lib/queries';
+import { itemAt } from '../lib/required';
 import { Failed } from '../parts/Asked';
 import { Button } from '../parts/Button';
 import { Choice, optionsOf } from '../parts/Select';
@@ -48,7 +49,7 @@ export default function SamePeople() {
         </Empty>
       </>
     );
-  const options = f.values!.map((v) => ({ value: v, words: v }));
+  const options = f.values.map((v) => ({ value: v, words: v }));
   return (
     <div className="grid max-w-400 gap-3 pr-1 pb-4" aria-busy={asked.isPlaceholderData}>
       <div className="flex flex-wrap items-end gap-x-4 gap-y-2 border-b pb-3">
@@ -92,7 +93,7 @@ export default function SamePeople() {
         usual={`The same people, ${f.from} and ${f.to}`}
         under={question.name}
         ready={!!asked.now}
-        notes={f.notes!}
+        notes={f.notes}
       >
         {(title) => (as === 'table' ? <Changes f={f} /> : <Drawn f={f} title={title} />)}
       </Titled>
@@ -108,8 +109,9 @@ function Drawn({ f, title }: { f: Flow; title: string }) {
       flow(
         f,
         {
-          node: (i, first) => setPick([...f.narrow!, ...(first ? f.nodes![i]!.fromFocus! : f.nodes![i]!.toFocus!)]),
-          link: (l) => setPick([...f.narrow!, ...f.nodes![l.from]!.fromFocus!, ...f.nodes![l.to]!.toFocus!]),
+          node: (i, first) =>
+            setPick([...f.narrow, ...(first ? itemAt(f.nodes, i).fromFocus : itemAt(f.nodes, i).toFocus)]),
+          link: (l) => setPick([...f.narrow, ...itemAt(f.nodes, l.from).fromFocus, ...itemAt(f.nodes, l.to).toFocus]),
         },
         style,
       ),
@@ -128,7 +130,7 @@ type Node = NonNullable<Flow['nodes']>[number];
 /** How many people had each category at the two times, and who changed. */
 function Changes({ f }: { f: Flow }) {
   const { setPick } = useAddress();
-  const both = (n: Node) => [...f.narrow!, ...n.fromFocus!, ...n.toFocus!];
+  const both = (n: Node) => [...f.narrow, ...n.fromFocus, ...n.toFocus];
   const columns: Column<Node>[] = [
     { key: 'name', name: 'category', head: true, cell: (n) => n.name },
     { key: 'before', name: f.from, figure: true, cell: (n) => count(n.before) },
@@ -156,7 +158,7 @@ function Changes({ f }: { f: Flow }) {
   ];
   return (
     <div className="overflow-x-auto pt-2">
-      <Table label="The same people" columns={columns} rows={f.nodes!} id={(n) => n.id || 'none'} />
+      <Table label="The same people" columns={columns} rows={f.nodes} id={(n) => n.id || 'none'} />
     </div>
   );
 }

@@ -5,6 +5,7 @@ import { useStyle } from '../drawing/useStyle';
 import { writeConditions } from '../lib/address';
 import type { Design, Figures } from '../lib/api';
 import { useAsk } from '../lib/queries';
+import { required } from '../lib/required';
 
 /** How much smaller than it is drawn. */
 const scale = 0.25;
@@ -32,8 +33,8 @@ export function Thumbnail({ drawn }: { drawn: Design }) {
   const box = useRef<HTMLDivElement>(null);
   const [near, setNear] = useState(false);
   useEffect(() => {
-    const watch = new IntersectionObserver(([e]) => e!.isIntersecting && setNear(true));
-    watch.observe(box.current!);
+    const watch = new IntersectionObserver(([e]) => required(e).isIntersecting && setNear(true));
+    watch.observe(required(box.current));
     return () => watch.disconnect();
   }, []);
   const { style } = useStyle();

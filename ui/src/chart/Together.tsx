@@ -8,6 +8,7 @@ import type { Together as Data } from '../lib/api';
 import { useDesk } from '../lib/edits';
 import { count } from '../lib/format';
 import { useAsk } from '../lib/queries';
+import { itemAt } from '../lib/required';
 import { Failed } from '../parts/Asked';
 import { Button } from '../parts/Button';
 import { Combobox } from '../parts/Combobox';
@@ -48,7 +49,7 @@ export default function Together() {
             value={get('with')}
             options={[
               { value: '', words: 'one another' },
-              ...t.segments!.map((s) => ({ value: s.name, words: `values of ${s.name}` })),
+              ...t.segments.map((s) => ({ value: s.name, words: `values of ${s.name}` })),
             ]}
             change={(v) => set({ with: v, pick: '' })}
           />
@@ -78,7 +79,7 @@ export default function Together() {
         usual={`What comes together${get('with') && `, with ${get('with')}`}`}
         under={question.name}
         ready={!!asked.now}
-        notes={t.notes!}
+        notes={t.notes}
       >
         {(title) =>
           as === 'table' ? <Pairs t={t} measure={measure} /> : <Picture t={t} as={as} measure={measure} title={title} />
@@ -94,7 +95,8 @@ function Picture({ t, as, measure, title }: PictureProps) {
   const { setPick } = useAddress();
   const { style } = useStyle();
   const drawn = useMemo(() => {
-    const press = (...nodes: number[]) => setPick([...t.narrow!, ...nodes.flatMap((n) => t.nodes![n]!.conditions!)]);
+    const press = (...nodes: number[]) =>
+      setPick([...t.narrow, ...nodes.flatMap((n) => itemAt(t.nodes, n).conditions)]);
     return as === 'matrix' ? matrix(t, measure, press, style) : network(t, measure, press, style);
   }, [t, as, measure, setPick, style]);
   if (!drawn.marks.length) return <Empty>{drawn.left}</Empty>;
@@ -115,10 +117,10 @@ type Pair = NonNullable<Data['pairs']>[number];
 function Pairs({ t, measure }: { t: Data; measure: Measure }) {
   const { setPick, pickText } = useAddress();
   const rows = useMemo(
-    () => [...t.pairs!].sort((a, b) => sizeOf[measure](b) - sizeOf[measure](a)).slice(0, most),
+    () => [...t.pairs].sort((a, b) => sizeOf[measure](b) - sizeOf[measure](a)).slice(0, most),
     [t, measure],
   );
-  const conditions = (p: Pair) => [...t.narrow!, ...t.nodes![p.a]!.conditions!, ...t.nodes![p.b]!.conditions!];
+  const conditions = (p: Pair) => [...t.narrow, ...itemAt(t.nodes, p.a).conditions, ...itemAt(t.nodes, p.b).conditions];
   const on = (p: Pair) => pickText === JSON.stringify(conditions(p));
   const figure = (key: string, told: string, cell: (p: Pair) => string): Column<Pair> => ({
     key,
@@ -141,7 +143,7 @@ function Pairs({ t, measure }: { t: Data; measure: Measure }) {
           className="rounded-sm px-1 text-left hover:bg-hair aria-pressed:bg-straw"
           onClick={() => setPick(conditions(p))}
         >
-          {t.nodes![p.a]!.path} + {t.nodes![p.b]!.path}
+          {itemAt(t.nodes, p.a).path} + {itemAt(t.nodes, p.b).path}
         </Button>
       ),
     },
@@ -158,8 +160,8 @@ function Pairs({ t, measure }: { t: Data; measure: Measure }) {
   return (
     <div className="overflow-x-auto pt-2">
       <Table label="Pairs" columns={columns} rows={rows} id={(p) => `${p.a} ${p.b}`} on={on} />
-      {t.pairs!.length > most && (
-        <p className="text-sm text-clay">{count(t.pairs!.length - most)} more pairs are not listed.</p>
+      {t.pairs.length > most && (
+        <p className="text-sm text-clay">{count(t.pairs.length - most)} more pairs are not listed.</p>
       )}
     </div>
   );

@@ -6,6 +6,7 @@ import { useDesk, useStatus } from '../lib/edits';
 import { count, many } from '../lib/format';
 import { useProgress } from '../lib/live';
 import { useAsk } from '../lib/queries';
+import { itemAt, required } from '../lib/required';
 import { type StepSpec, sentence } from '../lib/steps';
 import { Failed } from '../parts/Asked';
 import { Button } from '../parts/Button';
@@ -17,7 +18,7 @@ type Leftover = ChecksData['leftovers'][number];
 function grouped(all: Leftover[]) {
   const groups: Leftover[][] = [];
   for (const l of all) {
-    const group = l.mends ? groups.find((g) => g[0]!.rule === l.rule) : undefined;
+    const group = l.mends ? groups.find((g) => itemAt(g, 0).rule === l.rule) : undefined;
     if (group) group.push(l);
     else groups.push([l]);
   }
@@ -116,7 +117,7 @@ export function Checks({ on, tryOut }: { on: StepSpec[]; tryOut: (steps: StepSpe
             {grouped(leftovers).map((group) => {
               const [l] = group;
               return (
-                <li key={l!.word} data-part="leftover" className="py-px">
+                <li key={required(l).word} data-part="leftover" className="py-px">
                   {group.map((x) => (
                     <Button
                       key={x.word}
@@ -127,12 +128,18 @@ export function Checks({ on, tryOut }: { on: StepSpec[]; tryOut: (steps: StepSpe
                       <b>{x.word}</b> {count(x.answers)}
                     </Button>
                   ))}
-                  <span className="text-soft"> from {l!.from.map((f) => `“${f.text}”`).join(', ')}</span>{' '}
-                  {l!.mend && (
+                  <span className="text-soft">
+                    {' '}
+                    from{' '}
+                    {required(l)
+                      .from.map((f) => `“${f.text}”`)
+                      .join(', ')}
+                  </span>{' '}
+                  {required(l).mend && (
                     <Button
                       look="plain"
-                      title={`adds a replacement that finds ${l!.rule}`}
-                      onClick={() => tryOut(l!.mend!)}
+                      title={`adds a replacement that finds ${required(l).rule}`}
+                      onClick={() => tryOut(required(required(l).mend))}
                     >
                       Try a fix
                     </Button>

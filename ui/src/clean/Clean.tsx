@@ -5,6 +5,7 @@ import { useKept } from '../lib/kept';
 import { useCommands } from '../lib/keys';
 import { useProgress } from '../lib/live';
 import { useAsk, useTry } from '../lib/queries';
+import { required } from '../lib/required';
 import type { components } from '../lib/schema.gen';
 import { type StepSpec, sentences } from '../lib/steps';
 import { Failed } from '../parts/Asked';
@@ -134,7 +135,7 @@ function Tried({ steps, now, keep, drop }: TriedProps) {
           {e.read ? `${many(e.read, 'answer')} would be read differently.` : 'Every answer would be read as it is now.'}{' '}
           {e.answered !== e.answeredBefore && `${baseInWords(e)} `}
           {e.categories.length
-            ? `${lines!.join('; ')}${e.categories.length > 6 ? `; and ${e.categories.length - 6} categories more` : ''}.`
+            ? `${required(lines).join('; ')}${e.categories.length > 6 ? `; and ${e.categories.length - 6} categories more` : ''}.`
             : 'No category gains or loses an answer.'}
         </Sentence>
       )}

@@ -1,4 +1,5 @@
 import { expect, test } from 'vitest';
+import { itemAt } from '../lib/required';
 import { moved, withStep } from './steps';
 
 const ids = (steps: { step: string }[]) => steps.map((s) => s.step).join(' ');
@@ -7,7 +8,7 @@ test('a step that is switched on goes to its usual place', () => {
   expect(ids(withStep([{ step: 'markup' }, { step: 'accents' }], { step: 'contractions' }))).toBe(
     'markup contractions accents',
   );
-  expect(withStep([], { step: 'emoji' })[0]!.mode).toBe('drop');
+  expect(itemAt(withStep([], { step: 'emoji' }), 0).mode).toBe('drop');
 });
 
 test('a step moves one place and no further than the ends', () => {

@@ -1,4 +1,5 @@
 import type { Step } from '../lib/api';
+import { required } from '../lib/required';
 import { type StepSpec, usual } from '../lib/steps';
 
 /** A step as the playbook writes it, without its figures. */
@@ -23,7 +24,7 @@ export function moved(on: StepSpec[], from: number, to: number) {
   if (to < 0 || to >= on.length) return on;
   const next = [...on];
   const [step] = next.splice(from, 1);
-  next.splice(to, 0, step!);
+  next.splice(to, 0, required(step));
   return next;
 }
 

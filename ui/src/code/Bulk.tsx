@@ -2,6 +2,7 @@ import { useState } from 'react';
 import type { Edit, FrameLine } from '../lib/api';
 import { categoryOptions, useDesk } from '../lib/edits';
 import { count, many } from '../lib/format';
+import { itemAt } from '../lib/required';
 import { Button } from '../parts/Button';
 import { Combobox } from '../parts/Combobox';
 import { Dialog, Ends } from '../parts/Dialog';
@@ -93,7 +94,7 @@ type BulkOf = { ticked: FrameLine[]; lines: FrameLine[] };
 
 function Together({ way, ticked, lines, close, done }: TogetherProps) {
   const { edit } = useDesk();
-  const [to, setTo] = useState(way === 'merge' ? ticked[0]!.id : '');
+  const [to, setTo] = useState(way === 'merge' ? itemAt(ticked, 0).id : '');
   const top = outermost(ticked);
   const inside = (l: FrameLine) => top.some((t) => `${l.path.join('\n')}\n`.startsWith(`${t.path.join('\n')}\n`));
   const nets = lines.filter((l) => !l.decisions && !inside(l));

@@ -5,6 +5,7 @@ import type { Condition, EditOf, FrameLine } from '../lib/api';
 import { useDesk } from '../lib/edits';
 import { count, many, tint } from '../lib/format';
 import { awaitTyping, useCommands } from '../lib/keys';
+import { required } from '../lib/required';
 import { Button, Kbd } from '../parts/Button';
 import { Checkbox } from '../parts/Checkbox';
 import { Dialog } from '../parts/Dialog';
@@ -26,7 +27,7 @@ const Writing = lazy(load);
 export function Page({ line, lines, write }: { line: FrameLine; lines: FrameLine[]; write?: string }) {
   const { edit, question, say } = useDesk();
   const { setPick, pickText, set, focusText } = useAddress();
-  const [writing, setWriting] = useState<Writ | undefined>(() => keptWriting(question.id, line.id!));
+  const [writing, setWriting] = useState<Writ | undefined>(() => keptWriting(question.id, line.id));
   const navigate = useNavigate();
   const [naming, setNaming] = useState(false);
   const [arranging, setArranging] = useState<Arranging>();
@@ -35,7 +36,7 @@ export function Page({ line, lines, write }: { line: FrameLine; lines: FrameLine
   const [moving, setMoving] = useState<string[]>();
   const put = (w: Writ) => {
     setWriting(w);
-    keepWriting(question.id, line.id!, w);
+    keepWriting(question.id, line.id, w);
   };
   const [coming, setComing] = useState('');
   const [keeping, setKeeping] = useState(false);
@@ -65,7 +66,7 @@ export function Page({ line, lines, write }: { line: FrameLine; lines: FrameLine
   };
   /** Ends writing; one goes on where the next rule is begun. */
   const stop = () => {
-    forget(question.id, line.id!);
+    forget(question.id, line.id);
     setWriting(undefined);
     setTimeout(() => document.getElementById('add-rule')?.focus());
   };
@@ -338,7 +339,7 @@ export function Page({ line, lines, write }: { line: FrameLine; lines: FrameLine
             <Button
               look="go"
               onClick={() => {
-                put({ ...writing!, text: alternatives(writing!.text, coming) });
+                put({ ...required(writing), text: alternatives(required(writing).text, coming) });
                 setComing('');
               }}
             >

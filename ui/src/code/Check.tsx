@@ -5,6 +5,7 @@ import { useDesk } from '../lib/edits';
 import { count, many, percent } from '../lib/format';
 import { useKept } from '../lib/kept';
 import { useAsk } from '../lib/queries';
+import { required } from '../lib/required';
 import { Failed } from '../parts/Asked';
 import { Button, Kbd } from '../parts/Button';
 import { Dialog } from '../parts/Dialog';
@@ -82,7 +83,7 @@ export function Check({ line, rule, close }: CheckProps) {
       kind: 'check',
       category: line.id,
       rule,
-      matches: known!.matches,
+      matches: required(known).matches,
       right: judgedAs(true),
       wrong: judgedAs(false),
     });

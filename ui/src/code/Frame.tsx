@@ -78,11 +78,11 @@ export default function Frame() {
     const after = siblings[place + 1];
     const drop =
       to === 'up' && before
-        ? ({ id: before.id!, where: 'before' } as const)
+        ? ({ id: before.id, where: 'before' } as const)
         : to === 'down' && after
-          ? ({ id: after.id!, where: 'after' } as const)
+          ? ({ id: after.id, where: 'after' } as const)
           : to === 'in' && before && !before.decisions
-            ? ({ id: before.id!, where: 'into' } as const)
+            ? ({ id: before.id, where: 'into' } as const)
             : to === 'out' && open.up
               ? ({ id: open.up, where: 'after' } as const)
               : undefined;
@@ -93,8 +93,8 @@ export default function Frame() {
     [
       { key: 'ArrowDown', words: 'Next category', act: () => step(1), move: true },
       { key: 'ArrowUp', words: 'Category before', act: () => step(-1), move: true },
-      { key: 'ArrowLeft', words: 'Fold the net', act: () => open?.net && fold(open.id!, true), move: true },
-      { key: 'ArrowRight', words: 'Unfold the net', act: () => open?.net && fold(open.id!, false), move: true },
+      { key: 'ArrowLeft', words: 'Fold the net', act: () => open?.net && fold(open.id, true), move: true },
+      { key: 'ArrowRight', words: 'Unfold the net', act: () => open?.net && fold(open.id, false), move: true },
       { key: 'n', words: 'New category', act: () => setAdding(true) },
       {
         key: 't',

@@ -4,6 +4,7 @@ import type { Condition, Health as Look } from '../lib/api';
 import { useDesk } from '../lib/edits';
 import { bases, count, many, percent, shareIn, tint } from '../lib/format';
 import { useAsk, useFrame } from '../lib/queries';
+import { itemAt } from '../lib/required';
 import { Failed } from '../parts/Asked';
 import { Bar } from '../parts/Bar';
 import { Button } from '../parts/Button';
@@ -247,7 +248,7 @@ function Matrix({ h, pick }: { h: Look; pick: (c: Condition[]) => void }) {
   const [row, column] = over ?? [];
   const a = row === undefined ? undefined : leaves[row];
   const b = column === undefined ? undefined : leaves[column];
-  const n = row === undefined || column === undefined ? 0 : h.matrix[row]![column]!;
+  const n = row === undefined || column === undefined ? 0 : itemAt(itemAt(h.matrix, row), column);
   return (
     <>
       <p className="text-sm text-soft" aria-live="polite">
@@ -281,13 +282,13 @@ function Matrix({ h, pick }: { h: Look; pick: (c: Condition[]) => void }) {
                 </th>
                 <td className="pr-1.5! text-right text-soft">{count(r.answers)}</td>
                 {leaves.map((c, j) => {
-                  const share = r.answers ? h.matrix[i]![j]! / r.answers : 0;
+                  const share = r.answers ? itemAt(itemAt(h.matrix, i), j) / r.answers : 0;
                   return (
                     <td key={c.id}>
                       {i === j ? (
                         <span className="block h-6 w-7 rounded-sm bg-hair" />
                       ) : (
-                        h.matrix[i]![j]! > 0 && (
+                        itemAt(itemAt(h.matrix, i), j) > 0 && (
                           <Button
                             look="bare"
                             data-stop=""
@@ -295,7 +296,7 @@ function Matrix({ h, pick }: { h: Look; pick: (c: Condition[]) => void }) {
                               bg-[color-mix(in_srgb,var(--color-straw)_var(--part),transparent)] text-center! text-xs
                               forced-colors:border"
                             style={{ '--part': `${Math.round(100 * Math.sqrt(share))}%` } as React.CSSProperties}
-                            aria-label={`${Math.round(100 * share)} %: ${count(h.matrix[i]![j]!)} answers with ${r.name} and ${c.name}`}
+                            aria-label={`${Math.round(100 * share)} %: ${count(itemAt(itemAt(h.matrix, i), j))} answers with ${r.name} and ${c.name}`}
                             onPointerEnter={() => setOver([i, j])}
                             onFocus={() => setOver([i, j])}
                             onPointerLeave={() => setOver(undefined)}
@@ -328,7 +329,7 @@ type CoverageProps = { h: Look; figure: (n: number, of: Condition[], label: stri
 function Coverage({ h, figure }: CoverageProps) {
   const variables = [...new Set(h.segments.map((s) => s.variable))];
   const [by, setBy] = useState('');
-  const shown = variables.includes(by) ? by : variables[0]!;
+  const shown = variables.includes(by) ? by : itemAt(variables, 0);
   const all = h.base ? h.coded / h.base : 0;
   const is = (s: Look['segments'][number]): Condition => ({
     kind: 'variable',

@@ -3,6 +3,7 @@ import { api, type Edit, type ReadFrame, take } from '../lib/api';
 import { useDesk } from '../lib/edits';
 import { many } from '../lib/format';
 import { useFrame } from '../lib/queries';
+import { required } from '../lib/required';
 import { Dialog, Ends } from '../parts/Dialog';
 import { FileLink } from '../parts/FileLink';
 import { Radios } from '../parts/Radios';
@@ -121,7 +122,7 @@ function BringIn({ name, file, close }: { name: string; file: ReadFrame; close: 
   const [place, setPlace] = useState<Place>(file.playbook ? 'whole' : 'replace');
   const change: Edit =
     place === 'whole'
-      ? { kind: 'playbook', playbook: file.playbook! }
+      ? { kind: 'playbook', playbook: required(file.playbook) }
       : { kind: 'frame', frame: file.frame, after: place === 'after' };
   const refused = useEffectOf(change, true).error;
   return (

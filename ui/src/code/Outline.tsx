@@ -3,6 +3,7 @@ import type { FrameLine } from '../lib/api';
 import { useDesk } from '../lib/edits';
 import { count, many, percent, tint } from '../lib/format';
 import { useKeys } from '../lib/keys';
+import { required } from '../lib/required';
 import { Button } from '../parts/Button';
 import { type Action, ContextMenu } from '../parts/Menu';
 import { TextField } from '../parts/Text';
@@ -48,7 +49,7 @@ export const holds = (l: FrameLine, sought: string) =>
 
 /** The edit that takes a category to where it was dropped; none if it stays where it is. */
 export function dropped(lines: FrameLine[], id: string, drop: Drop) {
-  const target = lines.find((l) => l.id === drop.id)!;
+  const target = required(lines.find((l) => l.id === drop.id));
   if (drop.where === 'into') return { kind: 'move category' as const, category: id, parent: drop.id };
   const siblings = lines.filter((l) => l.up === target.up && l.id !== id);
   const at = siblings.findIndex((l) => l.id === drop.id) + (drop.where === 'after' ? 1 : 0);
@@ -109,12 +110,12 @@ export function Outline({ lines, open, since, show, list, folded, fold, ticked, 
     const part = (e.clientY - box.top) / box.height;
     // A category with answers by hand can't be a net.
     const into = !target.decisions && part > 0.28 && part < 0.72;
-    return { id: target.id!, where: into ? 'into' : part < 0.5 ? 'before' : 'after' };
+    return { id: target.id, where: into ? 'into' : part < 0.5 ? 'before' : 'after' };
   };
   const handlers = (l: FrameLine) => ({
     onPointerDown: (e: PointerEvent) => {
       moved.current = false;
-      if (e.button === 0 && !sought.trim()) pressed.current = { id: l.id!, x: e.clientX, y: e.clientY };
+      if (e.button === 0 && !sought.trim()) pressed.current = { id: l.id, x: e.clientX, y: e.clientY };
     },
     onPointerMove: (e: PointerEvent<HTMLElement>) => {
       const from = pressed.current;

@@ -4,6 +4,7 @@ import { useAddress } from '../lib/address';
 import { api, type Column, type Made, type Spec, take } from '../lib/api';
 import { useDesk } from '../lib/edits';
 import { count, dated, many } from '../lib/format';
+import { itemAt, required } from '../lib/required';
 import { Button } from '../parts/Button';
 import { Collapsible } from '../parts/Collapsible';
 import { bare, CellSettings, RoleSelect } from '../parts/ColumnSettings';
@@ -37,7 +38,7 @@ export function ColumnBody({ column: c, total, made }: { column: Column; total: 
           {p.count > 0 && ` (${many(p.count, 'cell')})`}
           {p.values.length > 0 && `: ${p.values.join(', ')}${p.values.length === 8 ? ' …' : ''}`}.{' '}
           {p.mend && (
-            <Button look="plain" onClick={() => editStudy({ kind: 'column', column: bare(p.mend!) })}>
+            <Button look="plain" onClick={() => editStudy({ kind: 'column', column: bare(required(p.mend)) })}>
               {mendWords(c, p.mend)}
             </Button>
           )}
@@ -113,9 +114,9 @@ function Values({ column: c }: { column: Column }) {
           ))}
         </div>
         <figcaption className="flex items-baseline gap-2.5 justify-between text-soft text-sm">
-          <span>{dated(c.bins[0]!.from)}</span>
+          <span>{dated(itemAt(c.bins, 0).from)}</span>
           <span>the fullest has {count(most)}</span>
-          <span>{dated(c.bins.at(-1)!.to)}</span>
+          <span>{dated(required(c.bins.at(-1)).to)}</span>
         </figcaption>
       </figure>
     );
@@ -247,7 +248,7 @@ export function Order({ values, change }: { values: string[]; change: (values: s
   const move = (i: number, by: number) => {
     const next = [...values];
     const [v] = next.splice(i, 1);
-    next.splice(i + by, 0, v!);
+    next.splice(i + by, 0, required(v));
     change(next);
   };
   return (

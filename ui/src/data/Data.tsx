@@ -5,6 +5,7 @@ import type { Column, Made, Notes } from '../lib/api';
 import { useDesk } from '../lib/edits';
 import { count, dated, many, percent } from '../lib/format';
 import { useSheet } from '../lib/queries';
+import { itemAt, required } from '../lib/required';
 import { held } from '../lib/upload';
 import { Failed } from '../parts/Asked';
 import { Button, Kbd } from '../parts/Button';
@@ -205,8 +206,12 @@ function Rows({ columns, rows, offset, limit, total }: RowsProps) {
           <thead>
             <tr>
               {order.map((i) => (
-                <th key={columns[i]!.name} className={`max-w-60 truncate ${frozen(i)}`} title={columns[i]!.name}>
-                  {columns[i]!.label ?? columns[i]!.name}
+                <th
+                  key={itemAt(columns, i).name}
+                  className={`max-w-60 truncate ${frozen(i)}`}
+                  title={itemAt(columns, i).name}
+                >
+                  {itemAt(columns, i).label ?? itemAt(columns, i).name}
                 </th>
               ))}
             </tr>
@@ -216,9 +221,9 @@ function Rows({ columns, rows, offset, limit, total }: RowsProps) {
               <tr key={offset + r}>
                 {order.map((i) => (
                   <td
-                    key={columns[i]!.name}
+                    key={itemAt(columns, i).name}
                     title={row[i]}
-                    className={`truncate ${columns[i]!.role === 'open-ended' ? 'max-w-120 font-serif text-lg' : 'max-w-60'}
+                    className={`truncate ${itemAt(columns, i).role === 'open-ended' ? 'max-w-120 font-serif text-lg' : 'max-w-60'}
                       ${frozen(i)}`}
                   >
                     {row[i] || <span className="text-soft">–</span>}
@@ -241,7 +246,7 @@ function withBatteries(columns: Column[]) {
       : '';
   const counts = new Map<string, number>();
   for (const c of columns) counts.set(key(c), (counts.get(key(c)) ?? 0) + 1);
-  const batteries = [...counts.keys()].filter((k) => k && counts.get(k)! >= 3);
+  const batteries = [...counts.keys()].filter((k) => k && required(counts.get(k)) >= 3);
   return columns.map((c) => ({ ...c, battery: batteries.indexOf(key(c)) + 1 }));
 }
 
@@ -318,7 +323,7 @@ function Strip({ column: c, total, open, toggle, made }: StripProps) {
         <span className="text-sm text-soft">{c.filled === total ? 'full' : `${percent(c.filled / total)} filled`}</span>
         <Spark counts={c.bins.length ? c.bins.map((b) => b.count) : c.top.map((v) => v.count)} />
         <span className="truncate font-serif text-soft max-w-115">
-          {c.points.length > 0 && <em className="mr-2.5 not-italic text-clay">{c.points[0]!.text}</em>}
+          {c.points.length > 0 && <em className="mr-2.5 not-italic text-clay">{itemAt(c.points, 0).text}</em>}
           {figure || c.samples.map(dated).join('  ·  ')}
         </span>
       </Button>

@@ -3,6 +3,7 @@ import { useEffect, useRef, useState } from 'react';
 import { api, type Column, type Derived, type Made, take } from '../lib/api';
 import { useDesk } from '../lib/edits';
 import { count, many } from '../lib/format';
+import { itemAt } from '../lib/required';
 import { Button } from '../parts/Button';
 import { Checkbox } from '../parts/Checkbox';
 import { Combobox } from '../parts/Combobox';
@@ -34,7 +35,7 @@ const waysOf = (c: Column): Way[] => {
 export function MakeVariable({ column: c, made, close }: { column: Column; made: Made[]; close: () => void }) {
   const { question, editStudy } = useDesk();
   const ways = waysOf(c);
-  const [way, setWay] = useState<Way>(ways[0]!);
+  const [way, setWay] = useState<Way>(itemAt(ways, 0));
   const [recipe, setRecipe] = useState<Partial<Derived>>({});
   const [name, setName] = useState('');
   const suggested = nameOf(c, way, recipe);

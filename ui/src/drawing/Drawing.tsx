@@ -3,6 +3,7 @@ import { GridComponent } from 'echarts/components';
 import { type EChartsCoreOption, type EChartsType, init, use } from 'echarts/core';
 import { SVGRenderer } from 'echarts/renderers';
 import { useEffect, useRef, useState } from 'react';
+import { required } from '../lib/required';
 import { Picture } from '../parts/Picture';
 import { Caption } from '../parts/Text';
 import type { Brush, Mark } from './picture';
@@ -55,9 +56,10 @@ export default function Drawing({ name, option, marks, height, width, still, loo
     const chosen = a && b && a !== b && brush?.(a, b, show);
     if (!chosen) return false;
     at.current = to;
-    chart.current!.dispatchAction({ type: 'downplay' });
+    required(chart.current).dispatchAction({ type: 'downplay' });
     for (const m of now.current)
-      if (chosen.has(m)) chart.current!.dispatchAction({ type: 'highlight', seriesIndex: m.series, dataIndex: m.data });
+      if (chosen.has(m))
+        required(chart.current).dispatchAction({ type: 'highlight', seriesIndex: m.series, dataIndex: m.data });
     setSaid({ of: now.current, text: chosen.says });
     return true;
   };
@@ -74,7 +76,7 @@ export default function Drawing({ name, option, marks, height, width, still, loo
   act.current = { find, over, pressed, reach };
 
   useEffect(() => {
-    const drawn = init(box.current!, undefined, { renderer: 'svg' });
+    const drawn = init(required(box.current), undefined, { renderer: 'svg' });
     chart.current = drawn;
     const hit = (p: { seriesIndex?: number; dataIndex?: number }) => act.current.find(p.seriesIndex, p.dataIndex);
     drawn.on('mouseover', (p) => act.current.over(hit(p)));
@@ -90,7 +92,7 @@ export default function Drawing({ name, option, marks, height, width, still, loo
     };
     window.addEventListener('mouseup', release);
     const watch = new ResizeObserver(() => drawn.resize());
-    watch.observe(box.current!);
+    watch.observe(required(box.current));
     return () => {
       window.removeEventListener('mouseup', release);
       watch.disconnect();
@@ -99,13 +101,13 @@ export default function Drawing({ name, option, marks, height, width, still, loo
   }, []);
   // biome-ignore lint/correctness/useExhaustiveDependencies: a drawing of another height is laid out anew
   useEffect(() => {
-    const drawn = chart.current!;
+    const drawn = required(chart.current);
     now.current = marks;
     drawn.setOption({ animation: false, textStyle: { fontFamily: faceOf(look) }, ...option }, { notMerge: true });
     drawn.resize();
     at.current = -1;
     anchor.current = -1;
-    const svg = box.current!.querySelector('svg');
+    const svg = required(box.current).querySelector('svg');
     if (svg) {
       svg.dataset.drawing = 'chart';
       svg.setAttribute('viewBox', `0 0 ${svg.getAttribute('width')} ${svg.getAttribute('height')}`);
@@ -141,7 +143,7 @@ export default function Drawing({ name, option, marks, height, width, still, loo
             } else if (step[e.key] && !e.altKey && !e.ctrlKey && !e.metaKey) {
               e.preventDefault();
               e.stopPropagation();
-              const to = Math.max(0, Math.min(now.current.length - 1, at.current + step[e.key]!));
+              const to = Math.max(0, Math.min(now.current.length - 1, at.current + required(step[e.key])));
               if (!e.shiftKey) {
                 anchor.current = -1;
                 return go(to);

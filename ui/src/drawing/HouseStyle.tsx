@@ -1,4 +1,5 @@
 import { useState } from 'react';
+import { required } from '../lib/required';
 import { Button } from '../parts/Button';
 import { Checkbox } from '../parts/Checkbox';
 import { Dialog, Ends } from '../parts/Dialog';
@@ -36,7 +37,7 @@ function contrastToWhite(colour: string) {
 
 function Setting({ style, set, close }: { style: Style; set: (to: Style) => void; close: () => void }) {
   const [to, setTo] = useState(style);
-  const colours = Array.from({ length: 8 }, (_, i) => to.colours?.[i] ?? palette[`c${i}`]!);
+  const colours = Array.from({ length: 8 }, (_, i) => to.colours?.[i] ?? required(palette[`c${i}`]));
   const put = (change: Partial<Style>) => setTo({ ...to, ...change });
   const faint = colours.filter((c) => contrastToWhite(c) < 3).length;
   return (

@@ -1,6 +1,7 @@
 import type { CustomSeriesRenderItem, CustomSeriesRenderItemParams } from 'echarts/types/dist/shared';
 import type { Chart } from '../lib/api';
 import { count } from '../lib/format';
+import { itemAt } from '../lib/required';
 import { categories, colour, ink, labelOf, line, type Mark, type Plan, type Press, type Shown, soft } from './picture';
 import { columnName, markOf, sayCell } from './says';
 import { figureOf, type Style, textOf } from './style';
@@ -10,12 +11,12 @@ const mostPanels = 8;
 
 /** The drawn columns: those that have a base to give shares of; of many, the first. */
 function panelsOf(c: Chart) {
-  const all = c.columns!.flatMap((_, i) => (c.bases![i]!.answers >= c.tiny ? [i] : []));
+  const all = c.columns.flatMap((_, i) => (itemAt(c.bases, i).answers >= c.tiny ? [i] : []));
   const panels = all.slice(0, mostPanels);
-  const out = c.columns!.length - panels.length;
+  const out = c.columns.length - panels.length;
   return {
     panels,
-    left: out > 0 ? `${out} of ${c.columns!.length} columns are not drawn; the table has all.` : '',
+    left: out > 0 ? `${out} of ${c.columns.length} columns are not drawn; the table has all.` : '',
   };
 }
 
@@ -32,7 +33,7 @@ export function bars(c: Chart, rows: Shown[], press: Press, style: Style): Plan 
     16 + Math.max(0, ...shown.map((s) => step * s.r.depth + 0.48 * style.size * label(s).length)),
   );
   const top = 2 * style.size + 14;
-  const most = Math.max(0.01, ...shown.flatMap(({ i }) => panels.map((k) => c.cells![i]![k]!.share)));
+  const most = Math.max(0.01, ...shown.flatMap(({ i }) => panels.map((k) => itemAt(itemAt(c.cells, i), k).share)));
   const panel = (width: number, k: number) => {
     const room = (width - gutter) / Math.max(1, panels.length);
     return { x: gutter + k * room, room, bar: Math.max(8, room - 3.7 * style.size) };
@@ -49,7 +50,12 @@ export function bars(c: Chart, rows: Shown[], press: Press, style: Style): Plan 
           type: 'text',
           x,
           y: style.size + 8,
-          style: { ...fits, fontSize: style.size - 1, fill: soft, text: `base ${count(c.bases![column]!.answers)}` },
+          style: {
+            ...fits,
+            fontSize: style.size - 1,
+            fill: soft,
+            text: `base ${count(itemAt(c.bases, column).answers)}`,
+          },
         },
         {
           type: 'line',
@@ -77,12 +83,12 @@ export function bars(c: Chart, rows: Shown[], press: Press, style: Style): Plan 
   const marks: Mark[] = [];
   const series = panels.map((column, k) => {
     const bar = (p: CustomSeriesRenderItemParams, api: { getWidth: () => number }) => {
-      const { r, i } = shown[p.dataIndex]!;
-      const cell = c.cells![i]![column]!;
+      const { r, i } = itemAt(shown, p.dataIndex);
+      const cell = itemAt(itemAt(c.cells, i), column);
       const { x, bar } = panel(wide(api), k);
       const y = top + p.dataIndex * band;
       const width = Math.max(1, (bar * cell.share) / most);
-      const faint = c.bases![column]!.answers < c.small ? 0.45 : 0.9;
+      const faint = itemAt(c.bases, column).answers < c.small ? 0.45 : 0.9;
       const mark = markOf(c, i, column);
       const figure = { ...text, verticalAlign: 'middle' };
       return {
@@ -125,7 +131,7 @@ export function bars(c: Chart, rows: Shown[], press: Press, style: Style): Plan 
       type: 'custom',
       coordinateSystem: 'none',
       renderItem: bar as unknown as CustomSeriesRenderItem,
-      data: shown.map(({ i }) => c.cells![i]![column]!.share),
+      data: shown.map(({ i }) => itemAt(itemAt(c.cells, i), column).share),
     };
   });
   marks.sort((a, b) => a.data - b.data || a.series - b.series);

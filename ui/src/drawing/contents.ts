@@ -1,5 +1,6 @@
 import type { Chart } from '../lib/api';
 import { count, percent } from '../lib/format';
+import { itemAt } from '../lib/required';
 import { points } from './figures';
 import { lettersOf, markOf } from './says';
 
@@ -24,8 +25,8 @@ export const readContents = (cells = '') =>
 
 /** What a cell holds: its share, unless its base is too small for one, its letters and marks, and smaller figures. */
 export function cellOf(c: Chart, row: number, column: number, shown: Content[]) {
-  const x = c.cells![row]![column]!;
-  const given = c.bases![column]!.answers >= c.tiny;
+  const x = itemAt(itemAt(c.cells, row), column);
+  const given = itemAt(c.bases, column).answers >= c.tiny;
   const has = (k: Content) => shown.includes(k);
   const small = [
     has('answers') && count(x.answers),

@@ -5,6 +5,7 @@ import type {
 } from 'echarts/types/dist/shared';
 import type { Chart } from '../lib/api';
 import { count } from '../lib/format';
+import { itemAt } from '../lib/required';
 import {
   categories,
   colour,
@@ -26,12 +27,12 @@ import { faceOf, type Style, textOf } from './style';
 
 /** The columns that are drawn: those of the first nest, or the total; of many, the first. */
 function columnsOf(c: Chart) {
-  const all = c.columns!.flatMap((k, i) => (k.nest === 0 && c.bases![i]!.answers >= c.tiny ? [i] : []));
+  const all = c.columns.flatMap((k, i) => (k.nest === 0 && itemAt(c.bases, i).answers >= c.tiny ? [i] : []));
   const drawn = (all.length ? all : [0]).slice(0, mostSeries);
-  const out = c.columns!.length - 1 - drawn.length;
+  const out = c.columns.length - 1 - drawn.length;
   return {
     drawn,
-    left: all.length && out > 0 ? `${out} of ${c.columns!.length - 1} columns are not drawn; the table has all.` : '',
+    left: all.length && out > 0 ? `${out} of ${c.columns.length - 1} columns are not drawn; the table has all.` : '',
   };
 }
 
@@ -42,7 +43,7 @@ function legend(c: Chart, columns: number[], style: Style, width = 560) {
   let x = 6;
   let y = 9;
   columns.forEach((column, i) => {
-    const words = `${columnName(c, column)} (${count(c.bases![column]!.answers)})`;
+    const words = `${columnName(c, column)} (${count(itemAt(c.bases, column).answers)})`;
     const room = 30 + 0.52 * style.size * words.length;
     if (x + room > width && x > 6) {
       x = 6;
@@ -79,8 +80,8 @@ export function dots(c: Chart, rows: Shown[], press: Press, style: Style): Plan 
       const [, y] = api.coord([0, api.value(1)]) as [number, number];
       const at = y + (k - (drawn.length - 1) / 2) * 9;
       const x = (share: number) => (api.coord([share, 0]) as [number, number])[0];
-      const cell = c.cells![shown[p.dataIndex]!.i]![column]!;
-      const faint = c.bases![column]!.answers < c.small ? 0.5 : 1;
+      const cell = itemAt(itemAt(c.cells, itemAt(shown, p.dataIndex).i), column);
+      const faint = itemAt(c.bases, column).answers < c.small ? 0.5 : 1;
       const whisker = {
         type: 'line',
         shape: { x1: x(cell.low), x2: x(cell.high), y1: at, y2: at },
@@ -105,7 +106,7 @@ export function dots(c: Chart, rows: Shown[], press: Press, style: Style): Plan 
     return {
       type: 'custom',
       renderItem: render as unknown as CustomSeriesRenderItem,
-      data: shown.map(({ i }, row) => [c.cells![i]![column]!.share, row]),
+      data: shown.map(({ i }, row) => [itemAt(itemAt(c.cells, i), column).share, row]),
     };
   });
   const top = legend(c, drawn, style);
@@ -113,7 +114,7 @@ export function dots(c: Chart, rows: Shown[], press: Press, style: Style): Plan 
   marks.sort((a, b) => a.data - b.data || a.series - b.series);
   const most = Math.max(
     0.01,
-    ...shown.flatMap(({ i }) => drawn.map((k) => c.cells![i]![k]![interval ? 'high' : 'share'])),
+    ...shown.flatMap(({ i }) => drawn.map((k) => itemAt(itemAt(c.cells, i), k)[interval ? 'high' : 'share'])),
   );
   return {
     left,

@@ -1,12 +1,13 @@
 import { expect, test } from 'vitest';
 import type { Chart } from '../lib/api';
+import { itemAt } from '../lib/required';
 import { behindAll, between } from './figures';
 
 const is = (name: string, value: string) => ({ kind: 'variable' as const, name, op: '=', values: [value] });
 const column = (group: number, ...values: string[]) => ({
   values,
   group,
-  conditions: group < 0 ? undefined : [is('route', values[0]!), ...(values[1] ? [is('wave', values[1])] : [])],
+  conditions: group < 0 ? undefined : [is('route', itemAt(values, 0)), ...(values[1] ? [is('wave', values[1])] : [])],
 });
 const row = (kind: string, id: string) => ({ kind, id, conditions: id ? [{ kind: 'category', id }] : [] });
 const chart = {

@@ -1,6 +1,7 @@
 import type { CustomSeriesRenderItem, CustomSeriesRenderItemParams } from 'echarts/types/dist/shared';
 import type { Flow } from '../lib/api';
 import { count, many } from '../lib/format';
+import { itemAt, required } from '../lib/required';
 import { chance } from './figures';
 import { colour, ink, longest, type Mark, type Plan, soft } from './picture';
 import { type Style, textOf } from './style';
@@ -20,7 +21,7 @@ export const sayNode = (f: Flow, n: Node) =>
     : 'The change is not tested: too few people changed.');
 
 const sayLink = (f: Flow, l: Link) =>
-  `${people(l.persons)} with ${f.nodes![l.from]!.name} in ${f.from} and ${f.nodes![l.to]!.name} in ${f.to}.`;
+  `${people(l.persons)} with ${itemAt(f.nodes, l.from).name} in ${f.from} and ${itemAt(f.nodes, l.to).name} in ${f.to}.`;
 
 /** What people said at one time at the left, at another at the right; a band between two is as wide as there are people in it. */
 export function flow(
@@ -29,16 +30,16 @@ export function flow(
   style: Style,
 ): Plan {
   const text = textOf(style);
-  const nodes = f.nodes!;
+  const nodes = f.nodes;
   const words = nodes.map((n) => `${n.short && style.codes ? `${n.short}  ` : ''}${n.name}`);
   const gutter = longest(
     style,
     words.map((w) => `${w} 0,000`),
   );
   const gap = style.size + 6;
-  const links = [...f.links!].sort((a, b) => b.persons - a.persons).slice(0, mostLinks);
+  const links = [...f.links].sort((a, b) => b.persons - a.persons).slice(0, mostLinks);
   links.sort((a, b) => a.from - b.from || a.to - b.to);
-  const out = f.links!.length - links.length;
+  const out = f.links.length - links.length;
   // A link is in two columns of which each adds up to more than the people: the longer one fills the height.
   const sums = [0, 1].map((side) =>
     nodes.map((_, i) => links.reduce((s, l) => s + ((side ? l.to : l.from) === i ? l.persons : 0), 0)),
@@ -54,20 +55,20 @@ export function flow(
       return at;
     });
   });
-  const height = Math.max(...starts.map((s, k) => s.at(-1)! + sums[k]!.at(-1)! * scale)) + gap;
+  const height = Math.max(...starts.map((s, k) => required(s.at(-1)) + required(itemAt(sums, k).at(-1)) * scale)) + gap;
   const used = [nodes.map(() => 0), nodes.map(() => 0)];
   const bands = links.map((l) => {
     const y = [0, 1].map((side) => {
       const i = side ? l.to : l.from;
-      const at = starts[side]![i]! + used[side]![i]!;
-      used[side]![i]! += l.persons * scale;
+      const at = itemAt(itemAt(starts, side), i) + itemAt(itemAt(used, side), i);
+      itemAt(used, side)[i] = itemAt(itemAt(used, side), i) + l.persons * scale;
       return at;
     });
     return { l, y, h: l.persons * scale };
   });
   const fill = (n: Node) => (n.top < 0 ? soft : colour(n.top));
   const band = (p: CustomSeriesRenderItemParams, api: { getWidth: () => number }) => {
-    const { l, y, h } = bands[p.dataIndex]!;
+    const { l, y, h } = itemAt(bands, p.dataIndex);
     const [x1, x2] = [gutter + 12, api.getWidth() - gutter - 12] as const;
     const middle = (x1 + x2) / 2;
     const [a, b] = y as [number, number];
@@ -76,16 +77,16 @@ export function flow(
       shape: {
         pathData: `M${x1},${a}C${middle},${a} ${middle},${b} ${x2},${b}L${x2},${b + h}C${middle},${b + h} ${middle},${a + h} ${x1},${a + h}Z`,
       },
-      style: { fill: fill(nodes[l.from]!), opacity: l.from === l.to ? 0.45 : 0.22 },
+      style: { fill: fill(itemAt(nodes, l.from)), opacity: l.from === l.to ? 0.45 : 0.22 },
       emphasis: { style: { opacity: 0.75 } },
     };
   };
   const bars = nodes.flatMap((_, i) => [0, 1].map((side) => ({ i, side })));
   const bar = (p: CustomSeriesRenderItemParams, api: { getWidth: () => number }) => {
-    const { i, side } = bars[p.dataIndex]!;
-    const n = nodes[i]!;
-    const y = starts[side]![i]!;
-    const h = Math.max(1, sums[side]![i]! * scale);
+    const { i, side } = itemAt(bars, p.dataIndex);
+    const n = itemAt(nodes, i);
+    const y = itemAt(itemAt(starts, side), i);
+    const h = Math.max(1, itemAt(itemAt(sums, side), i) * scale);
     const x = side ? api.getWidth() - gutter - 10 : gutter;
     return {
       type: 'group',
@@ -122,7 +123,7 @@ export function flow(
       ({ i, side }, data): Mark => ({
         series: 2,
         data,
-        says: sayNode(f, nodes[i]!),
+        says: sayNode(f, itemAt(nodes, i)),
         press: () => press.node(i, !side),
       }),
     ),
@@ -145,7 +146,7 @@ export function flow(
         {
           ...own,
           z: 3,
-          data: bars.map(({ i, side }) => sums[side]![i]!),
+          data: bars.map(({ i, side }) => itemAt(itemAt(sums, side), i)),
           renderItem: bar as unknown as CustomSeriesRenderItem,
         },
       ],

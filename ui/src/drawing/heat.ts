@@ -5,6 +5,7 @@ import type {
 } from 'echarts/types/dist/shared';
 import type { Chart } from '../lib/api';
 import { count } from '../lib/format';
+import { itemAt, required } from '../lib/required';
 import { categories, ink, labelOf, longest, type Mark, type Plan, type Press, type Shown } from './picture';
 import { columnName, markOf, sayCell } from './says';
 import { faceOf, figureOf, type Style, textOf } from './style';
@@ -18,10 +19,13 @@ export function heat(c: Chart, rows: Shown[], press: Press, style: Style): Plan 
   const label = labelOf(style);
 
   const shown = categories(rows);
-  const columns = c.columns!.map((_, i) => i);
+  const columns = c.columns.map((_, i) => i);
   const marks: Mark[] = [];
-  const given = (k: number) => c.bases![k]!.answers >= c.tiny;
-  const most = Math.max(0.01, ...shown.flatMap(({ i }) => columns.map((k) => (given(k) ? c.cells![i]![k]!.share : 0))));
+  const given = (k: number) => itemAt(c.bases, k).answers >= c.tiny;
+  const most = Math.max(
+    0.01,
+    ...shown.flatMap(({ i }) => columns.map((k) => (given(k) ? itemAt(itemAt(c.cells, i), k).share : 0))),
+  );
   const data = shown.flatMap(({ i }, y) =>
     columns.map((k, x) => {
       marks.push({
@@ -35,11 +39,11 @@ export function heat(c: Chart, rows: Shown[], press: Press, style: Style): Plan 
     }),
   );
   const render = (p: CustomSeriesRenderItemParams, api: CustomSeriesRenderItemAPI) => {
-    const column = columns[p.dataIndex % columns.length]!;
-    const row = shown[Math.floor(p.dataIndex / columns.length)]!.i;
+    const column = itemAt(columns, p.dataIndex % columns.length);
+    const row = itemAt(shown, Math.floor(p.dataIndex / columns.length)).i;
     const [x, y] = api.coord([api.value(0), api.value(1)]) as [number, number];
-    const [w, h] = api.size!([1, 1]) as [number, number];
-    const cell = c.cells![row]![column]!;
+    const [w, h] = required(api.size)([1, 1]) as [number, number];
+    const cell = itemAt(itemAt(c.cells, row), column);
     const depth = given(column) ? cell.share / most : 0;
     return {
       type: 'group',
@@ -62,13 +66,13 @@ export function heat(c: Chart, rows: Shown[], press: Press, style: Style): Plan 
             text: given(column)
               ? `${figureOf(style, cell.share)}${column > 0 ? ` ${markOf(c, row, column)}` : ''}`.trim()
               : '–',
-            fontStyle: c.bases![column]!.answers < c.small ? 'italic' : 'normal',
+            fontStyle: itemAt(c.bases, column).answers < c.small ? 'italic' : 'normal',
           },
         },
       ],
     };
   };
-  const names = columns.map((k) => `${columnName(c, k).replaceAll(', ', '\n')}\n${count(c.bases![k]!.answers)}`);
+  const names = columns.map((k) => `${columnName(c, k).replaceAll(', ', '\n')}\n${count(itemAt(c.bases, k).answers)}`);
   const lines = Math.max(...names.map((n) => n.split('\n').length));
   const top = 8 + 17 * (lines + (columns.length > 7 ? 1 : 0));
   return {

@@ -5,6 +5,7 @@ import type {
 } from 'echarts/types/dist/shared';
 import type { Chart } from '../lib/api';
 import { count } from '../lib/format';
+import { itemAt } from '../lib/required';
 import {
   apart,
   categories,
@@ -32,8 +33,8 @@ export function rolling(shares: number[], bases: number[], over: number) {
     let sum = 0;
     let of = 0;
     for (let j = Math.max(0, i - reach); j <= Math.min(shares.length - 1, i + reach); j++) {
-      sum += shares[j]! * bases[j]!;
-      of += bases[j]!;
+      sum += itemAt(shares, j) * itemAt(bases, j);
+      of += itemAt(bases, j);
     }
     return of ? sum / of : 0;
   });
@@ -47,22 +48,24 @@ export function lines(c: Chart, rows: Shown[], press: Press, style: Style, over:
   const text = textOf(style);
   const label = labelOf(style);
 
-  const columns = c.columns!.flatMap((k, i) => (k.nest === 0 && c.bases![i]!.answers >= c.tiny ? [i] : []));
+  const columns = c.columns.flatMap((k, i) => (k.nest === 0 && itemAt(c.bases, i).answers >= c.tiny ? [i] : []));
   const all = categories(rows);
-  const shown = [...all].sort((a, b) => c.cells![b.i]![0]!.share - c.cells![a.i]![0]!.share).slice(0, mostSeries);
+  const shown = [...all]
+    .sort((a, b) => itemAt(itemAt(c.cells, b.i), 0).share - itemAt(itemAt(c.cells, a.i), 0).share)
+    .slice(0, mostSeries);
   const marks: Mark[] = [];
   const series = shown.flatMap(({ i }, k) => {
-    const shares = columns.map((column) => c.cells![i]![column]!.share);
+    const shares = columns.map((column) => itemAt(itemAt(c.cells, i), column).share);
     const drawn =
       over > 1
         ? rolling(
             shares,
-            columns.map((column) => c.bases![column]!.weighted),
+            columns.map((column) => itemAt(c.bases, column).weighted),
             over,
           )
         : shares;
     const render = (p: CustomSeriesRenderItemParams, api: CustomSeriesRenderItemAPI) => {
-      const cell = c.cells![i]![columns[p.dataIndex]!]!;
+      const cell = itemAt(itemAt(c.cells, i), itemAt(columns, p.dataIndex));
       const place = (share: number) => api.coord([p.dataIndex, share]) as [number, number];
       const [x, y] = place(cell.share);
       return {
@@ -100,10 +103,10 @@ export function lines(c: Chart, rows: Shown[], press: Press, style: Style, over:
       },
     ];
   });
-  const most = Math.max(0.01, ...shown.flatMap(({ i }) => columns.map((k) => c.cells![i]![k]!.high)));
+  const most = Math.max(0.01, ...shown.flatMap(({ i }) => columns.map((k) => itemAt(itemAt(c.cells, i), k).high)));
   const named = (_: CustomSeriesRenderItemParams, api: CustomSeriesRenderItemAPI) => {
     const at = (place: number, words: (s: Shown, share: number) => string, side: 'left' | 'right') => {
-      const shares = shown.map(({ i }) => c.cells![i]![columns[place]!]!.share);
+      const shares = shown.map(({ i }) => itemAt(itemAt(c.cells, i), itemAt(columns, place)).share);
       const points = shares.map((share) => api.coord([place, share]) as [number, number]);
       const ys = apart(
         points.map(([, y]) => y),
@@ -117,7 +120,7 @@ export function lines(c: Chart, rows: Shown[], press: Press, style: Style, over:
           ...text,
           align: side === 'right' ? 'left' : 'right',
           verticalAlign: 'middle',
-          text: words(shown[k]!, shares[k]!),
+          text: words(itemAt(shown, k), itemAt(shares, k)),
         },
       }));
     };
@@ -146,7 +149,7 @@ export function lines(c: Chart, rows: Shown[], press: Press, style: Style, over:
       xAxis: {
         type: 'category',
         boundaryGap: columns.length < 3,
-        data: columns.map((k) => `${columnName(c, k)}\n${count(c.bases![k]!.answers)}`),
+        data: columns.map((k) => `${columnName(c, k)}\n${count(itemAt(c.bases, k).answers)}`),
         axisLabel: {
           color: ink,
           fontSize: style.size - 1,

@@ -1,5 +1,6 @@
 import type { CustomSeriesRenderItem, CustomSeriesRenderItemParams } from 'echarts/types/dist/shared';
 import type { Chart } from '../lib/api';
+import { itemAt, required } from '../lib/required';
 import {
   categories,
   colour,
@@ -24,9 +25,9 @@ const mostPanels = 24;
 /** The columns of the first nest as lines: one for each combination of the outer values, of those that have a base for a share. */
 function runsOf(c: Chart) {
   const runs: { name: string; columns: number[] }[] = [];
-  c.columns!.forEach((k, i) => {
-    if (k.nest !== 0 || c.bases![i]!.answers < c.tiny) return;
-    const name = k.values!.slice(0, -1).join(', ');
+  c.columns.forEach((k, i) => {
+    if (k.nest !== 0 || itemAt(c.bases, i).answers < c.tiny) return;
+    const name = k.values.slice(0, -1).join(', ');
     const run = runs.find((r) => r.name === name);
     if (run) run.columns.push(i);
     else runs.push({ name, columns: [i] });
@@ -44,11 +45,14 @@ export function multiples(c: Chart, rows: Shown[], press: Press, style: Style): 
   const label = labelOf(style);
   const all = runsOf(c);
   const runs = all.slice(0, mostSeries);
-  const inner = (column: number) => c.columns![column]!.values!.at(-1)!;
+  const inner = (column: number) => required(itemAt(c.columns, column).values.at(-1));
   const places = [...new Set(runs.flatMap((r) => r.columns.map(inner)))];
   const shown = categories(rows).slice(0, mostPanels);
   const high = endOf(
-    Math.max(0.01, ...shown.flatMap(({ i }) => runs.flatMap((r) => r.columns.map((k) => c.cells![i]![k]!.high)))),
+    Math.max(
+      0.01,
+      ...shown.flatMap(({ i }) => runs.flatMap((r) => r.columns.map((k) => itemAt(itemAt(c.cells, i), k).high))),
+    ),
   );
   const top = runs.length > 1 ? style.size + 18 : 4;
   const band = { title: style.size + 8, plot: 78, foot: style.size + 14 };
@@ -62,8 +66,8 @@ export function multiples(c: Chart, rows: Shown[], press: Press, style: Style): 
   };
   const at = (wide: number, panel: number, run: number, k: number) => {
     const { x, y, width } = plotOf(wide, panel);
-    const column = runs[run]!.columns[k]!;
-    const cell = c.cells![shown[panel]!.i]![column]!;
+    const column = itemAt(itemAt(runs, run).columns, k);
+    const cell = itemAt(itemAt(c.cells, itemAt(shown, panel).i), column);
     const up = (share: number) => y + band.plot * (1 - share / high);
     const place = places.indexOf(inner(column));
     return {
@@ -137,7 +141,7 @@ export function multiples(c: Chart, rows: Shown[], press: Press, style: Style): 
             })),
             ...runs.flatMap((r, run) => {
               const points = r.columns.map((_c, k) => at(wide, panel, run, k));
-              const last = points.at(-1)!;
+              const last = required(points.at(-1));
               return [
                 {
                   type: 'polygon',
@@ -173,7 +177,7 @@ export function multiples(c: Chart, rows: Shown[], press: Press, style: Style): 
     runs.flatMap((r, run) => r.columns.map((column, k) => ({ panel, run, k, column }))),
   );
   const dot = (p: CustomSeriesRenderItemParams, api: { getWidth: () => number }) => {
-    const d = dots[p.dataIndex]!;
+    const d = itemAt(dots, p.dataIndex);
     const { x, y } = at(api.getWidth() - 4, d.panel, d.run, d.k);
     return shape(d.run, x, y, places.length > 16 ? 2.4 : 3.2, { fill: colour(d.run) });
   };
@@ -189,9 +193,9 @@ export function multiples(c: Chart, rows: Shown[], press: Press, style: Style): 
       (d, data): Mark => ({
         series: 1,
         data,
-        says: sayCell(c, shown[d.panel]!.i, d.column),
-        press: () => press(shown[d.panel]!.i, d.column),
-        cell: { row: shown[d.panel]!.i, column: d.column },
+        says: sayCell(c, itemAt(shown, d.panel).i, d.column),
+        press: () => press(itemAt(shown, d.panel).i, d.column),
+        cell: { row: itemAt(shown, d.panel).i, column: d.column },
       }),
     ),
     height: top + tall * Math.ceil(shown.length / across) + 4,
@@ -210,7 +214,7 @@ export function multiples(c: Chart, rows: Shown[], press: Press, style: Style): 
           coordinateSystem: 'none',
           z: 3,
           renderItem: dot as unknown as CustomSeriesRenderItem,
-          data: dots.map((d) => c.cells![shown[d.panel]!.i]![d.column]!.share),
+          data: dots.map((d) => itemAt(itemAt(c.cells, itemAt(shown, d.panel).i), d.column).share),
         },
       ],
     },

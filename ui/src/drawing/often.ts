@@ -5,6 +5,7 @@ import type {
 } from 'echarts/types/dist/shared';
 import type { MeanRow, Means } from '../lib/api';
 import { count, percent } from '../lib/format';
+import { itemAt } from '../lib/required';
 import { chance } from './figures';
 import type { Mark } from './picture';
 import { beside, colour, endOf, line, type Plan, shape, soft, valueAxis } from './picture';
@@ -21,8 +22,8 @@ export const sayMean = (m: Means, r: MeanRow) =>
  * right below. */
 export function oftenAgainstMean(m: Means, press: (r: MeanRow) => void, style: Style): Plan {
   const text = textOf(style);
-  const shown = m.rows!.filter((r) => r.id && r.with.answers >= 10);
-  const few = m.rows!.filter((r) => r.id).length - shown.length;
+  const shown = m.rows.filter((r) => r.id && r.with.answers >= 10);
+  const few = m.rows.filter((r) => r.id).length - shown.length;
   const place = (r: MeanRow) => r.with.weighted / m.all.weighted;
   const marks = shown.map((r, data): Mark => ({ series: 0, data, says: sayMean(m, r), press: () => press(r) }));
   const low = Math.min(m.all.mean, ...shown.map((r) => r.with.low));
@@ -30,7 +31,7 @@ export function oftenAgainstMean(m: Means, press: (r: MeanRow) => void, style: S
   const pad = (high - low || 1) * 0.06;
   const most = endOf(Math.max(0.01, ...shown.map(place)));
   const dot = (p: CustomSeriesRenderItemParams, api: CustomSeriesRenderItemAPI) => {
-    const r = shown[p.dataIndex]!;
+    const r = itemAt(shown, p.dataIndex);
     const [x, y] = api.coord([place(r), r.with.mean]) as [number, number];
     const end = (v: number) => (api.coord([place(r), v]) as [number, number])[1];
     return {
@@ -79,9 +80,9 @@ export function oftenAgainstMean(m: Means, press: (r: MeanRow) => void, style: S
         },
         ...words.map((w, i) => ({
           type: 'text',
-          x: at[i]!.x,
-          y: at[i]!.y,
-          style: { ...text, text: w[at[i]!.which]! },
+          x: itemAt(at, i).x,
+          y: itemAt(at, i).y,
+          style: { ...text, text: itemAt(w, itemAt(at, i).which) },
         })),
       ],
     };

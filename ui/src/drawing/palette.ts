@@ -1,3 +1,4 @@
+import { required } from '../lib/required';
 import type { Style } from './style';
 
 /** The colours of light paper, by the names that drawings use. They are those of tokens.css, which a test holds them to. */
@@ -29,7 +30,7 @@ export const coloursOf = (style: Style): Record<string, string> => ({
 });
 
 /** A colour without the #, as office files have it. */
-export const hex = (name: string, colours = palette) => colours[name]!.slice(1).toUpperCase();
+export const hex = (name: string, colours = palette) => required(colours[name]).slice(1).toUpperCase();
 
 /** A drawing with its colours written out, for files that know no variables. */
 export const coloured = (svg: string, colours: Record<string, string>) =>

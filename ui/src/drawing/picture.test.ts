@@ -1,4 +1,5 @@
 import { expect, test } from 'vitest';
+import { itemAt } from '../lib/required';
 import { rolling } from './lines';
 import { apart, beside, endOf } from './picture';
 
@@ -13,9 +14,9 @@ test('labels keep their distance and stay near their places', () => {
   for (let round = 0; round < 200; round++) {
     const places = Array.from({ length: 1 + Math.floor(random() * 9) }, () => random() * 200);
     const put = apart(places, 17);
-    const order = places.map((_, i) => i).sort((a, b) => places[a]! - places[b]!);
+    const order = places.map((_, i) => i).sort((a, b) => itemAt(places, a) - itemAt(places, b));
     for (let k = 1; k < order.length; k++)
-      expect(put[order[k]!]! - put[order[k - 1]!]!).toBeGreaterThanOrEqual(17 - 1e-6);
+      expect(itemAt(put, itemAt(order, k)) - itemAt(put, itemAt(order, k - 1))).toBeGreaterThanOrEqual(17 - 1e-6);
     const mean = (list: number[]) => list.reduce((a, b) => a + b, 0) / list.length;
     expect(mean(put)).toBeCloseTo(mean(places), 6);
   }
@@ -51,14 +52,14 @@ test('a label beside a point lies on no other, and is short where there is no ro
       [14, 15],
     ]),
   );
-  expect([at[3]!.x, at[3]!.y, at[3]!.which]).toEqual([308, 292.5, 0]);
+  expect([itemAt(at, 3).x, itemAt(at, 3).y, itemAt(at, 3).which]).toEqual([308, 292.5, 0]);
   for (let a = 0; a < at.length; a++)
     for (let b = a + 1; b < at.length; b++)
       expect(
-        at[a]!.x + at[a]!.w <= at[b]!.x ||
-          at[b]!.x + at[b]!.w <= at[a]!.x ||
-          at[a]!.y + at[a]!.h <= at[b]!.y ||
-          at[b]!.y + at[b]!.h <= at[a]!.y,
+        itemAt(at, a).x + itemAt(at, a).w <= itemAt(at, b).x ||
+          itemAt(at, b).x + itemAt(at, b).w <= itemAt(at, a).x ||
+          itemAt(at, a).y + itemAt(at, a).h <= itemAt(at, b).y ||
+          itemAt(at, b).y + itemAt(at, b).h <= itemAt(at, a).y,
       ).toBe(true);
   const crowd = beside(
     Array.from({ length: 9 }, (): [number, number] => [50, 50]),

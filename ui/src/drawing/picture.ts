@@ -1,5 +1,6 @@
 import type { EChartsCoreOption } from 'echarts/core';
 import type { ChartRow } from '../lib/api';
+import { itemAt, required } from '../lib/required';
 import { faceOf, type Style } from './style';
 
 /** Something in a drawing that stands for answers. */
@@ -110,18 +111,18 @@ export function endOf(share: number) {
 
 /** Places as near to the given ones as they can be while each keeps its distance from the next; in the order given. */
 export function apart(places: number[], gap: number): number[] {
-  const order = places.map((_, i) => i).sort((a, b) => places[a]! - places[b]!);
+  const order = places.map((_, i) => i).sort((a, b) => itemAt(places, a) - itemAt(places, b));
   // Runs of labels that touch stand around their common middle.
   const runs: { members: number[]; middle: number }[] = [];
   for (const i of order) {
-    runs.push({ members: [i], middle: places[i]! });
+    runs.push({ members: [i], middle: itemAt(places, i) });
     for (;;) {
-      const last = runs.at(-1)!;
+      const last = required(runs.at(-1));
       const before = runs.at(-2);
       const room = before && (gap * (before.members.length + last.members.length)) / 2;
-      if (!before || last.middle - before.middle >= room! - 1e-9) break;
+      if (!before || last.middle - before.middle >= required(room) - 1e-9) break;
       const members = [...before.members, ...last.members];
-      runs.splice(-2, 2, { members, middle: members.reduce((sum, m) => sum + places[m]!, 0) / members.length });
+      runs.splice(-2, 2, { members, middle: members.reduce((sum, m) => sum + itemAt(places, m), 0) / members.length });
     }
   }
   const out = [...places];
@@ -148,7 +149,7 @@ export function beside(points: [number, number][], sizes: [number, number][][], 
   const cost = (box: Box) => taken.reduce((sum, t) => sum + overlap(box, t), 100 * out(box));
   return points.map(([x, y], i) => {
     const near = 0.7 * reach;
-    const boxes = sizes[i]!.flatMap(([w, h], which) =>
+    const boxes = itemAt(sizes, i).flatMap(([w, h], which) =>
       [
         [x + reach, y - h / 2],
         [x - reach - w, y - h / 2],
@@ -158,9 +159,9 @@ export function beside(points: [number, number][], sizes: [number, number][][], 
         [x + near, y + near],
         [x - near - w, y - near - h],
         [x - near - w, y + near],
-      ].map(([left, top]) => ({ x: left!, y: top!, w, h, which })),
+      ].map(([left, top]) => ({ x: required(left), y: required(top), w, h, which })),
     );
-    const last = boxes.filter((b) => b.which === sizes[i]!.length - 1);
+    const last = boxes.filter((b) => b.which === itemAt(sizes, i).length - 1);
     const best = boxes.find((b) => cost(b) === 0) ?? last.reduce((a, b) => (cost(b) < cost(a) ? b : a));
     taken.push(best);
     return best;

@@ -17,7 +17,7 @@ export type Drawn = (typeof drawn)[number];
 
 /** The rows that a chart shows: what was left out as too small is one row, unless it is opened. */
 export const rowsOf = (c: Chart, opened = false): Shown[] =>
-  c.rows!.map((r, i) => ({ r, i })).filter(({ r }) => opened || r.kind !== 'hidden');
+  c.rows.map((r, i) => ({ r, i })).filter(({ r }) => opened || r.kind !== 'hidden');
 
 /** A chart as a picture that is not drawn yet. Lines may be a rolling mean over so many columns. */
 export function planOf(c: Chart, rows: Shown[], as: Drawn, press: Press, style: Style, over = 1): Plan {

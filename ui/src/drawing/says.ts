@@ -1,17 +1,18 @@
 import type { Chart } from '../lib/api';
 import { count, many, percent } from '../lib/format';
+import { itemAt } from '../lib/required';
 import { chance, points } from './figures';
 
 const sure = 0.05;
 
 /** The name of a column, with the values that it stands in. */
-export const columnName = (c: Chart, i: number) => (i === 0 ? 'All' : c.columns![i]!.values!.join(', '));
+export const columnName = (c: Chart, i: number) => (i === 0 ? 'All' : itemAt(c.columns, i).values.join(', '));
 
 /** Letters of the columns that a cell is surely over, small ones at 90 %. */
 export const lettersOf = (c: Chart, row: number, column: number) =>
-  (c.cells![row]![column]!.over ?? [])
+  (itemAt(itemAt(c.cells, row), column).over ?? [])
     .map((o) => {
-      const letter = c.columns![o.column]!.letter;
+      const letter = itemAt(c.columns, o.column).letter;
       return o.adjusted < sure ? letter : letter.toLowerCase();
     })
     .sort()
@@ -23,11 +24,11 @@ type Cell = NonNullable<NonNullable<Chart['cells']>[number]>[number];
 export const markOfCell = ({ rest }: Pick<Cell, 'rest'>) =>
   rest.tested && rest.adjusted < sure ? (rest.z > 0 ? '▲' : '▼') : '';
 
-export const markOf = (c: Chart, row: number, column: number) => markOfCell(c.cells![row]![column]!);
+export const markOf = (c: Chart, row: number, column: number) => markOfCell(itemAt(itemAt(c.cells, row), column));
 
 /** What the tests of a row in a group came to, in a few words each. */
 export function testsOf(c: Chart, row: number, group: number) {
-  const t = c.tests![row]![group]!;
+  const t = itemAt(itemAt(c.tests, row), group);
   const parts: string[] = [];
   if (t.kind === 'chi-square')
     parts.push(`chi-square ${t.chiSquare.toFixed(1)}, df ${t.df}`, `${chance(t.p)}, Cramér’s V ${t.v.toFixed(2)}`);
@@ -39,10 +40,10 @@ export function testsOf(c: Chart, row: number, group: number) {
 
 /** All that a cell says, as sentences: its figures, what it is surely over, and what could not be tested. */
 export function sayCell(c: Chart, row: number, column: number): string {
-  const r = c.rows![row]!;
-  const x = c.cells![row]![column]!;
-  const base = c.bases![column]!;
-  const k = c.columns![column]!;
+  const r = itemAt(c.rows, row);
+  const x = itemAt(itemAt(c.cells, row), column);
+  const base = itemAt(c.bases, column);
+  const k = itemAt(c.columns, column);
   const mentions = c.query.base === 'mentions';
   const unit = mentions ? 'mention' : 'answer';
   const out: string[] = [];
@@ -63,10 +64,10 @@ export function sayCell(c: Chart, row: number, column: number): string {
     out.push(
       `Surely over ${x.over
         .map((o) => {
-          const other = c.columns![o.column]!;
+          const other = itemAt(c.columns, o.column);
           const letter = o.adjusted < sure ? other.letter : other.letter.toLowerCase();
           const how = `${chance(o.adjusted)}${o.adjusted < sure ? '' : ', at 90 %'}${o.paired ? `, by ${many(o.paired, 'person', 'persons')} in both` : ''}`;
-          return `${letter} ${other.name} ${percent(c.cells![row]![o.column]!.share)} (${how})`;
+          return `${letter} ${other.name} ${percent(itemAt(itemAt(c.cells, row), o.column).share)} (${how})`;
         })
         .join(', ')}.`,
     );

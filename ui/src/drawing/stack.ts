@@ -1,6 +1,7 @@
 import type { CustomSeriesRenderItem, CustomSeriesRenderItemParams } from 'echarts/types/dist/shared';
 import type { Chart } from '../lib/api';
 import { count, percent } from '../lib/format';
+import { itemAt } from '../lib/required';
 import {
   categories,
   colour,
@@ -33,11 +34,11 @@ export function stack(c: Chart, rows: Shown[], press: Press, style: Style): Plan
   const text = textOf(style);
   const label = labelOf(style);
   const all = categories(rows);
-  const share = (row: number, column: number) => c.cells![row]![column]!.share;
+  const share = (row: number, column: number) => itemAt(itemAt(c.cells, row), column).share;
   const often = new Set([...all].sort((a, b) => share(b.i, 0) - share(a.i, 0)).slice(0, mostSeries));
   const shown = all.filter((r) => often.has(r));
   const others = all.length - shown.length;
-  const columns = c.columns!.flatMap((_, i) => (c.bases![i]!.answers >= c.tiny ? [i] : []));
+  const columns = c.columns.flatMap((_, i) => (itemAt(c.bases, i).answers >= c.tiny ? [i] : []));
   const gutter = longest(
     style,
     columns.map((k) => columnName(c, k)),
@@ -46,7 +47,7 @@ export function stack(c: Chart, rows: Shown[], press: Press, style: Style): Plan
   const some = columns.some((k) => rest(k) > 1e-9);
   // Nets keep the colours of the frame; categories of one net would all have the same.
   const apart = new Set(shown.map(({ r }) => r.top % 8)).size === shown.length;
-  const fillOf = (k: number) => colour(apart ? shown[k]!.r.top : k);
+  const fillOf = (k: number) => colour(apart ? itemAt(shown, k).r.top : k);
   const legend: object[] = [];
   let x = gutter;
   let y = 9;
@@ -70,7 +71,7 @@ export function stack(c: Chart, rows: Shown[], press: Press, style: Style): Plan
   const marks: Mark[] = [];
   const series = shown.map((s, k) => {
     const render = (p: CustomSeriesRenderItemParams, api: { getWidth: () => number }) => {
-      const column = columns[p.dataIndex]!;
+      const column = itemAt(columns, p.dataIndex);
       const whole = api.getWidth() - gutter - 12;
       const before = shown.slice(0, k).reduce((sum, o) => sum + share(o.i, column), 0);
       const width = whole * share(s.i, column);
@@ -83,7 +84,7 @@ export function stack(c: Chart, rows: Shown[], press: Press, style: Style): Plan
           {
             type: 'rect',
             shape: { ...at, width: Math.max(0.5, width - 1), height: band - 10 },
-            style: { fill: fillOf(k), opacity: c.bases![column]!.answers < c.small ? 0.5 : 1 },
+            style: { fill: fillOf(k), opacity: itemAt(c.bases, column).answers < c.small ? 0.5 : 1 },
             emphasis: { style: { stroke: ink, lineWidth: 2 } },
           },
           ...(width > 0.6 * style.size * words.length
@@ -142,7 +143,7 @@ export function stack(c: Chart, rows: Shown[], press: Press, style: Style): Plan
               type: 'text',
               x: 2,
               y: at + style.size + 3,
-              style: { ...text, fontSize: style.size - 2, fill: soft, text: count(c.bases![column]!.answers) },
+              style: { ...text, fontSize: style.size - 2, fill: soft, text: count(itemAt(c.bases, column).answers) },
             },
             {
               type: 'rect',

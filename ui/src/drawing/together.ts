@@ -10,6 +10,7 @@ import {
 import type { CustomSeriesRenderItem, CustomSeriesRenderItemParams } from 'echarts/types/dist/shared';
 import type { Together } from '../lib/api';
 import { count, many } from '../lib/format';
+import { itemAt, required } from '../lib/required';
 import { chance } from './figures';
 import { colour, ink, longest, type Mark, type Plan, soft } from './picture';
 import { type Style, textOf } from './style';
@@ -41,7 +42,7 @@ export const sizeOf: Record<Measure, (p: Pair) => number> = {
 
 /** All that a pair says, in sentences. */
 export function sayPair(t: Together, p: Pair) {
-  const [a, b] = [t.nodes![p.a]!, t.nodes![p.b]!];
+  const [a, b] = [itemAt(t.nodes, p.a), itemAt(t.nodes, p.b)];
   const sure = p.sure
     ? p.lift > 1
       ? 'surely more often than by chance'
@@ -62,24 +63,25 @@ const still = { type: 'custom', silent: true, coordinateSystem: 'none', data: [0
 /** A table of shades: moss where a pair meets more often than by chance, clay where less; bold where that is sure. */
 export function matrix(t: Together, measure: Measure, press: Press, style: Style): Plan {
   const text = textOf(style);
-  const nodes = t.nodes!;
+  const nodes = t.nodes;
   const values = nodes.some((n) => n.kind === 'value');
   const places = nodes.map((_, i) => i);
-  const lines = places.filter((i) => nodes[i]!.kind === 'category');
-  const columns = values ? places.filter((i) => nodes[i]!.kind === 'value') : lines;
+  const lines = places.filter((i) => itemAt(nodes, i).kind === 'category');
+  const columns = values ? places.filter((i) => itemAt(nodes, i).kind === 'value') : lines;
   const gutter = longest(
     style,
-    lines.map((i) => nameOf(nodes[i]!, style)),
+    lines.map((i) => nameOf(itemAt(nodes, i), style)),
   );
   const cell = values ? 76 : 38;
   const band = style.size + 13;
   // Among one another, columns are told by their short code where all have one, else by their place.
-  const coded = columns.every((i) => nodes[i]!.short);
-  const head = (i: number) => (values ? nodes[i]!.name : coded ? nodes[i]!.short : String(columns.indexOf(i) + 1));
+  const coded = columns.every((i) => itemAt(nodes, i).short);
+  const head = (i: number) =>
+    values ? itemAt(nodes, i).name : coded ? itemAt(nodes, i).short : String(columns.indexOf(i) + 1);
   const headed = (i: number) =>
-    `${values || coded ? '' : `${columns.indexOf(i) + 1}  `}${nameOf(nodes[i]!, { ...style, codes: style.codes || coded })}`;
+    `${values || coded ? '' : `${columns.indexOf(i) + 1}  `}${nameOf(itemAt(nodes, i), { ...style, codes: style.codes || coded })}`;
   const top = values ? 2 * style.size + 14 : style.size + 12;
-  const at = new Map(t.pairs!.map((p) => [`${p.a} ${p.b}`, p]));
+  const at = new Map(t.pairs.map((p) => [`${p.a} ${p.b}`, p]));
   const cells = lines.flatMap((a, y) =>
     columns.flatMap((b, x) => {
       const pair = at.get(`${a} ${b}`) ?? at.get(`${b} ${a}`);
@@ -90,7 +92,7 @@ export function matrix(t: Together, measure: Measure, press: Press, style: Style
     ({ pair, a, b }, data): Mark => ({ series: 1, data, says: sayPair(t, pair), press: () => press(a, b) }),
   );
   const render = (p: CustomSeriesRenderItemParams) => {
-    const { pair, x, y } = cells[p.dataIndex]!;
+    const { pair, x, y } = itemAt(cells, p.dataIndex);
     const d = depth(pair);
     const box = { x: gutter + x * cell + 1, y: top + y * band + 1, width: cell - 2, height: band - 2 };
     return {
@@ -141,7 +143,12 @@ export function matrix(t: Together, measure: Measure, press: Press, style: Style
                   type: 'text',
                   ...middle,
                   y: style.size + 6,
-                  style: { ...middle.style, fontSize: style.size - 2, fill: soft, text: count(nodes[i]!.answers) },
+                  style: {
+                    ...middle.style,
+                    fontSize: style.size - 2,
+                    fill: soft,
+                    text: count(itemAt(nodes, i).answers),
+                  },
                 },
               ]
             : []),
@@ -179,14 +186,14 @@ const mostLinks = 80;
 export function network(t: Together, measure: Measure, press: Press, style: Style): Plan {
   const text = textOf(style);
   const size = sizeOf[measure];
-  const all = t.pairs!.filter((p) => p.sure && p.lift > 1).sort((a, b) => size(b) - size(a));
+  const all = t.pairs.filter((p) => p.sure && p.lift > 1).sort((a, b) => size(b) - size(a));
   const links = all.slice(0, mostLinks);
   const linked = [...new Set(links.flatMap((p) => [p.a, p.b]))].sort((a, b) => a - b);
-  const most = Math.max(1, ...linked.map((i) => t.nodes![i]!.answers));
+  const most = Math.max(1, ...linked.map((i) => itemAt(t.nodes, i).answers));
   const nodes: Placed[] = linked.map((i) => ({
     i,
-    r: 4 + 14 * Math.sqrt(t.nodes![i]!.answers / most),
-    words: nameOf(t.nodes![i]!, style),
+    r: 4 + 14 * Math.sqrt(itemAt(t.nodes, i).answers / most),
+    words: nameOf(itemAt(t.nodes, i), style),
   }));
   const place = new Map(nodes.map((n) => [n.i, n]));
   const strongest = Math.max(1e-9, ...links.map(size));
@@ -195,7 +202,7 @@ export function network(t: Together, measure: Measure, press: Press, style: Styl
     .force(
       'link',
       forceLink<Placed, { source: Placed; target: Placed }>(
-        links.map((p) => ({ source: place.get(p.a)!, target: place.get(p.b)! })),
+        links.map((p) => ({ source: required(place.get(p.a)), target: required(place.get(p.b)) })),
       )
         .distance(90)
         .strength(0.3),
@@ -211,23 +218,23 @@ export function network(t: Together, measure: Measure, press: Press, style: Styl
     .tick(320);
   for (const d of nodes) {
     const half = d.words.length * 3.4;
-    d.x = Math.min(wide - half, Math.max(half, d.x!));
-    d.y = Math.min(tall - 24, Math.max(24, d.y!));
+    d.x = Math.min(wide - half, Math.max(half, required(d.x)));
+    d.y = Math.min(tall - 24, Math.max(24, required(d.y)));
   }
   const marks: Mark[] = [
     ...nodes.map(
       (n, data): Mark => ({
         series: 1,
         data,
-        says: `${t.nodes![n.i]!.path}: ${many(t.nodes![n.i]!.answers, 'answer')}. ${many(links.filter((p) => p.a === n.i || p.b === n.i).length, 'link')}.`,
+        says: `${itemAt(t.nodes, n.i).path}: ${many(itemAt(t.nodes, n.i).answers, 'answer')}. ${many(links.filter((p) => p.a === n.i || p.b === n.i).length, 'link')}.`,
         press: () => press(n.i),
       }),
     ),
     ...links.map((p, data): Mark => ({ series: 0, data, says: sayPair(t, p), press: () => press(p.a, p.b) })),
   ];
   const link = (p: CustomSeriesRenderItemParams) => {
-    const pair = links[p.dataIndex]!;
-    const [a, b] = [place.get(pair.a)!, place.get(pair.b)!];
+    const pair = itemAt(links, p.dataIndex);
+    const [a, b] = [required(place.get(pair.a)), required(place.get(pair.b))];
     return {
       type: 'line',
       shape: { x1: a.x, y1: a.y, x2: b.x, y2: b.y },
@@ -236,11 +243,11 @@ export function network(t: Together, measure: Measure, press: Press, style: Styl
     };
   };
   const dot = (p: CustomSeriesRenderItemParams) => {
-    const n = nodes[p.dataIndex]!;
-    const of = t.nodes![n.i]!;
+    const n = itemAt(nodes, p.dataIndex);
+    const of = itemAt(t.nodes, n.i);
     const shape =
       of.kind === 'value'
-        ? { type: 'rect', shape: { x: n.x! - n.r, y: n.y! - n.r, width: 2 * n.r, height: 2 * n.r } }
+        ? { type: 'rect', shape: { x: required(n.x) - n.r, y: required(n.y) - n.r, width: 2 * n.r, height: 2 * n.r } }
         : { type: 'circle', shape: { cx: n.x, cy: n.y, r: n.r } };
     return {
       type: 'group',
@@ -250,7 +257,13 @@ export function network(t: Together, measure: Measure, press: Press, style: Styl
           style: { fill: of.top < 0 ? 'var(--color-straw)' : colour(of.top) },
           emphasis: { style: { stroke: ink, lineWidth: 2 } },
         },
-        { type: 'text', silent: true, x: n.x, y: n.y! + n.r + 3, style: { ...text, align: 'center', text: n.words } },
+        {
+          type: 'text',
+          silent: true,
+          x: n.x,
+          y: required(n.y) + n.r + 3,
+          style: { ...text, align: 'center', text: n.words },
+        },
       ],
     };
   };
@@ -276,7 +289,7 @@ export function network(t: Together, measure: Measure, press: Press, style: Styl
           coordinateSystem: 'none',
           z: 3,
           renderItem: dot as unknown as CustomSeriesRenderItem,
-          data: nodes.map((n) => t.nodes![n.i]!.answers),
+          data: nodes.map((n) => itemAt(t.nodes, n.i).answers),
         },
       ],
     },

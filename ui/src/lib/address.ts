@@ -2,6 +2,7 @@ import { useCallback, useMemo } from 'react';
 import { useLocation, useNavigate, useSearchParams } from 'react-router';
 import type { Condition } from './api';
 import { readCondition } from './readCondition';
+import { itemAt } from './required';
 
 /** The conditions in a word of the address; what is no condition is passed over. */
 export function readConditions(s: string): Condition[] {
@@ -116,7 +117,7 @@ export function useAddress() {
     get: (what: Place) => params.get(what) ?? '',
     /** A word of the address that is one of some, the first of them where it is not. */
     one: <V extends string>(what: Place, values: readonly V[]): V =>
-      values.find((v) => v === params.get(what)) ?? values[0]!,
+      values.find((v) => v === params.get(what)) ?? itemAt(values, 0),
     /** A number of the address that lies within bounds. */
     number: (what: Place, fallback: number, least = 0, most = Number.MAX_SAFE_INTEGER) => {
       const n = params.get(what);

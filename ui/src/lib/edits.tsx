@@ -15,6 +15,7 @@ import {
 import { many } from './format';
 import { asOwn } from './live';
 import { askAgain, keys, useQuestionId } from './queries';
+import { required } from './required';
 
 /** What was just done, or went wrong. */
 export type Notice = {
@@ -211,10 +212,10 @@ function DeskOf({ id, children }: ProviderProps & { id: number }) {
   const editStudyNow = useCallback(
     async (e: SetupEdit) => {
       try {
-        const done = await asOwn(client, { study: study! }, () =>
+        const done = await asOwn(client, { study: required(study) }, () =>
           take(
             api.POST('/api/v1/studies/{study}/edits', {
-              params: { path: { study: study! } },
+              params: { path: { study: required(study) } },
               body: { revision: studyRevision.current, edit: e },
             }),
           ),

@@ -1,4 +1,5 @@
 import { useEffect, useState } from 'react';
+import { itemAt } from './required';
 
 const focusable = 'a[href], button:not(:disabled), input:not(:disabled), textarea:not(:disabled), [tabindex]';
 
@@ -14,7 +15,7 @@ export function useFocusKept() {
       for (let n = e.target as HTMLElement | null; n && n !== document.body; n = n.parentElement) path.push(n);
     };
     const mend = () => {
-      if (document.activeElement !== document.body || !path.length || path[0]!.isConnected) return;
+      if (document.activeElement !== document.body || !path.length || itemAt(path, 0).isConnected) return;
       const near = path.find((n) => n.isConnected && n.id !== 'root');
       const to = near && (near.matches('[tabindex]') ? near : near.querySelector<HTMLElement>(focusable));
       (to ?? document.getElementById('main'))?.focus({ preventScroll: true });

@@ -5,6 +5,7 @@ import { createElement, type ReactNode } from 'react';
 import { beforeEach, expect, test, vi } from 'vitest';
 import { asOwn, useLiveEvents, useLost } from './live';
 import { keys, mayChange } from './queries';
+import { required } from './required';
 
 /** A stream of events as far as it is used. */
 class Stream {
@@ -20,7 +21,7 @@ class Stream {
 
 const client = new QueryClient();
 const asked = vi.spyOn(client, 'invalidateQueries');
-const tell = (e: object) => act(() => Stream.all.at(-1)!.onmessage!({ data: JSON.stringify(e) }));
+const tell = (e: object) => act(() => required(required(Stream.all.at(-1)).onmessage)({ data: JSON.stringify(e) }));
 const questions = () =>
   asked.mock.calls.filter(([f]) => f?.queryKey?.[0] === 'question').map(([f]) => f?.queryKey?.[1]);
 
@@ -97,10 +98,10 @@ test('a change of a study asks for all questions, unless it is our own', async (
 test('after the server was away everything is asked for again, once', () => {
   vi.useFakeTimers();
   const { result } = renderHook(() => useLost());
-  act(() => Stream.all.at(-1)!.onerror!());
+  act(() => required(required(Stream.all.at(-1)).onerror)());
   expect(result.current).toBeInstanceOf(Date);
   act(() => vi.advanceTimersByTime(2000));
-  act(() => Stream.all.at(-1)!.onopen!());
+  act(() => required(required(Stream.all.at(-1)).onopen)());
   expect(result.current).toBeUndefined();
   expect(questions()).toEqual([undefined]);
   vi.useRealTimers();

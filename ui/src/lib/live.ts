@@ -3,6 +3,7 @@ import { useEffect } from 'react';
 import type { LiveEvent } from './api';
 import { followed } from './followed';
 import { askAgain, askReportsAgain, keys } from './queries';
+import { required } from './required';
 
 const progress = followed<LiveEvent | undefined>(undefined);
 
@@ -70,7 +71,7 @@ function hear(client: QueryClient, e: LiveEvent) {
       client.invalidateQueries({ queryKey: keys.ofReports });
       return;
     case 'reports':
-      askReportsAgain(client, e.study!);
+      askReportsAgain(client, required(e.study));
       return;
     default: {
       const name = e.question ? `question ${e.question}` : e.study ? `study ${e.study}` : '';

@@ -8141,6 +8141,11 @@ export interface components {
              * @description log-likelihood ratio, 0 and up; over 3.84 is rarer than 1 in 20 by chance, over 10.83 than 1 in 1,000
              */
             g2: number;
+            /**
+             * Format: double
+             * @description log-likelihood ratio of the 2 × 2 table of answers, 0 and up
+             */
+            g2OfAnswers: number;
             label: string;
             /**
              * Format: double

@@ -2,6 +2,7 @@ import { useQuery } from '@tanstack/react-query';
 import { useEffect, useRef, useState } from 'react';
 import { api, type Preview, type Recipe, Refusal, take, type Upload } from './api';
 import { maker } from './maker';
+import { required } from './required';
 
 /** What was chosen, on its way to the page that loads it: a file, pasted text, or a link. */
 export const held: { file?: File; link?: string } = {};
@@ -58,7 +59,7 @@ export function useIncoming(): Incoming {
     begun.current = true;
     const coming = from.file
       ? send(from.file, setSent, new AbortController().signal)
-      : take(api.POST('/api/v1/uploads/link', { body: { link: from.link! } }));
+      : take(api.POST('/api/v1/uploads/link', { body: { link: required(from.link) } }));
     coming.then(
       (u) => {
         const { because: _, sheets: __, ...guess } = u.guess;
@@ -73,8 +74,8 @@ export function useIncoming(): Incoming {
     queryFn: ({ signal }) =>
       take(
         api.POST('/api/v1/uploads/{upload}/preview', {
-          params: { path: { upload: upload!.id } },
-          body: recipe!,
+          params: { path: { upload: required(upload).id } },
+          body: required(recipe),
           signal,
         }),
       ),

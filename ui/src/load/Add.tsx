@@ -4,6 +4,7 @@ import { Link, useNavigate, useParams } from 'react-router';
 import { api, type Further, type Guess, type Question, take } from '../lib/api';
 import { count, many } from '../lib/format';
 import { askAgain, keys } from '../lib/queries';
+import { itemAt, required } from '../lib/required';
 import { type Incoming, useIncoming } from '../lib/upload';
 import { Failed } from '../parts/Asked';
 import { Button } from '../parts/Button';
@@ -93,12 +94,12 @@ function Rows({ incoming, question, back }: PartProps) {
   const { adding, failed, run } = useAdding(back);
   const study = question.study;
   const tried = useQuery({
-    queryKey: ['add rows', upload!.id, recipe, study.revision, further],
+    queryKey: ['add rows', required(upload).id, recipe, study.revision, further],
     queryFn: ({ signal }) =>
       take(
         api.POST('/api/v1/studies/{study}/rows/try', {
           params: { path: { study: study.id } },
-          body: { upload: upload!.id, recipe, revision: study.revision, further },
+          body: { upload: required(upload).id, recipe, revision: study.revision, further },
           signal,
         }),
       ),
@@ -110,7 +111,7 @@ function Rows({ incoming, question, back }: PartProps) {
   const now = further ?? report.further;
   const used = new Set(now.columns.map((c) => c.to).filter(Boolean));
   const send = (i: number, to: string) => {
-    const guess = preview!.columns[i]!;
+    const guess = itemAt(required(preview).columns, i);
     const next =
       to === asNew
         ? { column: guess.name, new: bare(guess) }
@@ -161,8 +162,8 @@ function Rows({ incoming, question, back }: PartProps) {
                   />
                 </td>
                 <td className="truncate font-serif text-soft max-w-115">
-                  {preview!.head
-                    .map((row) => row[i]?.trim())
+                  {required(preview)
+                    .head.map((row) => row[i]?.trim())
                     .filter(Boolean)
                     .slice(0, 3)
                     .join('  ·  ')}
@@ -257,7 +258,7 @@ function Rows({ incoming, question, back }: PartProps) {
                 take(
                   api.POST('/api/v1/studies/{study}/rows', {
                     params: { path: { study: study.id } },
-                    body: { upload: upload!.id, recipe, revision: study.revision, further: now },
+                    body: { upload: required(upload).id, recipe, revision: study.revision, further: now },
                     signal,
                   }),
                 ),
@@ -284,17 +285,19 @@ function Columns({ incoming, question, back }: PartProps) {
   const { adding, failed, run } = useAdding(back);
   const study = question.study;
   const ids = study.columns.filter((c) => c.role === 'identifier');
-  const [key, setKey] = useState((ids[0] ?? study.columns[0]!).name);
+  const [key, setKey] = useState((ids[0] ?? itemAt(study.columns, 0)).name);
   const [fileKey, setFileKey] = useState(
     (
-      preview!.columns.find((c) => c.name.toLowerCase() === key.toLowerCase()) ??
-      preview!.columns.find((c) => c.role === 'identifier') ??
-      preview!.columns[0]!
+      required(preview).columns.find((c) => c.name.toLowerCase() === key.toLowerCase()) ??
+      required(preview).columns.find((c) => c.role === 'identifier') ??
+      itemAt(required(preview).columns, 0)
     ).name,
   );
   const [said, setSaid] = useState<Record<string, Partial<Guess>>>({});
   const taken = new Set(study.columns.map((c) => c.name.toLowerCase()));
-  const columns = preview!.columns.filter((c) => c.name !== fileKey).map((c) => ({ ...c, ...said[c.name] }));
+  const columns = required(preview)
+    .columns.filter((c) => c.name !== fileKey)
+    .map((c) => ({ ...c, ...said[c.name] }));
   const [loose, setLoose] = useState(false);
   const join = {
     key,
@@ -304,7 +307,7 @@ function Columns({ incoming, question, back }: PartProps) {
       .filter((c) => c.role !== 'left out')
       .map((c) => ({ ...bare(c), from: c.name, name: taken.has(c.name.toLowerCase()) ? `${c.name} (2)` : c.name })),
   };
-  const body = { upload: upload!.id, recipe, revision: study.revision, join };
+  const body = { upload: required(upload).id, recipe, revision: study.revision, join };
   const tried = useQuery({
     queryKey: ['add columns', body],
     queryFn: ({ signal }) =>
@@ -339,7 +342,7 @@ function Columns({ incoming, question, back }: PartProps) {
             label="key in the file"
             value={fileKey}
             change={(v) => setFileKey(v)}
-            options={preview!.columns.map((c) => ({ value: c.name, words: c.name }))}
+            options={required(preview).columns.map((c) => ({ value: c.name, words: c.name }))}
           />
         </label>
       </div>
@@ -384,8 +387,10 @@ function Columns({ incoming, question, back }: PartProps) {
       <h2>What is added</h2>
       <ColumnTable
         columns={columns}
-        guesses={preview!.columns.filter((c) => c.name !== fileKey)}
-        head={preview!.head.map((row) => row.filter((_, i) => preview!.columns[i]!.name !== fileKey))}
+        guesses={required(preview).columns.filter((c) => c.name !== fileKey)}
+        head={required(preview).head.map((row) =>
+          row.filter((_, i) => itemAt(required(preview).columns, i).name !== fileKey),
+        )}
         change={(all) =>
           setSaid({ ...said, ...Object.fromEntries(all.map(([column, to]) => [column, { ...said[column], ...to }])) })
         }

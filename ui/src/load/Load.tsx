@@ -4,6 +4,7 @@ import { Link, useNavigate } from 'react-router';
 import { api, type Guess, take } from '../lib/api';
 import { many } from '../lib/format';
 import { keys } from '../lib/queries';
+import { itemAt, required } from '../lib/required';
 import { useTheme } from '../lib/theme';
 import { type Incoming, useIncoming } from '../lib/upload';
 import { Button } from '../parts/Button';
@@ -90,12 +91,18 @@ export default function Load() {
     try {
       const study = await take(
         api.POST('/api/v1/studies', {
-          body: { upload: upload!.id, recipe, name, language: language || undefined, columns: columns.map(bare) },
+          body: {
+            upload: required(upload).id,
+            recipe,
+            name,
+            language: language || undefined,
+            columns: columns.map(bare),
+          },
           signal: abort.signal,
         }),
       );
       await client.invalidateQueries({ queryKey: keys.studies });
-      navigate(`/q/${study.questions[0]!.id}/data`, { state: { notes: study.notes } });
+      navigate(`/q/${itemAt(study.questions, 0).id}/data`, { state: { notes: study.notes } });
     } catch (e) {
       setFailed(e instanceof DOMException ? 'Cancelled. Nothing of the file was stored.' : (e as Error).message);
       setLoading(undefined);
@@ -124,7 +131,7 @@ export default function Load() {
                   {many(columns.length, 'column')}. Each role is a guess; change what is wrong.
                 </span>
               </div>
-              <Odd notes={preview.notes} byLines={() => incoming.setRecipe({ ...recipe!, quotes: 'lines' })} />
+              <Odd notes={preview.notes} byLines={() => incoming.setRecipe({ ...required(recipe), quotes: 'lines' })} />
               <ColumnTable columns={columns} guesses={preview.columns} head={preview.head} change={change} />
             </div>
           )}
@@ -251,7 +258,7 @@ export function ColumnTable({ columns, guesses, head, change }: TableProps) {
                   {unasked(c) ? (
                     <span data-part="ask" className="text-clay">
                       {c.ask}{' '}
-                      {c.choices!.map((choice, n) => (
+                      {required(c.choices).map((choice, n) => (
                         <span key={choice.words}>
                           {n > 0 && ' or '}
                           <Button look="plain" onClick={() => change([[c.name, { ...choice.spec, ask: '' }]])}>
@@ -261,7 +268,7 @@ export function ColumnTable({ columns, guesses, head, change }: TableProps) {
                       ))}
                       ?
                     </span>
-                  ) : c.role === guesses[i]!.role && !guesses[i]!.ask ? (
+                  ) : c.role === itemAt(guesses, i).role && !itemAt(guesses, i).ask ? (
                     c.reason
                   ) : (
                     'you said so'
@@ -269,7 +276,7 @@ export function ColumnTable({ columns, guesses, head, change }: TableProps) {
                 </td>
                 <td className="truncate font-serif text-soft max-w-115">
                   {head
-                    .map((row) => row[i]!.trim())
+                    .map((row) => itemAt(row, i).trim())
                     .filter(Boolean)
                     .slice(0, c.role === 'open-ended' ? 2 : 4)
                     .join('  ·  ')}

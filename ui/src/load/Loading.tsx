@@ -1,6 +1,7 @@
 import { type ReactNode, useEffect, useRef, useState } from 'react';
 import { count } from '../lib/format';
 import { useProgress } from '../lib/live';
+import { required } from '../lib/required';
 import { Button } from '../parts/Button';
 import { Progress } from '../parts/Progress';
 
@@ -25,7 +26,7 @@ export function Loading({ cancel }: { cancel: () => void }) {
       <p className="flex items-baseline gap-2.5">
         <span>
           {done
-            ? `${count(done)}${total > done ? ` of about ${count(total)}` : ''} rows ${going!.what === 'reading' ? 'read' : 'stored'}, ${count(Math.round(rate))} a second${left ? `, about ${left} s left` : ''}`
+            ? `${count(done)}${total > done ? ` of about ${count(total)}` : ''} rows ${required(going).what === 'reading' ? 'read' : 'stored'}, ${count(Math.round(rate))} a second${left ? `, about ${left} s left` : ''}`
             : 'Beginning to read…'}
         </span>
         <Button onClick={cancel}>Cancel</Button>

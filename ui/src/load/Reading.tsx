@@ -1,5 +1,6 @@
 import type { ReactNode } from 'react';
 import type { Recipe } from '../lib/api';
+import { required } from '../lib/required';
 import type { Incoming } from '../lib/upload';
 import { Combobox } from '../parts/Combobox';
 import { DivisionSettings } from '../parts/DivisionSettings';
@@ -152,7 +153,10 @@ export function Reading({ incoming }: { incoming: Incoming }) {
           ]}
         />
         {recipe.split && (
-          <DivisionSettings division={recipe.split} change={(to) => set({ split: { ...recipe.split!, ...to } })} />
+          <DivisionSettings
+            division={recipe.split}
+            change={(to) => set({ split: { ...required(recipe.split), ...to } })}
+          />
         )}
       </Setting>
     </section>

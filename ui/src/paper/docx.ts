@@ -56,7 +56,7 @@ export async function docx(d: Document): Promise<string> {
       children: texts([{ text: under(d) }], { size: sizes.small, color: hex('soft') }),
       spacing: { after: 240 },
     }),
-    ...d.sections!.flatMap((s) =>
+    ...d.sections.flatMap((s) =>
       itemsOf(s, d.style).flatMap((item, i, all) => written(item, counted, d.style, all[i + 1])),
     ),
   ];

@@ -17,6 +17,7 @@ import type {
   Together,
 } from '../lib/api';
 import { count, many, percent } from '../lib/format';
+import { itemAt } from '../lib/required';
 import { type Cell, type Table, tableOf } from './table';
 
 /** A chart as files have it. */
@@ -42,8 +43,8 @@ const tiny = 10;
 function meansTable(m: Means): Table {
   const mean = (s: MeanRow['with']) => (s.answers >= tiny ? s.mean.toFixed(2) : '–');
   const net = (s: MeanRow['with']) => (s.answers >= tiny ? netScore(s.net.score) : '–');
-  const band = (s: MeanRow['with'], i: number) => (s.answers >= tiny ? percent(s.bands![i]!) : '–');
-  const rows = m.rows!.map((r) => ({
+  const band = (s: MeanRow['with'], i: number) => (s.answers >= tiny ? percent(itemAt(s.bands, i)) : '–');
+  const rows = m.rows.map((r) => ({
     depth: r.depth,
     sum: !r.id,
     cells: [
@@ -59,7 +60,7 @@ function meansTable(m: Means): Table {
       cell(r.tested ? bareChance(r.adjusted) : ''),
       cell(r.tested ? signed(r.apart.d) : ''),
       cell(r.correlated ? signed(r.correlation.pearson) : ''),
-      ...m.bands!.map((_, i) => cell(band(r.with, i), band(r.without, i))),
+      ...m.bands.map((_, i) => cell(band(r.with, i), band(r.without, i))),
       ...(m.scale ? [cell(net(r.with), net(r.without))] : []),
     ],
   }));
@@ -72,7 +73,7 @@ function meansTable(m: Means): Table {
       ['p'],
       ['d'],
       ['r'],
-      ...m.bands!.map((b) => [b, 'with, without']),
+      ...m.bands.map((b) => [b, 'with, without']),
       ...(m.scale ? [['net score', 'with, without']] : []),
     ),
     rows,
@@ -84,12 +85,12 @@ const mostPairs = 40;
 
 /** Pairs with their figures, the strongest first; and what is not listed, in a sentence. */
 function pairsTable(t: Together, measure: Measure): { table: Table; left: string } {
-  const pairs = [...t.pairs!].sort((a, b) => sizeOf[measure](b) - sizeOf[measure](a));
+  const pairs = [...t.pairs].sort((a, b) => sizeOf[measure](b) - sizeOf[measure](a));
   const rows = pairs.slice(0, mostPairs).map((x) => ({
     depth: 0,
     sum: false,
     cells: [
-      cell(`${t.nodes![x.a]!.path} + ${t.nodes![x.b]!.path}`),
+      cell(`${itemAt(t.nodes, x.a).path} + ${itemAt(t.nodes, x.b).path}`),
       cell(count(x.both)),
       cell(x.lift.toFixed(2)),
       cell(x.jaccard.toFixed(3)),
@@ -110,15 +111,15 @@ const mostAcross = 14;
 
 /** Each with each, as the matrix is drawn; nothing where it would be too wide. */
 function matrixTable(t: Together, measure: Measure): Table | undefined {
-  const places = t.nodes!.map((_, i) => i);
-  const lines = places.filter((i) => t.nodes![i]!.kind === 'category');
-  const values = places.filter((i) => t.nodes![i]!.kind === 'value');
+  const places = t.nodes.map((_, i) => i);
+  const lines = places.filter((i) => itemAt(t.nodes, i).kind === 'category');
+  const values = places.filter((i) => itemAt(t.nodes, i).kind === 'value');
   const across = values.length ? values : lines;
   if (across.length > mostAcross) return undefined;
-  const at = new Map(t.pairs!.map((x) => [`${x.a} ${x.b}`, x]));
-  const named = (i: number) => [t.nodes![i]!.short, t.nodes![i]!.name].filter(Boolean).join('  ');
+  const at = new Map(t.pairs.map((x) => [`${x.a} ${x.b}`, x]));
+  const named = (i: number) => [itemAt(t.nodes, i).short, itemAt(t.nodes, i).name].filter(Boolean).join('  ');
   return {
-    head: head(['meet by'], ...across.map((i) => [named(i), count(t.nodes![i]!.answers)])),
+    head: head(['meet by'], ...across.map((i) => [named(i), count(itemAt(t.nodes, i).answers)])),
     rows: lines.map((a) => ({
       depth: 0,
       sum: false,
@@ -136,7 +137,7 @@ function matrixTable(t: Together, measure: Measure): Table | undefined {
 /** How many people had each category at two times, and who changed. */
 const flowTable = (f: Flow): Table => ({
   head: head(['category'], [f.from], [f.to], ['both times'], ['only before'], ['only after'], ['p']),
-  rows: f.nodes!.map((n) => ({
+  rows: f.nodes.map((n) => ({
     depth: 0,
     sum: n.top < 0,
     cells: [
@@ -149,29 +150,29 @@ const flowTable = (f: Flow): Table => ({
 
 /** Several questions side by side; a blank where a question has no such category. */
 function questionsTable(t: SideBySide): Table {
-  const columns = t.questions!.flatMap((q, i) => q.columns!.map((c, k) => ({ q, i, c, k })));
+  const columns = t.questions.flatMap((q, i) => q.columns.map((c, k) => ({ q, i, c, k })));
   const blank = { words: [''], span: 1 };
   return {
     head: [
-      [blank, ...t.questions!.map((q) => ({ words: [q.name], span: q.columns!.length }))],
+      [blank, ...t.questions.map((q) => ({ words: [q.name], span: q.columns.length }))],
       [
         { words: [t.mentions ? 'share of mentions' : 'share'], span: 1 },
         ...columns.map(({ q, c, k }) => ({
-          words: [k ? c.values!.join(', ') : 'All', `base ${count(q.bases![k]!.answers)}`],
+          words: [k ? c.values.join(', ') : 'All', `base ${count(itemAt(q.bases, k).answers)}`],
           span: 1,
         })),
       ],
     ],
-    rows: t.rows!.map((r) => ({
+    rows: t.rows.map((r) => ({
       depth: r.depth,
       sum: r.kind !== 'category',
       cells: [
         cell(`${r.short ? `${r.short}  ` : ''}${r.name}`),
         ...columns.map(({ q, i, k }) => {
-          const x = r.cells![i]!.cells![k];
+          const x = itemAt(r.cells, i).cells[k];
           if (!x) return cell('');
           const mark = markOfCell(x);
-          const given = q.bases![k]!.answers >= t.tiny;
+          const given = itemAt(q.bases, k).answers >= t.tiny;
           return cell(given ? `${[percent(x.share), mark].filter(Boolean).join('  ')}` : '–', count(x.answers));
         }),
       ],
@@ -187,19 +188,19 @@ const told: { [K in Design['kind']]: (f: FiguresOf<K>, d: DesignOf<K>) => Told }
     const picture = drawn.find((x) => x === (d.as ?? 'bars'));
     return {
       table: tableOf(f, rowsOf(f), d.cells),
-      notes: f.notes!,
+      notes: f.notes,
       own: picture && { chart: f, as: picture },
     };
   },
-  means: (f) => ({ table: meansTable(f), notes: f.notes! }),
+  means: (f) => ({ table: meansTable(f), notes: f.notes }),
   together: (f, d) => {
     const measure = d.measure ?? 'lift';
     const whole = d.as !== 'network' && d.as !== 'table' ? matrixTable(f, measure) : undefined;
     const { table, left } = whole ? { table: whole, left: '' } : pairsTable(f, measure);
-    return { table, left, notes: [`Shown by ${measures[measure]}.`, ...f.notes!] };
+    return { table, left, notes: [`Shown by ${measures[measure]}.`, ...f.notes] };
   },
-  flow: (f) => ({ table: flowTable(f), notes: f.notes! }),
-  questions: (f) => ({ table: questionsTable(f), notes: f.notes! }),
+  flow: (f) => ({ table: flowTable(f), notes: f.notes }),
+  questions: (f) => ({ table: questionsTable(f), notes: f.notes }),
 };
 
 /** Works a chart out as picture and table. The figures are of the kind of the design. */

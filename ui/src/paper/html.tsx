@@ -33,7 +33,7 @@ export function html(d: Document) {
       <p className="pb-3 text-sm text-soft">{under(d)}</p>
     </>,
   );
-  const sections = d.sections!.flatMap((s) => [
+  const sections = d.sections.flatMap((s) => [
     '<section>',
     ...itemsOf(s, d.style).map(written(d.style)),
     '</section>\n',

@@ -1,3 +1,5 @@
+import { itemAt } from '../lib/required';
+
 /** What the interpreter of the server has no part of its own for, and the libraries for files need. Imported before them. */
 declare function utf8(s: string): ArrayBuffer;
 
@@ -10,10 +12,10 @@ function toBase64(s: string) {
     const [a, b, c] = [s.charCodeAt(i), s.charCodeAt(i + 1), s.charCodeAt(i + 2)] as [number, number, number];
     const left = s.length - i;
     out.push(
-      letters[a >> 2]!,
-      letters[((a & 3) << 4) | (left > 1 ? b >> 4 : 0)]!,
-      left > 1 ? letters[((b & 15) << 2) | (left > 2 ? c >> 6 : 0)]! : '=',
-      left > 2 ? letters[c & 63]! : '=',
+      itemAt(letters, a >> 2),
+      itemAt(letters, ((a & 3) << 4) | (left > 1 ? b >> 4 : 0)),
+      left > 1 ? itemAt(letters, ((b & 15) << 2) | (left > 2 ? c >> 6 : 0)) : '=',
+      left > 2 ? itemAt(letters, c & 63) : '=',
     );
   }
   return out.join('');
@@ -62,5 +64,3 @@ Object.assign(host, {
     },
   },
 });
-
-export {};

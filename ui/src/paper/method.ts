@@ -14,13 +14,13 @@ export function methodItems(s: SectionOf<'method'>): Item[] {
     out.push({ kind: 'list', ordered, items: items.map((words) => [{ text: words }]) });
 
   head('Data');
-  const statuses = m.statuses!.filter((x) => x.answers > 0);
+  const statuses = m.statuses.filter((x) => x.answers > 0);
   text(
     `${many(m.respondents, 'respondent')}: ${statuses.map((x) => `${count(x.answers)} ${x.status}`).join(', ')}. ` +
       `Language: ${m.language}. Revision ${s.revision} of the coding.` +
       (m.mask ? ' Personal data is masked, and was not read.' : ''),
   );
-  if (m.derived!.length) text(`Variables made of others: ${m.derived!.join(', ')}.`);
+  if (m.derived.length) text(`Variables made of others: ${m.derived.join(', ')}.`);
   head('Bases and tests');
   text(
     'Shares are of the answered unless a figure says otherwise. An answer may have several categories, so shares add to more than 100 %. ' +
@@ -30,9 +30,9 @@ export function methodItems(s: SectionOf<'method'>): Item[] {
   );
   head('Cleaning');
   text('The respondents’ words were not altered: steps make a second reading, in this order.');
-  if (m.cleaning!.length)
+  if (m.cleaning.length)
     list(
-      m.cleaning!.map((x) => `${sentence(x as never)}: ${many(x.answers, 'answer')}`),
+      m.cleaning.map((x) => `${sentence(x as never)}: ${many(x.answers, 'answer')}`),
       true,
     );
   else text('No step was on.');
@@ -54,10 +54,10 @@ export function methodItems(s: SectionOf<'method'>): Item[] {
   );
   out.push({ kind: 'table', name: 'Categories and rules', table: rulesTable(m) });
   head('Agreement');
-  if (!m.agreement!.length) text('No sample was coded blind, so how good the coding is was not measured.');
+  if (!m.agreement.length) text('No sample was coded blind, so how good the coding is was not measured.');
   else
     list(
-      m.agreement!.map(
+      m.agreement.map(
         (a) =>
           `${a.sample}, ${a.coder || 'a coder without a name'}: ${many(a.answers, 'answer')}; precision ${percent(a.precision)}, recall ${percent(a.recall)}, Cohen’s kappa ${a.kappa.toFixed(2)} (all categories together)`,
       ),
@@ -78,18 +78,18 @@ function rulesTable(m: Method) {
   const head = ['category', 'answers', 'rules'].map((words) => ({ words: [words], span: 1 }));
   return {
     head: [head],
-    rows: m.categories!.map((k) => {
+    rows: m.categories.map((k) => {
       const rules = [
-        ...k.rules!,
-        ...k.unless!.map((r) => `unless ${r}`),
+        ...k.rules,
+        ...k.unless.map((r) => `unless ${r}`),
         ...(k.hand ? [`by hand: ${count(k.hand)}`] : []),
         ...(k.off ? ['turned off'] : []),
       ];
       return {
-        depth: k.path!.length - 1,
+        depth: k.path.length - 1,
         sum: false,
         cells: [
-          { text: `${k.short ? `${k.short}  ` : ''}${k.path!.at(-1)}`, small: k.note ? [k.note] : [] },
+          { text: `${k.short ? `${k.short}  ` : ''}${k.path.at(-1)}`, small: k.note ? [k.note] : [] },
           { text: count(k.answers), small: [] },
           { text: rules[0] ?? '', small: rules.slice(1) },
         ],

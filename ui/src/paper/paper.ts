@@ -1,3 +1,4 @@
+import { required } from '../lib/required';
 import './machine';
 import type { Document } from '../lib/api';
 import { docx } from './docx';
@@ -15,4 +16,6 @@ const formats: Record<string, (d: Document) => Promise<string>> = {
 
 /** Writes a report as a file: a text, or bytes in base64. It is what the server calls. */
 (globalThis as unknown as { write: unknown }).write = (format: string, given: string) =>
-  formats[format]!(JSON.parse(given) as Document).catch((e: Error) => Promise.reject(`${e.message}\n${e.stack}`));
+  required(formats[format])(JSON.parse(given) as Document).catch((e: Error) =>
+    Promise.reject(`${e.message}\n${e.stack}`),
+  );

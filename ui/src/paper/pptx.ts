@@ -2,6 +2,7 @@ import Pptx from 'pptxgenjs';
 import { coloursOf, hex } from '../drawing/palette';
 import type { Style } from '../drawing/style';
 import type { Document, Section } from '../lib/api';
+import { required } from '../lib/required';
 import { figuresOf } from './figures';
 import { type Item, itemsOf, under } from './flow';
 import { type Own, seriesOf, turned } from './series';
@@ -36,7 +37,7 @@ export async function pptx(d: Document): Promise<string> {
     valign: 'bottom',
   });
   first.addText(under(d), { x: left, y: 3.9, w: width, h: 0.5, fontFace: sans, fontSize: 14, color: hex('soft') });
-  for (const s of d.sections!) slides(file, s, d.style);
+  for (const s of d.sections) slides(file, s, d.style);
   return (await file.write({ outputType: 'base64' })) as string;
 }
 
@@ -136,7 +137,7 @@ function paragraphs(item: Item): Pptx.TextProps[] {
       return item.items.flatMap((runs) => {
         const [first, ...more] = ended(runs, {});
         const bullet = item.ordered ? ({ type: 'number' } as const) : true;
-        return [{ ...first, options: { ...first!.options, bullet } }, ...more];
+        return [{ ...first, options: { ...required(first).options, bullet } }, ...more];
       });
     case 'code':
       return [{ text: item.text, options: { fontFace: 'Courier New', breakLine: true } }];
@@ -210,7 +211,7 @@ function drawn(
 /** The pictures of a report as charts of slides, one each: other files take them from there. */
 export async function charts(d: Document): Promise<string> {
   const file = new Pptx();
-  for (const s of d.sections!)
+  for (const s of d.sections)
     for (const item of itemsOf(s, d.style))
       if (item.kind === 'figure' && item.own)
         drawn(file.addSlide(), item.name, item.own, d.style, { x: 0, y: 0, w: 6, h: 4 });

@@ -2,6 +2,7 @@ import { categories, labelOf } from '../drawing/picture';
 import { rowsOf } from '../drawing/plan';
 import { columnName } from '../drawing/says';
 import type { Style } from '../drawing/style';
+import { itemAt } from '../lib/required';
 import type { Made } from './figures';
 
 /** What a program draws by itself. */
@@ -17,10 +18,10 @@ export const turned = ({ as }: Pick<Own, 'as'>) => as === 'lines' || as === 'mul
 /** The figures of a picture as series, for programs that draw their own, and what of them is left out, in a sentence. */
 export function seriesOf({ chart: c, as }: Own, style: Style) {
   const label = labelOf(style);
-  const given = c.columns!.flatMap((_, i) => (c.bases![i]!.answers >= c.tiny ? [i] : []));
-  const parts = given.filter((i) => c.columns![i]!.nest === 0);
+  const given = c.columns.flatMap((_, i) => (itemAt(c.bases, i).answers >= c.tiny ? [i] : []));
+  const parts = given.filter((i) => itemAt(c.columns, i).nest === 0);
   const columns = (parts.length ? parts : given).slice(0, mostSeries);
-  const share = (row: number, column: number) => c.cells![row]![column]!.share;
+  const share = (row: number, column: number) => itemAt(itemAt(c.cells, row), column).share;
   const all = categories(rowsOf(c));
   const most = turned({ as }) ? mostSeries : Math.max(5, Math.floor(mostBars / columns.length));
   const often = new Set([...all].sort((a, b) => share(b.i, 0) - share(a.i, 0)).slice(0, most));

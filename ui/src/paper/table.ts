@@ -3,6 +3,7 @@ import type { Shown } from '../drawing/picture';
 import { testsOf } from '../drawing/says';
 import type { Chart } from '../lib/api';
 import { count } from '../lib/format';
+import { itemAt } from '../lib/required';
 
 /** A cell: what it says, and smaller figures under it. */
 export type Cell = { text: string; small: string[] };
@@ -17,23 +18,27 @@ export type Table = {
 export function tableOf(c: Chart, rows: Shown[], cells?: string): Table {
   const shown = readContents(cells);
   const tests = shown.includes('tests');
-  const groups = c.nests!.map((_, n) => n);
-  const columns = c.columns!;
-  const tested = (i: number) => tests && columns[i]!.group >= 0 && columns[i + 1]?.group !== columns[i]!.group;
+  const groups = c.nests.map((_, n) => n);
+  const columns = c.columns;
+  const tested = (i: number) =>
+    tests && itemAt(columns, i).group >= 0 && columns[i + 1]?.group !== itemAt(columns, i).group;
   const wide = (i: number) => (tested(i) ? 2 : 1);
   const spanOf = (n: number) => columns.reduce((sum, k, i) => sum + (k.nest === n ? wide(i) : 0), 0);
   const first = [
     { words: [''], span: 1 },
     { words: [''], span: 1 },
-    ...groups.map((n) => ({ words: [c.nests![n]!.label], span: spanOf(n) })),
+    ...groups.map((n) => ({ words: [itemAt(c.nests, n).label], span: spanOf(n) })),
   ];
   const second = [
     { words: [c.query.base === 'mentions' ? 'share of mentions' : 'share'], span: 1 },
     ...columns.flatMap((k, i) => [
       {
         words: [
-          i === 0 ? 'All' : k.values!.join(', '),
-          [k.letter, `base ${count(c.bases![i]!.answers)}${c.bases![i]!.answers < c.small ? ', small' : ''}`]
+          i === 0 ? 'All' : k.values.join(', '),
+          [
+            k.letter,
+            `base ${count(itemAt(c.bases, i).answers)}${itemAt(c.bases, i).answers < c.small ? ', small' : ''}`,
+          ]
             .filter(Boolean)
             .join(' · '),
         ],
@@ -61,7 +66,10 @@ export function tableOf(c: Chart, rows: Shown[], cells?: string): Table {
     cells: [
       { text: 'categories, mean', small: [] },
       ...columns.flatMap((_, i) => {
-        const cell = { text: c.bases![i]!.answers >= c.tiny ? c.mean![i]!.value.toFixed(2) : '–', small: [] };
+        const cell = {
+          text: itemAt(c.bases, i).answers >= c.tiny ? itemAt(c.mean, i).value.toFixed(2) : '–',
+          small: [],
+        };
         return tested(i) ? [cell, { text: '', small: [] }] : [cell];
       }),
     ],

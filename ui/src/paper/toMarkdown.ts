@@ -1,4 +1,5 @@
 import type { Document } from '../lib/api';
+import { itemAt, required } from '../lib/required';
 import { figuresOf } from './figures';
 import { type Item, itemsOf, under } from './flow';
 import type { Run } from './markdown';
@@ -10,7 +11,7 @@ const literal = (s: string) => s.replace(/[\\`*_[\]<>#|~]/g, '\\$&').replace(/^(
 function run(r: Run) {
   if (r.code) return `\`${r.text}\``;
   // Marks stand at the words, not at the white space around them.
-  const [, before, words, after] = /^(\s*)([\s\S]*?)(\s*)$/.exec(r.text)!;
+  const [, before, words, after] = required(/^(\s*)([\s\S]*?)(\s*)$/.exec(r.text));
   if (!words) return r.text;
   const mark = `${r.bold ? '**' : ''}${r.italic ? '*' : ''}`;
   const said = `${mark}${literal(words)}${[...mark].reverse().join('')}`;
@@ -21,8 +22,9 @@ const runs = (list: Run[]) => list.map(run).join('').replaceAll('\n', '  \n');
 
 function table(t: Table) {
   const cell = (words: string[]) => words.map(literal).join(' ').replaceAll('\n', ' ');
-  const head = t.head.at(-1)!.flatMap((h) => [cell(h.words), ...Array(h.span - 1).fill('')]);
-  const over = t.head.length > 1 ? [t.head[0]!.flatMap((h) => [cell(h.words), ...Array(h.span - 1).fill('')])] : [];
+  const head = required(t.head.at(-1)).flatMap((h) => [cell(h.words), ...Array(h.span - 1).fill('')]);
+  const over =
+    t.head.length > 1 ? [itemAt(t.head, 0).flatMap((h) => [cell(h.words), ...Array(h.span - 1).fill('')])] : [];
   const row = (cells: string[]) => `| ${cells.join(' | ')} |`;
   const body = t.rows.map((r) =>
     row(
@@ -62,4 +64,4 @@ function written(item: Item): string {
 
 /** A report in Markdown, with tables where it has pictures. */
 export const toMarkdown = (d: Document) =>
-  `${[`# ${literal(d.name)}`, literal(under(d)), ...d.sections!.flatMap((s) => itemsOf(s, d.style).map(written).filter(Boolean))].join('\n\n')}\n`;
+  `${[`# ${literal(d.name)}`, literal(under(d)), ...d.sections.flatMap((s) => itemsOf(s, d.style).map(written).filter(Boolean))].join('\n\n')}\n`;

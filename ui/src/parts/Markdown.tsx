@@ -1,4 +1,5 @@
 import Render from 'markdown-to-jsx/react';
+import { itemAt } from '../lib/required';
 
 const look = {
   h1: { component: 'h2', props: { className: 'pt-3 pb-1 font-serif text-xl font-semibold' } },
@@ -28,5 +29,5 @@ export const Markdown = ({ text }: { text: string }) => (
 /** The part of a page under one of its headings. */
 export function section(text: string, heading: string) {
   const [, after = ''] = text.split(new RegExp(`^## ${heading}\\s*$`, 'm'));
-  return after.split(/^## /m)[0]!.trim();
+  return itemAt(after.split(/^## /m), 0).trim();
 }

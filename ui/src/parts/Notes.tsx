@@ -1,5 +1,6 @@
 import type { Notes } from '../lib/api';
 import { count, many } from '../lib/format';
+import { required } from '../lib/required';
 import { Button } from './Button';
 
 const rowsAt = (at: number[] = [], n: number) => `${at.slice(0, 8).join(', ')}${n > 8 ? ' …' : ''}`;
@@ -15,8 +16,9 @@ export function Odd({ notes, byLines }: { notes: Notes; byLines?: () => void }) 
     notes.long && `${many(notes.long, 'row')} had too many cells: the last cell holds the rest.`,
     (notes.short || notes.long) && notes.places?.length && `Look at row ${notes.places.slice(0, 8).join(', ')}.`,
     notes.blank && `${many(notes.blank, 'blank row or line', 'blank rows or lines')} passed over.`,
-    ...(notes.renamed ?? []).slice(0, 4).map((r) => `${r[0]!.toUpperCase()}${r.slice(1)}.`),
-    (notes.renamed?.length ?? 0) > 4 && `And ${count(notes.renamed!.length - 4)} more columns were given a name.`,
+    ...(notes.renamed ?? []).slice(0, 4).map((r) => `${required(r[0]).toUpperCase()}${r.slice(1)}.`),
+    (notes.renamed?.length ?? 0) > 4 &&
+      `And ${count(required(notes.renamed).length - 4)} more columns were given a name.`,
   ].filter(Boolean);
   if (!words.length && !swallowed) return null;
   return (

@@ -5,6 +5,7 @@ import { useDesk } from '../lib/edits';
 import { dated, many } from '../lib/format';
 import { useKept } from '../lib/kept';
 import { useFrame } from '../lib/queries';
+import { required } from '../lib/required';
 import { Button } from './Button';
 import { NumberField } from './NumberField';
 import { Popover } from './Popover';
@@ -34,7 +35,7 @@ export function Picture({ name, children, more }: { name: string; children: Reac
   const save = (how: typeof saveSVG) => async () => {
     try {
       setFailed('');
-      await how([...stops.ref.current!.querySelectorAll<SVGSVGElement>('svg[data-drawing]')], caption(), size);
+      await how([...required(stops.ref.current).querySelectorAll<SVGSVGElement>('svg[data-drawing]')], caption(), size);
     } catch (e) {
       setFailed(`The picture was not saved: ${(e as Error).message}`);
     }

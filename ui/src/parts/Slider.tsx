@@ -1,4 +1,5 @@
 import { Slider as Radix } from 'radix-ui';
+import { required } from '../lib/required';
 
 type Props = { label: string; value: number; least: number; most: number; step?: number; change: (n: number) => void };
 
@@ -10,7 +11,7 @@ export function Slider({ label, value, least, most, step = 1, change }: Props) {
       min={least}
       max={most}
       step={step}
-      onValueChange={([n]) => change(n!)}
+      onValueChange={([n]) => change(required(n))}
       className="relative inline-flex h-6 w-36 touch-none items-center align-middle select-none"
     >
       <Radix.Track className="relative h-1 grow rounded-full bg-edge">

@@ -1,5 +1,6 @@
 import { type ComponentType, Suspense } from 'react';
 import { useAddress } from '../lib/address';
+import { required } from '../lib/required';
 import { Boundary } from './Boundary';
 import { Tabs } from './Tabs';
 import { Skeleton } from './Text';
@@ -16,13 +17,13 @@ export function Subviews({ label, tabs }: Props) {
   const { one, set } = useAddress();
   const names = Object.keys(tabs);
   const shown = one('tab', names);
-  const [name, Shown] = tabs[shown]!;
+  const [name, Shown] = required(tabs[shown]);
   return (
     <Tabs
       label={label}
       value={shown}
       change={(t) => set({ tab: t === names[0] ? '' : t, pick: '', stop: '' })}
-      tabs={names.map((t) => ({ value: t, words: tabs[t]![0] }))}
+      tabs={names.map((t) => ({ value: t, words: required(tabs[t])[0] }))}
       className="flex h-full min-h-0 flex-col max-sm:h-auto"
       panel="relative flex min-h-0 flex-1 flex-col overflow-y-auto max-sm:h-[80vh]"
     >

@@ -1,5 +1,6 @@
 import { type ColumnDef, tableFeatures, useTable } from '@tanstack/react-table';
 import type { ReactNode } from 'react';
+import { required } from '../lib/required';
 import { useRoving } from './roving';
 import { Heading } from './Tooltip';
 
@@ -47,7 +48,7 @@ export function Table<R extends object>({ label, columns, rows, id, on, dim, cla
         {table.getHeaderGroups().map((g) => (
           <tr key={g.id}>
             {g.headers.map((h) => {
-              const c = by.get(h.column.id)!;
+              const c = required(by.get(h.column.id));
               return (
                 <th
                   key={h.id}
@@ -70,7 +71,7 @@ export function Table<R extends object>({ label, columns, rows, id, on, dim, cla
             aria-selected={on?.(r.original)}
           >
             {r.getAllCells().map((x) => {
-              const c = by.get(x.column.id)!;
+              const c = required(by.get(x.column.id));
               const Cell = c.head ? 'th' : 'td';
               return (
                 <Cell

@@ -2,6 +2,7 @@
 import { render, screen } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { expect, test, vi } from 'vitest';
+import { itemAt } from '../lib/required';
 import { Together } from './Together';
 
 const columns = [
@@ -26,7 +27,7 @@ test('the items of a battery are ticked at once, and set together; codes are add
   await userEvent.click(screen.getByText(/Tick 120 columns with the same values/));
   await paste('what counts as missing in the ticked columns', '99, refused');
   await userEvent.click(screen.getByText('Set them'));
-  const to = set.mock.calls[0]![0];
+  const to = itemAt(set.mock.calls, 0)[0];
   expect(to).toHaveLength(120);
   expect(to[0]).toMatchObject({ name: 'agree 0', role: 'number', missing: ['-1', '99', 'refused'] });
   expect(to[1]).toMatchObject({ name: 'agree 1', missing: ['99', 'refused'] });
@@ -41,7 +42,7 @@ test('values are put in order, and names shortened by what they have in common',
   await paste('order of the values of the ticked columns', 'bad, good');
   await userEvent.click(screen.getByLabelText(/short labels without “Rating:”/));
   await userEvent.click(screen.getByText('Set them'));
-  expect(set.mock.calls[0]![0]).toMatchObject([
+  expect(itemAt(set.mock.calls, 0)[0]).toMatchObject([
     { name: 'Rating: food', label: 'food', order: ['bad', 'good'] },
     { name: 'Rating: crew', label: 'crew', order: ['bad', 'good'] },
   ]);

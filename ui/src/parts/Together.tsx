@@ -1,6 +1,7 @@
 import { useId, useState } from 'react';
 import type { Role, Spec } from '../lib/api';
 import { count, many } from '../lib/format';
+import { itemAt } from '../lib/required';
 import { Button } from './Button';
 import { Checkbox } from './Checkbox';
 import { roles } from './ColumnSettings';
@@ -26,8 +27,8 @@ const listed = (text: string) =>
 function sharedStart(names: string[]) {
   if (names.length < 2) return '';
   let end = 0;
-  while (names.every((n) => n[end] !== undefined && n[end] === names[0]![end])) end++;
-  const start = /^.*[\s:/_.-]/.exec(names[0]!.slice(0, end))?.[0] ?? '';
+  while (names.every((n) => n[end] !== undefined && n[end] === itemAt(names, 0)[end])) end++;
+  const start = /^.*[\s:/_.-]/.exec(itemAt(names, 0).slice(0, end))?.[0] ?? '';
   return names.every((n) => n.length > start.length) ? start : '';
 }
 

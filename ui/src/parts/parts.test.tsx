@@ -4,6 +4,7 @@ import userEvent from '@testing-library/user-event';
 import { useState } from 'react';
 import { MemoryRouter } from 'react-router';
 import { expect, test, vi } from 'vitest';
+import { required } from '../lib/required';
 import { Boundary } from './Boundary';
 import { Button, Link } from './Button';
 import { Checkbox, Switch } from './Checkbox';
@@ -117,7 +118,7 @@ test('text that was typed into a dialog is asked after before it is lost', async
 test('a dialog is closed by a press beside it that began there, not by one that began inside', async () => {
   render(<Opened typed={false} />);
   await userEvent.click(screen.getByText('Open'));
-  const beside = document.querySelector<HTMLElement>('.bg-\\[\\#23261f55\\]')!;
+  const beside = required(document.querySelector<HTMLElement>('.bg-\\[\\#23261f55\\]'));
   await userEvent.pointer([
     { keys: '[MouseLeft>]', target: screen.getByText('Rename') },
     { keys: '[/MouseLeft]', target: beside },

@@ -1,5 +1,6 @@
 import { type KeyboardEvent, useLayoutEffect, useRef } from 'react';
 import { takesText } from '../lib/keys';
+import { itemAt } from '../lib/required';
 
 /**
  * One Tab stop for a list: arrows, Home and End go from one element marked data-stop to the next, and Tab comes back to the
@@ -13,7 +14,7 @@ export function useRoving<E extends HTMLElement>({ across = false, columns = 1 }
     const all = stops();
     if (!all.length) return;
     const now = all.find((s) => s === document.activeElement) ?? all.find((s) => s.dataset.stop === 'here');
-    const at = now ?? all.find((s) => s.tabIndex === 0) ?? all[0]!;
+    const at = now ?? all.find((s) => s.tabIndex === 0) ?? itemAt(all, 0);
     for (const s of all) s.tabIndex = s === at ? 0 : -1;
   });
   return {
@@ -42,7 +43,7 @@ export function useRoving<E extends HTMLElement>({ across = false, columns = 1 }
       e.preventDefault();
       const to = at + step;
       if (columns > 1 && (to < 0 || to >= all.length) && Math.abs(step) === columns) return;
-      all[Math.max(0, Math.min(all.length - 1, to))]!.focus();
+      itemAt(all, Math.max(0, Math.min(all.length - 1, to))).focus();
     },
   };
 }

@@ -1,3 +1,5 @@
+import { itemAt, required } from '../lib/required';
+
 /** The properties of a drawing that its stylesheet gives; a file must carry them itself. */
 const carried = [
   'fill',
@@ -77,12 +79,12 @@ async function asSVG(drawings: SVGSVGElement[], caption: Caption, size: Size) {
       const copy = d.cloneNode(true) as SVGSVGElement;
       const from = d.querySelectorAll('*');
       for (const [j, e] of [...copy.querySelectorAll('*')].entries()) {
-        const style = getComputedStyle(from[j]!);
+        const style = getComputedStyle(itemAt(from, j));
         e.setAttribute('style', carried.map((p) => `${p}:${style.getPropertyValue(p).replaceAll('"', "'")}`).join(';'));
         for (const a of ['role', 'tabindex', 'class', 'aria-pressed', 'aria-label']) e.removeAttribute(a);
       }
-      inside += `<g transform="translate(${x - boxes[i]!.x},${gap + head - boxes[i]!.y})">${copy.innerHTML}</g>`;
-      x += boxes[i]!.width + gap;
+      inside += `<g transform="translate(${x - itemAt(boxes, i).x},${gap + head - itemAt(boxes, i).y})">${copy.innerHTML}</g>`;
+      x += itemAt(boxes, i).width + gap;
     }
   };
   onLight(draw);
@@ -124,7 +126,7 @@ export async function savePNG(drawings: SVGSVGElement[], caption: Caption, size:
   const canvas = document.createElement('canvas');
   canvas.width = width;
   canvas.height = height;
-  canvas.getContext('2d')!.drawImage(image, 0, 0, canvas.width, canvas.height);
+  required(canvas.getContext('2d')).drawImage(image, 0, 0, canvas.width, canvas.height);
   const blob = await new Promise<Blob | null>((done) => canvas.toBlob(done, 'image/png'));
   if (!blob) throw new Error('the browser could not draw it');
   download(blob, `${fileName(caption.title)}.png`);

@@ -2,6 +2,7 @@ import { useInfiniteQuery } from '@tanstack/react-query';
 import { api, take } from '../lib/api';
 import { count, moment } from '../lib/format';
 import { keys, useStudies } from '../lib/queries';
+import { required } from '../lib/required';
 import { Failed } from '../parts/Asked';
 import { Button } from '../parts/Button';
 import { fetchFile } from '../parts/save';
@@ -18,7 +19,7 @@ export default function Log() {
     queryFn: ({ pageParam, signal }) =>
       take(api.GET('/api/v1/log', { params: { query: { before: pageParam } }, signal })),
     initialPageParam: 0,
-    getNextPageParam: (last) => (last.length < page ? undefined : last.at(-1)!.id),
+    getNextPageParam: (last) => (last.length < page ? undefined : required(last.at(-1)).id),
     refetchOnMount: 'always',
   });
   const lines = log.data?.pages.flat() ?? [];

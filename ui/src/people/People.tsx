@@ -3,6 +3,7 @@ import { type FormEvent, useState } from 'react';
 import { type Account, api, take } from '../lib/api';
 import { dated } from '../lib/format';
 import { keys } from '../lib/queries';
+import { required } from '../lib/required';
 import { useKnownSession } from '../lib/session';
 import { Failed } from '../parts/Asked';
 import { Button } from '../parts/Button';
@@ -145,7 +146,7 @@ function Add({ first }: { first: boolean }) {
     const given = new FormData(form);
     try {
       const text = (of: string) => String(given.get(of)).trim() || undefined;
-      const body = { name: text('name')!, email: text('email'), password: text('password'), admin, begins };
+      const body = { name: required(text('name')), email: text('email'), password: text('password'), admin, begins };
       const made = await take(api.POST('/api/v1/users', { body }));
       if (first) return location.reload(); // from now on it is asked who is there
       form.reset();

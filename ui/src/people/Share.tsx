@@ -2,6 +2,7 @@ import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 import { api, type Sharing, type Study, take } from '../lib/api';
 import { keys } from '../lib/queries';
+import { itemAt, required } from '../lib/required';
 import { Failed } from '../parts/Asked';
 import { Button } from '../parts/Button';
 import { Checkbox } from '../parts/Checkbox';
@@ -51,7 +52,7 @@ export function Share({ study, close }: { study: Study; close: () => void }) {
   const others = (people.data ?? []).filter((p) => !members.data?.some((m) => m.user === p.id));
   return (
     <Dialog title={`Share ${study.name}`} close={close} wide>
-      {(members.error || people.error) && <Failed error={(members.error ?? people.error)!} />}
+      {(members.error || people.error) && <Failed error={required(members.error ?? people.error)} />}
       {members.isPending && <Skeleton lines={3} />}
       {members.data?.length === 0 && <Empty>Nobody but admins sees this study yet.</Empty>}
       <ul aria-label="Who may do what">
@@ -88,14 +89,14 @@ export function Share({ study, close }: { study: Study; close: () => void }) {
         <p className="flex flex-wrap items-center gap-2.5 pt-3">
           <Select
             label="Somebody else"
-            value={who || String(others[0]!.id)}
+            value={who || String(itemAt(others, 0).id)}
             options={others.map((p) => ({ value: String(p.id), words: p.name }))}
             change={setWho}
           />
           <Select label="What they may do" value={role} options={roles} change={setRole} />
           <Button
             onClick={() => {
-              put(Number(who || others[0]!.id), role, true);
+              put(Number(who || itemAt(others, 0).id), role, true);
               setWho('');
             }}
           >

@@ -3,6 +3,7 @@ import { Link } from 'react-router';
 import type { Block, BlockOf, Design, Quote, Section, SectionOf } from '../lib/api';
 import { chartAddress, formsOf } from '../lib/charts';
 import { whoOf } from '../lib/format';
+import { itemAt } from '../lib/required';
 import { told } from '../paper/flow';
 import { markdown } from '../paper/markdown';
 import { Sheet } from '../paper/Sheet';
@@ -112,7 +113,7 @@ function Drawing({ block, change }: DrawingProps) {
       <Labelled name="drawn as">
         <Select
           label="drawn as"
-          value={drawn.as ?? Object.keys(forms)[0]!}
+          value={drawn.as ?? itemAt(Object.keys(forms), 0)}
           options={optionsOf(forms)}
           change={(as) => change({ ...block, drawn: { ...drawn, as: as as Design['as'] } })}
         />

@@ -5,6 +5,7 @@ import { useDesk } from '../lib/edits';
 import { useCommands } from '../lib/keys';
 import { keys } from '../lib/queries';
 import { type NewBlock, newId, useReports } from '../lib/reports';
+import { itemAt } from '../lib/required';
 import { titleOf } from '../paper/flow';
 import { Button } from '../parts/Button';
 import { Menu } from '../parts/Menu';
@@ -111,7 +112,7 @@ export function Parts({ report }: { report: ReportState }) {
         if (!part || at < 0) return undefined;
         return [...rest.slice(0, at), part, ...rest.slice(at)];
       },
-      `Moved ${called(sections[i]!, i)}`,
+      `Moved ${called(itemAt(sections, i), i)}`,
     );
     if (done) focusOn(id);
   };
@@ -127,13 +128,13 @@ export function Parts({ report }: { report: ReportState }) {
         next.splice(to, 0, ...next.splice(from, 1));
         return next;
       },
-      `Moved ${called(sections[i]!, i)}`,
+      `Moved ${called(itemAt(sections, i), i)}`,
     );
     if (done) focusOn(id);
   };
   const remove = async (i: number) => {
-    const { id } = sections[i]!;
-    const what = called(sections[i]!, i);
+    const { id } = itemAt(sections, i);
+    const what = called(itemAt(sections, i), i);
     const done = await keep((blocks) => blocks.filter((x) => x.id !== id), `Took out ${what}`);
     if (!done) return;
     // Only that is taken back: what was changed after it is not.
@@ -153,10 +154,10 @@ export function Parts({ report }: { report: ReportState }) {
     if (e.altKey && (e.key === 'ArrowUp' || e.key === 'ArrowDown')) {
       e.preventDefault();
       e.stopPropagation();
-      step(sections[i]!.id, e.key === 'ArrowUp' ? -1 : 1);
+      step(itemAt(sections, i).id, e.key === 'ArrowUp' ? -1 : 1);
     } else if (e.key === 'Enter') {
       e.preventDefault();
-      setChanging(sections[i]!.id);
+      setChanging(itemAt(sections, i).id);
     } else if (e.key === 'Delete') {
       e.preventDefault();
       remove(i);

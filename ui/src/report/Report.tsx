@@ -6,6 +6,7 @@ import { api, type ReportInfo, take } from '../lib/api';
 import { useDesk } from '../lib/edits';
 import { keys } from '../lib/queries';
 import { useReports } from '../lib/reports';
+import { required } from '../lib/required';
 import { under, when } from '../paper/flow';
 import { Failed } from '../parts/Asked';
 import { Button } from '../parts/Button';
@@ -105,7 +106,7 @@ export default function Report() {
         <Naming
           title={naming === 'begin' ? 'A new report' : 'The name of this report'}
           go={naming === 'begin' ? 'Begin it' : 'Rename it'}
-          name={naming === 'begin' ? '' : current!.name}
+          name={naming === 'begin' ? '' : required(current).name}
           close={() => setNaming(undefined)}
           keep={(name) =>
             naming === 'begin'
@@ -113,8 +114,8 @@ export default function Report() {
               : tell(() =>
                   take(
                     api.POST('/api/v1/studies/{study}/reports/{report}', {
-                      params: { path: { study, report: current!.id } },
-                      body: { kind: 'name', revision: current!.revision, name },
+                      params: { path: { study, report: required(current).id } },
+                      body: { kind: 'name', revision: required(current).revision, name },
                     }),
                   ),
                 )
@@ -280,7 +281,7 @@ function FrozenPage({ report, frozen }: { report: ReportInfo; frozen: number }) 
       <article className="grid gap-1 rounded-sm border border-line bg-sheet px-6 py-5">
         <h1 className="font-serif text-2xl font-semibold [overflow-wrap:anywhere]">{d.name}</h1>
         <p className="text-sm text-soft">{under(d)}</p>
-        {d.sections!.map((s) => (
+        {d.sections.map((s) => (
           <section key={s.id} className="min-w-0">
             <Still section={s} style={d.style} />
           </section>

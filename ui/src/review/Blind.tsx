@@ -5,6 +5,7 @@ import { api, type BlindPage, type FrameLine, take } from '../lib/api';
 import { count } from '../lib/format';
 import { useCommands, useKeys } from '../lib/keys';
 import { useFrame, useQuestionId } from '../lib/queries';
+import { required } from '../lib/required';
 import { Failed } from '../parts/Asked';
 import { Button, Kbd } from '../parts/Button';
 import { Progress } from '../parts/Progress';
@@ -65,7 +66,7 @@ function One({ page: p, leaves, sample, coder }: OneProps) {
   const chosen = useRef(p.given);
   const [error, setError] = useState<Error>();
   const busy = useRef(false);
-  const answer = p.answer!;
+  const answer = required(p.answer);
   const go = (to: number) => set({ at: String(Math.max(0, to)) }, true);
   // What was chosen is kept before the next answer comes: who stops here has lost nothing.
   const keep = async (categories: string[]) => {
@@ -112,7 +113,7 @@ function One({ page: p, leaves, sample, coder }: OneProps) {
   useKeys(
     {
       ...free,
-      ...(typed ? { z: zTyped!, f: fTyped! } : {}),
+      ...(typed ? { z: required(zTyped), f: required(fTyped) } : {}),
       Enter: () => (typed ? codes.enter() : next()),
       Escape: codes.forget,
       ArrowDown: next,
@@ -122,7 +123,7 @@ function One({ page: p, leaves, sample, coder }: OneProps) {
   );
   const names = (ids: string[]) =>
     leaves
-      .filter((c) => ids.includes(c.id!))
+      .filter((c) => ids.includes(c.id))
       .map((c) => c.name)
       .join(', ') || 'none';
   return (
@@ -161,7 +162,7 @@ function One({ page: p, leaves, sample, coder }: OneProps) {
           )}
         </span>
       </p>
-      <CodeGrid categories={leaves} typed={typed} has={(c) => given.includes(c.id!)} press={turn} />
+      <CodeGrid categories={leaves} typed={typed} has={(c) => given.includes(c.id)} press={turn} />
     </>
   );
 }

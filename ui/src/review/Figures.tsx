@@ -2,6 +2,7 @@ import { useAddress } from '../lib/address';
 import type { SampleAgreement, SampleInfo } from '../lib/api';
 import { count, many, moment, percent } from '../lib/format';
 import { useQuestionId } from '../lib/queries';
+import { itemAt } from '../lib/required';
 import { viewAddress } from '../lib/views';
 import { Failed } from '../parts/Asked';
 import { Button, Link } from '../parts/Button';
@@ -46,7 +47,9 @@ type TablesProps = { of: SampleAgreement; only: string; hand: string; between: b
 function FigureTables({ of: a, only, hand, between: two }: TablesProps) {
   const { setPick, pickText, focusText } = useAddress();
   const id = useQuestionId();
-  const rows = a.categories.map((c, i) => ({ ...c, apart: a.apart[i]! })).filter((c) => c.both + c.only + c.missed > 0);
+  const rows = a.categories
+    .map((c, i) => ({ ...c, apart: itemAt(a.apart, i) }))
+    .filter((c) => c.both + c.only + c.missed > 0);
   const silent = a.categories.length - rows.length;
   const pick = (answers: number[], n: number, label: string) => {
     const of = [{ kind: 'answers', answers } as const];

@@ -7,6 +7,7 @@ import { categoryOptions, useDesk } from '../lib/edits';
 import { count, many } from '../lib/format';
 import { useCommands } from '../lib/keys';
 import { useAsk, useFrame, useQuestionId } from '../lib/queries';
+import { required } from '../lib/required';
 import { Failed } from '../parts/Asked';
 import { Button, Kbd } from '../parts/Button';
 import { Checkbox } from '../parts/Checkbox';
@@ -224,7 +225,7 @@ function Group({ of: g, on, moved, show, oneByOne, acts }: GroupProps) {
               </Button>
             )}
             {g.likely && (
-              <Button look="go" onClick={() => acts.put(g.likely!.id, answers, g.kind === 'likely')}>
+              <Button look="go" onClick={() => acts.put(required(g.likely).id, answers, g.kind === 'likely')}>
                 Put {amount(answers.length, g.gained)} into {g.likely.name} <Kbd>y</Kbd>
               </Button>
             )}

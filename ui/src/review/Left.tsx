@@ -3,6 +3,7 @@ import { useAddress } from '../lib/address';
 import { useDesk } from '../lib/edits';
 import { count, percent } from '../lib/format';
 import { useAsk } from '../lib/queries';
+import { itemAt } from '../lib/required';
 import { Failed } from '../parts/Asked';
 import { Button } from '../parts/Button';
 import { Checkbox } from '../parts/Checkbox';
@@ -95,7 +96,7 @@ function usePace(left: number, question: number) {
     const list = seen.current.list.filter((s) => now - s.at < window10);
     if (list.at(-1)?.left !== left) list.push({ at: now, left });
     seen.current.list = list;
-    const first = list[0]!;
+    const first = itemAt(list, 0);
     const minutes = (now - first.at) / 60_000;
     setPace(list.length > 3 ? Math.max(0, Math.round((first.left - left) / Math.max(minutes, 0.5))) : 0);
   }, [left, question]);

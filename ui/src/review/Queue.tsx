@@ -7,6 +7,7 @@ import { count } from '../lib/format';
 import { useKept } from '../lib/kept';
 import { useCommands, useKeys } from '../lib/keys';
 import { useAsk, useFrame } from '../lib/queries';
+import { itemAt, required } from '../lib/required';
 import { Failed } from '../parts/Asked';
 import { Button, Kbd } from '../parts/Button';
 import { Checkbox } from '../parts/Checkbox';
@@ -155,7 +156,7 @@ export default function Queue() {
     const names = ids.map((id) => leaf(id)?.name).join(', ');
     change(
       decide.length === 1
-        ? { kind: 'decide', ...decide[0]! }
+        ? { kind: 'decide', ...itemAt(decide, 0) }
         : {
             kind: 'several',
             summary: `Put ${names} on ${answers.length === 1 ? 'one answer' : `${count(answers.length)} answers`} by hand`,
@@ -233,7 +234,7 @@ export default function Queue() {
   useKeys(
     {
       ...free,
-      ...(typed ? { z: zTyped!, f: fTyped!, n: nTyped! } : { n: () => setChoosing(true) }),
+      ...(typed ? { z: required(zTyped), f: required(fTyped), n: required(nTyped) } : { n: () => setChoosing(true) }),
       Enter: codes.enter,
       Escape: codes.forget,
       ArrowDown: forward,
@@ -275,7 +276,7 @@ export default function Queue() {
               value=""
               shown={choosing}
               show={setChoosing}
-              options={leaves.map((c) => ({ value: c.id!, words: c.path.join(' / ') }))}
+              options={leaves.map((c) => ({ value: c.id, words: c.path.join(' / ') }))}
               change={(id) => give(leaf(id))}
               create={{ words: (name) => `New category “${name}”`, act: make }}
             />
@@ -325,7 +326,7 @@ export default function Queue() {
             categories={leaves}
             typed={typed}
             has={(c) => {
-              const has = codeOf(answer, c.id!);
+              const has = codeOf(answer, c.id);
               return has?.suggested ? 'suggested: press to confirm' : !!has;
             }}
             press={give}

@@ -2,6 +2,7 @@ import { useState } from 'react';
 import type { Edit, EditOf } from '../lib/api';
 import { useDesk } from '../lib/edits';
 import { useStudies } from '../lib/queries';
+import { itemAt } from '../lib/required';
 import { Button } from '../parts/Button';
 import { Checkbox } from '../parts/Checkbox';
 import { Combobox } from '../parts/Combobox';
@@ -30,7 +31,7 @@ export function CopyFrom({ first }: { first: Part }) {
       .map((q) => ({ id: q.id, words: s.id === question.study.id ? q.name : `${q.name} (${s.name})` })),
   );
   if (!others.length) return null;
-  const source = from ?? others[0]!.id;
+  const source = from ?? itemAt(others, 0).id;
   const change: Edit = { kind: 'copy', question: source, parts: chosen };
   return (
     <>

@@ -15,6 +15,7 @@ import { useEffect, useRef } from 'react';
 import { api, type Problem, type RulePreview, take } from '../lib/api';
 import { count, many } from '../lib/format';
 import { nonce } from '../lib/nonce';
+import { required } from '../lib/required';
 import { mended, runeAt, unit } from '../lib/text';
 import { stretches } from './Rule';
 
@@ -217,7 +218,7 @@ export function RuleEditor({
   // biome-ignore lint/correctness/useExhaustiveDependencies: the editor is made once and told of changes below
   useEffect(() => {
     const v = new EditorView({
-      parent: host.current!,
+      parent: required(host.current),
       state: EditorState.create({
         doc: value,
         selection: { anchor: value.length },

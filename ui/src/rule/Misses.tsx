@@ -3,6 +3,7 @@ import { useAddress } from '../lib/address';
 import type { RuleQuery } from '../lib/api';
 import { count, many } from '../lib/format';
 import { useTry } from '../lib/queries';
+import { itemAt } from '../lib/required';
 import { Failed } from '../parts/Asked';
 import { Button } from '../parts/Button';
 import { Empty } from '../parts/Text';
@@ -19,7 +20,7 @@ export function Misses({ query, takeFor }: { query: RuleQuery; takeFor: TakeFor 
   if (!m) return <p className="text-soft">Looking for answers that lack just one part…</p>;
   if (!m.ways.length) return <Empty>No answer lacks just one part of it. A rule of one part has no near misses.</Empty>;
   const put = takeFor(m.of.rule);
-  const open = m.ways.find((w) => w.rule === chosen) ?? m.ways[0]!;
+  const open = m.ways.find((w) => w.rule === chosen) ?? itemAt(m.ways, 0);
   return (
     <div aria-busy={misses.isPlaceholderData}>
       <p className="text-sm text-soft">

@@ -1,4 +1,5 @@
 import type { Problem } from '../lib/api';
+import { required } from '../lib/required';
 import { mended } from '../lib/text';
 import { Button, Kbd } from '../parts/Button';
 
@@ -30,7 +31,7 @@ export function stretches(src: string): [string, string][] {
   const out: [string, string][] = [];
   let plain = '';
   for (let i = 0; i < src.length; ) {
-    const glued = i > 0 && /[^\s()[\]{}/]/.test(src[i - 1]!);
+    const glued = i > 0 && /[^\s()[\]{}/]/.test(required(src[i - 1]));
     const hit = pieces
       .filter(([, kind]) => !(glued && (kind === 'r-joint' || kind === 'r-note') && src[i] !== '/'))
       .map(([find, kind]) => {
@@ -44,8 +45,8 @@ export function stretches(src: string): [string, string][] {
     }
     if (plain) out.push([plain, '']);
     plain = '';
-    out.push([hit[0]!, hit[1]]);
-    i += hit[0]!.length;
+    out.push([required(hit[0]), hit[1]]);
+    i += required(hit[0]).length;
   }
   if (plain) out.push([plain, '']);
   return out;

@@ -3,6 +3,7 @@ import { useRef } from 'react';
 import { api, take } from '../lib/api';
 import { many, moment, percent } from '../lib/format';
 import { keys } from '../lib/queries';
+import { itemAt } from '../lib/required';
 import { useKnownSession } from '../lib/session';
 import { post } from '../lib/upload';
 import { Button } from '../parts/Button';
@@ -25,7 +26,10 @@ export function Backups({ work, any }: { work: LongWork; any: boolean }) {
         tell(share < 1 ? `Sending ${chosen.name}: ${percent(share)}` : `Restoring ${chosen.name}`);
       const made = await post<{ name: string }[]>('/api/v1/restore', chosen, going, signal);
       return {
-        text: made.length === 1 ? `Restored “${made[0]!.name}”` : `Restored ${many(made.length, 'study', 'studies')}`,
+        text:
+          made.length === 1
+            ? `Restored “${itemAt(made, 0).name}”`
+            : `Restored ${many(made.length, 'study', 'studies')}`,
       };
     });
   return (

@@ -3,6 +3,7 @@ import { useState } from 'react';
 import { api, type Study, take } from '../lib/api';
 import { count, dated, many, moment, percent } from '../lib/format';
 import { askAgain, keys } from '../lib/queries';
+import { required } from '../lib/required';
 import { Link } from '../parts/Button';
 import { Dialog, Ends } from '../parts/Dialog';
 import { Menu } from '../parts/Menu';
@@ -141,7 +142,7 @@ function Rename({ study, say, close }: { study: Study; say: (s: Said) => void; c
     try {
       await take(
         api.POST('/api/v1/questions/{question}/undo', {
-          params: { path: { question: question!.id }, query: { edit, confirmed: true } },
+          params: { path: { question: required(question).id }, query: { edit, confirmed: true } },
         }),
       );
       say({ text: `It is called ${study.name} again` });

@@ -4,6 +4,7 @@ import type { Branch } from '../lib/api';
 import { count, many } from '../lib/format';
 import { useKept } from '../lib/kept';
 import { useAsk } from '../lib/queries';
+import { itemAt, required } from '../lib/required';
 import { Failed } from '../parts/Asked';
 import { Checkbox } from '../parts/Checkbox';
 import { Picture } from '../parts/Picture';
@@ -35,7 +36,7 @@ function lay(b: Branch, words: string[], depth: number, top: number, most: numbe
     ys.push(y);
     y += height;
   }
-  at.y = ys.length ? (ys[0]! + ys.at(-1)!) / 2 : y;
+  at.y = ys.length ? (itemAt(ys, 0) + required(ys.at(-1))) / 2 : y;
   if (!ys.length) y += height;
   out.push(at);
   return [at, y];
@@ -64,14 +65,14 @@ export default function Branches({ subject }: { subject: Subject }) {
     const [, bottom] = lay(root, [], 0, 14, most, placed);
     return { placed, bottom };
   });
-  const tall = Math.max(sides[0]!.bottom, sides[1]!.bottom, 60);
+  const tall = Math.max(itemAt(sides, 0).bottom, itemAt(sides, 1).bottom, 60);
   const left = Math.max(30, 5 * Math.min(subject.text.length, 16) + 10); // half the room of the middle word
   const wide = 2 * (left + 30 + (depth - 1) * step + 105);
   const middle = wide / 2;
   // Both trees are drawn around one middle line.
-  const shift = sides.map((s) => tall / 2 - s.placed.at(-1)!.y);
-  const low = Math.min(...sides.flatMap((s, i) => s.placed.map((p) => p.y + shift[i]!)));
-  const high = Math.max(...sides.flatMap((s, i) => s.placed.map((p) => p.y + shift[i]!)));
+  const shift = sides.map((s) => tall / 2 - required(s.placed.at(-1)).y);
+  const low = Math.min(...sides.flatMap((s, i) => s.placed.map((p) => p.y + itemAt(shift, i))));
+  const high = Math.max(...sides.flatMap((s, i) => s.placed.map((p) => p.y + itemAt(shift, i))));
   return (
     <>
       <p className="text-soft text-sm flex items-baseline gap-2.5">
@@ -117,13 +118,15 @@ export default function Branches({ subject }: { subject: Subject }) {
             {sides.map((side, i) => {
               const sign = i ? 1 : -1;
               const x = (p: Placed) => middle + sign * (p.x ? p.x - step + left + 30 : left);
-              const y = (p: Placed) => p.y + shift[i]!;
+              const y = (p: Placed) => p.y + itemAt(shift, i);
               return (
                 <g key={i ? 'after' : 'before'}>
                   {side.placed
                     .filter((p) => p.from)
                     .map((p) => {
-                      const start = p.from!.x ? x(p.from!) + sign * width(p.from!) : middle + sign * left;
+                      const start = required(p.from).x
+                        ? x(required(p.from)) + sign * width(required(p.from))
+                        : middle + sign * left;
                       const end = x(p) - sign * 5;
                       const bend = (start + end) / 2;
                       return (
@@ -131,7 +134,7 @@ export default function Branches({ subject }: { subject: Subject }) {
                           key={`${p.words.join(' ')}${p.more}`}
                           className="fill-none stroke-moss/35"
                           strokeWidth={p.branch ? 1 + 4 * Math.sqrt(p.branch.answers / most) : 1}
-                          d={`M${start},${y(p.from!)} C${bend},${y(p.from!)} ${bend},${y(p)} ${end},${y(p)}`}
+                          d={`M${start},${y(required(p.from))} C${bend},${y(required(p.from))} ${bend},${y(p)} ${end},${y(p)}`}
                         />
                       );
                     })}

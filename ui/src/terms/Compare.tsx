@@ -3,6 +3,7 @@ import type { Comparison, Condition, TermApart } from '../lib/api';
 import { count, many, percent } from '../lib/format';
 import { useKept } from '../lib/kept';
 import { useAsk } from '../lib/queries';
+import { itemAt } from '../lib/required';
 import { Button } from '../parts/Button';
 import { Checkbox } from '../parts/Checkbox';
 import { Combobox } from '../parts/Combobox';
@@ -159,7 +160,7 @@ export default function Compare() {
       ) : clouds ? (
         <Picture name={`${c.a.name} and ${c.b.name}`} more={out}>
           <CloudPair
-            sets={[0, 1].map((i) => ({ name: names[i]!, words: words(i) }))}
+            sets={[0, 1].map((i) => ({ name: itemAt(names, i), words: words(i) }))}
             width={330}
             height={400}
             upright={upright}

@@ -8,6 +8,7 @@ import { count, many } from '../lib/format';
 import { useKept } from '../lib/kept';
 import { keyName, useCommands } from '../lib/keys';
 import { asking, useAsk, useQuestionId } from '../lib/queries';
+import { required } from '../lib/required';
 import { viewAddress } from '../lib/views';
 import { Failed } from '../parts/Asked';
 import { Button, Kbd } from '../parts/Button';
@@ -127,7 +128,7 @@ export default function Ledger() {
     const gone = acted();
     const ticked = chosen;
     // One goes on with the line that takes the place, at once.
-    const stays = (i: number) => !!termNow(i) && !gone.includes(termNow(i)!.label);
+    const stays = (i: number) => !!termNow(i) && !gone.includes(required(termNow(i)).label);
     let next = at;
     while (next < total && termNow(next) && !stays(next)) next++;
     if (!stays(next)) for (next = at; next >= 0 && !stays(next); ) next--;
@@ -176,7 +177,7 @@ export default function Ledger() {
         act: () => (now ? choose(now.label) : show(at)),
         move: true,
       },
-      ...tools.map((t) => ({ ...t, words: told[t.key]! })),
+      ...tools.map((t) => ({ ...t, words: required(told[t.key]) })),
       {
         key: 'Escape',
         words: 'Untick all terms',
@@ -345,7 +346,9 @@ export default function Ledger() {
             ))}
         </span>
       </div>
-      {(head.error || paged.error) && <Failed error={(head.error ?? paged.error)!} again={() => head.refetch()} />}
+      {(head.error || paged.error) && (
+        <Failed error={required(head.error ?? paged.error)} again={() => head.refetch()} />
+      )}
       {head.now && total === 0 && (
         <Empty>
           {JSON.stringify(filter) !== JSON.stringify(noFilter)

@@ -3,6 +3,7 @@ import { useAddress } from '../lib/address';
 import type { LexiconState } from '../lib/api';
 import { useDesk } from '../lib/edits';
 import { count, many, percent } from '../lib/format';
+import { itemAt } from '../lib/required';
 import { Failed } from '../parts/Asked';
 import { Button } from '../parts/Button';
 import { Checkbox } from '../parts/Checkbox';
@@ -317,7 +318,7 @@ function Lists({ s }: { s: LexiconState }) {
                 {many(s.lists[i]?.answers ?? 0, 'answer')}
               </Button>
               {!!s.lists[i]?.used.length && (
-                <small className="text-soft"> in rules of {s.lists[i]!.used.join(', ')}</small>
+                <small className="text-soft"> in rules of {s.lists[i].used.join(', ')}</small>
               )}
             </span>
             <span className="flex flex-wrap items-baseline gap-2.5">
@@ -358,7 +359,7 @@ function Lists({ s }: { s: LexiconState }) {
       <Adding
         label="A new term list"
         hint="name of a new list…"
-        add={(names) => edit({ kind: 'list', list: names[0]! })}
+        add={(names) => edit({ kind: 'list', list: itemAt(names, 0) })}
       />
     </Section>
   );

@@ -81,7 +81,7 @@ const times = (x: number) => `${x < 10 ? x.toFixed(1) : count(Math.round(x))} ×
 
 /** A small strip of where a term falls: its share of the answers in each stretch of time, or of the file. */
 export function Spread({ counts, strip }: { counts: number[]; strip: TermTable['strip'] }) {
-  const shares = counts.map((n, i) => (strip.bases[i] ? n / strip.bases[i]! : 0));
+  const shares = counts.map((n, i) => (strip.bases[i] ? n / strip.bases[i] : 0));
   const most = Math.max(...shares, 1e-9);
   const top = shares.indexOf(most);
   return (

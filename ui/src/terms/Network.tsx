@@ -13,6 +13,7 @@ import { useAddress } from '../lib/address';
 import type { Network as Data } from '../lib/api';
 import { count, many, tint } from '../lib/format';
 import { useAsk, useQuestionId } from '../lib/queries';
+import { itemAt, required } from '../lib/required';
 import { Failed } from '../parts/Asked';
 import { Button } from '../parts/Button';
 import { Combobox } from '../parts/Combobox';
@@ -185,8 +186,8 @@ function Drawing({ n, opened, open }: { n: Data; opened: (t: string[]) => boolea
       .stop()
       .tick(320);
     for (const d of nodes) {
-      d.x = Math.min(wide - 24, Math.max(24, d.x!));
-      d.y = Math.min(tall - 10, Math.max(14, d.y!));
+      d.x = Math.min(wide - 24, Math.max(24, required(d.x)));
+      d.y = Math.min(tall - 10, Math.max(14, required(d.y)));
     }
     return nodes;
   }, [n]);
@@ -200,7 +201,7 @@ function Drawing({ n, opened, open }: { n: Data; opened: (t: string[]) => boolea
       aria-label="Network of terms"
     >
       {n.links.map((l) => {
-        const [a, b] = [nodes[l.from]!, nodes[l.to]!];
+        const [a, b] = [itemAt(nodes, l.from), itemAt(nodes, l.to)];
         const both = [a.label, b.label];
         return (
           <g
@@ -231,7 +232,7 @@ function Drawing({ n, opened, open }: { n: Data; opened: (t: string[]) => boolea
           className={`[&_circle]:fill-(--c) hover:[&_text]:underline ${tint(d.cluster)}`}
         >
           <circle cx={d.x} cy={d.y} r={d.r} />
-          <text x={d.x} y={d.y! - d.r - 3} textAnchor="middle" fontSize={12.5}>
+          <text x={d.x} y={required(d.y) - d.r - 3} textAnchor="middle" fontSize={12.5}>
             {d.label}
           </text>
           <title>{`${d.label}: ${count(d.answers)} answers`}</title>

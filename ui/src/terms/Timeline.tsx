@@ -2,6 +2,7 @@ import { useAddress } from '../lib/address';
 import type { Timeline as Data } from '../lib/api';
 import { count, percent } from '../lib/format';
 import { useAsk } from '../lib/queries';
+import { itemAt } from '../lib/required';
 import { Failed } from '../parts/Asked';
 import { Combobox } from '../parts/Combobox';
 import { Files } from '../parts/Files';
@@ -61,8 +62,8 @@ export default function Timeline({ subject }: { subject: Subject }) {
   const t = line.data;
   if (!t) return <Skeleton lines={6} />;
   if (!t.by) return <Empty>This study has neither a date nor a wave. Say in Data which column is one.</Empty>;
-  const points = t.lines[0]!.points;
-  const most = Math.max(0.001, ...points.map((p, i) => (t.periods[i]!.base >= t.tiny ? p.high : 0)));
+  const points = itemAt(t.lines, 0).points;
+  const most = Math.max(0.001, ...points.map((p, i) => (itemAt(t.periods, i).base >= t.tiny ? p.high : 0)));
   const bar = wide / Math.max(points.length, 1);
   const y = (share: number) => tall - (share / most) * (tall - 16);
   const every = Math.ceil(points.length / 12);
@@ -84,7 +85,7 @@ export default function Timeline({ subject }: { subject: Subject }) {
           aria-label={`${subject.text} over time`}
         >
           {points.map((p, i) => {
-            const period = t.periods[i]!;
+            const period = itemAt(t.periods, i);
             const only = [conditionOf(subject), ...(period.only ?? [])];
             const show = () => setPick(only);
             const given = period.base >= t.tiny;

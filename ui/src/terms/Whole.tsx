@@ -6,6 +6,7 @@ import { useDesk } from '../lib/edits';
 import { count, many, percent } from '../lib/format';
 import { useKept } from '../lib/kept';
 import { useAsk } from '../lib/queries';
+import { required } from '../lib/required';
 import { Button } from '../parts/Button';
 import { Combobox } from '../parts/Combobox';
 import { Files } from '../parts/Files';
@@ -120,7 +121,7 @@ function Treemap({ terms, pressed, open }: TreemapProps) {
       aria-label="Treemap of terms"
     >
       {leaves.map((l) => {
-        const t = l.data.term!;
+        const t = required(l.data.term);
         const w = l.x1 - l.x0;
         const h = l.y1 - l.y0;
         const size = Math.max(9, Math.min(22, h / 2.4, (w - 9) / (t.label.length * 0.54)));
@@ -213,12 +214,22 @@ function Coverage({ c, open }: { c: Corpus; open: (label: string) => void }) {
           </circle>
         ))}
         {c.coverage.length > 3 && (
-          <text x={x(c.coverage.at(-1)!.terms) - 8} y={y(c.coverage.at(-1)!.share) + 18} textAnchor="end" fontSize={13}>
+          <text
+            x={x(required(c.coverage.at(-1)).terms) - 8}
+            y={y(required(c.coverage.at(-1)).share) + 18}
+            textAnchor="end"
+            fontSize={13}
+          >
             all words
           </text>
         )}
         {c.telling.length > 3 && (
-          <text x={x(c.telling.at(-1)!.terms) - 8} y={y(c.telling.at(-1)!.share) - 12} textAnchor="end" fontSize={13}>
+          <text
+            x={x(required(c.telling.at(-1)).terms) - 8}
+            y={y(required(c.telling.at(-1)).share) - 12}
+            textAnchor="end"
+            fontSize={13}
+          >
             hidden ones aside
           </text>
         )}

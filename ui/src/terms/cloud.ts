@@ -1,4 +1,5 @@
 import layout from 'd3-cloud';
+import { itemAt, required } from '../lib/required';
 
 export type Word = { text: string; share: number; answers: number };
 type Laid = Word & { x: number; y: number; size: number; rotate: number };
@@ -27,13 +28,13 @@ function once(words: Word[], width: number, height: number, size: (w: Word) => n
       .on('end', (laid) =>
         done(
           laid.map((w) => ({
-            text: w.text!,
+            text: w.text,
             share: w.share,
             answers: w.answers,
-            x: w.x!,
-            y: w.y!,
-            size: w.size!,
-            rotate: w.rotate!,
+            x: required(w.x),
+            y: required(w.y),
+            size: required(w.size),
+            rotate: required(w.rotate),
           })),
         ),
       )
@@ -58,7 +59,7 @@ export async function layClouds(sets: Word[][], width: number, height: number, u
   for (let scale = 1; scale > 0.3; scale *= 0.88) {
     const size = (w: Word) => Math.max(smallest, scale * largest * Math.sqrt(w.share / most));
     const clouds = await Promise.all(sets.map((s) => once(s, width, height, size, upright)));
-    const left = sets.reduce((n, s, i) => n + s.length - clouds[i]!.length, 0);
+    const left = sets.reduce((n, s, i) => n + s.length - itemAt(clouds, i).length, 0);
     if (left < best.left) best = { clouds, scale, left };
     if (left === 0) break;
   }

@@ -73,7 +73,7 @@ func MeansOf(ctx context.Context, s *state.State, f focus.Focus, q MeansQuery) (
 	}
 	m := Means{
 		Numbers: numbersOf(s), Bands: []string{}, Edges: []float64{}, Rows: []MeanRow{}, Weighted: g.weights != nil, Weight: g.weight,
-		Narrow: slices.Concat(focus.Focus{}, g.narrow), Notes: []string{},
+		All: MeanSide{Bands: []float64{}}, Narrow: slices.Concat(focus.Focus{}, g.narrow), Notes: []string{},
 	}
 	if m.Of = q.Of; m.Of == "" {
 		if len(m.Numbers) == 0 {

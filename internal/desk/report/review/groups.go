@@ -119,7 +119,7 @@ func GroupsOf(ctx context.Context, s *state.State, f focus.Focus) (Groups, error
 	if err != nil {
 		return out, err
 	}
-	out.Groups = append(append(same, g.likely()...), g.words(ctx, drafts.Drafts)...)
+	out.Groups = append(append(append(out.Groups, same...), g.likely()...), g.words(ctx, drafts.Drafts)...)
 	slices.SortStableFunc(out.Groups, func(a, b AnswerGroup) int { return cmp.Compare(b.Gained, a.Gained) })
 	out.Groups = out.Groups[:min(len(out.Groups), mostGroups)]
 	return out, ctx.Err()

@@ -241,7 +241,7 @@ func apart(s *state.State, left, right terms.Table, want CompareQuery) (out []Te
 	for _, first := range []bool{true, false} {
 		list := bySide[first]
 		slices.SortFunc(list, func(a, b TermApart) int {
-			return cmp.Or(cmp.Compare(b.Apart.G2, a.Apart.G2), cmp.Compare(b.Keyness.G2, a.Keyness.G2), strings.Compare(a.Label, b.Label))
+			return cmp.Or(cmp.Compare(b.G2OfAnswers, a.G2OfAnswers), cmp.Compare(b.Keyness.G2, a.Keyness.G2), strings.Compare(a.Label, b.Label))
 		})
 		list = list[:min(want.Limit, len(list))]
 		for i := range list {
