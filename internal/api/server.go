@@ -134,6 +134,7 @@ func config() huma.Config {
 	huma.DefaultArrayNullable = false
 	c := huma.DefaultConfig("Aftermath", "1")
 	c.OpenAPIPath, c.DocsPath, c.SchemasPath, c.CreateHooks = "/api/openapi", "", "", nil
+	c.RejectUnknownQueryParameters = true // a misspelt one would answer with a figure that nobody asked for
 	aliases(c.Components.Schemas)
 	c.Info.Description = "Codes open-ended answers into categories. Every count is given for a focus: a JSON list of conditions."
 	return c
