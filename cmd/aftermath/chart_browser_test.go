@@ -17,7 +17,7 @@ import (
 
 	"aftermath/internal/browser"
 	"aftermath/internal/demo"
-	"aftermath/internal/desk/report/document"
+	"aftermath/internal/view/report"
 )
 
 // Tables by several segments, what differs and means, by keys and mouse: what is drawn is what counting the rows gives, and what is
@@ -320,7 +320,7 @@ func TestPicturesInTheBrowser(t *testing.T) {
 	})(document.querySelector('[aria-label="Colour 1"]'))`, nil))
 	w.press("Set it")
 	w.until(`getComputedStyle(document.querySelector('[data-part=drawing]')).getPropertyValue('--color-c0') === '#112233'`)
-	style := ask[document.Style](t, "GET", w.base+"/api/v1/house-style", "")
+	style := ask[report.Style](t, "GET", w.base+"/api/v1/house-style", "")
 	require.Equal(t, []any{"#112233", 0}, []any{style.Colours[0], style.Decimals})
 	w.click(`[...document.querySelectorAll('button')].filter(b => b.innerText === 'Undo').at(-1)`) // of what was just said
 	w.until(`getComputedStyle(document.querySelector('[data-part=drawing]')).getPropertyValue('--color-c0') !== '#112233'`)

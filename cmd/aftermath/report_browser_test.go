@@ -19,7 +19,7 @@ import (
 	"aftermath/internal/browser"
 	"aftermath/internal/demo"
 	"aftermath/internal/desk"
-	"aftermath/internal/desk/report/document"
+	"aftermath/internal/view/report"
 )
 
 // A report is put together from where its parts stand, written, put in order, frozen and printed, by keys and mouse.
@@ -179,11 +179,11 @@ func TestReportInTheBrowser(t *testing.T) {
 	w.until(`document.querySelector('[data-part=change] textarea')?.value === 'and more'`)
 	w.do(chromedp.Focus(`[data-part=change] textarea`, chromedp.ByQuery), chromedp.KeyEvent(" of mine"))
 	now := ask[desk.ReportState](t, "GET", w.base+"/api/v1/studies/1/reports/1", "")
-	var parts []document.Block
+	var parts []report.Block
 	for _, s := range now.Page.Sections {
 		parts = append(parts, s.Block())
 	}
-	parts[len(parts)-1].Part = document.TextPart{Text: "and theirs"}
+	parts[len(parts)-1].Part = report.TextPart{Text: "and theirs"}
 	change, err := json.Marshal(desk.ReportChange{ReportSeen: desk.ReportSeen{Revision: now.Revision}, ReportEdit: desk.SetBlocks{Blocks: parts}})
 	require.NoError(t, err)
 	ask[desk.ReportInfo](t, "POST", w.base+"/api/v1/studies/1/reports/1", string(change))

@@ -9,9 +9,9 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"aftermath/internal/desk/report/answers"
-	"aftermath/internal/desk/report/review"
 	"aftermath/internal/desk/state"
+	"aftermath/internal/view/answers"
+	"aftermath/internal/view/review"
 )
 
 // Reviewed is what `review --json` prints.

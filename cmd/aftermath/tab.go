@@ -12,8 +12,8 @@ import (
 
 	"aftermath/core/survey"
 	"aftermath/internal/desk/focus"
-	"aftermath/internal/desk/report/chart"
 	"aftermath/internal/export"
+	"aftermath/internal/view/chart"
 )
 
 // tabCommand makes the table of the Chart view without a database.

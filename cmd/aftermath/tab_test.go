@@ -12,7 +12,7 @@ import (
 	"github.com/stretchr/testify/require"
 	"github.com/xuri/excelize/v2"
 
-	"aftermath/internal/desk/report/chart"
+	"aftermath/internal/view/chart"
 )
 
 // The command line counts what a file says by segments, in three formats with the same figures.

@@ -2,7 +2,7 @@ package main
 
 import (
 	"aftermath/internal/desk/focus"
-	said "aftermath/internal/desk/report/terms"
+	"aftermath/internal/view/termview"
 
 	"fmt"
 	"io"
@@ -64,9 +64,9 @@ func termsCommand() *cobra.Command {
 					return m.CSV(c.Context(), w)
 				})
 			}
-			t, err := said.Terms(
+			t, err := termview.Terms(
 				c.Context(), s, f,
-				said.TermQuery{Row: row, Answers: least, Stop: stop, Sort: "answers", Descending: true, Limit: limit, NoStrips: true},
+				termview.TermQuery{Row: row, Answers: least, Stop: stop, Sort: "answers", Descending: true, Limit: limit, NoStrips: true},
 			)
 			if err != nil {
 				return err

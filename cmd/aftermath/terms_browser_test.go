@@ -7,7 +7,7 @@ import (
 	"strings"
 	"testing"
 
-	said "aftermath/internal/desk/report/terms"
+	"aftermath/internal/view/termview"
 
 	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
@@ -198,7 +198,7 @@ func TestComparedCloudsInTheBrowser(t *testing.T) {
 	w := termsWindow(t)
 	w.do(chromedp.Navigate(w.base + "/q/1/terms?tab=compare&as=clouds&seg=passenger+type&a=Commuter&b=Tourist"))
 	w.until(`document.querySelectorAll('[data-part=picture] section').length === 2 && document.querySelectorAll('[data-drawing=cloud] text').length > 60`)
-	compared := ask[said.Comparison](
+	compared := ask[termview.Comparison](
 		t, "GET", w.base+"/api/v1/questions/1/compare?by=passenger+type&a=Commuter&b=Tourist&limit=500", "",
 	)
 	for side, first := range []bool{true, false} {

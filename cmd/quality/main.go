@@ -15,10 +15,10 @@ import (
 	"aftermath/core/survey"
 	"aftermath/core/terms"
 	"aftermath/internal/desk"
-	"aftermath/internal/desk/report/code"
-	said "aftermath/internal/desk/report/terms"
 	"aftermath/internal/desk/state"
 	"aftermath/internal/files"
+	"aftermath/internal/view/code"
+	"aftermath/internal/view/termview"
 )
 
 func main() {
@@ -147,7 +147,7 @@ func proposals(ctx context.Context, out io.Writer, s *state.State, language stri
 
 // values lists what the built-in lists of amounts, times and the like find.
 func values(ctx context.Context, out io.Writer, s *state.State) error {
-	found, err := said.ValuesOf(ctx, s, nil)
+	found, err := termview.ValuesOf(ctx, s, nil)
 	if err != nil {
 		return err
 	}

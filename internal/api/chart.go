@@ -11,9 +11,9 @@ import (
 
 	"aftermath/internal/desk"
 	"aftermath/internal/desk/focus"
-	"aftermath/internal/desk/report/chart"
 	"aftermath/internal/desk/state"
 	"aftermath/internal/export"
+	"aftermath/internal/view/chart"
 )
 
 // registerChart adds the routes of category frequency by segment.

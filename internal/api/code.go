@@ -20,9 +20,9 @@ import (
 	"aftermath/core/survey"
 	"aftermath/internal/desk"
 	"aftermath/internal/desk/focus"
-	"aftermath/internal/desk/report/code"
 	"aftermath/internal/desk/state"
 	"aftermath/internal/files"
+	"aftermath/internal/view/code"
 )
 
 // registerCode adds the routes of the code frame and of rules that are being written.

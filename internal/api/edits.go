@@ -8,7 +8,7 @@ import (
 	"aftermath/core/playbook"
 	"aftermath/core/scheme"
 	"aftermath/internal/accounts"
-	"aftermath/internal/desk/report/effect"
+	"aftermath/internal/desk/effect"
 	"aftermath/internal/store"
 )
 

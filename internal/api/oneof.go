@@ -12,8 +12,8 @@ import (
 	"aftermath/core/scheme"
 	"aftermath/internal/desk"
 	"aftermath/internal/desk/focus"
-	"aftermath/internal/desk/report/chart"
-	"aftermath/internal/desk/report/document"
+	"aftermath/internal/view/chart"
+	"aftermath/internal/view/report"
 )
 
 // aliases describe what is one of many for the OpenAPI document. The packages that hold the types know no HTTP, so each type is
@@ -23,8 +23,8 @@ func aliases(r huma.Registry) {
 	r.RegisterTypeAlias(reflect.TypeFor[focus.Condition](), reflect.TypeFor[conditionSchema]())
 	r.RegisterTypeAlias(reflect.TypeFor[chart.Design](), reflect.TypeFor[designSchema]())
 	r.RegisterTypeAlias(reflect.TypeFor[chart.AnyFigures](), reflect.TypeFor[figuresSchema]())
-	r.RegisterTypeAlias(reflect.TypeFor[document.Block](), reflect.TypeFor[blockSchema]())
-	r.RegisterTypeAlias(reflect.TypeFor[document.Section](), reflect.TypeFor[sectionSchema]())
+	r.RegisterTypeAlias(reflect.TypeFor[report.Block](), reflect.TypeFor[blockSchema]())
+	r.RegisterTypeAlias(reflect.TypeFor[report.Section](), reflect.TypeFor[sectionSchema]())
 	r.RegisterTypeAlias(reflect.TypeFor[desk.AnySetupEdit](), reflect.TypeFor[setupEditSchema]())
 	r.RegisterTypeAlias(reflect.TypeFor[desk.ReportChange](), reflect.TypeFor[reportChangeSchema]())
 }
@@ -56,13 +56,13 @@ func (figuresSchema) Schema(r huma.Registry) *huma.Schema {
 type blockSchema struct{}
 
 func (blockSchema) Schema(r huma.Registry) *huma.Schema {
-	return oneOf(r, "Block", "A part of a report, as it is kept.", document.Parts, document.BlockID{})
+	return oneOf(r, "Block", "A part of a report, as it is kept.", report.Parts, report.BlockID{})
 }
 
 type sectionSchema struct{}
 
 func (sectionSchema) Schema(r huma.Registry) *huma.Schema {
-	return oneOf(r, "Section", "A part of a report with what it says.", document.Contents, document.SectionHead{})
+	return oneOf(r, "Section", "A part of a report with what it says.", report.Contents, report.SectionHead{})
 }
 
 type setupEditSchema struct{}

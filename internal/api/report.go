@@ -9,8 +9,8 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 
 	"aftermath/internal/desk"
-	"aftermath/internal/desk/report/document"
 	"aftermath/internal/paper"
+	"aftermath/internal/view/report"
 )
 
 // registerReport adds the routes of reports.
@@ -56,19 +56,19 @@ func (s *server) reports(ctx context.Context, in *StudyReportsInput) (*body[[]de
 	return replied(s.desk.Reports(ctx, in.Study))
 }
 
-func (s *server) houseStyle(ctx context.Context, _ *struct{}) (*body[document.Style], error) {
+func (s *server) houseStyle(ctx context.Context, _ *struct{}) (*body[report.Style], error) {
 	return replied(s.desk.HouseStyle(ctx))
 }
 
-func (s *server) setHouseStyle(ctx context.Context, in *struct{ Body document.Style }) (*struct{}, error) {
+func (s *server) setHouseStyle(ctx context.Context, in *struct{ Body report.Style }) (*struct{}, error) {
 	return nil, problem(s.desk.SetHouseStyle(ctx, in.Body))
 }
 
 func (s *server) addReport(ctx context.Context, in *struct {
 	StudyReportsInput
 	Body struct {
-		Name   string           `json:"name" minLength:"1" maxLength:"200"`
-		Blocks []document.Block `json:"blocks,omitempty"`
+		Name   string         `json:"name" minLength:"1" maxLength:"200"`
+		Blocks []report.Block `json:"blocks,omitempty"`
 	}
 }) (*body[desk.ReportInfo], error) {
 	return replied(s.desk.AddReport(ctx, in.Study, in.Body.Name, in.Body.Blocks))
@@ -102,7 +102,7 @@ func (s *server) freeze(ctx context.Context, in *struct {
 	return replied(s.desk.Freeze(ctx, in.Study, in.Report, in.Body.Name))
 }
 
-func (s *server) frozen(ctx context.Context, in *FrozenInput) (*body[document.Document], error) {
+func (s *server) frozen(ctx context.Context, in *FrozenInput) (*body[report.Document], error) {
 	return replied(s.desk.FrozenPage(ctx, in.Study, in.Report, in.Frozen))
 }
 

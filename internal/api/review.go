@@ -11,9 +11,9 @@ import (
 	"aftermath/core/survey"
 	"aftermath/internal/desk"
 	"aftermath/internal/desk/focus"
-	"aftermath/internal/desk/report/review"
 	"aftermath/internal/desk/state"
 	"aftermath/internal/files"
+	"aftermath/internal/view/review"
 )
 
 // registerReview adds the routes of how good the coding is.

@@ -13,12 +13,12 @@ import (
 	"aftermath/core/survey"
 	"aftermath/internal/accounts"
 	"aftermath/internal/desk"
+	"aftermath/internal/desk/effect"
 	"aftermath/internal/desk/focus"
-	"aftermath/internal/desk/report/answers"
-	"aftermath/internal/desk/report/clean"
-	"aftermath/internal/desk/report/data"
-	"aftermath/internal/desk/report/effect"
 	"aftermath/internal/desk/state"
+	"aftermath/internal/view/answers"
+	"aftermath/internal/view/clean"
+	"aftermath/internal/view/data"
 )
 
 // body wraps what a route answers.

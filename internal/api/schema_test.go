@@ -140,8 +140,8 @@ func TestRepliesAreChecked(t *testing.T) {
 	for body, fine := range map[string]bool{
 		`[]`:   true,
 		`null`: false,
-		`[{"name":"a","number":1,"at":"2026-12-01T10:00:00Z"}]`:         true,
-		`[{"name":"a","number":1}]`:                                     false,
+		`[{"name":"a","number":1,"at":"2026-12-01T10:00:00Z"}]`:          true,
+		`[{"name":"a","number":1}]`:                                      false,
 		`[{"name":"a","number":1,"at":"2026-12-01T10:00:00Z","more":1}]`: false,
 	} {
 		assert.Equal(t, fine, d.check(o, http.StatusOK, header, []byte(body)) == nil, body)

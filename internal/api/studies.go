@@ -13,9 +13,9 @@ import (
 	"aftermath/internal/desk"
 	"aftermath/internal/desk/cells"
 	"aftermath/internal/desk/intake"
-	"aftermath/internal/desk/report"
 	"aftermath/internal/desk/state"
 	"aftermath/internal/files"
+	"aftermath/internal/view"
 )
 
 // StudyInfo is a study with its questions.
@@ -197,7 +197,7 @@ func (s *server) sheet(ctx context.Context, in *sheetInput) (*body[Sheet], error
 		Derived: []MadeVariable{},
 	}
 	failed := make([]error, len(study.Columns))
-	err = report.Each(ctx, len(study.Columns), func(i int) { out.Columns[i], failed[i] = study.Profile(ctx, i) })
+	err = view.Each(ctx, len(study.Columns), func(i int) { out.Columns[i], failed[i] = study.Profile(ctx, i) })
 	if err := errors.Join(append(failed, err)...); err != nil {
 		return nil, problem(err)
 	}

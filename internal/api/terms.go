@@ -1,10 +1,10 @@
 package api
 
 import (
+	"aftermath/internal/desk/effect"
 	"aftermath/internal/desk/focus"
-	"aftermath/internal/desk/report/effect"
-	said "aftermath/internal/desk/report/terms"
 	"aftermath/internal/desk/state"
+	"aftermath/internal/view/termview"
 
 	"context"
 	"io"
@@ -76,8 +76,8 @@ type TermFilters struct {
 	Up         bool    `query:"up" doc:"the smallest first"`
 }
 
-func (f TermFilters) query(offset, limit int) said.TermQuery {
-	return said.TermQuery{
+func (f TermFilters) query(offset, limit int) termview.TermQuery {
+	return termview.TermQuery{
 		Row:        f.Row,
 		Search:     f.Search,
 		Stop:       f.Stop,
@@ -98,64 +98,64 @@ func (f TermFilters) query(offset, limit int) said.TermQuery {
 func (s *server) terms(ctx context.Context, in *struct {
 	ListInput
 	TermFilters
-}) (*body[said.TermTable], error) {
-	return reply(ctx, s, in.FocusInput, func(ctx context.Context, st *state.State, f focus.Focus) (said.TermTable, error) {
-		return said.Terms(ctx, st, f, in.query(in.Offset, in.Limit))
+}) (*body[termview.TermTable], error) {
+	return reply(ctx, s, in.FocusInput, func(ctx context.Context, st *state.State, f focus.Focus) (termview.TermTable, error) {
+		return termview.Terms(ctx, st, f, in.query(in.Offset, in.Limit))
 	})
 }
 
-func (s *server) values(ctx context.Context, in *FocusInput) (*body[said.Values], error) {
-	return reply(ctx, s, *in, said.ValuesOf)
+func (s *server) values(ctx context.Context, in *FocusInput) (*body[termview.Values], error) {
+	return reply(ctx, s, *in, termview.ValuesOf)
 }
 
 func (s *server) members(ctx context.Context, in *struct {
 	FocusInput
 	Term string `query:"term" required:"true"`
-}) (*body[[]said.Member], error) {
-	return reply(ctx, s, in.FocusInput, func(ctx context.Context, st *state.State, f focus.Focus) ([]said.Member, error) {
-		return said.Members(ctx, st, f, in.Term)
+}) (*body[[]termview.Member], error) {
+	return reply(ctx, s, in.FocusInput, func(ctx context.Context, st *state.State, f focus.Focus) ([]termview.Member, error) {
+		return termview.Members(ctx, st, f, in.Term)
 	})
 }
 
 type ContextInput struct {
 	ListInput
-	said.Subject
+	termview.Subject
 	By   string `query:"by" enum:"after,before,given" default:"after" doc:"in the order of the words after, of those before, or of the file"`
 	Show string `query:"show" enum:"written,read" default:"written" doc:"as written, or as people read it: without tags, entities decoded"`
 }
 
-func (s *server) context(ctx context.Context, in *ContextInput) (*body[said.ContextPage], error) {
-	return reply(ctx, s, in.FocusInput, func(ctx context.Context, st *state.State, f focus.Focus) (said.ContextPage, error) {
-		return said.Context(ctx, st, f, in.Subject, terms.Order(in.By), in.Show == "read", in.Offset, in.Limit)
+func (s *server) context(ctx context.Context, in *ContextInput) (*body[termview.ContextPage], error) {
+	return reply(ctx, s, in.FocusInput, func(ctx context.Context, st *state.State, f focus.Focus) (termview.ContextPage, error) {
+		return termview.Context(ctx, st, f, in.Subject, terms.Order(in.By), in.Show == "read", in.Offset, in.Limit)
 	})
 }
 
 func (s *server) branches(ctx context.Context, in *struct {
 	FocusInput
-	said.Subject
+	termview.Subject
 	Depth   int  `query:"depth" minimum:"1" maximum:"6" default:"3" doc:"words away from the subject"`
 	Breadth int  `query:"breadth" minimum:"1" maximum:"20" default:"8" doc:"branches of the first fork"`
 	Least   int  `query:"least" minimum:"1" default:"2" doc:"answers that a branch must have"`
 	Telling bool `query:"telling" doc:"stop words are passed over"`
-}) (*body[said.BranchesOf], error) {
-	return reply(ctx, s, in.FocusInput, func(ctx context.Context, st *state.State, f focus.Focus) (said.BranchesOf, error) {
-		return said.Branches(ctx, st, f, in.Subject, terms.Shape{Depth: in.Depth, Breadth: in.Breadth, Least: in.Least}, in.Telling)
+}) (*body[termview.BranchesOf], error) {
+	return reply(ctx, s, in.FocusInput, func(ctx context.Context, st *state.State, f focus.Focus) (termview.BranchesOf, error) {
+		return termview.Branches(ctx, st, f, in.Subject, terms.Shape{Depth: in.Depth, Breadth: in.Breadth, Least: in.Least}, in.Telling)
 	})
 }
 
 type CompanyInput struct {
 	FocusInput
-	said.Subject
+	termview.Subject
 	Least int `query:"least" minimum:"1" default:"3" doc:"answers that a term must share with it"`
 	Limit int `query:"limit" minimum:"1" maximum:"500" default:"40"`
 }
 
-func (s *server) company(ctx context.Context, in *CompanyInput) (*body[said.Company], error) {
+func (s *server) company(ctx context.Context, in *CompanyInput) (*body[termview.Company], error) {
 	return reply(ctx, s, in.FocusInput, in.ask)
 }
 
-func (in *CompanyInput) ask(ctx context.Context, st *state.State, f focus.Focus) (said.Company, error) {
-	return said.CompanyOf(ctx, st, f, in.Subject, in.Least, in.Limit)
+func (in *CompanyInput) ask(ctx context.Context, st *state.State, f focus.Focus) (termview.Company, error) {
+	return termview.CompanyOf(ctx, st, f, in.Subject, in.Least, in.Limit)
 }
 
 type CompareInput struct {
@@ -171,18 +171,18 @@ type CompareInput struct {
 	Weighted bool   `query:"weighted" doc:"shares are weighted, where the study has weights; tests are not"`
 }
 
-func (in *CompareInput) query() said.CompareQuery {
-	return said.CompareQuery{
+func (in *CompareInput) query() termview.CompareQuery {
+	return termview.CompareQuery{
 		By: in.By, A: in.A, B: in.B, Least: in.Least, Limit: in.Limit, Row: in.Row, Class: in.Class, Weighted: in.Weighted,
 	}
 }
 
-func (s *server) compare(ctx context.Context, in *CompareInput) (*body[said.Comparison], error) {
+func (s *server) compare(ctx context.Context, in *CompareInput) (*body[termview.Comparison], error) {
 	return reply(ctx, s, in.FocusInput, in.ask)
 }
 
-func (in *CompareInput) ask(ctx context.Context, st *state.State, f focus.Focus) (said.Comparison, error) {
-	return said.Compare(ctx, st, f, in.query())
+func (in *CompareInput) ask(ctx context.Context, st *state.State, f focus.Focus) (termview.Comparison, error) {
+	return termview.Compare(ctx, st, f, in.query())
 }
 
 type CorpusInput struct {
@@ -190,46 +190,46 @@ type CorpusInput struct {
 	By string `query:"by"`
 }
 
-func (s *server) corpus(ctx context.Context, in *CorpusInput) (*body[said.Corpus], error) {
+func (s *server) corpus(ctx context.Context, in *CorpusInput) (*body[termview.Corpus], error) {
 	return reply(ctx, s, in.FocusInput, in.ask)
 }
 
-func (in *CorpusInput) ask(ctx context.Context, st *state.State, f focus.Focus) (said.Corpus, error) {
-	return said.CorpusOf(ctx, st, f, in.By)
+func (in *CorpusInput) ask(ctx context.Context, st *state.State, f focus.Focus) (termview.Corpus, error) {
+	return termview.CorpusOf(ctx, st, f, in.By)
 }
 
 type TimelineInput struct {
 	FocusInput
-	said.TimeQuery
+	termview.TimeQuery
 	Kind string   `query:"of" enum:"term,row,rule" default:"term"`
 	Text []string `query:"text,explode" required:"true" maxItems:"12"`
 }
 
-func (s *server) timeline(ctx context.Context, in *TimelineInput) (*body[said.Timeline], error) {
+func (s *server) timeline(ctx context.Context, in *TimelineInput) (*body[termview.Timeline], error) {
 	return reply(ctx, s, in.FocusInput, in.ask)
 }
 
-func (in *TimelineInput) ask(ctx context.Context, st *state.State, f focus.Focus) (said.Timeline, error) {
-	var subjects []said.Subject
+func (in *TimelineInput) ask(ctx context.Context, st *state.State, f focus.Focus) (termview.Timeline, error) {
+	var subjects []termview.Subject
 	for _, t := range in.Text {
-		subjects = append(subjects, said.Subject{Kind: in.Kind, Text: t})
+		subjects = append(subjects, termview.Subject{Kind: in.Kind, Text: t})
 	}
-	return said.TimelineOf(ctx, st, f, subjects, in.TimeQuery)
+	return termview.TimelineOf(ctx, st, f, subjects, in.TimeQuery)
 }
 
 type RisingInput struct {
 	FocusInput
-	said.TimeQuery
+	termview.TimeQuery
 	Now   string `query:"now" doc:"the period that is compared with all before it; the last one if left out"`
 	Limit int    `query:"limit" minimum:"1" maximum:"500" default:"60"`
 }
 
-func (s *server) rising(ctx context.Context, in *RisingInput) (*body[said.Rising], error) {
+func (s *server) rising(ctx context.Context, in *RisingInput) (*body[termview.Rising], error) {
 	return reply(ctx, s, in.FocusInput, in.ask)
 }
 
-func (in *RisingInput) ask(ctx context.Context, st *state.State, f focus.Focus) (said.Rising, error) {
-	return said.RisingOf(ctx, st, f, in.TimeQuery, in.Now, in.Limit)
+func (in *RisingInput) ask(ctx context.Context, st *state.State, f focus.Focus) (termview.Rising, error) {
+	return termview.RisingOf(ctx, st, f, in.TimeQuery, in.Now, in.Limit)
 }
 
 type NetworkInput struct {
@@ -242,14 +242,14 @@ type NetworkInput struct {
 	Links   int     `query:"links" minimum:"1" maximum:"600" default:"120" doc:"and all but so many of the strongest"`
 }
 
-func (s *server) network(ctx context.Context, in *NetworkInput) (*body[said.Network], error) {
+func (s *server) network(ctx context.Context, in *NetworkInput) (*body[termview.Network], error) {
 	return reply(ctx, s, in.FocusInput, in.ask)
 }
 
-func (in *NetworkInput) ask(ctx context.Context, st *state.State, f focus.Focus) (said.Network, error) {
-	return said.NetworkOf(
+func (in *NetworkInput) ask(ctx context.Context, st *state.State, f focus.Focus) (termview.Network, error) {
+	return termview.NetworkOf(
 		ctx, st, f,
-		said.NetworkQuery{Class: in.Class, Terms: in.Terms, Measure: terms.Measure(in.Measure), Least: in.Least, Both: in.Both, Links: in.Links},
+		termview.NetworkQuery{Class: in.Class, Terms: in.Terms, Measure: terms.Measure(in.Measure), Least: in.Least, Both: in.Both, Links: in.Links},
 	)
 }
 
@@ -259,13 +259,13 @@ func (s *server) suggestions(ctx context.Context, in *struct {
 	Anew   bool   `query:"anew" doc:"forget what was found or given up, and look again"`
 	Offset int    `query:"offset" minimum:"0" maximum:"2147483647"`
 	Limit  int    `query:"limit" minimum:"0" maximum:"100" default:"30"`
-}) (*body[said.Suggestions], error) {
+}) (*body[termview.Suggestions], error) {
 	return reply(
 		ctx,
 		s,
 		FocusInput{QuestionInput: in.QuestionInput},
-		func(ctx context.Context, st *state.State, f focus.Focus) (said.Suggestions, error) {
-			return said.SuggestionsOf(ctx, st, in.Kind, in.Anew, in.Offset, in.Limit)
+		func(ctx context.Context, st *state.State, f focus.Focus) (termview.Suggestions, error) {
+			return termview.SuggestionsOf(ctx, st, in.Kind, in.Anew, in.Offset, in.Limit)
 		},
 	)
 }
@@ -275,17 +275,17 @@ func (s *server) stopSuggestions(ctx context.Context, in *QuestionInput) (*struc
 	if err != nil {
 		return nil, problem(err)
 	}
-	said.StopSuggestions(st)
+	termview.StopSuggestions(st)
 	return nil, nil
 }
 
-func (s *server) lexicon(ctx context.Context, in *QuestionInput) (*body[said.LexiconState], error) {
+func (s *server) lexicon(ctx context.Context, in *QuestionInput) (*body[termview.LexiconState], error) {
 	return reply(
 		ctx,
 		s,
 		FocusInput{QuestionInput: *in},
-		func(ctx context.Context, st *state.State, f focus.Focus) (said.LexiconState, error) {
-			return said.LexiconOf(ctx, st)
+		func(ctx context.Context, st *state.State, f focus.Focus) (termview.LexiconState, error) {
+			return termview.LexiconOf(ctx, st)
 		},
 	)
 }

@@ -2,8 +2,8 @@ package api
 
 import (
 	"aftermath/internal/desk/focus"
-	said "aftermath/internal/desk/report/terms"
 	"aftermath/internal/desk/state"
+	"aftermath/internal/view/termview"
 
 	"context"
 	"fmt"
@@ -51,10 +51,10 @@ func (s *server) termsOut(ctx context.Context, in *struct {
 		in.FocusInput,
 		in.Format,
 		"terms",
-		func(ctx context.Context, st *state.State, f focus.Focus) (said.TermTable, error) {
+		func(ctx context.Context, st *state.State, f focus.Focus) (termview.TermTable, error) {
 			want := in.query(0, maxOut)
 			want.NoStrips = true
-			return said.Terms(ctx, st, f, want)
+			return termview.Terms(ctx, st, f, want)
 		},
 		plainly(export.Terms),
 	)
@@ -73,10 +73,10 @@ func (s *server) contextOut(ctx context.Context, in *struct {
 		in.FocusInput,
 		in.Format,
 		"context-as-"+in.Show,
-		func(ctx context.Context, st *state.State, f focus.Focus) (said.ContextPage, error) {
-			return said.Context(ctx, st, f, in.Subject, terms.Order(in.By), in.Show == "read", 0, maxOut)
+		func(ctx context.Context, st *state.State, f focus.Focus) (termview.ContextPage, error) {
+			return termview.Context(ctx, st, f, in.Subject, terms.Order(in.By), in.Show == "read", 0, maxOut)
 		},
-		func(st *state.State, p said.ContextPage) iter.Seq[[]any] {
+		func(st *state.State, p termview.ContextPage) iter.Seq[[]any] {
 			return export.Context(p, func(r survey.Respondent) string {
 				row, _ := st.Study.Rows.Row(r)
 				return st.Called(row)

@@ -11,10 +11,10 @@ import (
 	"aftermath/core/survey"
 	"aftermath/internal/desk/cells"
 	"aftermath/internal/desk/intake"
-	"aftermath/internal/desk/report"
 	"aftermath/internal/desk/state"
 	"aftermath/internal/files"
 	"aftermath/internal/store"
+	"aftermath/internal/view"
 )
 
 // TryRows reads a further file whole and tells what adding its rows would bring.
@@ -35,11 +35,11 @@ func (d *Desk) AddRows(ctx context.Context, id int64, revision int, from intake.
 		return e.add(ctx, a, func(added, replaced int) string {
 			switch fresh := added - replaced; {
 			case replaced == 0:
-				return "Added " + report.Plural(added, "respondent")
+				return "Added " + view.Plural(added, "respondent")
 			case fresh <= 0:
-				return "Replaced " + report.Plural(replaced, "respondent")
+				return "Replaced " + view.Plural(replaced, "respondent")
 			default:
-				return fmt.Sprintf("Replaced %s, added %d", report.Plural(replaced, "respondent"), fresh)
+				return fmt.Sprintf("Replaced %s, added %d", view.Plural(replaced, "respondent"), fresh)
 			}
 		})
 	})
@@ -66,7 +66,7 @@ func (d *Desk) AddColumns(ctx context.Context, id int64, revision int, from inta
 			return StudyEffect{}, err
 		}
 		edit := store.StudyEdit{Before: e.record.Setup, After: a.Setup}
-		edit.Summary = "Added " + report.Plural(len(j.Columns), "column") + " to " + report.Plural(matched, "respondent")
+		edit.Summary = "Added " + view.Plural(len(j.Columns), "column") + " to " + view.Plural(matched, "respondent")
 		return e.keep(ctx, &edit, store.AddColumns(ctx, e.record, a.Rows))
 	})
 }
@@ -78,7 +78,7 @@ func (e editing) divide(ctx context.Context, how files.Split) (StudyEffect, erro
 		return StudyEffect{}, err
 	}
 	return e.add(ctx, a, func(parts, cut int) string {
-		return fmt.Sprintf("Cut %s to %s into %d", report.Plural(cut, "answer"), how.Column, parts)
+		return fmt.Sprintf("Cut %s to %s into %d", view.Plural(cut, "answer"), how.Column, parts)
 	})
 }
 

@@ -25,12 +25,12 @@ import (
 	"aftermath/core/survey"
 	"aftermath/internal/backup"
 	"aftermath/internal/desk/focus"
-	"aftermath/internal/desk/report/chart"
-	"aftermath/internal/desk/report/document"
-	"aftermath/internal/desk/report/review"
 	"aftermath/internal/files"
 	"aftermath/internal/pg/pgtest"
 	"aftermath/internal/store"
+	"aftermath/internal/view/chart"
+	"aftermath/internal/view/report"
+	"aftermath/internal/view/review"
 )
 
 // backUp writes a back-up of a study, or with 0 of all, to a file.
@@ -61,13 +61,13 @@ func everything(t *testing.T) (*Desk, *window) {
 	require.NoError(t, err)
 	drawn := chart.Design{Plan: chart.TablePlan{Query: chart.Query{By: "route"}}, Look: chart.Look{Focus: f}}
 	require.NoError(t, d.KeepChart(ctx, q, NewChart{Name: "By route", Drawn: drawn}))
-	r, err := d.AddReport(ctx, w.StudyID, "Autumn", []document.Block{
-		block("c", document.ChartPart{OfQuestion: document.OfQuestion{Question: w.ID}, Drawn: drawn}),
+	r, err := d.AddReport(ctx, w.StudyID, "Autumn", []report.Block{
+		block("c", report.ChartPart{OfQuestion: report.OfQuestion{Question: w.ID}, Drawn: drawn}),
 	})
 	require.NoError(t, err)
 	_, err = d.Freeze(ctx, w.StudyID, r.ID, "as sent")
 	require.NoError(t, err)
-	require.NoError(t, d.SetHouseStyle(ctx, document.Style{Colours: []string{}, Face: "serif", Size: 12, Decimals: 2}))
+	require.NoError(t, d.SetHouseStyle(ctx, report.Style{Colours: []string{}, Face: "serif", Size: 12, Decimals: 2}))
 	return d, w
 }
 
@@ -133,7 +133,7 @@ func TestRestoredStudyIsTheSame(t *testing.T) {
 	// The report beside it speaks of its own question.
 	reports := must(d.Reports(ctx, restored[0].ID))
 	page := must(d.Report(ctx, restored[0].ID, reports[0].ID)).Page
-	require.Equal(t, restored[0].Questions[0].ID, page.Sections[0].Content.(document.ChartContent).Block.Question)
+	require.Equal(t, restored[0].Questions[0].ID, page.Sections[0].Content.(report.ChartContent).Block.Question)
 	require.Empty(t, page.Sections[0].Problem)
 
 	s, err := store.Open(ctx, pgtest.Database(t))

@@ -6,7 +6,7 @@ import (
 	"slices"
 	"testing"
 
-	said "aftermath/internal/desk/report/terms"
+	"aftermath/internal/view/termview"
 
 	"github.com/stretchr/testify/require"
 
@@ -15,15 +15,15 @@ import (
 	"aftermath/core/scheme"
 	"aftermath/internal/demo"
 	"aftermath/internal/desk/focus"
-	"aftermath/internal/desk/report/answers"
-	"aftermath/internal/desk/report/chart"
-	"aftermath/internal/desk/report/clean"
-	"aftermath/internal/desk/report/code"
-	"aftermath/internal/desk/report/data"
 	"aftermath/internal/desk/state"
 	"aftermath/internal/files"
 	"aftermath/internal/pg/pgtest"
 	"aftermath/internal/store"
+	"aftermath/internal/view/answers"
+	"aftermath/internal/view/chart"
+	"aftermath/internal/view/clean"
+	"aftermath/internal/view/code"
+	"aftermath/internal/view/data"
 )
 
 // load puts rows of the demo into a store of their own, with its playbook, and opens the first question.
@@ -58,7 +58,7 @@ func BenchmarkViews(b *testing.B) {
 		}
 	}
 	view("terms", func(s *state.State, f focus.Focus) error {
-		_, err := said.Terms(ctx, s, f, said.TermQuery{Limit: 100})
+		_, err := termview.Terms(ctx, s, f, termview.TermQuery{Limit: 100})
 		return err
 	})
 	view("answers", func(s *state.State, f focus.Focus) error {
@@ -115,7 +115,7 @@ func BenchmarkLexiconEdits(b *testing.B) {
 	}
 	q := load(b, rows)
 	show := func() {
-		table, err := said.Terms(ctx, q.State(), nil, said.TermQuery{Descending: true, Limit: 100})
+		table, err := termview.Terms(ctx, q.State(), nil, termview.TermQuery{Descending: true, Limit: 100})
 		require.NoError(b, err)
 		require.Greater(b, table.Total, 50_000)
 		_, err = data.OverviewOf(ctx, q.State(), nil)

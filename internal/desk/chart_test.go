@@ -19,9 +19,9 @@ import (
 	"aftermath/core/scheme"
 	"aftermath/core/survey"
 	"aftermath/internal/desk/focus"
-	"aftermath/internal/desk/report/chart"
 	"aftermath/internal/desk/state"
 	"aftermath/internal/store"
+	"aftermath/internal/view/chart"
 )
 
 // rider is a respondent as a table is counted by going through all of them.

@@ -8,9 +8,9 @@ import (
 	"time"
 
 	"aftermath/internal/desk/earlier"
-	"aftermath/internal/desk/report/chart"
 	"aftermath/internal/desk/state"
 	"aftermath/internal/store"
+	"aftermath/internal/view/chart"
 )
 
 // NewChart is a chart to be kept.

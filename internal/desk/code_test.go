@@ -17,9 +17,9 @@ import (
 	"aftermath/core/scheme"
 	"aftermath/core/survey"
 	"aftermath/internal/desk/focus"
-	"aftermath/internal/desk/report"
-	"aftermath/internal/desk/report/code"
 	"aftermath/internal/desk/state"
+	"aftermath/internal/view"
+	"aftermath/internal/view/code"
 )
 
 // A rule is changed by its text: what another window did in between is not undone, and what is no longer there is said.
@@ -436,7 +436,7 @@ func TestHelpWhileWriting(t *testing.T) {
 		before, _ := s.Coding.Try(ctx, "socket")
 		after, _ := s.Coding.Try(ctx, p.Rule)
 		assert.Equal(
-			t, []int{report.CountWithout(after.Answers, before.Answers), report.CountWithout(before.Answers, after.Answers)},
+			t, []int{view.CountWithout(after.Answers, before.Answers), view.CountWithout(before.Answers, after.Answers)},
 			[]int{p.Gained, p.Lost}, p.Rule,
 		)
 	}

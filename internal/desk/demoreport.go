@@ -6,8 +6,8 @@ import (
 
 	"aftermath/core/survey"
 	"aftermath/internal/demo"
-	"aftermath/internal/desk/report/chart"
-	"aftermath/internal/desk/report/document"
+	"aftermath/internal/view/chart"
+	"aftermath/internal/view/report"
 )
 
 // addDemoReport puts a report into the demo study, with a part of each kind.
@@ -28,43 +28,43 @@ func (d *Desk) addDemoReport(ctx context.Context, of Record) error {
 		}
 		return p.ID
 	}
-	on := func(question int64) document.OfQuestion { return document.OfQuestion{Question: question} }
+	on := func(question int64) report.OfQuestion { return report.OfQuestion{Question: question} }
 	drawn := func(as string, query chart.Query) chart.Design {
 		return chart.Design{Plan: chart.TablePlan{Query: query}, Look: chart.Look{As: as}}
 	}
-	found := func(variable, value string, path ...string) document.Part {
-		return document.FindingPart{
-			OfQuestion: on(change), Finding: document.Found{Category: key(path...), Variable: variable, Value: value},
+	found := func(variable, value string, path ...string) report.Part {
+		return report.FindingPart{
+			OfQuestion: on(change), Finding: report.Found{Category: key(path...), Variable: variable, Value: value},
 		}
 	}
-	quoted := func(respondents ...survey.Respondent) (out []document.Quote) {
+	quoted := func(respondents ...survey.Respondent) (out []report.Quote) {
 		for _, r := range respondents {
-			out = append(out, document.Quote{Respondent: r})
+			out = append(out, report.Quote{Respondent: r})
 		}
 		return out
 	}
-	parts := []document.Part{
-		document.TextPart{Text: demo.ReportText},
-		document.ChartPart{
-			OfQuestion: on(change), Heading: document.Heading{Title: "What passengers want changed, by who they are"},
+	parts := []report.Part{
+		report.TextPart{Text: demo.ReportText},
+		report.ChartPart{
+			OfQuestion: on(change), Heading: report.Heading{Title: "What passengers want changed, by who they are"},
 			Drawn: drawn("bars", chart.Query{By: "passenger type", Rows: "nets", Sort: "size"}),
 		},
 		found("passenger type", "Commuter", "Timetable", "Late running"),
 		found("passenger type", "Tourist", "On board", "Food and drink"),
-		document.QuotesPart{OfQuestion: on(change), Heading: document.Heading{Title: "In their words"}, Quotes: quoted(914, 1108, 158, 312)},
-		document.ChartPart{
-			OfQuestion: on(enjoy), Heading: document.Heading{Title: "What they enjoyed, spring and autumn"},
+		report.QuotesPart{OfQuestion: on(change), Heading: report.Heading{Title: "In their words"}, Quotes: quoted(914, 1108, 158, 312)},
+		report.ChartPart{
+			OfQuestion: on(enjoy), Heading: report.Heading{Title: "What they enjoyed, spring and autumn"},
 			Drawn: drawn("dots", chart.Query{By: "wave", Rows: "categories", Sort: "size"}),
 		},
-		document.ChartPart{
-			OfQuestion: on(change), Heading: document.Heading{Title: "All categories by wave and route"},
+		report.ChartPart{
+			OfQuestion: on(change), Heading: report.Heading{Title: "All categories by wave and route"},
 			Drawn: drawn("table", chart.Query{By: `[["wave"],["route"]]`}),
 		},
-		document.MethodPart{OfQuestion: on(change)},
+		report.MethodPart{OfQuestion: on(change)},
 	}
-	blocks := make([]document.Block, len(parts))
+	blocks := make([]report.Block, len(parts))
 	for i, p := range parts {
-		blocks[i] = document.Block{BlockID: document.BlockID{ID: fmt.Sprintf("demo-%d", i)}, Part: p}
+		blocks[i] = report.Block{BlockID: report.BlockID{ID: fmt.Sprintf("demo-%d", i)}, Part: p}
 	}
 	_, err = d.AddReport(ctx, of.ID, "What passengers said in 2026", blocks)
 	return err

@@ -1,7 +1,7 @@
 package desk
 
 import (
-	"aftermath/internal/desk/report/effect"
+	"aftermath/internal/desk/effect"
 
 	"context"
 	"fmt"
@@ -11,7 +11,7 @@ import (
 	"strings"
 	"testing"
 
-	said "aftermath/internal/desk/report/terms"
+	"aftermath/internal/view/termview"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -20,14 +20,14 @@ import (
 	"aftermath/core/survey"
 	"aftermath/internal/desk/focus"
 	"aftermath/internal/desk/intake"
-	"aftermath/internal/desk/report/answers"
-	"aftermath/internal/desk/report/chart"
-	"aftermath/internal/desk/report/clean"
-	"aftermath/internal/desk/report/data"
 	"aftermath/internal/desk/state"
 	"aftermath/internal/files"
 	"aftermath/internal/pg/pgtest"
 	"aftermath/internal/store"
+	"aftermath/internal/view/answers"
+	"aftermath/internal/view/chart"
+	"aftermath/internal/view/clean"
+	"aftermath/internal/view/data"
 )
 
 func TestEditsAreKeptAndUndone(t *testing.T) {
@@ -96,7 +96,7 @@ func TestStopWordsShapeListsNeverRules(t *testing.T) {
 	_, q := open(t, sample...)
 	edit(t, q, scheme.AddCategory{Name: "Waiting", Rules: []string{"queue"}})
 	labels := func(stop bool) (out []string) {
-		table, err := said.Terms(ctx, q.State(), nil, said.TermQuery{Stop: stop, Limit: 100, Descending: true})
+		table, err := termview.Terms(ctx, q.State(), nil, termview.TermQuery{Stop: stop, Limit: 100, Descending: true})
 		require.NoError(t, err)
 		for _, term := range table.Terms {
 			out = append(out, term.Label)

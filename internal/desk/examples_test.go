@@ -15,9 +15,9 @@ import (
 	"aftermath/core/scheme"
 	"aftermath/core/survey"
 	"aftermath/internal/demo"
-	"aftermath/internal/desk/report/code"
-	"aftermath/internal/desk/report/review"
 	"aftermath/internal/desk/state"
+	"aftermath/internal/view/code"
+	"aftermath/internal/view/review"
 )
 
 // truthOf is a question of the demo under its lexicon with an empty frame, and what its answers meant: by topic, the rows.

@@ -13,7 +13,7 @@ import (
 	"aftermath/core/playbook"
 	"aftermath/core/survey"
 	"aftermath/internal/desk/focus"
-	"aftermath/internal/desk/report/chart"
+	"aftermath/internal/view/chart"
 )
 
 // What the same people said at two times is what following each of them gives, in any focus; what is opened are their answers.

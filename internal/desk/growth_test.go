@@ -14,8 +14,8 @@ import (
 	"aftermath/core/scheme"
 	"aftermath/core/survey"
 	"aftermath/core/text"
-	"aftermath/internal/desk/report/code"
 	"aftermath/internal/desk/state"
+	"aftermath/internal/view/code"
 )
 
 // BenchmarkGrowth does what once grew faster than its input, at one size and at four times that: the ratio of the two is about

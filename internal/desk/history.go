@@ -9,7 +9,7 @@ import (
 	"strings"
 	"time"
 
-	"aftermath/internal/desk/report/effect"
+	"aftermath/internal/desk/effect"
 	"aftermath/internal/desk/state"
 	"aftermath/internal/store"
 )

@@ -13,9 +13,9 @@ import (
 	"aftermath/core/frame"
 	"aftermath/core/playbook"
 	"aftermath/core/survey"
-	"aftermath/internal/desk/report/chart"
 	"aftermath/internal/desk/state"
 	"aftermath/internal/export"
+	"aftermath/internal/view/chart"
 )
 
 // charted is a question of a million answers with 60 categories, and segments of 40 columns in all.

@@ -8,8 +8,8 @@ import (
 
 	"aftermath/core/scheme"
 	"aftermath/core/survey"
-	"aftermath/internal/desk/report/code"
-	"aftermath/internal/desk/report/review"
+	"aftermath/internal/view/code"
+	"aftermath/internal/view/review"
 )
 
 // BenchmarkMillionReview goes through what the frame leaves of a million answers: learning, each queue the first time and again,

@@ -15,9 +15,9 @@ import (
 	"aftermath/core/frame"
 	"aftermath/core/survey"
 	"aftermath/internal/demo"
-	"aftermath/internal/desk/report/code"
-	said "aftermath/internal/desk/report/terms"
 	"aftermath/internal/desk/state"
+	"aftermath/internal/view/code"
+	"aftermath/internal/view/termview"
 )
 
 // published is a list of 40 rules of all kinds, re"" apart, each with the same question in PostgreSQL's text search where
@@ -194,12 +194,12 @@ func BenchmarkMillionCode(b *testing.B) {
 		},
 		"a sample of a rule": func() { check(code.SampleOf(ctx, s, "c2", "", 50, 1)) },
 		"two rules beside":   func() { check(code.BesideOf(ctx, s, nil, code.TwoRules{A: want.Rule, B: "queue / wait"})) },
-		"values":             func() { check(said.ValuesOf(ctx, s, nil)) },
+		"values":             func() { check(termview.ValuesOf(ctx, s, nil)) },
 		"two in a row, compared": func() {
-			check(said.Compare(ctx, s, nil, said.CompareQuery{Row: 2, Least: 5, Limit: 60}))
+			check(termview.Compare(ctx, s, nil, termview.CompareQuery{Row: 2, Least: 5, Limit: 60}))
 		},
-		"what moved":           func() { check(said.RisingOf(ctx, s, nil, said.TimeQuery{}, "", 60)) },
-		"coverage of the text": func() { check(said.CorpusOf(ctx, s, nil, "")) },
+		"what moved":           func() { check(termview.RisingOf(ctx, s, nil, termview.TimeQuery{}, "", 60)) },
+		"coverage of the text": func() { check(termview.CorpusOf(ctx, s, nil, "")) },
 		"a completion":         func() { check(code.Complete(ctx, s, "queue / wa", 10)) },
 		"a part":               func() { check(code.PartAt(ctx, s, nil, want.Rule, 2)) },
 		"a why":                func() { check(code.WhyOf(s, 77_777, "c2")) },

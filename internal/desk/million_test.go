@@ -18,10 +18,10 @@ import (
 	"aftermath/core/playbook"
 	"aftermath/internal/demo"
 	"aftermath/internal/desk/intake"
-	"aftermath/internal/desk/report/data"
 	"aftermath/internal/files"
 	"aftermath/internal/pg/pgtest"
 	"aftermath/internal/store"
+	"aftermath/internal/view/data"
 )
 
 const million = 1_000_000

@@ -11,7 +11,7 @@ import (
 	"golang.org/x/sync/semaphore"
 
 	"aftermath/core/scheme"
-	"aftermath/internal/desk/report/effect"
+	"aftermath/internal/desk/effect"
 	"aftermath/internal/desk/state"
 	"aftermath/internal/store"
 )

@@ -6,9 +6,9 @@ import (
 	"fmt"
 
 	"aftermath/core/oneof"
-	"aftermath/internal/desk/report/document"
 	"aftermath/internal/desk/state"
 	"aftermath/internal/store"
+	"aftermath/internal/view/report"
 )
 
 // ReportChange is a change of a report that was seen at a revision.
@@ -48,7 +48,7 @@ type change struct {
 }
 
 // version is a change that adds a version with other blocks.
-func (c changing) version(ctx context.Context, on int64, blocks []document.Block, summary string) (change, error) {
+func (c changing) version(ctx context.Context, on int64, blocks []report.Block, summary string) (change, error) {
 	next, err := c.desk.reportVersion(ctx, c.study, blocks, summary)
 	return change{on, func(*store.Report) (*store.ReportVersion, error) { return next, nil }}, err
 }
@@ -66,8 +66,8 @@ func (c *ReportChange) UnmarshalJSON(data []byte) (err error) {
 
 // SetBlocks puts other blocks in the place of those of a report.
 type SetBlocks struct {
-	Blocks  []document.Block `json:"blocks" doc:"all of them, as they are to be"`
-	Summary string           `json:"summary,omitempty" maxLength:"200" doc:"what was changed, in a few words, for undo"`
+	Blocks  []report.Block `json:"blocks" doc:"all of them, as they are to be"`
+	Summary string         `json:"summary,omitempty" maxLength:"200" doc:"what was changed, in a few words, for undo"`
 }
 
 // Kind is blocks.
@@ -79,8 +79,8 @@ func (e SetBlocks) prepare(ctx context.Context, of changing) (change, error) {
 
 // AddBlocks puts blocks at the end of a report, whatever was changed since it was seen.
 type AddBlocks struct {
-	Blocks  []document.Block `json:"blocks" doc:"those that are added at the end"`
-	Summary string           `json:"summary,omitempty" maxLength:"200" doc:"what was added, in a few words, for undo"`
+	Blocks  []report.Block `json:"blocks" doc:"those that are added at the end"`
+	Summary string         `json:"summary,omitempty" maxLength:"200" doc:"what was added, in a few words, for undo"`
 }
 
 // Kind is add.

@@ -10,14 +10,14 @@ import (
 	"aftermath/core/scheme"
 	"aftermath/core/survey"
 	"aftermath/internal/desk/focus"
-	"aftermath/internal/desk/report/chart"
-	"aftermath/internal/desk/report/document"
 	"aftermath/internal/desk/state"
+	"aftermath/internal/view/chart"
+	"aftermath/internal/view/report"
 )
 
-func texts(d document.Document) (out []string) {
+func texts(d report.Document) (out []string) {
 	for _, s := range d.Sections {
-		if text, is := s.Content.(document.TextContent); is {
+		if text, is := s.Content.(report.TextContent); is {
 			out = append(out, text.Block.Text)
 		} else {
 			out = append(out, "")
@@ -29,8 +29,8 @@ func texts(d document.Document) (out []string) {
 // Changes of a report are kept one after the other, taken back and done again; who comes second is told, and nothing is lost.
 func TestReportsAreChanged(t *testing.T) {
 	d, w := open(t, sample...)
-	word := func(id, text string) document.Block { return block(id, document.TextPart{Text: text}) }
-	r, err := d.AddReport(ctx, w.StudyID, " Autumn \n ", []document.Block{word("a", "one")})
+	word := func(id, text string) report.Block { return block(id, report.TextPart{Text: text}) }
+	r, err := d.AddReport(ctx, w.StudyID, " Autumn \n ", []report.Block{word("a", "one")})
 	require.NoError(t, err)
 	assert.Equal(t, "Autumn", r.Name)
 	change := func(c ReportChange) error {
@@ -46,7 +46,7 @@ func TestReportsAreChanged(t *testing.T) {
 		return texts(s.Page)
 	}
 	put := func(texts ...string) ReportChange {
-		blocks := []document.Block{}
+		blocks := []report.Block{}
 		for _, x := range texts {
 			blocks = append(blocks, word(x, x))
 		}
@@ -71,10 +71,10 @@ func TestReportsAreChanged(t *testing.T) {
 	assert.Equal(t, []string{"one", "two"}, says())
 
 	// What is put in from elsewhere goes to the end, whatever was seen of the report; quotes stand together.
-	of1 := document.OfQuestion{Question: w.ID}
+	of1 := report.OfQuestion{Question: w.ID}
 	quote := func(id string, of survey.Respondent) ReportChange {
-		return ReportChange{ReportEdit: AddBlocks{Blocks: []document.Block{
-			block(id, document.QuotesPart{OfQuestion: of1, Quotes: []document.Quote{{Respondent: of}}}),
+		return ReportChange{ReportEdit: AddBlocks{Blocks: []report.Block{
+			block(id, report.QuotesPart{OfQuestion: of1, Quotes: []report.Quote{{Respondent: of}}}),
 		}}}
 	}
 	require.NoError(t, change(quote("q1", 0)))
@@ -85,12 +85,12 @@ func TestReportsAreChanged(t *testing.T) {
 	assert.Equal(t, "The queue was long", quotes(s.Page.Sections[2])[0].Text)
 	assert.Equal(t, "cold tea, didn’t like it", quotes(s.Page.Sections[2])[1].Text)
 
-	for what, bad := range map[string][]document.Block{
+	for what, bad := range map[string][]report.Block{
 		"an id twice":           {word("a", ""), word("a", "")},
-		"a chart of nothing":    {block("a", document.ChartPart{OfQuestion: of1})},
-		"a question that isn't": {block("a", document.MethodPart{OfQuestion: document.OfQuestion{Question: w.ID + 1}})},
-		"no question":           {block("a", document.MethodPart{})},
-		"nothing of a quote":    {block("a", document.QuotesPart{OfQuestion: of1, Quotes: []document.Quote{{From: 3, To: 3}}})},
+		"a chart of nothing":    {block("a", report.ChartPart{OfQuestion: of1})},
+		"a question that isn't": {block("a", report.MethodPart{OfQuestion: report.OfQuestion{Question: w.ID + 1}})},
+		"no question":           {block("a", report.MethodPart{})},
+		"nothing of a quote":    {block("a", report.QuotesPart{OfQuestion: of1, Quotes: []report.Quote{{From: 3, To: 3}}})},
 		"what can't be stored":  {word("a", "\x00")},
 	} {
 		require.ErrorIs(t, change(ReportChange{ReportSeen{r.Revision}, SetBlocks{Blocks: bad}}), state.ErrRequest, what)
@@ -109,19 +109,19 @@ func TestReportsFollowAndFreeze(t *testing.T) {
 	late := id(t, w, "Late")
 	q := chart.Query{By: "route", Sort: "size"}
 	f := focus.Focus{focus.Not(focus.Category{ID: late})}
-	of := document.OfQuestion{Question: w.ID}
+	of := report.OfQuestion{Question: w.ID}
 	drawn := func(p chart.Plan) chart.Design { return chart.Design{Plan: p, Look: chart.Look{Focus: f}} }
-	blocks := []document.Block{
-		block("c", document.ChartPart{OfQuestion: of, Heading: document.Heading{Title: "By route"}, Drawn: drawn(chart.TablePlan{Query: q})}),
-		block("f", document.FindingPart{OfQuestion: of, Finding: document.Found{Category: late, Variable: "route", Value: "North"}}),
-		block("q", document.QuotesPart{OfQuestion: of, Quotes: []document.Quote{{Respondent: 3}, {Respondent: 99}}}),
-		block("m", document.MethodPart{OfQuestion: of}),
-		block("t", document.ChartPart{OfQuestion: of, Drawn: drawn(chart.TogetherPlan{TogetherQuery: chart.TogetherQuery{With: "route"}})}),
-		block("n", document.ChartPart{OfQuestion: of, Drawn: drawn(chart.MeansQuery{Of: "recommend"})}),
+	blocks := []report.Block{
+		block("c", report.ChartPart{OfQuestion: of, Heading: report.Heading{Title: "By route"}, Drawn: drawn(chart.TablePlan{Query: q})}),
+		block("f", report.FindingPart{OfQuestion: of, Finding: report.Found{Category: late, Variable: "route", Value: "North"}}),
+		block("q", report.QuotesPart{OfQuestion: of, Quotes: []report.Quote{{Respondent: 3}, {Respondent: 99}}}),
+		block("m", report.MethodPart{OfQuestion: of}),
+		block("t", report.ChartPart{OfQuestion: of, Drawn: drawn(chart.TogetherPlan{TogetherQuery: chart.TogetherQuery{With: "route"}})}),
+		block("n", report.ChartPart{OfQuestion: of, Drawn: drawn(chart.MeansQuery{Of: "recommend"})}),
 	}
 	r, err := d.AddReport(ctx, w.StudyID, "Autumn", blocks)
 	require.NoError(t, err)
-	page := func() document.Document {
+	page := func() report.Document {
 		p, err := d.ReportPage(ctx, w.StudyID, r.ID, 0)
 		require.NoError(t, err)
 		return p
@@ -151,7 +151,7 @@ func TestReportsFollowAndFreeze(t *testing.T) {
 
 	// A quote is cut by characters, and by those of the text that it was cut in.
 	cut := blocks
-	cut[2].Part = document.QuotesPart{OfQuestion: of, Quotes: []document.Quote{{Respondent: 3, From: 10, To: 16, Of: quotes(now.Sections[2])[0].Of}}}
+	cut[2].Part = report.QuotesPart{OfQuestion: of, Quotes: []report.Quote{{Respondent: 3, From: 10, To: 16, Of: quotes(now.Sections[2])[0].Of}}}
 	r, err = d.ChangeReport(ctx, w.StudyID, r.ID, ReportChange{ReportSeen{r.Revision}, SetBlocks{Blocks: cut}})
 	require.NoError(t, err)
 	said := quotes(page().Sections[2])[0]
@@ -182,7 +182,7 @@ func TestReportsFollowAndFreeze(t *testing.T) {
 	require.Len(t, reports, 1)
 	theirs, err := d.Report(ctx, copied.ID, reports[0].ID)
 	require.NoError(t, err)
-	assert.Equal(t, copied.Questions[0].ID, theirs.Page.Sections[0].Content.(document.ChartContent).Block.Question)
+	assert.Equal(t, copied.Questions[0].ID, theirs.Page.Sections[0].Content.(report.ChartContent).Block.Question)
 	assert.Equal(t, "didn’t", quotes(theirs.Page.Sections[2])[0].Text)
 	assert.Equal(t, "as sent", theirs.Frozen[0].Name)
 }
@@ -192,19 +192,19 @@ func TestQuotesAreMasked(t *testing.T) {
 	rows := append([][]string{}, sample...)
 	rows[0] = []string{"1", "North", "3", "1", "Write to ann.lee@larkmoor.example about the queue, please"}
 	d, w := open(t, rows...)
-	r, err := d.AddReport(ctx, w.StudyID, "Autumn", []document.Block{
-		block("q", document.QuotesPart{OfQuestion: document.OfQuestion{Question: w.ID}, Quotes: []document.Quote{{Respondent: 0}}}),
+	r, err := d.AddReport(ctx, w.StudyID, "Autumn", []report.Block{
+		block("q", report.QuotesPart{OfQuestion: report.OfQuestion{Question: w.ID}, Quotes: []report.Quote{{Respondent: 0}}}),
 	})
 	require.NoError(t, err)
-	one := func() document.Said {
+	one := func() report.Said {
 		p, err := d.ReportPage(ctx, w.StudyID, r.ID, 0)
 		require.NoError(t, err)
 		return quotes(p.Sections[0])[0]
 	}
 	plain := one()
 	require.Contains(t, plain.Text, "ann.lee")
-	cut := []document.Block{block("q", document.QuotesPart{
-		OfQuestion: document.OfQuestion{Question: w.ID}, Quotes: []document.Quote{{Respondent: 0, From: 9, To: 40, Of: plain.Of}},
+	cut := []report.Block{block("q", report.QuotesPart{
+		OfQuestion: report.OfQuestion{Question: w.ID}, Quotes: []report.Quote{{Respondent: 0, From: 9, To: 40, Of: plain.Of}},
 	})}
 	r, err = d.ChangeReport(ctx, w.StudyID, r.ID, ReportChange{ReportSeen{r.Revision}, SetBlocks{Blocks: cut}})
 	require.NoError(t, err)
@@ -218,13 +218,13 @@ func TestQuotesAreMasked(t *testing.T) {
 	assert.Equal(t, "ann.lee@larkmoor.example about", one().Text)
 }
 
-func block(id string, p document.Part) document.Block {
-	return document.Block{BlockID: document.BlockID{ID: id}, Part: p}
+func block(id string, p report.Part) report.Block {
+	return report.Block{BlockID: report.BlockID{ID: id}, Part: p}
 }
 
 // figuresIn, quotes and method are what a section says.
-func figuresIn(s document.Section) *chart.AnyFigures {
-	return s.Content.(document.ChartContent).Figures
+func figuresIn(s report.Section) *chart.AnyFigures {
+	return s.Content.(report.ChartContent).Figures
 }
-func quotes(s document.Section) []document.Said  { return s.Content.(document.QuotesContent).Said }
-func method(s document.Section) *document.Method { return s.Content.(document.MethodContent).Method }
+func quotes(s report.Section) []report.Said  { return s.Content.(report.QuotesContent).Said }
+func method(s report.Section) *report.Method { return s.Content.(report.MethodContent).Method }

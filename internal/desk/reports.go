@@ -10,10 +10,10 @@ import (
 	"unicode/utf8"
 
 	"aftermath/internal/desk/earlier"
-	"aftermath/internal/desk/report/document"
-	"aftermath/internal/desk/report/review"
 	"aftermath/internal/desk/state"
 	"aftermath/internal/store"
+	"aftermath/internal/view/report"
+	"aftermath/internal/view/review"
 )
 
 // ReportInfo is a report as lists show it.
@@ -27,10 +27,10 @@ type ReportInfo struct {
 // ReportState is a report with what it says now.
 type ReportState struct {
 	ReportInfo
-	Undo   string            `json:"undo,omitempty" doc:"what undoing takes back; empty: nothing can be"`
-	Redo   string            `json:"redo,omitempty" doc:"what is done again by redoing"`
-	Page   document.Document `json:"page"`
-	Frozen []FrozenInfo      `json:"frozen" doc:"the newest first"`
+	Undo   string          `json:"undo,omitempty" doc:"what undoing takes back; empty: nothing can be"`
+	Redo   string          `json:"redo,omitempty" doc:"what is done again by redoing"`
+	Page   report.Document `json:"page"`
+	Frozen []FrozenInfo    `json:"frozen" doc:"the newest first"`
 }
 
 // FrozenInfo is a report as it read at one moment, as lists show it.
@@ -57,7 +57,7 @@ func (d *Desk) Reports(ctx context.Context, study int64) ([]ReportInfo, error) {
 }
 
 // AddReport begins a report of a study.
-func (d *Desk) AddReport(ctx context.Context, study int64, name string, blocks []document.Block) (ReportInfo, error) {
+func (d *Desk) AddReport(ctx context.Context, study int64, name string, blocks []report.Block) (ReportInfo, error) {
 	name, err := reportName(name)
 	if err != nil {
 		return ReportInfo{}, err
@@ -85,9 +85,9 @@ func reportName(name string) (string, error) {
 
 // reportVersion is a version of a report of a study, checked.
 func (d *Desk) reportVersion(
-	ctx context.Context, study int64, blocks []document.Block, summary string,
+	ctx context.Context, study int64, blocks []report.Block, summary string,
 ) (*store.ReportVersion, error) {
-	if err := document.Check(blocks); err != nil {
+	if err := report.Check(blocks); err != nil {
 		return nil, err
 	}
 	questions, err := d.store.Questions(ctx, study)
@@ -100,7 +100,7 @@ func (d *Desk) reportVersion(
 			return nil, fmt.Errorf("%w: a part is of a question of another study", state.ErrRequest)
 		}
 	}
-	data, err := json.Marshal(append([]document.Block{}, blocks...))
+	data, err := json.Marshal(append([]report.Block{}, blocks...))
 	if err != nil {
 		return nil, err
 	}
@@ -114,11 +114,11 @@ func (d *Desk) reportVersion(
 }
 
 // added puts blocks at the end. Quotes join those that stand there last, of the same question.
-func added(to, more []document.Block) []document.Block {
+func added(to, more []report.Block) []report.Block {
 	for _, b := range more {
 		if last := len(to) - 1; last >= 0 {
-			there, isQuotes := to[last].Part.(document.QuotesPart)
-			if q, areQuotes := b.Part.(document.QuotesPart); isQuotes && areQuotes && there.Question == q.Question && q.Title == "" {
+			there, isQuotes := to[last].Part.(report.QuotesPart)
+			if q, areQuotes := b.Part.(report.QuotesPart); isQuotes && areQuotes && there.Question == q.Question && q.Title == "" {
 				there.Quotes = append(there.Quotes, q.Quotes...)
 				to[last].Part = there
 				continue
@@ -175,20 +175,20 @@ func (d *Desk) Report(ctx context.Context, study, id int64) (ReportState, error)
 }
 
 // page works out what a version of a report says now.
-func (d *Desk) page(ctx context.Context, r store.Report, at store.ReportVersion) (document.Document, error) {
+func (d *Desk) page(ctx context.Context, r store.Report, at store.ReportVersion) (report.Document, error) {
 	record, err := d.Record(ctx, r.StudyID)
 	if err != nil {
-		return document.Document{}, err
+		return report.Document{}, err
 	}
 	blocks, err := blocksOf(at)
 	if err != nil {
-		return document.Document{}, fmt.Errorf("report %d: %w", r.ID, err)
+		return report.Document{}, fmt.Errorf("report %d: %w", r.ID, err)
 	}
 	style, err := d.HouseStyle(ctx)
 	if err != nil {
-		return document.Document{}, err
+		return report.Document{}, err
 	}
-	out := document.Document{Style: style, Study: record.Name, Name: r.Name, At: time.Now(), Sections: []document.Section{}}
+	out := report.Document{Style: style, Study: record.Name, Name: r.Name, At: time.Now(), Sections: []report.Section{}}
 	for _, b := range blocks {
 		p, err := d.part(ctx, record, b)
 		if err != nil {
@@ -200,7 +200,7 @@ func (d *Desk) page(ctx context.Context, r store.Report, at store.ReportVersion)
 }
 
 // blocksOf are the blocks of a version of a report.
-func blocksOf(at store.ReportVersion) (blocks []document.Block, err error) {
+func blocksOf(at store.ReportVersion) (blocks []report.Block, err error) {
 	data, err := earlier.Blocks(at.Blocks)
 	if err != nil {
 		return nil, err
@@ -208,28 +208,28 @@ func blocksOf(at store.ReportVersion) (blocks []document.Block, err error) {
 	return blocks, json.Unmarshal(data, &blocks)
 }
 
-func (d *Desk) part(ctx context.Context, of Record, b document.Block) (document.Section, error) {
+func (d *Desk) part(ctx context.Context, of Record, b report.Block) (report.Section, error) {
 	on, any := b.On()
 	if !any {
-		return document.Unfilled(b, ""), nil
+		return report.Unfilled(b, ""), nil
 	}
 	if !slices.ContainsFunc(of.Questions, func(q QuestionRecord) bool { return q.ID == on }) {
-		return document.Unfilled(b, "Its column is not open-ended any more. In Data it can be made so again."), nil
+		return report.Unfilled(b, "Its column is not open-ended any more. In Data it can be made so again."), nil
 	}
 	q, err := d.Question(ctx, on)
 	if err != nil {
-		return document.Section{}, err
+		return report.Section{}, err
 	}
-	p, err := document.Fill(ctx, q.State(), b)
-	if m, is := p.Content.(document.MethodContent); err == nil && is {
+	p, err := report.Fill(ctx, q.State(), b)
+	if m, is := p.Content.(report.MethodContent); err == nil && is {
 		m.Method.Agreement, err = d.agreed(ctx, q)
 	}
 	return p, err
 }
 
 // agreed is how well the coding agrees with each sample that was coded without seeing it.
-func (d *Desk) agreed(ctx context.Context, q *Question) ([]document.MethodAgreed, error) {
-	out := []document.MethodAgreed{}
+func (d *Desk) agreed(ctx context.Context, q *Question) ([]report.MethodAgreed, error) {
+	out := []report.MethodAgreed{}
 	samples, err := d.Samples(ctx, q.ID)
 	if err != nil {
 		return out, err
@@ -249,7 +249,7 @@ func (d *Desk) agreed(ctx context.Context, q *Question) ([]document.MethodAgreed
 				return out, err
 			}
 			o := table.Overall
-			out = append(out, document.MethodAgreed{
+			out = append(out, report.MethodAgreed{
 				Sample: info.Name, Coder: coder.Name, Answers: table.Answers, Precision: o.Precision, Recall: o.Recall, Kappa: o.Kappa,
 			})
 		}
@@ -273,7 +273,7 @@ func (d *Desk) Freeze(ctx context.Context, study, id int64, name string) (Frozen
 	}
 	page.Frozen = name
 	for _, s := range page.Sections {
-		if q, is := s.Content.(document.QuotesContent); is {
+		if q, is := s.Content.(report.QuotesContent); is {
 			for i := range q.Said {
 				q.Said[i].Whole = "" // what a quote leaves out is not in the report
 			}
@@ -292,7 +292,7 @@ func (d *Desk) Freeze(ctx context.Context, study, id int64, name string) (Frozen
 }
 
 // FrozenPage is what a report said when it was frozen.
-func (d *Desk) FrozenPage(ctx context.Context, study, id, frozen int64) (out document.Document, err error) {
+func (d *Desk) FrozenPage(ctx context.Context, study, id, frozen int64) (out report.Document, err error) {
 	if _, _, err := d.reportOf(ctx, study, id); err != nil {
 		return out, err
 	}
@@ -309,7 +309,7 @@ func (d *Desk) FrozenPage(ctx context.Context, study, id, frozen int64) (out doc
 		return out, err
 	}
 	// It may have been frozen before the study masked anything.
-	page, err = document.Masked(page, masking.Masker())
+	page, err = report.Masked(page, masking.Masker())
 	if err != nil {
 		return out, err
 	}
@@ -317,13 +317,13 @@ func (d *Desk) FrozenPage(ctx context.Context, study, id, frozen int64) (out doc
 }
 
 // ReportPage is what a report says now, or said when it was frozen.
-func (d *Desk) ReportPage(ctx context.Context, study, id, frozen int64) (document.Document, error) {
+func (d *Desk) ReportPage(ctx context.Context, study, id, frozen int64) (report.Document, error) {
 	if frozen != 0 {
 		return d.FrozenPage(ctx, study, id, frozen)
 	}
 	r, at, err := d.reportOf(ctx, study, id)
 	if err != nil {
-		return document.Document{}, err
+		return report.Document{}, err
 	}
 	return d.page(ctx, r, at)
 }

@@ -19,10 +19,10 @@ import (
 	"aftermath/core/survey"
 	"aftermath/internal/desk/focus"
 	"aftermath/internal/desk/intake"
-	"aftermath/internal/desk/report/chart"
-	"aftermath/internal/desk/report/code"
-	said "aftermath/internal/desk/report/terms"
 	"aftermath/internal/desk/state"
+	"aftermath/internal/view/chart"
+	"aftermath/internal/view/code"
+	"aftermath/internal/view/termview"
 )
 
 // heap is a question as a list of people, from which every figure is worked out by going through all of them, one by one, with
@@ -325,7 +325,7 @@ func TestTermsAgainstCounting(t *testing.T) {
 		}
 		all := times(in)
 		for _, hidden := range []bool{false, true} {
-			table, err := said.Terms(ctx, s, f, said.TermQuery{Row: 1, Stop: hidden, Sort: "times", Descending: true, Limit: 100})
+			table, err := termview.Terms(ctx, s, f, termview.TermQuery{Row: 1, Stop: hidden, Sort: "times", Descending: true, Limit: 100})
 			require.NoError(t, err)
 			require.Equal(t, []int{len(in), words(in)}, []int{table.Base, table.Words})
 			listed := 0
@@ -346,7 +346,7 @@ func TestTermsAgainstCounting(t *testing.T) {
 			require.Equal(t, listed, table.Total)
 			require.Equal(t, count1(all, func(term string) bool { return (term == stop) == hidden }), listed)
 		}
-		c, err := said.CorpusOf(ctx, s, f, "route")
+		c, err := termview.CorpusOf(ctx, s, f, "route")
 		require.NoError(t, err)
 		groups := map[string][]person{"All": in}
 		for _, r := range []string{"North", "South", "West"} {
@@ -394,7 +394,7 @@ func TestCompareAgainstCounting(t *testing.T) {
 			slices.DeleteFunc(append(slices.Clone(v.Values), ""), func(x string) bool { return x == a }),
 		).Draw(t, "b")
 		least := rapid.IntRange(0, 3).Draw(t, "least")
-		got, err := said.Compare(ctx, s, f, said.CompareQuery{By: "route", A: a, B: b, Least: least, Limit: 100})
+		got, err := termview.Compare(ctx, s, f, termview.CompareQuery{By: "route", A: a, B: b, Least: least, Limit: 100})
 		require.NoError(t, err)
 		first := those(in, func(p person) bool { return p.route == a })
 		second := those(in, func(p person) bool { return p.route != "" && (p.route == b || b == "" && p.route != a) })
@@ -652,11 +652,11 @@ func TestReportsStop(t *testing.T) {
 	left, leave := context.WithCancel(ctx)
 	leave()
 	for what, ask := range map[string]func() error{
-		"terms":   func() error { _, err := said.Terms(left, s, nil, said.TermQuery{Limit: 10}); return err },
-		"compare": func() error { _, err := said.Compare(left, s, nil, said.CompareQuery{Limit: 10}); return err },
-		"corpus":  func() error { _, err := said.CorpusOf(left, s, nil, ""); return err },
+		"terms":   func() error { _, err := termview.Terms(left, s, nil, termview.TermQuery{Limit: 10}); return err },
+		"compare": func() error { _, err := termview.Compare(left, s, nil, termview.CompareQuery{Limit: 10}); return err },
+		"corpus":  func() error { _, err := termview.CorpusOf(left, s, nil, ""); return err },
 		"network": func() error {
-			_, err := said.NetworkOf(left, s, nil, said.NetworkQuery{Terms: 20, Links: 20})
+			_, err := termview.NetworkOf(left, s, nil, termview.NetworkQuery{Terms: 20, Links: 20})
 			return err
 		},
 		"drafts":  func() error { _, err := code.DraftsOf(left, s, nil, ""); return err },
@@ -682,6 +682,6 @@ func TestReportsStop(t *testing.T) {
 	} {
 		require.ErrorIs(t, ask(), context.Canceled, what)
 	}
-	_, err := said.Terms(ctx, s, nil, said.TermQuery{Limit: 10})
+	_, err := termview.Terms(ctx, s, nil, termview.TermQuery{Limit: 10})
 	require.NoError(t, err, "one who left leaves nothing behind for others")
 }

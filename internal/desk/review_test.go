@@ -18,8 +18,8 @@ import (
 	"aftermath/core/survey"
 	"aftermath/internal/demo"
 	"aftermath/internal/desk/focus"
-	"aftermath/internal/desk/report/review"
 	"aftermath/internal/desk/state"
+	"aftermath/internal/view/review"
 )
 
 // startedOf is a question of the demo under its starting frame, and what its answers meant: by topic, the rows.

@@ -9,9 +9,9 @@ import (
 	"time"
 
 	"aftermath/core/survey"
-	"aftermath/internal/desk/report/review"
 	"aftermath/internal/desk/state"
 	"aftermath/internal/store"
+	"aftermath/internal/view/review"
 )
 
 // Agreed is the coder that stands for what coders agree on: what they gave alike, and what was settled between them.

@@ -12,8 +12,8 @@ import (
 	"aftermath/core/survey"
 	"aftermath/core/text"
 	"aftermath/internal/desk/focus"
-	"aftermath/internal/desk/report/review"
 	"aftermath/internal/desk/state"
+	"aftermath/internal/view/review"
 )
 
 func questionOf(t testing.TB, w *window) *Question {

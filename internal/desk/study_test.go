@@ -14,11 +14,11 @@ import (
 	"aftermath/core/text"
 	"aftermath/internal/desk/focus"
 	"aftermath/internal/desk/intake"
-	"aftermath/internal/desk/report/answers"
-	"aftermath/internal/desk/report/clean"
 	"aftermath/internal/desk/state"
 	"aftermath/internal/files"
 	"aftermath/internal/store"
+	"aftermath/internal/view/answers"
+	"aftermath/internal/view/clean"
 )
 
 // shape is what of a study edits change, as a desk that knows nothing yet reads it from the database.

@@ -4,14 +4,14 @@ import (
 	"context"
 	"encoding/json"
 
-	"aftermath/internal/desk/report/document"
+	"aftermath/internal/view/report"
 )
 
 const houseStyle = "house style"
 
 // HouseStyle is how pictures look in all studies.
-func (d *Desk) HouseStyle(ctx context.Context) (document.Style, error) {
-	out := document.UsualStyle()
+func (d *Desk) HouseStyle(ctx context.Context) (report.Style, error) {
+	out := report.UsualStyle()
 	value, err := d.store.Setting(ctx, houseStyle)
 	if err != nil || value == nil {
 		return out, err
@@ -20,7 +20,7 @@ func (d *Desk) HouseStyle(ctx context.Context) (document.Style, error) {
 }
 
 // SetHouseStyle sets how pictures look in all studies. What was frozen stays as it is.
-func (d *Desk) SetHouseStyle(ctx context.Context, s document.Style) error {
+func (d *Desk) SetHouseStyle(ctx context.Context, s report.Style) error {
 	if err := s.Check(); err != nil {
 		return err
 	}

@@ -20,11 +20,11 @@ import (
 	"aftermath/core/terms"
 	knownwords "aftermath/core/words"
 	"aftermath/internal/demo"
+	"aftermath/internal/desk/effect"
 	"aftermath/internal/desk/focus"
-	"aftermath/internal/desk/report/clean"
-	"aftermath/internal/desk/report/effect"
-	said "aftermath/internal/desk/report/terms"
 	"aftermath/internal/desk/state"
+	"aftermath/internal/view/clean"
+	"aftermath/internal/view/termview"
 )
 
 // unstored is a question in no store.
@@ -73,12 +73,12 @@ func TestEveryFigureOfTermsCanBeRead(t *testing.T) {
 			if row == 0 {
 				continue
 			}
-			table, err := said.Terms(ctx, s, f, said.TermQuery{Row: row, Descending: true, Limit: 40})
+			table, err := termview.Terms(ctx, s, f, termview.TermQuery{Row: row, Descending: true, Limit: 40})
 			require.NoError(t, err)
 			require.Equal(t, base, table.Base)
 			require.NotEmpty(t, table.Terms)
 			for _, x := range table.Terms {
-				own := said.Subject{Kind: kind, Text: x.Label}.Condition()
+				own := termview.Subject{Kind: kind, Text: x.Label}.Condition()
 				require.Equal(t, size(t, q, f, own), x.Answers, x.Label)
 				require.Equal(t, size(t, q, f, own, focus.Not(focus.Coded{})), x.Uncoded, x.Label)
 				sum := 0
@@ -88,16 +88,16 @@ func TestEveryFigureOfTermsCanBeRead(t *testing.T) {
 				require.Equal(t, x.Answers, sum, "everybody has a sailing date")
 			}
 		}
-		for _, x := range []said.Subject{{Kind: "term", Text: "queue"}, {Kind: "row", Text: "car deck"}, {Kind: "rule", Text: "car +4w deck / lane"}, {Kind: "rule", Text: "queue + wait"}} {
+		for _, x := range []termview.Subject{{Kind: "term", Text: "queue"}, {Kind: "row", Text: "car deck"}, {Kind: "rule", Text: "car +4w deck / lane"}, {Kind: "rule", Text: "queue + wait"}} {
 			own := x.Condition()
-			page, err := said.Context(ctx, s, f, x, terms.ByAfter, false, 0, 10)
+			page, err := termview.Context(ctx, s, f, x, terms.ByAfter, false, 0, 10)
 			require.NoError(t, err)
 			assert.Equal(t, size(t, q, f, own), page.Answers, x.Text)
 			assert.GreaterOrEqual(t, page.Total, page.Answers)
 			for _, l := range page.Lines {
 				assert.Contains(t, strings.Join(strings.Fields(s.Answers[l.Answer]), " "), l.Hit)
 			}
-			company, err := said.CompanyOf(ctx, s, f, x, 1, 20)
+			company, err := termview.CompanyOf(ctx, s, f, x, 1, 20)
 			require.NoError(t, err)
 			require.Equal(t, page.Answers, company.Answers)
 			for _, c := range company.Terms {
@@ -108,14 +108,14 @@ func TestEveryFigureOfTermsCanBeRead(t *testing.T) {
 					t, size(t, q, f, own, focus.Is(focus.Variable{Name: c.Variable, Op: "=", Values: []string{c.Value}})), c.Answers,
 				)
 			}
-			line, err := said.TimelineOf(ctx, s, f, []said.Subject{x}, said.TimeQuery{Unit: "week"})
+			line, err := termview.TimelineOf(ctx, s, f, []termview.Subject{x}, termview.TimeQuery{Unit: "week"})
 			require.NoError(t, err)
 			for i, p := range line.Lines[0].Points {
 				require.Equal(t, size(t, q, f, line.Periods[i].Only...), line.Periods[i].Base)
 				require.Equal(t, size(t, q, f, append([]focus.Condition{own}, line.Periods[i].Only...)...), p.Answers)
 			}
 		}
-		tree, err := said.Branches(ctx, s, f, said.Subject{Kind: "term", Text: "queue"}, terms.Shape{Depth: 2, Breadth: 4, Least: 2}, false)
+		tree, err := termview.Branches(ctx, s, f, termview.Subject{Kind: "term", Text: "queue"}, terms.Shape{Depth: 2, Breadth: 4, Least: 2}, false)
 		require.NoError(t, err)
 		for _, b := range tree.After.Branches {
 			require.Equal(t, size(t, q, f, focus.Is(focus.Words{Rule: "queue =" + b.Word})), b.Answers, b.Word)
@@ -123,7 +123,7 @@ func TestEveryFigureOfTermsCanBeRead(t *testing.T) {
 		for _, b := range tree.Before.Branches {
 			require.Equal(t, size(t, q, f, focus.Is(focus.Words{Rule: "=" + b.Word + " queue"})), b.Answers, b.Word)
 		}
-		passing, err := said.Branches(ctx, s, f, said.Subject{Kind: "term", Text: "queue"}, terms.Shape{Depth: 2, Breadth: 4, Least: 2}, true)
+		passing, err := termview.Branches(ctx, s, f, termview.Subject{Kind: "term", Text: "queue"}, terms.Shape{Depth: 2, Breadth: 4, Least: 2}, true)
 		require.NoError(t, err)
 		for n, side := range []terms.Branch{passing.Before, passing.After} {
 			for _, b := range side.Branches {
@@ -138,7 +138,7 @@ func TestEveryFigureOfTermsCanBeRead(t *testing.T) {
 				require.False(t, s.View.Terms[term].Stop, "%s is passed over", b.Word)
 			}
 		}
-		net, err := said.NetworkOf(ctx, s, f, said.NetworkQuery{Terms: 80, Measure: terms.ByG2, Least: 3.84, Both: 3, Links: 60})
+		net, err := termview.NetworkOf(ctx, s, f, termview.NetworkQuery{Terms: 80, Measure: terms.ByG2, Least: 3.84, Both: 3, Links: 60})
 		require.NoError(t, err)
 		require.NotEmpty(t, net.Links)
 		for _, l := range net.Links {
@@ -166,7 +166,7 @@ func TestCompareAndCorpusAddUp(t *testing.T) {
 		return focus.Condition{Test: focus.Variable{Name: "passenger type", Op: "=", Values: values}, Inversion: focus.Inversion{Not: not}}
 	}
 	for b, other := range map[string]focus.Condition{"Tourist": is(false, "Tourist"), "": is(true, "Commuter")} {
-		c, err := said.Compare(ctx, s, nil, said.CompareQuery{By: "passenger type", A: "Commuter", B: b, Least: 5, Limit: 1000})
+		c, err := termview.Compare(ctx, s, nil, termview.CompareQuery{By: "passenger type", A: "Commuter", B: b, Least: 5, Limit: 1000})
 		require.NoError(t, err)
 		assert.Equal(t, size(t, q, nil, is(false, "Commuter")), c.A.Answers)
 		assert.Equal(t, size(t, q, nil, other), c.B.Answers)
@@ -179,16 +179,16 @@ func TestCompareAndCorpusAddUp(t *testing.T) {
 				require.GreaterOrEqual(t, last.G2OfAnswers, x.G2OfAnswers)
 			}
 		}
-		few, err := said.Compare(ctx, s, nil, said.CompareQuery{By: "passenger type", A: "Commuter", B: b, Least: 5, Limit: 3})
+		few, err := termview.Compare(ctx, s, nil, termview.CompareQuery{By: "passenger type", A: "Commuter", B: b, Least: 5, Limit: 3})
 		require.NoError(t, err)
 		assert.Equal(t, len(c.Terms), len(few.Terms)+few.More, "what is not listed is counted")
 	}
-	_, err := said.Compare(ctx, s, nil, said.CompareQuery{By: "passenger type", A: "Commuter", B: "Commuter", Limit: 1})
+	_, err := termview.Compare(ctx, s, nil, termview.CompareQuery{By: "passenger type", A: "Commuter", B: "Commuter", Limit: 1})
 	assert.ErrorIs(t, err, state.ErrRequest)
-	_, err = said.Compare(ctx, s, nil, said.CompareQuery{By: "passenger type", A: "Pirate", Limit: 1})
+	_, err = termview.Compare(ctx, s, nil, termview.CompareQuery{By: "passenger type", A: "Pirate", Limit: 1})
 	assert.ErrorContains(t, err, `has no value "Pirate"`)
 
-	corpus, err := said.CorpusOf(ctx, s, nil, "passenger type")
+	corpus, err := termview.CorpusOf(ctx, s, nil, "passenger type")
 	require.NoError(t, err)
 	answers, words := 0, 0
 	for _, f := range corpus.Figures[1:] {
@@ -207,7 +207,7 @@ func TestCompareAndCorpusAddUp(t *testing.T) {
 
 func TestWhatRises(t *testing.T) {
 	q := ferries(t, 3000)
-	r, err := said.RisingOf(ctx, q.State(), nil, said.TimeQuery{By: "wave"}, "", 50)
+	r, err := termview.RisingOf(ctx, q.State(), nil, termview.TimeQuery{By: "wave"}, "", 50)
 	require.NoError(t, err)
 	assert.Equal(t, "Autumn 2026", r.Now, "waves stand in the order of their dates, not of the alphabet")
 	require.NotEmpty(t, r.Terms, "the waves differ in the demo")
@@ -223,11 +223,11 @@ func TestWhatRises(t *testing.T) {
 		assert.Less(t, x.Share, x.Past)
 		assert.LessOrEqual(t, x.P, 0.05)
 	}
-	assert.Equal(t, []said.Moved{{Name: r.Periods[0].Name}, {Name: r.Now, Rose: len(r.Terms), Fell: len(r.Fell)}}, r.Each)
-	first, err := said.RisingOf(ctx, q.State(), nil, said.TimeQuery{By: "wave"}, r.Periods[0].Name, 50)
+	assert.Equal(t, []termview.Moved{{Name: r.Periods[0].Name}, {Name: r.Now, Rose: len(r.Terms), Fell: len(r.Fell)}}, r.Each)
+	first, err := termview.RisingOf(ctx, q.State(), nil, termview.TimeQuery{By: "wave"}, r.Periods[0].Name, 50)
 	require.NoError(t, err)
 	assert.Empty(t, first.Terms, "nothing lies before the first")
-	_, err = said.RisingOf(ctx, q.State(), nil, said.TimeQuery{By: "wave"}, "Winter", 50)
+	_, err = termview.RisingOf(ctx, q.State(), nil, termview.TimeQuery{By: "wave"}, "Winter", 50)
 	assert.ErrorIs(t, err, state.ErrRequest)
 }
 
@@ -245,10 +245,10 @@ func TestWhatMovesInEachWave(t *testing.T) {
 		{Name: "wave", Role: survey.Wave}, {Name: "answer", Role: survey.OpenEnded},
 	}, [][]string{waves, answers}, 1, playbook.New("en"))
 	require.NoError(t, err)
-	all, err := said.RisingOf(ctx, s, nil, said.TimeQuery{}, "", 9)
+	all, err := termview.RisingOf(ctx, s, nil, termview.TimeQuery{}, "", 9)
 	require.NoError(t, err)
-	assert.Equal(t, []said.Moved{{Name: "w1"}, {Name: "w2"}, {Name: "w3", Rose: 1, Fell: 1}, {Name: "w4", Rose: 1, Fell: 1}}, all.Each)
-	third, err := said.RisingOf(ctx, s, nil, said.TimeQuery{}, "w3", 9)
+	assert.Equal(t, []termview.Moved{{Name: "w1"}, {Name: "w2"}, {Name: "w3", Rose: 1, Fell: 1}, {Name: "w4", Rose: 1, Fell: 1}}, all.Each)
+	third, err := termview.RisingOf(ctx, s, nil, termview.TimeQuery{}, "w3", 9)
 	require.NoError(t, err)
 	require.Len(t, third.Terms, 1)
 	assert.Equal(t, []any{"wifi", 66, 20, 2}, []any{third.Terms[0].Label, third.Terms[0].Now, third.Terms[0].Before, third.Tested})
@@ -262,9 +262,9 @@ func TestWhatMovesInEachWave(t *testing.T) {
 func TestTermFilters(t *testing.T) {
 	q := ferries(t, 800)
 	s := q.State()
-	list := func(want said.TermQuery) (labels []string) {
+	list := func(want termview.TermQuery) (labels []string) {
 		want.Limit, want.Descending = 100_000, true
-		table, err := said.Terms(ctx, s, nil, want)
+		table, err := termview.Terms(ctx, s, nil, want)
 		require.NoError(t, err)
 		assert.Equal(t, table.Total, len(table.Terms))
 		for _, x := range table.Terms {
@@ -272,24 +272,24 @@ func TestTermFilters(t *testing.T) {
 		}
 		return labels
 	}
-	all := list(said.TermQuery{})
-	for _, x := range list(said.TermQuery{Answers: 20}) {
+	all := list(termview.TermQuery{})
+	for _, x := range list(termview.TermQuery{Answers: 20}) {
 		assert.GreaterOrEqual(t, size(t, q, nil, focus.Is(focus.Term{Label: x})), 20)
 	}
-	assert.Subset(t, all, list(said.TermQuery{Letters: 6}))
-	assert.NotContains(t, list(said.TermQuery{Letters: 6}), "queue")
-	assert.Contains(t, list(said.TermQuery{Search: "tailb"}), "queue", "a member is found")
-	assert.Contains(t, list(said.TermQuery{Search: "que*"}), "queue")
-	assert.NotContains(t, list(said.TermQuery{Search: "ueu*"}), "queue", "a pattern is of the whole word")
-	assert.NotContains(t, list(said.TermQuery{NotMerged: true}), "queue")
-	assert.NotContains(t, list(said.TermQuery{NotInRules: true}), "wait")
+	assert.Subset(t, all, list(termview.TermQuery{Letters: 6}))
+	assert.NotContains(t, list(termview.TermQuery{Letters: 6}), "queue")
+	assert.Contains(t, list(termview.TermQuery{Search: "tailb"}), "queue", "a member is found")
+	assert.Contains(t, list(termview.TermQuery{Search: "que*"}), "queue")
+	assert.NotContains(t, list(termview.TermQuery{Search: "ueu*"}), "queue", "a pattern is of the whole word")
+	assert.NotContains(t, list(termview.TermQuery{NotMerged: true}), "queue")
+	assert.NotContains(t, list(termview.TermQuery{NotInRules: true}), "wait")
 	negators, _ := s.View.Entries(lexicon.Negators)
-	assert.Subset(t, negators, list(said.TermQuery{List: lexicon.Negators}))
-	assert.Contains(t, list(said.TermQuery{List: lexicon.Negators}), "never")
-	assert.Contains(t, list(said.TermQuery{Stop: true}), "the")
-	_, err := said.Terms(ctx, s, nil, said.TermQuery{List: "nobody", Limit: 1})
+	assert.Subset(t, negators, list(termview.TermQuery{List: lexicon.Negators}))
+	assert.Contains(t, list(termview.TermQuery{List: lexicon.Negators}), "never")
+	assert.Contains(t, list(termview.TermQuery{Stop: true}), "the")
+	_, err := termview.Terms(ctx, s, nil, termview.TermQuery{List: "nobody", Limit: 1})
 	assert.ErrorIs(t, err, state.ErrRequest)
-	byWord := list(said.TermQuery{Sort: "distinct"})
+	byWord := list(termview.TermQuery{Sort: "distinct"})
 	assert.NotEqual(t, all, byWord)
 }
 
@@ -298,10 +298,10 @@ func TestPagesAreStretchesOfTheWhole(t *testing.T) {
 	q := ferries(t, 600)
 	for _, sort := range []string{"answers", "times", "uncoded", "distinct", "term"} {
 		for _, down := range []bool{true, false} {
-			whole, err := said.Terms(ctx, q.State(), nil, said.TermQuery{Sort: sort, Descending: down, Limit: 10_000})
+			whole, err := termview.Terms(ctx, q.State(), nil, termview.TermQuery{Sort: sort, Descending: down, Limit: 10_000})
 			require.NoError(t, err)
 			for _, at := range []int{0, 7, 60, whole.Total - 3} {
-				page, err := said.Terms(ctx, q.State(), nil, said.TermQuery{Sort: sort, Descending: down, Offset: at, Limit: 20})
+				page, err := termview.Terms(ctx, q.State(), nil, termview.TermQuery{Sort: sort, Descending: down, Offset: at, Limit: 20})
 				require.NoError(t, err)
 				require.Equal(t, whole.Terms[at:min(at+20, whole.Total)], page.Terms, "%s from %d", sort, at)
 			}
@@ -335,9 +335,9 @@ func TestLexiconEdits(t *testing.T) {
 	edit(t, q, scheme.RenameList{List: "@warm", Name: "hot drinks"})
 	assert.Equal(t, []string{`@"hot drinks" + cold`}, q.State().Scheme.Frame[0].Rules)
 	assert.Equal(t, []uint32{3}, coded(q)["Drinks"])
-	state, err := said.LexiconOf(ctx, q.State())
+	state, err := termview.LexiconOf(ctx, q.State())
 	require.NoError(t, err)
-	assert.Equal(t, said.ListFigures{Answers: 1, Unseen: []string{"coffee"}, Used: []string{"Drinks"}}, state.Lists[0])
+	assert.Equal(t, termview.ListFigures{Answers: 1, Unseen: []string{"coffee"}, Used: []string{"Drinks"}}, state.Lists[0])
 	edit(t, q, scheme.TakeOffList{List: "hot drinks", Entries: []string{"tea"}})
 	assert.Empty(t, coded(q)["Drinks"])
 	_, err = q.Undo()
@@ -383,9 +383,9 @@ func TestLexiconTravelsInThePlaybook(t *testing.T) {
 	assert.Equal(t, q.State().Scheme.Lexicon, book.Lexicon)
 	other, err := Unstored(ctx, q.State().Study.Columns, shownCells(q.State().Study), 4, book)
 	require.NoError(t, err)
-	want, err := said.Terms(ctx, q.State(), nil, said.TermQuery{Limit: 100})
+	want, err := termview.Terms(ctx, q.State(), nil, termview.TermQuery{Limit: 100})
 	require.NoError(t, err)
-	got, err := said.Terms(ctx, other, nil, said.TermQuery{Limit: 100})
+	got, err := termview.Terms(ctx, other, nil, termview.TermQuery{Limit: 100})
 	require.NoError(t, err)
 	assert.Equal(t, want, got)
 }
@@ -405,12 +405,12 @@ func TestSuggestionsAreTakenAndRefused(t *testing.T) {
 	)
 	_, q := open(t, rows...)
 	edit(t, q, scheme.AddCategory{Name: "Delivery", Rules: []string{"delivery"}})
-	ask := func() said.Suggestions {
+	ask := func() termview.Suggestions {
 		t.Helper()
-		var out said.Suggestions
+		var out termview.Suggestions
 		require.Eventually(t, func() bool {
 			var err error
-			out, err = said.SuggestionsOf(ctx, q.State(), "misspelt", false, 0, 10)
+			out, err = termview.SuggestionsOf(ctx, q.State(), "misspelt", false, 0, 10)
 			require.NoError(t, err)
 			return !out.Running
 		}, 10e9, 1e6)
@@ -419,7 +419,7 @@ func TestSuggestionsAreTakenAndRefused(t *testing.T) {
 	found := ask()
 	require.Equal(t, 2, found.Total)
 	assert.Equal(t, "delivery", found.List[0].Term)
-	assert.Equal(t, []said.VariantInfo{{Text: "delivry", Times: 2, Edits: []string{"e left out"}}}, found.List[0].Variants)
+	assert.Equal(t, []termview.VariantInfo{{Text: "delivry", Times: 2, Edits: []string{"e left out"}}}, found.List[0].Variants)
 	take := scheme.MergeTerms{Label: "delivery", Terms: []string{"delivry"}}
 	tried, err := q.Preview(take)
 	require.NoError(t, err)
@@ -436,31 +436,31 @@ func TestSuggestionsAreTakenAndRefused(t *testing.T) {
 
 	// What was refused before anybody looked can be suggested again; what was given up stays so until it is asked for anew.
 	edit(t, q, scheme.KeepApart{Label: "luggage", Terms: []string{"lugage"}})
-	_, err = said.SuggestionsOf(ctx, q.State(), "", true, 0, 0)
+	_, err = termview.SuggestionsOf(ctx, q.State(), "", true, 0, 0)
 	require.NoError(t, err)
 	assert.Zero(t, ask().Total)
 	edit(t, q, scheme.SuggestAgain{Label: "luggage", Terms: []string{"lugage"}})
 	assert.Equal(t, 1, ask().Total)
 	// The search in these few answers is over at once: asked for anew and given up in the same moment, it is one or the other.
-	_, err = said.SuggestionsOf(gone(), q.State(), "", true, 0, 0)
+	_, err = termview.SuggestionsOf(gone(), q.State(), "", true, 0, 0)
 	require.ErrorIs(t, err, context.Canceled)
-	said.StopSuggestions(q.State())
+	termview.StopSuggestions(q.State())
 	given := ask()
 	assert.NotEqual(t, given.Stopped, given.Total > 0, "what was given up lists nothing until it is asked for anew")
-	_, err = said.SuggestionsOf(ctx, q.State(), "", true, 0, 0)
+	_, err = termview.SuggestionsOf(ctx, q.State(), "", true, 0, 0)
 	require.NoError(t, err)
 	assert.Equal(t, 1, ask().Total)
 }
 
 func TestStripsNeedNoDates(t *testing.T) {
 	_, q := open(t, sample...)
-	table, err := said.Terms(ctx, q.State(), nil, said.TermQuery{Limit: 100})
+	table, err := termview.Terms(ctx, q.State(), nil, termview.TermQuery{Limit: 100})
 	require.NoError(t, err)
 	assert.Empty(t, table.Strip.By)
 	assert.Len(t, table.Strip.Buckets, 7)
 	assert.Equal(t, []int{1, 1, 1, 1, 0, 0, 1}, table.Strip.Bases)
 	assert.False(t, math.IsNaN(table.Terms[0].Distinct))
-	line, err := said.TimelineOf(ctx, q.State(), nil, []said.Subject{{Kind: "term", Text: "queue"}}, said.TimeQuery{})
+	line, err := termview.TimelineOf(ctx, q.State(), nil, []termview.Subject{{Kind: "term", Text: "queue"}}, termview.TimeQuery{})
 	require.NoError(t, err)
 	assert.Empty(t, line.By, "there is no time to draw it over")
 }
@@ -504,25 +504,25 @@ func TestWordClassesAndEverydaySpeech(t *testing.T) {
 		[]string{"3", "North", "3", "1", "a man ran"},
 	)
 	s := q.State()
-	list := func(want said.TermQuery) (labels []string, table said.TermTable) {
+	list := func(want termview.TermQuery) (labels []string, table termview.TermTable) {
 		want.Limit, want.Descending = 100, true
-		table, err := said.Terms(ctx, s, nil, want)
+		table, err := termview.Terms(ctx, s, nil, want)
 		require.NoError(t, err)
 		for _, x := range table.Terms {
 			labels = append(labels, x.Label)
 		}
 		return labels, table
 	}
-	nouns, _ := list(said.TermQuery{Class: "noun"})
+	nouns, _ := list(termview.TermQuery{Class: "noun"})
 	assert.Subset(t, nouns, []string{"ferry", "man"})
 	assert.NotContains(t, nouns, "quickly")
-	adverbs, _ := list(said.TermQuery{Class: "adverb"})
+	adverbs, _ := list(termview.TermQuery{Class: "adverb"})
 	assert.Contains(t, adverbs, "quickly")
-	others, _ := list(said.TermQuery{Class: said.OtherClass})
+	others, _ := list(termview.TermQuery{Class: termview.OtherClass})
 	assert.Contains(t, others, "7")
 	assert.NotContains(t, others, "ferry")
 
-	_, all := list(said.TermQuery{Sort: "everyday"})
+	_, all := list(termview.TermQuery{Sort: "everyday"})
 	require.True(t, all.Everyday)
 	spoken := knownwords.Of("en")
 	last := math.Inf(1)
@@ -539,9 +539,9 @@ func TestWordClassesAndEverydaySpeech(t *testing.T) {
 			require.Zero(t, x.Everyday, "a number is no word of everyday speech")
 		}
 	}
-	few, _ := list(said.TermQuery{Everyday: all.Terms[0].Everyday})
+	few, _ := list(termview.TermQuery{Everyday: all.Terms[0].Everyday})
 	assert.Equal(t, []string{all.Terms[0].Label}, few)
-	_, pairs := list(said.TermQuery{Row: 2})
+	_, pairs := list(termview.TermQuery{Row: 2})
 	assert.False(t, pairs.Everyday)
 }
 
@@ -575,8 +575,8 @@ func TestJoinedWordsTakeTheUsualForm(t *testing.T) {
 		rows = append(rows, []string{fmt.Sprint(i), "North", "3", "1", []string{"slow check in here", "slow check in", "checkin was slow"}[i%3]})
 	}
 	_, q := open(t, rows...)
-	found := func() said.Suggestions {
-		out, err := said.SuggestionsOf(ctx, q.State(), "joined", false, 0, 10)
+	found := func() termview.Suggestions {
+		out, err := termview.SuggestionsOf(ctx, q.State(), "joined", false, 0, 10)
 		require.NoError(t, err)
 		return out
 	}

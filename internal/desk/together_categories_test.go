@@ -13,7 +13,7 @@ import (
 	"aftermath/core/playbook"
 	"aftermath/core/survey"
 	"aftermath/internal/desk/focus"
-	"aftermath/internal/desk/report/chart"
+	"aftermath/internal/view/chart"
 )
 
 // Which categories come together is what counting answer by answer gives, in any focus; what is opened are the very answers.

@@ -15,12 +15,12 @@ import (
 	"aftermath/core/terms"
 	"aftermath/core/text"
 	"aftermath/internal/desk/focus"
-	"aftermath/internal/desk/report/answers"
-	"aftermath/internal/desk/report/chart"
-	"aftermath/internal/desk/report/clean"
-	"aftermath/internal/desk/report/code"
-	"aftermath/internal/desk/report/data"
-	said "aftermath/internal/desk/report/terms"
+	"aftermath/internal/view/answers"
+	"aftermath/internal/view/chart"
+	"aftermath/internal/view/clean"
+	"aftermath/internal/view/code"
+	"aftermath/internal/view/data"
+	"aftermath/internal/view/termview"
 )
 
 // Readers, previews, edits, undo, redo, edits of the study, opening and letting go at the same time: nobody sees a state that is
@@ -49,7 +49,7 @@ func TestAllAtTheSameTime(t *testing.T) {
 	}
 	read(func(f focus.Focus) error {
 		s := q.State()
-		table, err := said.Terms(ctx, s, f, said.TermQuery{Limit: 20, Sort: "distinct"})
+		table, err := termview.Terms(ctx, s, f, termview.TermQuery{Limit: 20, Sort: "distinct"})
 		if err == nil && len(table.Terms) > 0 {
 			assert.LessOrEqual(t, table.Terms[0].Answers, table.Base)
 		}
@@ -73,7 +73,7 @@ func TestAllAtTheSameTime(t *testing.T) {
 		_, err2 := answers.List(ctx, s, f, 0, 10, 5)
 		_, err3 := data.OverviewOf(ctx, s, f)
 		_, err4 := clean.CleaningOf(ctx, s, f, 5, 3)
-		_, err5 := said.Context(ctx, s, f, said.Subject{Kind: "rule", Text: "seats"}, terms.ByAfter, false, 0, 5)
+		_, err5 := termview.Context(ctx, s, f, termview.Subject{Kind: "rule", Text: "seats"}, terms.ByAfter, false, 0, 5)
 		return errors.Join(err, err2, err3, err4, err5)
 	})
 	edits := []scheme.Edit{

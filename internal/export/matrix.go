@@ -5,8 +5,8 @@ import (
 	"context"
 
 	"aftermath/internal/desk/focus"
-	said "aftermath/internal/desk/report/terms"
 	"aftermath/internal/desk/state"
+	"aftermath/internal/view/termview"
 
 	"archive/zip"
 	"bufio"
@@ -34,7 +34,7 @@ type Matrix struct {
 
 // NewMatrix is the matrix of a focus: of its most frequent terms that are not hidden, those with at least so many answers.
 func NewMatrix(ctx context.Context, s *state.State, f focus.Focus, values string, least, limit int) (Matrix, error) {
-	set, chosen, err := said.MatrixTerms(ctx, s, f, least, limit)
+	set, chosen, err := termview.MatrixTerms(ctx, s, f, least, limit)
 	return Matrix{Counter: s.Counter, Focus: set, Chosen: chosen, Values: values, ID: s.Called}, err
 }
 

@@ -7,7 +7,7 @@ import (
 	"strings"
 
 	"aftermath/core/crosstab"
-	"aftermath/internal/desk/report/chart"
+	"aftermath/internal/view/chart"
 )
 
 // Table writes a table as CSV: bases first, then per row and column the answers, the share with its interval, the index, the

@@ -12,7 +12,7 @@ import (
 	"aftermath/core/crosstab"
 	"aftermath/core/frame"
 	"aftermath/core/playbook"
-	"aftermath/internal/desk/report/chart"
+	"aftermath/internal/view/chart"
 )
 
 func TestTableWritesUnroundedShares(t *testing.T) {

@@ -6,7 +6,7 @@ import (
 	"strings"
 
 	"aftermath/core/survey"
-	said "aftermath/internal/desk/report/terms"
+	"aftermath/internal/view/termview"
 )
 
 // rows is a table: a header, then a row for each of n things.
@@ -24,7 +24,7 @@ func rows(header []any, n int, row func(i int) []any) iter.Seq[[]any] {
 }
 
 // Terms gives the term table as rows.
-func Terms(t said.TermTable) iter.Seq[[]any] {
+func Terms(t termview.TermTable) iter.Seq[[]any] {
 	header := []any{
 		"term", "answers", "share of answers", "occurrences", "share of words", "uncoded answers", "uncoded share", "distinctiveness",
 		"times everyday speech", "members",
@@ -48,7 +48,7 @@ func Terms(t said.TermTable) iter.Seq[[]any] {
 }
 
 // Context gives lines of a subject in context as rows.
-func Context(p said.ContextPage, called func(survey.Respondent) string) iter.Seq[[]any] {
+func Context(p termview.ContextPage, called func(survey.Respondent) string) iter.Seq[[]any] {
 	return rows([]any{"respondent", "before", "found", "after", "who"}, len(p.Lines), func(i int) []any {
 		l := p.Lines[i]
 		return []any{called(l.Answer), l.Before, l.Hit, l.After, l.Who}
@@ -56,8 +56,8 @@ func Context(p said.ContextPage, called func(survey.Respondent) string) iter.Seq
 }
 
 // Compared gives a comparison as rows; the header says of how many answers and words each side is.
-func Compared(c said.Comparison) iter.Seq[[]any] {
-	side := func(x said.Side) []any {
+func Compared(c termview.Comparison) iter.Seq[[]any] {
+	side := func(x termview.Side) []any {
 		return []any{
 			fmt.Sprintf("%s: answers (of %d)", x.Name, x.Answers), x.Name + ": share of answers",
 			fmt.Sprintf("%s: occurrences (of %d words)", x.Name, x.Words),
@@ -72,7 +72,7 @@ func Compared(c said.Comparison) iter.Seq[[]any] {
 }
 
 // Company gives what a subject is said with as rows.
-func Company(c said.Company) iter.Seq[[]any] {
+func Company(c termview.Company) iter.Seq[[]any] {
 	return rows([]any{"term", "answers with both", "answers", "G2", "PMI", "Jaccard", "lift"}, len(c.Terms), func(i int) []any {
 		t := c.Terms[i]
 		return []any{t.Label, t.Both, t.Answers, t.G2, t.PMI, t.Jaccard, t.Lift}
@@ -80,7 +80,7 @@ func Company(c said.Company) iter.Seq[[]any] {
 }
 
 // Corpus gives the figures of the text as rows.
-func Corpus(c said.Corpus) iter.Seq[[]any] {
+func Corpus(c termview.Corpus) iter.Seq[[]any] {
 	return rows(
 		[]any{c.Segment, "answers", "words", "different words", "richness", "mean words", "median words"},
 		len(c.Figures),
@@ -92,7 +92,7 @@ func Corpus(c said.Corpus) iter.Seq[[]any] {
 }
 
 // Timeline gives subjects over time as rows: one for each subject and period.
-func Timeline(t said.Timeline) iter.Seq[[]any] {
+func Timeline(t termview.Timeline) iter.Seq[[]any] {
 	n := len(t.Periods)
 	return rows([]any{"term", t.By, "base", "answers", "share", "low", "high"}, len(t.Lines)*n, func(i int) []any {
 		l, p := t.Lines[i/n], t.Lines[i/n].Points[i%n]
@@ -101,12 +101,12 @@ func Timeline(t said.Timeline) iter.Seq[[]any] {
 }
 
 // Rising gives the terms that rose as rows.
-func Rising(r said.Rising) iter.Seq[[]any] {
+func Rising(r termview.Rising) iter.Seq[[]any] {
 	return rows(
 		[]any{"term", "moved", r.Now + ": answers", r.Now + ": share", "before: answers", "before: share", "p"},
 		len(r.Terms)+len(r.Fell),
 		func(i int) []any {
-			t, moved := said.TermRising{}, "rose"
+			t, moved := termview.TermRising{}, "rose"
 			if i < len(r.Terms) {
 				t = r.Terms[i]
 			} else {
@@ -118,7 +118,7 @@ func Rising(r said.Rising) iter.Seq[[]any] {
 }
 
 // Network gives the links of a network as rows.
-func Network(n said.Network) iter.Seq[[]any] {
+func Network(n termview.Network) iter.Seq[[]any] {
 	header := []any{
 		"term", "other term", "cluster", "other cluster", "answers", "other answers", "answers with both", "G2", "PMI", "Jaccard",
 		"lift",

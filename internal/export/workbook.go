@@ -11,7 +11,7 @@ import (
 
 	"aftermath/core/crosstab"
 	"aftermath/core/frame"
-	"aftermath/internal/desk/report/chart"
+	"aftermath/internal/view/chart"
 )
 
 // Workbook is tables as an XLSX file: a sheet each, with a chart, behind one of contents.

@@ -21,10 +21,10 @@ import (
 	"aftermath/internal/demo"
 	"aftermath/internal/desk"
 	"aftermath/internal/desk/focus"
-	"aftermath/internal/desk/report/chart"
-	"aftermath/internal/desk/report/document"
 	"aftermath/internal/desk/state"
 	"aftermath/internal/paper"
+	"aftermath/internal/view/chart"
+	"aftermath/internal/view/report"
 )
 
 var ctx = context.Background()
@@ -48,38 +48,38 @@ func ferries(t testing.TB) *state.State {
 const nasty = `<script>alert("1")</script> & 'so' *on* ]]> é 漢 🙂`
 
 // sample is a report with all kinds of parts.
-func sample(t testing.TB, s *state.State) document.Document {
-	of := document.OfQuestion{Question: 1}
-	titled := func(title string) document.Heading { return document.Heading{Title: title} }
+func sample(t testing.TB, s *state.State) report.Document {
+	of := report.OfQuestion{Question: 1}
+	titled := func(title string) report.Heading { return report.Heading{Title: title} }
 	drawn := func(as, by string) chart.Design {
 		return chart.Design{Plan: chart.TablePlan{Query: chart.Query{By: by, Rows: "nets"}}, Look: chart.Look{
 			Focus: focus.Focus{focus.Not(focus.Category{ID: s.Coding.Results[0].ID})}, As: as,
 		}}
 	}
-	d := document.Document{Style: document.UsualStyle(), Study: "Ferries & co", Name: "Report " + nasty, At: time.Unix(1_790_000_000, 0).UTC()}
-	for i, part := range []document.Part{
-		document.TextPart{Text: "# Head " + nasty + "\n\nIt is **bold** and [a link](https://example.org/?a=1&b=2) and [none](javascript:alert(1)).\n\n" +
+	d := report.Document{Style: report.UsualStyle(), Study: "Ferries & co", Name: "Report " + nasty, At: time.Unix(1_790_000_000, 0).UTC()}
+	for i, part := range []report.Part{
+		report.TextPart{Text: "# Head " + nasty + "\n\nIt is **bold** and [a link](https://example.org/?a=1&b=2) and [none](javascript:alert(1)).\n\n" +
 			"- one **bold** one\n- two\n\n1. first\n2. second\n\n> said\n\n| a | b |\n|---|---|\n| x | 12 |\n\n```\ncode <b>\n```\n\n---\n"},
-		document.ChartPart{OfQuestion: of, Heading: document.Heading{Title: "Bars " + nasty, Note: "A *note*."}, Drawn: drawn("bars", "wave")},
-		document.ChartPart{OfQuestion: of, Heading: titled("Dots"), Drawn: drawn("dots", "age band"), Table: true},
-		document.ChartPart{OfQuestion: of, Heading: titled("Heat"), Drawn: drawn("heat", "route")},
-		document.ChartPart{OfQuestion: of, Heading: titled("Lines"), Drawn: drawn("lines", "wave")},
-		document.ChartPart{OfQuestion: of, Heading: titled("Table"), Drawn: drawn("table", `[["wave"],["route"]]`)},
-		document.QuotesPart{OfQuestion: of, Heading: titled("Words"), Quotes: []document.Quote{{Respondent: 1}, {Respondent: 1_000_000}}},
-		document.FindingPart{OfQuestion: of, Finding: document.Found{Category: s.Coding.Results[0].ID, Variable: "passenger type", Value: "Tourist"}},
-		document.FindingPart{OfQuestion: of, Finding: document.Found{Category: "c999", Variable: "wave", Value: "Spring 2026"}},
-		document.MethodPart{OfQuestion: of},
-		document.ChartPart{OfQuestion: of, Heading: document.Heading{Title: "Often", Note: "Often noted."}, Drawn: chart.Design{Plan: chart.MeansQuery{Of: "recommend"}}},
-		document.ChartPart{OfQuestion: of, Heading: titled("Network"), Drawn: chart.Design{Plan: chart.TogetherPlan{Measure: "both"}, Look: chart.Look{As: "network"}}, Table: true},
-		document.ChartPart{OfQuestion: of, Heading: titled("Flow"), Drawn: chart.Design{Plan: chart.FlowQuery{}, Look: chart.Look{As: "flow"}}},
-		document.ChartPart{OfQuestion: of, Heading: titled("Questions"), Drawn: chart.Design{Plan: chart.SideBySideQuery{Query: chart.Query{By: "route"}, Questions: `["` + demo.Change + `"]`}}},
-		document.ChartPart{OfQuestion: of, Heading: titled("Matrix"), Drawn: chart.Design{Plan: chart.TogetherPlan{TogetherQuery: chart.TogetherQuery{With: "route"}}}},
+		report.ChartPart{OfQuestion: of, Heading: report.Heading{Title: "Bars " + nasty, Note: "A *note*."}, Drawn: drawn("bars", "wave")},
+		report.ChartPart{OfQuestion: of, Heading: titled("Dots"), Drawn: drawn("dots", "age band"), Table: true},
+		report.ChartPart{OfQuestion: of, Heading: titled("Heat"), Drawn: drawn("heat", "route")},
+		report.ChartPart{OfQuestion: of, Heading: titled("Lines"), Drawn: drawn("lines", "wave")},
+		report.ChartPart{OfQuestion: of, Heading: titled("Table"), Drawn: drawn("table", `[["wave"],["route"]]`)},
+		report.QuotesPart{OfQuestion: of, Heading: titled("Words"), Quotes: []report.Quote{{Respondent: 1}, {Respondent: 1_000_000}}},
+		report.FindingPart{OfQuestion: of, Finding: report.Found{Category: s.Coding.Results[0].ID, Variable: "passenger type", Value: "Tourist"}},
+		report.FindingPart{OfQuestion: of, Finding: report.Found{Category: "c999", Variable: "wave", Value: "Spring 2026"}},
+		report.MethodPart{OfQuestion: of},
+		report.ChartPart{OfQuestion: of, Heading: report.Heading{Title: "Often", Note: "Often noted."}, Drawn: chart.Design{Plan: chart.MeansQuery{Of: "recommend"}}},
+		report.ChartPart{OfQuestion: of, Heading: titled("Network"), Drawn: chart.Design{Plan: chart.TogetherPlan{Measure: "both"}, Look: chart.Look{As: "network"}}, Table: true},
+		report.ChartPart{OfQuestion: of, Heading: titled("Flow"), Drawn: chart.Design{Plan: chart.FlowQuery{}, Look: chart.Look{As: "flow"}}},
+		report.ChartPart{OfQuestion: of, Heading: titled("Questions"), Drawn: chart.Design{Plan: chart.SideBySideQuery{Query: chart.Query{By: "route"}, Questions: `["` + demo.Change + `"]`}}},
+		report.ChartPart{OfQuestion: of, Heading: titled("Matrix"), Drawn: chart.Design{Plan: chart.TogetherPlan{TogetherQuery: chart.TogetherQuery{With: "route"}}}},
 	} {
-		p, err := document.Fill(ctx, s, document.Block{BlockID: document.BlockID{ID: fmt.Sprint(i)}, Part: part})
+		p, err := report.Fill(ctx, s, report.Block{BlockID: report.BlockID{ID: fmt.Sprint(i)}, Part: part})
 		require.NoError(t, err)
 		d.Sections = append(d.Sections, p)
 	}
-	require.NotNil(t, d.Sections[7].Content.(document.FindingContent).Found)
+	require.NotNil(t, d.Sections[7].Content.(report.FindingContent).Found)
 	require.NotEmpty(t, d.Sections[8].Problem)
 	return d
 }
@@ -211,10 +211,10 @@ func TestReportsAsFiles(t *testing.T) {
 		require.NoError(t, err, format)
 		return out
 	}
-	in := func(i int) chart.Figures { return d.Sections[i].Content.(document.ChartContent).Figures.Figures }
+	in := func(i int) chart.Figures { return d.Sections[i].Content.(report.ChartContent).Figures.Figures }
 	pictures := []*chart.Chart{tableIn(d.Sections[1]), tableIn(d.Sections[2]), tableIn(d.Sections[3]), tableIn(d.Sections[4])}
 	figure := fmt.Sprintf("%.1f %%", 100*tableIn(d.Sections[5]).Cells[0][2].Share)
-	quote := d.Sections[6].Content.(document.QuotesContent).Said[0].Text
+	quote := d.Sections[6].Content.(report.QuotesContent).Said[0].Text
 	// What programs draw no chart of is a table there.
 	means, flow, matrix := in(10).(chart.Means), in(12).(chart.Flow), in(14).(chart.Together)
 	require.Positive(t, flow.Nodes[0].Both)
@@ -314,7 +314,7 @@ func TestWritingEndsWithItsCaller(t *testing.T) {
 	require.ErrorIs(t, err, context.Canceled)
 	first, err := w.Write(ctx, "markdown", d)
 	require.NoError(t, err)
-	_, err = w.Write(ctx, "markdown", document.Document{Name: "another", Style: document.UsualStyle(), Sections: []document.Section{}})
+	_, err = w.Write(ctx, "markdown", report.Document{Name: "another", Style: report.UsualStyle(), Sections: []report.Section{}})
 	require.NoError(t, err)
 	again, err := w.Write(ctx, "markdown", d)
 	require.NoError(t, err)
@@ -335,7 +335,7 @@ func BenchmarkReportFiles(b *testing.B) {
 	}
 }
 
-func tableIn(s document.Section) *chart.Chart {
-	c := s.Content.(document.ChartContent).Figures.Figures.(chart.Chart)
+func tableIn(s report.Section) *chart.Chart {
+	c := s.Content.(report.ChartContent).Figures.Figures.(chart.Chart)
 	return &c
 }

@@ -9,8 +9,8 @@ import (
 
 	"aftermath/internal/desk/earlier"
 	"aftermath/internal/desk/focus"
-	"aftermath/internal/desk/report/chart"
-	"aftermath/internal/desk/report/document"
+	"aftermath/internal/view/chart"
+	"aftermath/internal/view/report"
 )
 
 // What was written until 2026-12, and what it is now. What it is now stays as it is.
@@ -46,7 +46,7 @@ var forms = []struct {
 		`{"kind":"questions","focus":[],"by":"route","questions":"[\"a\"]"}`,
 	},
 	{
-		"the parts of a report", earlier.Blocks, func() any { return &[]document.Block{} },
+		"the parts of a report", earlier.Blocks, func() any { return &[]report.Block{} },
 		`[{"id":"a","kind":"text","text":"so","title":"x"},
 		  {"id":"b","kind":"chart","question":7,"title":"T","drawn":{"focus":null,"query":{"by":"route"}},"table":true},
 		  {"id":"c","kind":"finding","question":7,"finding":{"focus":null,"category":"c1","variable":"route","value":"North"}},
@@ -89,16 +89,16 @@ func TestEarlierPage(t *testing.T) {
 	twice, err := earlier.Page(data)
 	require.NoError(t, err)
 	assert.JSONEq(t, string(data), string(twice))
-	var page document.Document
+	var page report.Document
 	require.NoError(t, json.Unmarshal(data, &page))
 	require.Len(t, page.Sections, 5)
-	assert.Equal(t, document.TextContent{Block: document.TextPart{Text: "so"}}, page.Sections[0].Content)
-	means := page.Sections[1].Content.(document.ChartContent)
+	assert.Equal(t, report.TextContent{Block: report.TextPart{Text: "so"}}, page.Sections[0].Content)
+	means := page.Sections[1].Content.(report.ChartContent)
 	assert.Equal(t, 7.123456789012345, means.Figures.Figures.(chart.Means).All.Mean)
 	assert.Equal(t, "T", means.Block.Title)
 	assert.Equal(t, []any{"Q", 4, []string{"A", "B"}}, []any{page.Sections[1].About, page.Sections[1].Revision, page.Sections[1].Categories[0].Path})
-	assert.Equal(t, 9, page.Sections[2].Content.(document.ChartContent).Figures.Figures.(chart.Chart).Cells[0][0].Answers)
-	assert.Equal(t, "tea", page.Sections[3].Content.(document.QuotesContent).Said[0].Text)
+	assert.Equal(t, 9, page.Sections[2].Content.(report.ChartContent).Figures.Figures.(chart.Chart).Cells[0][0].Answers)
+	assert.Equal(t, "tea", page.Sections[3].Content.(report.QuotesContent).Said[0].Text)
 	assert.Equal(t, "gone", page.Sections[4].Problem)
-	assert.Nil(t, page.Sections[4].Content.(document.ChartContent).Figures)
+	assert.Nil(t, page.Sections[4].Content.(report.ChartContent).Figures)
 }

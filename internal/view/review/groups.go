@@ -1,0 +1,265 @@
+package review
+
+import (
+	"cmp"
+	"context"
+	"slices"
+
+	"github.com/RoaringBitmap/roaring/v2"
+
+	"aftermath/core/frame"
+	"aftermath/core/survey"
+	"aftermath/internal/desk/focus"
+	"aftermath/internal/desk/state"
+	"aftermath/internal/view/answers"
+	"aftermath/internal/view/code"
+)
+
+// GroupKind says what the answers of a group have in common.
+type GroupKind string
+
+// Kinds of groups.
+const (
+	SameWords GroupKind = "same"   // the same words, case and punctuation aside
+	NearWords GroupKind = "near"   // nearly the same words
+	LikelyOne GroupKind = "likely" // a category that they are likely to have
+	Telling   GroupKind = "words"  // terms, which a rule may look for
+)
+
+// Groups are answers that are left, taken together where one decision or rule may do for all.
+type Groups struct {
+	Left    int           `json:"left" doc:"answers of the focus that are not coded and not settled"`
+	Groups  []AnswerGroup `json:"groups" doc:"those that gain most first"`
+	Learned *Learned      `json:"learned,omitempty" doc:"what the likely categories go by; nothing while that is learned for the first time: ask again"`
+}
+
+// AnswerGroup is answers that are left and have something in common.
+type AnswerGroup struct {
+	Kind     GroupKind           `json:"kind" enum:"same,near,likely,words"`
+	Name     string              `json:"name" doc:"words: the name of a category for them"`
+	Rule     string              `json:"rule,omitempty" doc:"words: finds them"`
+	Gained   int                 `json:"gained" doc:"answers that are left which it would code or settle"`
+	Matches  int                 `json:"matches" doc:"words: answers of the focus that the rule finds, coded ones too"`
+	Likely   *GroupLikely        `json:"likely,omitempty" doc:"the category that most of them are likely to have"`
+	Like     survey.Respondent   `json:"like" doc:"same, near: the respondent whose answer the others are like, coded or not"`
+	Nearly   int                 `json:"nearly,omitempty" doc:"near: how many percent of their words, three in a row, are the same"`
+	Answers  []survey.Respondent `json:"answers" doc:"of those that are left; at most 1000"`
+	Examples []answers.Answer    `json:"examples" doc:"the first of them; at most 3"`
+}
+
+// GroupLikely is a category with its mean chance in a group.
+type GroupLikely struct {
+	ID     string  `json:"id"`
+	Name   string  `json:"name" doc:"its path"`
+	Chance float64 `json:"chance" doc:"mean over the answers of the group, 0 to 1"`
+}
+
+const (
+	leastGroup  = 3
+	mostGroups  = 40
+	mostListed  = 1000
+	surely      = 0.8  // chance from which an answer is in the group of its likely category
+	mostly      = 0.5  // mean chance from which a group is said to be of a category
+	mostWeighed = 1000 // answers of a group over which the mean is taken
+)
+
+// nearlyAlike is how many percent of the words of answers, three in a row, are the same that are nearly alike.
+const nearlyAlike = 70
+
+// AlikeOf parts what is left of a focus into groups of answers that are alike or nearly so, the largest first. The first time it
+// compares all answers.
+func AlikeOf(ctx context.Context, s *state.State, f focus.Focus) (Groups, error) {
+	set, err := f.Answers(ctx, s)
+	if err != nil {
+		return Groups{}, err
+	}
+	left := leftOf(s, set)
+	out := Groups{Left: int(left.GetCardinality()), Groups: []AnswerGroup{}}
+	near, err := s.NearlyAlike(ctx, nearlyAlike)
+	if err != nil {
+		return out, err
+	}
+	g := newGrouping(s, f, left)
+	out.Learned = g.info()
+	type found struct {
+		first uint32
+		of    *roaring.Bitmap
+	}
+	var groups []found
+	for _, rows := range near.Groups {
+		if of := roaring.And(roaring.BitmapOf(rows...), left); of.GetCardinality() > 1 {
+			groups = append(groups, found{rows[0], of})
+		}
+	}
+	slices.SortStableFunc(groups, func(a, b found) int { return cmp.Compare(b.of.GetCardinality(), a.of.GetCardinality()) })
+	for _, x := range groups[:min(len(groups), mostGroups)] {
+		one := g.group(NearWords, x.of)
+		one.Like, one.Nearly = s.Respondent(int(x.first)), nearlyAlike
+		out.Groups = append(out.Groups, one)
+	}
+	return out, ctx.Err()
+}
+
+// GroupsOf parts what is left of a focus into groups. An answer may be in several. Likely ones are among them once something was
+// learned of the coding, which goes on in the background.
+func GroupsOf(ctx context.Context, s *state.State, f focus.Focus) (Groups, error) {
+	set, err := f.Answers(ctx, s)
+	if err != nil {
+		return Groups{}, err
+	}
+	left := leftOf(s, set)
+	out := Groups{Left: int(left.GetCardinality()), Groups: []AnswerGroup{}}
+	g := newGrouping(s, f, left)
+	out.Learned = g.info()
+	same, err := g.same(ctx)
+	if err != nil {
+		return out, err
+	}
+	drafts, err := code.DraftsOf(ctx, s, f, "")
+	if err != nil {
+		return out, err
+	}
+	out.Groups = append(append(append(out.Groups, same...), g.likely()...), g.words(ctx, drafts.Drafts)...)
+	slices.SortStableFunc(out.Groups, func(a, b AnswerGroup) int { return cmp.Compare(b.Gained, a.Gained) })
+	out.Groups = out.Groups[:min(len(out.Groups), mostGroups)]
+	return out, ctx.Err()
+}
+
+type grouping struct {
+	s       *state.State
+	focus   focus.Focus
+	left    *roaring.Bitmap
+	learned *learned // nothing where nothing was learned yet
+	marker  focus.Marker
+}
+
+// newGrouping goes by what was learned so far, without waiting for more.
+func newGrouping(s *state.State, f focus.Focus, left *roaring.Bitmap) grouping {
+	return grouping{s: s, focus: f, left: left, learned: learnedSoFar(s), marker: f.Marker(s)}
+}
+
+func (g grouping) info() *Learned {
+	if g.learned == nil {
+		return nil
+	}
+	info := g.learned.info(g.s)
+	return &info
+}
+
+// same are the groups of the same words.
+func (g grouping) same(ctx context.Context) (out []AnswerGroup, err error) {
+	alike, err := g.s.Alike(ctx)
+	if err != nil {
+		return nil, err
+	}
+	for _, rows := range alike.Groups { // the largest first
+		if len(rows) < leastGroup {
+			break
+		}
+		of := roaring.And(roaring.BitmapOf(rows...), g.left)
+		if of.GetCardinality() >= leastGroup {
+			x := g.group(SameWords, of)
+			x.Like = g.s.Respondent(int(rows[0]))
+			out = append(out, x)
+		}
+		if len(out) == mostGroups {
+			break
+		}
+	}
+	return out, ctx.Err()
+}
+
+// likely are the groups of what is likely to have one category.
+func (g grouping) likely() (out []AnswerGroup) {
+	if g.learned == nil {
+		return nil
+	}
+	of := map[int32]*roaring.Bitmap{}
+	for it := g.left.Iterator(); it.HasNext(); {
+		row := it.Next()
+		if best := g.learned.best[row]; best.chance >= surely {
+			if of[best.category] == nil {
+				of[best.category] = roaring.New()
+			}
+			of[best.category].Add(row)
+		}
+	}
+	for _, r := range g.s.Coding.Results {
+		i := slices.Index(g.learned.model.Categories, r.ID)
+		if i < 0 || of[int32(i)] == nil || of[int32(i)].GetCardinality() < leastGroup {
+			continue
+		}
+		x := g.group(LikelyOne, of[int32(i)])
+		x.Likely = g.chance(of[int32(i)], r)
+		out = append(out, x)
+	}
+	return out
+}
+
+// words are the groups that a rule finds.
+func (g grouping) words(ctx context.Context, drafts []code.Draft) (out []AnswerGroup) {
+	for _, d := range drafts {
+		found, err := g.s.Coding.Try(ctx, d.Rule)
+		if err != nil {
+			return nil
+		}
+		of := roaring.And(found.Answers, g.left)
+		if of.IsEmpty() {
+			continue
+		}
+		marked := g
+		marked.marker = g.focus.With(focus.Is(focus.Words{Rule: d.Rule})).Marker(g.s)
+		x := marked.group(Telling, of)
+		x.Name, x.Rule, x.Matches = d.Name, d.Rule, d.Matches
+		out = append(out, x)
+	}
+	return out
+}
+
+// group is a group of answers, with the category that most of them are likely to have.
+func (g grouping) group(kind GroupKind, of *roaring.Bitmap) AnswerGroup {
+	x := AnswerGroup{Kind: kind, Gained: int(of.GetCardinality()), Matches: int(of.GetCardinality()), Examples: []answers.Answer{}}
+	for it := of.Iterator(); it.HasNext() && len(x.Answers) < mostListed; {
+		row := int(it.Next())
+		x.Answers = append(x.Answers, g.s.Respondent(row))
+		if len(x.Examples) < 3 {
+			x.Examples = append(x.Examples, answers.One(g.s, g.marker, row))
+		}
+	}
+	if kind == LikelyOne || g.learned == nil {
+		return x
+	}
+	times := map[int32]int{}
+	most := int32(-1)
+	for it, n := of.Iterator(), 0; it.HasNext() && n < mostWeighed; n++ {
+		best := g.learned.best[it.Next()]
+		if best.chance > 0 {
+			if times[best.category]++; most < 0 || times[best.category] > times[most] {
+				most = best.category
+			}
+		}
+	}
+	if most >= 0 {
+		if r, ok := g.s.Coding.Of(g.learned.model.Categories[most]); ok {
+			if c := g.chance(of, r); c != nil && c.Chance >= mostly {
+				x.Likely = c
+			}
+		}
+	}
+	return x
+}
+
+// chance is the mean chance of a category in a group.
+func (g grouping) chance(of *roaring.Bitmap, r *frame.Result) *GroupLikely {
+	i := slices.Index(g.learned.model.Categories, r.ID)
+	if i < 0 {
+		return nil
+	}
+	sum, n := 0.0, 0
+	reader := g.learned.model.NewReader()
+	for it := of.Iterator(); it.HasNext() && n < mostWeighed; n++ {
+		reader.Read(it.Next())
+		sum += reader.Chances()[i]
+	}
+	return &GroupLikely{r.ID, r.PathName(), sum / float64(n)}
+}
