@@ -10,11 +10,16 @@ UI_FILES := $(shell find ui/src -type f) ui/index.html ui/vite.config.ts ui/vite
 export GOFLAGS := -tags=nomsgpack
 export CGO_ENABLED := 0
 
-.PHONY: demo together compiled build ui setup setup-test types lint test race busy faults audit bench fuzz quality words shots office package clean
+.PHONY: demo dev together compiled build ui setup setup-test types lint test race busy faults audit bench fuzz quality words shots office package clean
 
 demo: setup together bin/aftermath
 	@echo "== starting Aftermath with the demo study"
 	@exec bin/aftermath demo --listen $(ADDRESS)
+
+# The demo with reload, for who changes the program: a changed Go file builds and starts the server anew, a changed file of the
+# interface shows in the page at once.
+dev: setup ui/dist/index.html
+	@scripts/dev
 
 build: bin/aftermath
 
@@ -50,8 +55,9 @@ setup-test:
 
 # The interface's types come from the server's OpenAPI document; a test fails when they are stale.
 types: ui/node_modules/.done
-	go run ./cmd/aftermath openapi > internal/api/openapi.json
-	go run ./cmd/aftermath limits > docs/limits.md
+	go build -o bin/describe ./cmd/aftermath
+	bin/describe openapi > internal/api/openapi.json
+	bin/describe limits > docs/limits.md
 	cd ui && npm run --silent types
 
 lint: ui/node_modules/.done

@@ -31,6 +31,7 @@ import (
 	"aftermath/internal/browser"
 	"aftermath/internal/demo"
 	"aftermath/internal/desk"
+	"aftermath/internal/kept"
 	"aftermath/internal/pg/pgtest"
 	"aftermath/internal/store"
 	"aftermath/ui"
@@ -60,7 +61,7 @@ func openWindow(t testing.TB, between ...func(http.Handler) http.Handler) *windo
 	_, err = fs.Stat(files, "index.html")
 	require.NoError(t, err, "the interface is not built; run make build")
 	d := desk.New(s)
-	handler, err := api.New(api.Options{Desk: d, Accounts: accounts.New(s), UI: files, Uploads: t.TempDir()})
+	handler, err := api.New(api.Options{Desk: d, Kept: kept.New(d, s), Accounts: accounts.New(s), UI: files, Uploads: t.TempDir()})
 	require.NoError(t, err)
 	for _, wrap := range between {
 		handler = wrap(handler)

@@ -15,7 +15,7 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"aftermath/internal/desk"
+	"aftermath/internal/kept"
 )
 
 // reportFormats are the files that a report is written as, by their endings.
@@ -73,7 +73,7 @@ func (s server) report(ctx context.Context, study, report, frozen string) (*url.
 		return nil, err
 	}
 	all := "/api/v1/studies/" + of + "/reports"
-	var reports []desk.ReportInfo
+	var reports []kept.ReportInfo
 	if err := s.json(ctx, all, &reports); err != nil {
 		return nil, err
 	}
@@ -94,7 +94,7 @@ func (s server) report(ctx context.Context, study, report, frozen string) (*url.
 	if frozen == "" {
 		return file, nil
 	}
-	var state desk.ReportState
+	var state kept.ReportState
 	if err := s.json(ctx, all+"/"+one, &state); err != nil {
 		return nil, err
 	}

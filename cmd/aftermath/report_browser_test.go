@@ -18,7 +18,7 @@ import (
 
 	"aftermath/internal/browser"
 	"aftermath/internal/demo"
-	"aftermath/internal/desk"
+	"aftermath/internal/kept"
 	"aftermath/internal/view/report"
 )
 
@@ -168,25 +168,25 @@ func TestReportInTheBrowser(t *testing.T) {
 	require.ErrorContains(t, run("--server", w.base, "--study", "2", "--out", "x.md"), "there is no study")
 
 	// Another window is told of what changed here.
-	ask[desk.ReportInfo](t, "POST", w.base+"/api/v1/studies/1/reports/1", `{"revision":0,"kind":"add","blocks":[{"id":"z","kind":"text","text":"from elsewhere"}]}`)
+	ask[kept.ReportInfo](t, "POST", w.base+"/api/v1/studies/1/reports/1", `{"revision":0,"kind":"add","blocks":[{"id":"z","kind":"text","text":"from elsewhere"}]}`)
 	w.do(chromedp.Navigate(w.base + "/q/1/report"))
 	w.until(`document.querySelector('article')?.innerText.includes('from elsewhere')`)
-	ask[desk.ReportInfo](t, "POST", w.base+"/api/v1/studies/1/reports/1", `{"revision":0,"kind":"add","blocks":[{"id":"y","kind":"text","text":"and more"}]}`)
+	ask[kept.ReportInfo](t, "POST", w.base+"/api/v1/studies/1/reports/1", `{"revision":0,"kind":"add","blocks":[{"id":"y","kind":"text","text":"and more"}]}`)
 	w.until(`document.querySelector('article')?.innerText.includes('and more')`)
 
 	// A part that is being changed here and was changed there: neither is lost.
 	w.click(`[...document.querySelectorAll('[data-part=block]')].at(-1).querySelectorAll('button')[1]`)
 	w.until(`document.querySelector('[data-part=change] textarea')?.value === 'and more'`)
 	w.do(chromedp.Focus(`[data-part=change] textarea`, chromedp.ByQuery), chromedp.KeyEvent(" of mine"))
-	now := ask[desk.ReportState](t, "GET", w.base+"/api/v1/studies/1/reports/1", "")
+	now := ask[kept.ReportState](t, "GET", w.base+"/api/v1/studies/1/reports/1", "")
 	var parts []report.Block
 	for _, s := range now.Page.Sections {
 		parts = append(parts, s.Block())
 	}
 	parts[len(parts)-1].Part = report.TextPart{Text: "and theirs"}
-	change, err := json.Marshal(desk.ReportChange{ReportSeen: desk.ReportSeen{Revision: now.Revision}, ReportEdit: desk.SetBlocks{Blocks: parts}})
+	change, err := json.Marshal(kept.ReportChange{ReportSeen: kept.ReportSeen{Revision: now.Revision}, ReportEdit: kept.SetBlocks{Blocks: parts}})
 	require.NoError(t, err)
-	ask[desk.ReportInfo](t, "POST", w.base+"/api/v1/studies/1/reports/1", string(change))
+	ask[kept.ReportInfo](t, "POST", w.base+"/api/v1/studies/1/reports/1", string(change))
 	w.do(browser.Still(), chromedp.KeyEvent(kb.Enter, chromedp.KeyModifiers(2)))
 	w.until(`document.body.innerText.includes('was changed in the meantime') && document.querySelector('[data-part=change] textarea').value.includes('of mine')`)
 	w.press("Cancel")

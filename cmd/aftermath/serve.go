@@ -25,6 +25,7 @@ import (
 	"aftermath/internal/demo"
 	"aftermath/internal/desk"
 	"aftermath/internal/folder"
+	"aftermath/internal/kept"
 	"aftermath/internal/pg"
 	"aftermath/internal/store"
 	"aftermath/ui"
@@ -106,7 +107,9 @@ func serveCommand() *cobra.Command {
 func demoCommand() *cobra.Command {
 	var o serveOptions
 	c := &cobra.Command{Use: "demo", Short: "Serve the application with the demo study", Args: cobra.NoArgs,
-		RunE: func(c *cobra.Command, _ []string) error { return serve(c.Context(), &o, loadDemo) }}
+		RunE: func(c *cobra.Command, _ []string) error {
+			return serve(c.Context(), &o, func(ctx context.Context, k *kept.Keeper) error { return k.HaveDemo(ctx) })
+		}}
 	o.flags(c)
 	var out string
 	var seed uint64
@@ -164,7 +167,7 @@ func (o *serveOptions) overTLS() bool {
 }
 
 // serve runs until the context ends, then stops in order. With a log of JSON, that it failed is a line of it.
-func serve(ctx context.Context, o *serveOptions, prepare func(context.Context, *desk.Desk) error) error {
+func serve(ctx context.Context, o *serveOptions, prepare func(context.Context, *kept.Keeper) error) error {
 	if err := setLog(o.log); err != nil {
 		return err
 	}
@@ -176,7 +179,7 @@ func serve(ctx context.Context, o *serveOptions, prepare func(context.Context, *
 	return err
 }
 
-func (o *serveOptions) serve(ctx context.Context, prepare func(context.Context, *desk.Desk) error) (err error) {
+func (o *serveOptions) serve(ctx context.Context, prepare func(context.Context, *kept.Keeper) error) (err error) {
 	if err := o.check(); err != nil {
 		return err
 	}
@@ -218,6 +221,7 @@ func (o *serveOptions) serve(ctx context.Context, prepare func(context.Context, 
 	}
 	defer claim.LetGo()
 	d := desk.New(s)
+	keeper := kept.New(d, s)
 	d.KeptAside, d.MostAnswers, d.MostRestored = o.keepDeleted, o.memory<<20/desk.AnswerSize, int64(o.restoreMax)<<20
 	people := accounts.New(s)
 	if err := people.Door(ctx, o.reachable()); err != nil {
@@ -242,14 +246,14 @@ func (o *serveOptions) serve(ctx context.Context, prepare func(context.Context, 
 	lost := make(chan error, 1)
 	beside.Go(func() { lost <- claim.Keep(ctx) })
 	beside.Go(func() { o.backups.run(ctx, d, s) })
-	handler, leave, err := o.handler(ctx, people, d, private != nil)
+	handler, leave, err := o.handler(ctx, people, d, keeper, private != nil)
 	if err != nil {
 		return err
 	}
 	defer func() { err = errors.Join(err, leave()) }()
 	go words.Of("en") // it is read once, and the first question that is opened need not wait for it
 	if prepare != nil {
-		if err := prepare(ctx, d); err != nil {
+		if err := prepare(ctx, keeper); err != nil {
 			return err
 		}
 	}
@@ -299,7 +303,7 @@ func (o *serveOptions) serve(ctx context.Context, prepare func(context.Context, 
 }
 
 // handler makes what answers, and gives how to clean up behind it.
-func (o *serveOptions) handler(ctx context.Context, people *accounts.Accounts, d *desk.Desk, private bool) (http.Handler, func() error, error) {
+func (o *serveOptions) handler(ctx context.Context, people *accounts.Accounts, d *desk.Desk, keeper *kept.Keeper, private bool) (http.Handler, func() error, error) {
 	var provider *accounts.Provider
 	var err error
 	if o.provider.Issuer != "" {
@@ -325,7 +329,7 @@ func (o *serveOptions) handler(ctx context.Context, people *accounts.Accounts, d
 		return nil, nil, err
 	}
 	h, err := api.New(api.Options{
-		Desk: d, Accounts: people, Provider: provider, UI: interfaceFiles, Hosts: hosts, Proxies: o.proxies, Secure: o.overTLS(),
+		Desk: d, Kept: keeper, Accounts: people, Provider: provider, UI: interfaceFiles, Hosts: hosts, Proxies: o.proxies, Secure: o.overTLS(),
 		Uploads: uploads, Private: o.privateFetch, Observe: observe,
 	})
 	if err != nil {
@@ -407,16 +411,6 @@ func uploadFolder(private bool, data string) (dir string, leave func() error, er
 		in = data
 	}
 	return folder.Temporary(in, "aftermath-uploads")
-}
-
-// loadDemo loads the demo study, unless one of its name is there.
-func loadDemo(ctx context.Context, d *desk.Desk) error {
-	all, err := d.Studies(ctx, false)
-	if err != nil || slices.ContainsFunc(all, func(r desk.Record) bool { return r.Name == demo.Name }) {
-		return err
-	}
-	_, err = d.LoadDemo(ctx)
-	return err
 }
 
 func openapiCommand() *cobra.Command {

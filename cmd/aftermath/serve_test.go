@@ -27,6 +27,7 @@ import (
 	"aftermath/internal/accounts"
 	"aftermath/internal/desk"
 	"aftermath/internal/files"
+	"aftermath/internal/kept"
 	"aftermath/internal/pg/pgtest"
 	"aftermath/internal/store"
 )
@@ -70,7 +71,7 @@ func TestServeIsRefusedWhereOthersCouldComeIn(t *testing.T) {
 	defer stop()
 	served, refused := make(chan error, 1), error(nil)
 	go func() {
-		served <- serve(ctx, serving(), func(ctx context.Context, d *desk.Desk) error {
+		served <- serve(ctx, serving(), func(ctx context.Context, _ *kept.Keeper) error {
 			refused = serve(ctx, serving(), nil)
 			stop()
 			return nil

@@ -19,12 +19,9 @@ import (
 	"aftermath/core/text"
 )
 
-// Version of the file format.
-const Version = 1
-
 // Playbook is the document. Parts left out of a file take their defaults.
 type Playbook struct {
-	Aftermath     int              `json:"aftermath" doc:"version of the format: 1"`
+	Aftermath     int              `json:"aftermath" doc:"version of the format"`
 	Language      string           `json:"language"`
 	Cleaning      []text.Step      `json:"cleaning"`
 	NoAnswers     []string         `json:"noAnswers" doc:"phrases of refusal"`
@@ -58,8 +55,9 @@ func Parse(data []byte) (Playbook, error) {
 	if err := json.Unmarshal(data, &head); err != nil {
 		return Playbook{}, fmt.Errorf("%w: this is no JSON that can be read: %w", ErrPlaybook, err)
 	}
-	if head.Aftermath != Version {
-		return Playbook{}, fmt.Errorf(`%w: "aftermath" is %d; this program reads version %d`, ErrPlaybook, head.Aftermath, Version)
+	data, err := current(data, head.Aftermath)
+	if err != nil {
+		return Playbook{}, err
 	}
 	if head.Language == "" {
 		head.Language = "en"

@@ -16,6 +16,7 @@ import (
 
 	"aftermath/internal/accounts"
 	"aftermath/internal/desk"
+	"aftermath/internal/kept"
 	"aftermath/internal/pg/pgtest"
 	"aftermath/internal/store"
 )
@@ -47,6 +48,7 @@ func serveOn(t *testing.T, s *store.Store, o Options) *httptest.Server {
 
 func handlerOn(t *testing.T, s *store.Store, o Options) http.Handler {
 	o.Desk, o.Accounts, o.Uploads = desk.New(s), accounts.New(s), t.TempDir()
+	o.Kept = kept.New(o.Desk, s)
 	handler, err := New(o)
 	require.NoError(t, err)
 	return handler

@@ -9,10 +9,10 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
-	"aftermath/internal/desk"
 	"aftermath/internal/desk/focus"
 	"aftermath/internal/desk/state"
 	"aftermath/internal/export"
+	"aftermath/internal/kept"
 	"aftermath/internal/view/chart"
 )
 
@@ -48,60 +48,60 @@ type ChartInput struct {
 	Chart int64 `path:"chart"`
 }
 
-func (s *server) keptCharts(ctx context.Context, in *QuestionInput) (*body[[]desk.KeptChart], error) {
+func (s *server) keptCharts(ctx context.Context, in *QuestionInput) (*body[[]kept.KeptChart], error) {
 	q, err := s.desk.Question(ctx, in.Question)
 	if err != nil {
 		return nil, problem(err)
 	}
-	return replied(s.desk.KeptCharts(ctx, q))
+	return replied(s.kept.KeptCharts(ctx, q))
 }
 
 func (s *server) keepChart(ctx context.Context, in *struct {
 	QuestionInput
-	Body desk.NewChart
+	Body kept.NewChart
 }) (*struct{}, error) {
 	q, err := s.desk.Question(ctx, in.Question)
 	if err != nil {
 		return nil, problem(err)
 	}
-	return nil, problem(s.desk.KeepChart(ctx, q, in.Body))
+	return nil, problem(s.kept.KeepChart(ctx, q, in.Body))
 }
 
 func (s *server) changeChart(ctx context.Context, in *struct {
 	ChartInput
-	Body desk.NewChart
+	Body kept.NewChart
 }) (*struct{}, error) {
 	q, err := s.desk.Question(ctx, in.Question)
 	if err != nil {
 		return nil, problem(err)
 	}
-	return nil, problem(s.desk.ChangeChart(ctx, q, in.Chart, in.Body))
+	return nil, problem(s.kept.ChangeChart(ctx, q, in.Chart, in.Body))
 }
 
 func (s *server) dropChart(ctx context.Context, in *ChartInput) (*struct{}, error) {
-	return nil, problem(s.desk.DropChart(ctx, in.Question, in.Chart, true))
+	return nil, problem(s.kept.DropChart(ctx, in.Question, in.Chart, true))
 }
 
 func (s *server) restoreChart(ctx context.Context, in *ChartInput) (*struct{}, error) {
-	return nil, problem(s.desk.DropChart(ctx, in.Question, in.Chart, false))
+	return nil, problem(s.kept.DropChart(ctx, in.Question, in.Chart, false))
 }
 
-func (s *server) columnSets(ctx context.Context, in *StudyReportsInput) (*body[[]desk.ColumnSet], error) {
-	return replied(s.desk.ColumnSets(ctx, in.Study))
+func (s *server) columnSets(ctx context.Context, in *StudyReportsInput) (*body[[]kept.ColumnSet], error) {
+	return replied(s.kept.ColumnSets(ctx, in.Study))
 }
 
 func (s *server) keepColumns(ctx context.Context, in *struct {
 	StudyReportsInput
-	Body desk.ColumnSet
+	Body kept.ColumnSet
 }) (*struct{}, error) {
-	return nil, problem(s.desk.KeepColumnSet(ctx, in.Study, in.Body))
+	return nil, problem(s.kept.KeepColumnSet(ctx, in.Study, in.Body))
 }
 
 func (s *server) dropColumns(ctx context.Context, in *struct {
 	StudyReportsInput
 	Name string `query:"name" required:"true"`
 }) (*struct{}, error) {
-	return nil, problem(s.desk.DropColumnSet(ctx, in.Study, in.Name))
+	return nil, problem(s.kept.DropColumnSet(ctx, in.Study, in.Name))
 }
 
 // ChartTableInput asks for a table. Its name is exported, since huma fills no embedded type whose name is not.

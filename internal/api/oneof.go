@@ -12,6 +12,7 @@ import (
 	"aftermath/core/scheme"
 	"aftermath/internal/desk"
 	"aftermath/internal/desk/focus"
+	"aftermath/internal/kept"
 	"aftermath/internal/view/chart"
 	"aftermath/internal/view/report"
 )
@@ -26,7 +27,7 @@ func aliases(r huma.Registry) {
 	r.RegisterTypeAlias(reflect.TypeFor[report.Block](), reflect.TypeFor[blockSchema]())
 	r.RegisterTypeAlias(reflect.TypeFor[report.Section](), reflect.TypeFor[sectionSchema]())
 	r.RegisterTypeAlias(reflect.TypeFor[desk.AnySetupEdit](), reflect.TypeFor[setupEditSchema]())
-	r.RegisterTypeAlias(reflect.TypeFor[desk.ReportChange](), reflect.TypeFor[reportChangeSchema]())
+	r.RegisterTypeAlias(reflect.TypeFor[kept.ReportChange](), reflect.TypeFor[reportChangeSchema]())
 }
 
 type editSchema struct{}
@@ -74,7 +75,7 @@ func (setupEditSchema) Schema(r huma.Registry) *huma.Schema {
 type reportChangeSchema struct{}
 
 func (reportChangeSchema) Schema(r huma.Registry) *huma.Schema {
-	return oneOf(r, "ReportChange", "A change of a report.", desk.ReportEdits, desk.ReportSeen{})
+	return oneOf(r, "ReportChange", "A change of a report.", kept.ReportEdits, kept.ReportSeen{})
 }
 
 // oneOf describes objects that are one of several types, under a name: each kind by a schema of its own, with the fields of shared

@@ -8,7 +8,7 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
-	"aftermath/internal/desk"
+	"aftermath/internal/kept"
 	"aftermath/internal/paper"
 	"aftermath/internal/view/report"
 )
@@ -52,16 +52,16 @@ type FrozenInput struct {
 	Frozen int64 `path:"frozen"`
 }
 
-func (s *server) reports(ctx context.Context, in *StudyReportsInput) (*body[[]desk.ReportInfo], error) {
-	return replied(s.desk.Reports(ctx, in.Study))
+func (s *server) reports(ctx context.Context, in *StudyReportsInput) (*body[[]kept.ReportInfo], error) {
+	return replied(s.kept.Reports(ctx, in.Study))
 }
 
 func (s *server) houseStyle(ctx context.Context, _ *struct{}) (*body[report.Style], error) {
-	return replied(s.desk.HouseStyle(ctx))
+	return replied(s.kept.HouseStyle(ctx))
 }
 
 func (s *server) setHouseStyle(ctx context.Context, in *struct{ Body report.Style }) (*struct{}, error) {
-	return nil, problem(s.desk.SetHouseStyle(ctx, in.Body))
+	return nil, problem(s.kept.SetHouseStyle(ctx, in.Body))
 }
 
 func (s *server) addReport(ctx context.Context, in *struct {
@@ -70,27 +70,27 @@ func (s *server) addReport(ctx context.Context, in *struct {
 		Name   string         `json:"name" minLength:"1" maxLength:"200"`
 		Blocks []report.Block `json:"blocks,omitempty"`
 	}
-}) (*body[desk.ReportInfo], error) {
-	return replied(s.desk.AddReport(ctx, in.Study, in.Body.Name, in.Body.Blocks))
+}) (*body[kept.ReportInfo], error) {
+	return replied(s.kept.AddReport(ctx, in.Study, in.Body.Name, in.Body.Blocks))
 }
 
-func (s *server) report(ctx context.Context, in *ReportInput) (*body[desk.ReportState], error) {
-	return replied(s.desk.Report(ctx, in.Study, in.Report))
+func (s *server) report(ctx context.Context, in *ReportInput) (*body[kept.ReportState], error) {
+	return replied(s.kept.Report(ctx, in.Study, in.Report))
 }
 
 func (s *server) changeReport(ctx context.Context, in *struct {
 	ReportInput
-	Body desk.ReportChange
-}) (*body[desk.ReportInfo], error) {
-	return replied(s.desk.ChangeReport(ctx, in.Study, in.Report, in.Body))
+	Body kept.ReportChange
+}) (*body[kept.ReportInfo], error) {
+	return replied(s.kept.ChangeReport(ctx, in.Study, in.Report, in.Body))
 }
 
 func (s *server) dropReport(ctx context.Context, in *ReportInput) (*struct{}, error) {
-	return nil, problem(s.desk.DropReport(ctx, in.Study, in.Report, true))
+	return nil, problem(s.kept.DropReport(ctx, in.Study, in.Report, true))
 }
 
 func (s *server) restoreReport(ctx context.Context, in *ReportInput) (*struct{}, error) {
-	return nil, problem(s.desk.DropReport(ctx, in.Study, in.Report, false))
+	return nil, problem(s.kept.DropReport(ctx, in.Study, in.Report, false))
 }
 
 func (s *server) freeze(ctx context.Context, in *struct {
@@ -98,20 +98,20 @@ func (s *server) freeze(ctx context.Context, in *struct {
 	Body struct {
 		Name string `json:"name" minLength:"1" maxLength:"200"`
 	}
-}) (*body[desk.FrozenInfo], error) {
-	return replied(s.desk.Freeze(ctx, in.Study, in.Report, in.Body.Name))
+}) (*body[kept.FrozenInfo], error) {
+	return replied(s.kept.Freeze(ctx, in.Study, in.Report, in.Body.Name))
 }
 
 func (s *server) frozen(ctx context.Context, in *FrozenInput) (*body[report.Document], error) {
-	return replied(s.desk.FrozenPage(ctx, in.Study, in.Report, in.Frozen))
+	return replied(s.kept.FrozenPage(ctx, in.Study, in.Report, in.Frozen))
 }
 
 func (s *server) dropFrozen(ctx context.Context, in *FrozenInput) (*struct{}, error) {
-	return nil, problem(s.desk.DropFrozen(ctx, in.Study, in.Report, in.Frozen, true))
+	return nil, problem(s.kept.DropFrozen(ctx, in.Study, in.Report, in.Frozen, true))
 }
 
 func (s *server) restoreFrozen(ctx context.Context, in *FrozenInput) (*struct{}, error) {
-	return nil, problem(s.desk.DropFrozen(ctx, in.Study, in.Report, in.Frozen, false))
+	return nil, problem(s.kept.DropFrozen(ctx, in.Study, in.Report, in.Frozen, false))
 }
 
 func (s *server) reportFile(ctx context.Context, in *struct {
@@ -120,7 +120,7 @@ func (s *server) reportFile(ctx context.Context, in *struct {
 	Format string `query:"format" enum:"html,markdown,pptx,docx,json" default:"html"`
 	Print  bool   `query:"print" doc:"html: to be shown and printed, not saved"`
 }) (*huma.StreamResponse, error) {
-	page, err := s.desk.ReportPage(ctx, in.Study, in.Report, in.Frozen)
+	page, err := s.kept.ReportPage(ctx, in.Study, in.Report, in.Frozen)
 	if err != nil {
 		return nil, problem(err)
 	}

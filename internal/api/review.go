@@ -9,10 +9,10 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 
 	"aftermath/core/survey"
-	"aftermath/internal/desk"
 	"aftermath/internal/desk/focus"
 	"aftermath/internal/desk/state"
 	"aftermath/internal/files"
+	"aftermath/internal/kept"
 	"aftermath/internal/view/review"
 )
 
@@ -53,19 +53,19 @@ type SampleInput struct {
 	Sample int64 `path:"sample"`
 }
 
-func (s *server) samples(ctx context.Context, in *QuestionInput) (*body[[]desk.SampleInfo], error) {
-	return replied(s.desk.Samples(ctx, in.Question))
+func (s *server) samples(ctx context.Context, in *QuestionInput) (*body[[]kept.SampleInfo], error) {
+	return replied(s.kept.Samples(ctx, in.Question))
 }
 
 func (s *server) drawSample(ctx context.Context, in *struct {
 	QuestionInput
 	Body review.Draw
-}) (*body[desk.SampleInfo], error) {
+}) (*body[kept.SampleInfo], error) {
 	q, err := s.desk.Question(ctx, in.Question)
 	if err != nil {
 		return nil, problem(err)
 	}
-	return replied(s.desk.MakeSample(ctx, q, in.Body))
+	return replied(s.kept.MakeSample(ctx, q, in.Body))
 }
 
 func (s *server) readSample(ctx context.Context, in *struct {
@@ -75,7 +75,7 @@ func (s *server) readSample(ctx context.Context, in *struct {
 		Coder string `json:"coder,omitempty" maxLength:"100" doc:"who coded it"`
 		CSV   string `json:"csv" minLength:"1" doc:"a table with the columns id and category: a row for each category of an answer, and one without for none"`
 	}
-}) (*body[desk.SampleInfo], error) {
+}) (*body[kept.SampleInfo], error) {
 	q, err := s.desk.Question(ctx, in.Question)
 	if err != nil {
 		return nil, problem(err)
@@ -84,22 +84,22 @@ func (s *server) readSample(ctx context.Context, in *struct {
 	if err != nil {
 		return nil, problem(err)
 	}
-	return replied(s.desk.ReadSample(ctx, q, in.Body.Name, in.Body.Coder, rows))
+	return replied(s.kept.ReadSample(ctx, q, in.Body.Name, in.Body.Coder, rows))
 }
 
 func (s *server) throwSample(ctx context.Context, in *SampleInput) (*struct{}, error) {
-	return nil, problem(s.desk.ThrowSample(ctx, in.Question, in.Sample, true))
+	return nil, problem(s.kept.ThrowSample(ctx, in.Question, in.Sample, true))
 }
 
 func (s *server) restoreSample(ctx context.Context, in *SampleInput) (*struct{}, error) {
-	return nil, problem(s.desk.ThrowSample(ctx, in.Question, in.Sample, false))
+	return nil, problem(s.kept.ThrowSample(ctx, in.Question, in.Sample, false))
 }
 
 // asCoder is in whose name an answer is coded: where it is known who asks, in no other. What coders agree on is nobody's alone.
 func asCoder(ctx context.Context, coder string) (string, error) {
 	w := whoAsks(ctx)
 	switch {
-	case !w.on || coder == w.Name() || coder == desk.Agreed:
+	case !w.on || coder == w.Name() || coder == kept.Agreed:
 		return coder, nil
 	case coder == "":
 		return w.Name(), nil
@@ -111,7 +111,7 @@ func (s *server) blindAnswer(ctx context.Context, in *struct {
 	SampleInput
 	Coder string `query:"coder" doc:"who codes; (agreed) to go through what coders gave differently"`
 	Place int    `query:"place" minimum:"-1" default:"-1" doc:"from 0; -1 for the first that the coder has not coded"`
-}) (*body[desk.BlindPage], error) {
+}) (*body[kept.BlindPage], error) {
 	coder, err := asCoder(ctx, in.Coder)
 	if err != nil {
 		return nil, err
@@ -120,7 +120,7 @@ func (s *server) blindAnswer(ctx context.Context, in *struct {
 	if err != nil {
 		return nil, problem(err)
 	}
-	return replied(s.desk.BlindAt(ctx, q, in.Sample, coder, in.Place))
+	return replied(s.kept.BlindAt(ctx, q, in.Sample, coder, in.Place))
 }
 
 func (s *server) codeBlind(ctx context.Context, in *struct {
@@ -144,7 +144,7 @@ func (s *server) codeBlind(ctx context.Context, in *struct {
 	if in.Body.Coded {
 		categories = append([]string{}, in.Body.Categories...)
 	}
-	return nil, problem(s.desk.CodeSample(ctx, q, in.Sample, coder, in.Body.Answer, categories))
+	return nil, problem(s.kept.CodeSample(ctx, q, in.Sample, coder, in.Body.Answer, categories))
 }
 
 func (s *server) sampleAgreement(ctx context.Context, in *struct {
@@ -152,7 +152,7 @@ func (s *server) sampleAgreement(ctx context.Context, in *struct {
 	Coder   string `query:"coder" doc:"whose codes the coding is held against; (agreed) for what coders agree on"`
 	Against string `query:"against" doc:"another coder in the place of the coding"`
 	Between bool   `query:"between" doc:"the two coders are held against each other"`
-}) (*body[desk.SampleAgreement], error) {
+}) (*body[kept.SampleAgreement], error) {
 	q, err := s.desk.Question(ctx, in.Question)
 	if err != nil {
 		return nil, problem(err)
@@ -161,7 +161,7 @@ func (s *server) sampleAgreement(ctx context.Context, in *struct {
 	if in.Between {
 		against = &in.Against
 	}
-	return replied(s.desk.AgreementWith(ctx, q, in.Sample, in.Coder, against))
+	return replied(s.kept.AgreementWith(ctx, q, in.Sample, in.Coder, against))
 }
 
 func (s *server) blindSample(ctx context.Context, in *SampleInput) (*huma.StreamResponse, error) {
@@ -169,7 +169,7 @@ func (s *server) blindSample(ctx context.Context, in *SampleInput) (*huma.Stream
 	if err != nil {
 		return nil, problem(err)
 	}
-	rows, err := s.desk.BlindTable(ctx, q, in.Sample)
+	rows, err := s.kept.BlindTable(ctx, q, in.Sample)
 	if err != nil {
 		return nil, problem(err)
 	}

@@ -16,6 +16,7 @@ import (
 	"aftermath/internal/desk/effect"
 	"aftermath/internal/desk/focus"
 	"aftermath/internal/desk/state"
+	"aftermath/internal/kept"
 	"aftermath/internal/view/answers"
 	"aftermath/internal/view/clean"
 	"aftermath/internal/view/data"
@@ -162,22 +163,22 @@ type QuestionState struct {
 	Study      StudyInfo        `json:"study"`
 	Variables  []VariableInfo   `json:"variables" doc:"what a focus may narrow by"`
 	Conditions focus.Focus      `json:"conditions" doc:"the focus that was given, as it was understood"`
-	Kept       []desk.KeptFocus `json:"kept" doc:"focuses kept under a name"`
+	Kept       []kept.KeptFocus `json:"kept" doc:"focuses kept under a name"`
 	effect.History
 }
 
 func (s *server) keepFocus(ctx context.Context, in *struct {
 	QuestionInput
-	Body desk.KeptFocus
+	Body kept.KeptFocus
 }) (*struct{}, error) {
-	return nil, problem(s.desk.KeepFocus(ctx, in.Question, in.Body))
+	return nil, problem(s.kept.KeepFocus(ctx, in.Question, in.Body))
 }
 
 func (s *server) dropFocus(ctx context.Context, in *struct {
 	QuestionInput
 	Name string `query:"name" required:"true"`
 }) (*struct{}, error) {
-	return nil, problem(s.desk.DropFocus(ctx, in.Question, in.Name))
+	return nil, problem(s.kept.DropFocus(ctx, in.Question, in.Name))
 }
 
 // VariableInfo is a variable and its values.
@@ -212,7 +213,7 @@ func (s *server) question(ctx context.Context, in *FocusInput) (*body[QuestionSt
 		for _, v := range st.Study.Variables {
 			out.Variables = append(out.Variables, VariableInfo{v.Name, string(v.Role), append([]string{}, v.Values...)})
 		}
-		if out.Kept, err = s.desk.KeptFocuses(ctx, q.ID); err != nil {
+		if out.Kept, err = s.kept.KeptFocuses(ctx, q.ID); err != nil {
 			return out, err
 		}
 		out.History, err = s.desk.History(ctx, q)

@@ -102,32 +102,32 @@ func checked(t *testing.T, handler http.Handler) http.Handler {
 			handler.ServeHTTP(w, r)
 			return
 		}
-		kept := &kept{ResponseWriter: w, status: http.StatusOK}
-		handler.ServeHTTP(kept, r)
-		if err := d.check(o, kept.status, w.Header(), kept.data.Bytes()); err != nil {
-			t.Errorf("%s %s (%s): %v\n%.400s", r.Method, r.URL, o.OperationID, err, kept.data.String())
+		copy := &copied{ResponseWriter: w, status: http.StatusOK}
+		handler.ServeHTTP(copy, r)
+		if err := d.check(o, copy.status, w.Header(), copy.data.Bytes()); err != nil {
+			t.Errorf("%s %s (%s): %v\n%.400s", r.Method, r.URL, o.OperationID, err, copy.data.String())
 		}
 	})
 }
 
-// kept keeps a copy of what is written.
-type kept struct {
+// copied keeps a copy of what is written.
+type copied struct {
 	http.ResponseWriter
 	status int
 	data   bytes.Buffer
 }
 
-func (k *kept) WriteHeader(status int) {
+func (k *copied) WriteHeader(status int) {
 	k.status = status
 	k.ResponseWriter.WriteHeader(status)
 }
 
-func (k *kept) Write(data []byte) (int, error) {
+func (k *copied) Write(data []byte) (int, error) {
 	k.data.Write(data)
 	return k.ResponseWriter.Write(data)
 }
 
-func (k *kept) Unwrap() http.ResponseWriter { return k.ResponseWriter }
+func (k *copied) Unwrap() http.ResponseWriter { return k.ResponseWriter }
 
 // The check itself notices an array that is null, a field that is missing and one that is not known.
 func TestRepliesAreChecked(t *testing.T) {

@@ -38,6 +38,7 @@ import (
 	"aftermath/internal/desk/state"
 	"aftermath/internal/export"
 	"aftermath/internal/files"
+	"aftermath/internal/kept"
 	"aftermath/internal/paper"
 	"aftermath/internal/store"
 	"aftermath/ui"
@@ -46,6 +47,7 @@ import (
 // Options of a server.
 type Options struct {
 	Desk     *desk.Desk
+	Kept     *kept.Keeper
 	Accounts *accounts.Accounts
 	Provider *accounts.Provider     // nil for none
 	UI       fs.FS                  // the built interface; nil for none
@@ -61,6 +63,7 @@ type Options struct {
 // server holds what the routes share.
 type server struct {
 	desk         *desk.Desk
+	kept         *kept.Keeper
 	accounts     *accounts.Accounts
 	provider     *accounts.Provider
 	secure       bool
@@ -80,7 +83,7 @@ func New(o Options) (http.Handler, error) {
 	}
 	r.Use(numbered(o.Observe), recovered, guard(o), made)
 	s := &server{
-		desk: o.Desk, accounts: o.Accounts, provider: o.Provider, secure: o.Secure, uploads: newUploads(o.Uploads, o.Free), privateFetch: o.Private,
+		desk: o.Desk, kept: o.Kept, accounts: o.Accounts, provider: o.Provider, secure: o.Secure, uploads: newUploads(o.Uploads, o.Free), privateFetch: o.Private,
 		paper: paper.New(),
 	}
 	register(humagin.New(r, config()), s)

@@ -114,7 +114,7 @@ func (s *server) purgeStudy(ctx context.Context, in *StudyInput) (*struct{}, err
 }
 
 func (s *server) loadDemo(ctx context.Context, _ *struct{}) (*body[StudyInfo], error) {
-	r, err := s.desk.LoadDemo(ctx)
+	r, err := s.kept.LoadDemo(ctx)
 	return s.theirs(ctx, r, err)
 }
 

@@ -46,9 +46,9 @@ func (d *Desk) Restore(ctx context.Context, path string) ([]Record, error) {
 		if err != nil {
 			return "", err
 		}
-		name, err := d.freeName(ctx, wanted)
+		name, err := d.FreeName(ctx, wanted)
 		for n := 2; err == nil && given[name]; n++ {
-			name, err = d.freeName(ctx, fmt.Sprintf("%s (%d)", wanted, n))
+			name, err = d.FreeName(ctx, fmt.Sprintf("%s (%d)", wanted, n))
 		}
 		given[name] = true
 		return name, err

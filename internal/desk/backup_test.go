@@ -1,6 +1,8 @@
-package desk
+package desk_test
 
 import (
+	. "aftermath/internal/desk"
+	"aftermath/internal/kept"
 	"archive/zip"
 	"bytes"
 	"encoding/json"
@@ -52,22 +54,22 @@ func everything(t *testing.T) (*Desk, *window) {
 	undo(t, w, 1)
 	q := questionOf(t, w)
 	f := focus.Focus{focus.Is(focus.Category{ID: late})}
-	require.NoError(t, d.KeepFocus(ctx, w.ID, KeptFocus{Name: "Late ones", Conditions: f}))
+	require.NoError(t, keeper(d).KeepFocus(ctx, w.ID, kept.KeptFocus{Name: "Late ones", Conditions: f}))
 	require.NoError(t, d.NameState(ctx, q, "now", "sent"))
-	made, err := d.MakeSample(ctx, q, review.Draw{Name: "All", Size: 100, Seed: 1})
+	made, err := keeper(d).MakeSample(ctx, q, review.Draw{Name: "All", Size: 100, Seed: 1})
 	require.NoError(t, err)
-	require.NoError(t, d.CodeSample(ctx, q, made.ID, "Ann", 0, []string{late}))
-	_, err = d.AgreementWith(ctx, q, made.ID, "Ann", nil)
+	require.NoError(t, keeper(d).CodeSample(ctx, q, made.ID, "Ann", 0, []string{late}))
+	_, err = keeper(d).AgreementWith(ctx, q, made.ID, "Ann", nil)
 	require.NoError(t, err)
 	drawn := chart.Design{Plan: chart.TablePlan{Query: chart.Query{By: "route"}}, Look: chart.Look{Focus: f}}
-	require.NoError(t, d.KeepChart(ctx, q, NewChart{Name: "By route", Drawn: drawn}))
-	r, err := d.AddReport(ctx, w.StudyID, "Autumn", []report.Block{
+	require.NoError(t, keeper(d).KeepChart(ctx, q, kept.NewChart{Name: "By route", Drawn: drawn}))
+	r, err := keeper(d).AddReport(ctx, w.StudyID, "Autumn", []report.Block{
 		block("c", report.ChartPart{OfQuestion: report.OfQuestion{Question: w.ID}, Drawn: drawn}),
 	})
 	require.NoError(t, err)
-	_, err = d.Freeze(ctx, w.StudyID, r.ID, "as sent")
+	_, err = keeper(d).Freeze(ctx, w.StudyID, r.ID, "as sent")
 	require.NoError(t, err)
-	require.NoError(t, d.SetHouseStyle(ctx, report.Style{Colours: []string{}, Face: "serif", Size: 12, Decimals: 2}))
+	require.NoError(t, keeper(d).SetHouseStyle(ctx, report.Style{Colours: []string{}, Face: "serif", Size: 12, Decimals: 2}))
 	return d, w
 }
 
@@ -131,8 +133,8 @@ func TestRestoredStudyIsTheSame(t *testing.T) {
 	}
 	require.Equal(t, want, contents(t, second))
 	// The report beside it speaks of its own question.
-	reports := must(d.Reports(ctx, restored[0].ID))
-	page := must(d.Report(ctx, restored[0].ID, reports[0].ID)).Page
+	reports := must(keeper(d).Reports(ctx, restored[0].ID))
+	page := must(keeper(d).Report(ctx, restored[0].ID, reports[0].ID)).Page
 	require.Equal(t, restored[0].Questions[0].ID, page.Sections[0].Content.(report.ChartContent).Block.Question)
 	require.Empty(t, page.Sections[0].Problem)
 
@@ -144,7 +146,7 @@ func TestRestoredStudyIsTheSame(t *testing.T) {
 	all := must(other.Restore(ctx, third))
 	require.Len(t, all, 2)
 	assert.Equal(t, []string{"Ferries", "Ferries (2)"}, []string{all[0].Name, all[1].Name})
-	assert.Equal(t, 2, must(other.HouseStyle(ctx)).Decimals)
+	assert.Equal(t, 2, must(keeper(other).HouseStyle(ctx)).Decimals)
 	backUp(t, other, all[0].ID, second)
 	require.Equal(t, want, contents(t, second))
 	// What was undone there can be done again here, and what is undone here comes first.
@@ -322,14 +324,14 @@ func TestEarlierBackupsOpen(t *testing.T) {
 		}
 		r := must(d.Restore(ctx, filepath.Join("testdata", fmt.Sprintf("format-%d.aftermath.zip", format))))[0]
 		assert.Equal(t, name, r.Name)
-		assert.Len(t, must(d.ColumnSets(ctx, r.ID)), format-1, "there are none in the first format")
+		assert.Len(t, must(keeper(d).ColumnSets(ctx, r.ID)), format-1, "there are none in the first format")
 		w := &window{d, r.Questions[0].ID, r.ID}
 		assert.Equal(t, []string{"Waiting", "Late"}, []string{w.State().Coding.Results[0].Path[0], w.State().Coding.Results[1].Path[0]})
 		assert.Equal(t, 5, w.State().Revision)
-		assert.Len(t, must(d.KeptCharts(ctx, questionOf(t, w))), 1)
-		assert.Empty(t, must(d.KeptCharts(ctx, questionOf(t, w)))[0].Problem)
-		assert.Len(t, must(d.Samples(ctx, w.ID)), 1)
-		page := must(d.Report(ctx, r.ID, must(d.Reports(ctx, r.ID))[0].ID)).Page
+		assert.Len(t, must(keeper(d).KeptCharts(ctx, questionOf(t, w))), 1)
+		assert.Empty(t, must(keeper(d).KeptCharts(ctx, questionOf(t, w)))[0].Problem)
+		assert.Len(t, must(keeper(d).Samples(ctx, w.ID)), 1)
+		page := must(keeper(d).Report(ctx, r.ID, must(keeper(d).Reports(ctx, r.ID))[0].ID)).Page
 		assert.Empty(t, page.Sections[0].Problem)
 	}
 }

@@ -1,6 +1,8 @@
-package desk
+package desk_test
 
 import (
+	. "aftermath/internal/desk"
+	"aftermath/internal/kept"
 	"context"
 	"encoding/json"
 	"fmt"
@@ -521,23 +523,23 @@ func TestFindingsAreToldOnce(t *testing.T) {
 func TestColumnsAreKept(t *testing.T) {
 	d, q := open(t, sample...)
 	names := func(study int64) (out []string) {
-		sets, err := d.ColumnSets(ctx, study)
+		sets, err := keeper(d).ColumnSets(ctx, study)
 		require.NoError(t, err)
 		for _, s := range sets {
 			out = append(out, fmt.Sprint(s.Name, s.Nests))
 		}
 		return out
 	}
-	require.NoError(t, d.KeepColumnSet(ctx, q.StudyID, ColumnSet{Name: " Who \n where ", Nests: [][]string{{"route"}}}))
-	require.NoError(t, d.KeepColumnSet(ctx, q.StudyID, ColumnSet{Name: "Who where", Nests: [][]string{{"route", "recommend"}, {"route"}}}))
-	require.NoError(t, d.KeepColumnSet(ctx, q.StudyID, ColumnSet{Name: "Another", Nests: [][]string{{"route"}}}))
-	require.ErrorIs(t, d.KeepColumnSet(ctx, q.StudyID, ColumnSet{Name: " ", Nests: [][]string{{"route"}}}), state.ErrRequest)
-	require.ErrorIs(t, d.KeepColumnSet(ctx, 99, ColumnSet{Name: "x", Nests: [][]string{{"route"}}}), store.ErrNotFound)
+	require.NoError(t, keeper(d).KeepColumnSet(ctx, q.StudyID, kept.ColumnSet{Name: " Who \n where ", Nests: [][]string{{"route"}}}))
+	require.NoError(t, keeper(d).KeepColumnSet(ctx, q.StudyID, kept.ColumnSet{Name: "Who where", Nests: [][]string{{"route", "recommend"}, {"route"}}}))
+	require.NoError(t, keeper(d).KeepColumnSet(ctx, q.StudyID, kept.ColumnSet{Name: "Another", Nests: [][]string{{"route"}}}))
+	require.ErrorIs(t, keeper(d).KeepColumnSet(ctx, q.StudyID, kept.ColumnSet{Name: " ", Nests: [][]string{{"route"}}}), state.ErrRequest)
+	require.ErrorIs(t, keeper(d).KeepColumnSet(ctx, 99, kept.ColumnSet{Name: "x", Nests: [][]string{{"route"}}}), store.ErrNotFound)
 	want := []string{"Another[[route]]", "Who where[[route recommend] [route]]"}
 	assert.Equal(t, want, names(q.StudyID), "the later of one name")
 	assert.Equal(t, want, names(copied(t, d, "copy", q)[0].StudyID))
-	require.NoError(t, d.DropColumnSet(ctx, q.StudyID, "Another"))
-	require.NoError(t, d.DropColumnSet(ctx, q.StudyID, "Another"))
+	require.NoError(t, keeper(d).DropColumnSet(ctx, q.StudyID, "Another"))
+	require.NoError(t, keeper(d).DropColumnSet(ctx, q.StudyID, "Another"))
 	assert.Equal(t, want[1:], names(q.StudyID))
 }
 
@@ -552,65 +554,65 @@ func TestKeptChartsFollow(t *testing.T) {
 	drawn := chart.Design{
 		Plan: chart.TablePlan{Query: chart.Query{By: "route", Weighted: true}}, Look: chart.Look{Focus: focus.Focus{}, As: "heat"},
 	}
-	require.NoError(t, d.KeepChart(ctx, asked, NewChart{Name: " By \n route ", Note: "for Thursday", Drawn: drawn}))
+	require.NoError(t, keeper(d).KeepChart(ctx, asked, kept.NewChart{Name: " By \n route ", Note: "for Thursday", Drawn: drawn}))
 	only := drawn
 	only.Plan = chart.TablePlan{Query: chart.Query{By: "route", Weighted: true, Only: `["` + other + `"]`}}
-	require.NoError(t, d.KeepChart(ctx, asked, NewChart{Name: "One", Drawn: only}))
+	require.NoError(t, keeper(d).KeepChart(ctx, asked, kept.NewChart{Name: "One", Drawn: only}))
 	bad := drawn
 	bad.Plan = chart.TablePlan{Query: chart.Query{By: "nope"}}
-	require.ErrorIs(t, d.KeepChart(ctx, asked, NewChart{Name: "x", Drawn: bad}), state.ErrRequest)
-	require.ErrorIs(t, d.KeepChart(ctx, asked, NewChart{Name: " ", Drawn: drawn}), state.ErrRequest)
-	list := func() []KeptChart {
-		out, err := d.KeptCharts(ctx, asked)
+	require.ErrorIs(t, keeper(d).KeepChart(ctx, asked, kept.NewChart{Name: "x", Drawn: bad}), state.ErrRequest)
+	require.ErrorIs(t, keeper(d).KeepChart(ctx, asked, kept.NewChart{Name: " ", Drawn: drawn}), state.ErrRequest)
+	list := func() []kept.KeptChart {
+		out, err := keeper(d).KeptCharts(ctx, asked)
 		require.NoError(t, err)
 		for i := range out {
 			out[i].At = out[0].At
 		}
 		return out
 	}
-	kept := list()
-	require.Len(t, kept, 2)
-	assert.Equal(t, []string{"One", "By route"}, []string{kept[0].Name, kept[1].Name})
-	assert.Equal(t, drawn, kept[1].Drawn)
-	assert.False(t, kept[0].Changed || kept[1].Changed)
+	charts := list()
+	require.Len(t, charts, 2)
+	assert.Equal(t, []string{"One", "By route"}, []string{charts[0].Name, charts[1].Name})
+	assert.Equal(t, drawn, charts[1].Drawn)
+	assert.False(t, charts[0].Changed || charts[1].Changed)
 
 	edit(t, q, scheme.WriteRule{Category: q.State().Coding.Results[0].ID, Rule: "queue"})
-	kept = list()
-	assert.True(t, kept[1].Changed, "the categories of more answers")
+	charts = list()
+	assert.True(t, charts[1].Changed, "the categories of more answers")
 	edit(t, q, scheme.RemoveCategory{Category: other})
-	kept = list()
-	assert.Contains(t, kept[0].Problem, "is gone")
-	require.NoError(t, d.ChangeChart(ctx, asked, kept[1].ID, NewChart{Name: "Routes", Drawn: kept[1].Drawn}))
+	charts = list()
+	assert.Contains(t, charts[0].Problem, "is gone")
+	require.NoError(t, keeper(d).ChangeChart(ctx, asked, charts[1].ID, kept.NewChart{Name: "Routes", Drawn: charts[1].Drawn}))
 	assert.Equal(t, "Routes", list()[1].Name)
 	assert.False(t, list()[1].Changed, "it was looked over")
-	require.NoError(t, d.DropChart(ctx, q.ID, kept[1].ID, true))
+	require.NoError(t, keeper(d).DropChart(ctx, q.ID, charts[1].ID, true))
 	assert.True(t, list()[1].Gone)
-	require.NoError(t, d.DropChart(ctx, q.ID, kept[1].ID, false))
+	require.NoError(t, keeper(d).DropChart(ctx, q.ID, charts[1].ID, false))
 	assert.False(t, list()[1].Gone)
-	assert.ErrorIs(t, d.DropChart(ctx, q.ID+1, kept[1].ID, true), store.ErrNotFound, "another question's")
-	assert.ErrorIs(t, d.ChangeChart(ctx, asked, 99, NewChart{Name: "x", Drawn: drawn}), store.ErrNotFound)
+	assert.ErrorIs(t, keeper(d).DropChart(ctx, q.ID+1, charts[1].ID, true), store.ErrNotFound, "another question's")
+	assert.ErrorIs(t, keeper(d).ChangeChart(ctx, asked, 99, kept.NewChart{Name: "x", Drawn: drawn}), store.ErrNotFound)
 	// So do charts that are no table by segments.
 	for name, plan := range map[string]chart.Plan{
 		"means": chart.MeansQuery{Of: "recommend"}, "pairs": chart.TogetherPlan{TogetherQuery: chart.TogetherQuery{With: "route"}, Measure: "both"},
 	} {
 		of := chart.Design{Plan: plan, Look: chart.Look{As: plan.Forms()[0]}}
 		wrong := chart.Design{Plan: plan, Look: chart.Look{As: "bars"}}
-		require.ErrorIs(t, d.KeepChart(ctx, asked, NewChart{Name: "x", Drawn: wrong}), state.ErrRequest)
-		require.NoError(t, d.KeepChart(ctx, asked, NewChart{Name: name, Drawn: of}))
+		require.ErrorIs(t, keeper(d).KeepChart(ctx, asked, kept.NewChart{Name: "x", Drawn: wrong}), state.ErrRequest)
+		require.NoError(t, keeper(d).KeepChart(ctx, asked, kept.NewChart{Name: name, Drawn: of}))
 		assert.False(t, list()[0].Changed, name)
 		rule := "tea / " + name // nobody says that, but the tea is no longer coded after it is taken back
 		edit(t, q, scheme.WriteRule{Category: q.State().Coding.Results[0].ID, Rule: rule})
 		assert.True(t, list()[0].Changed, name)
 		undo(t, q, 1)
 		assert.False(t, list()[0].Changed, name)
-		require.NoError(t, d.DropChart(ctx, q.ID, list()[0].ID, true))
+		require.NoError(t, keeper(d).DropChart(ctx, q.ID, list()[0].ID, true))
 	}
 	copy := copied(t, d, "copy", q)[0]
 	also, err := d.Question(ctx, copy.ID)
 	require.NoError(t, err)
-	there, err := d.KeptCharts(ctx, also)
+	there, err := keeper(d).KeptCharts(ctx, also)
 	require.NoError(t, err)
-	there = slices.DeleteFunc(there, func(k KeptChart) bool { return k.Gone })
+	there = slices.DeleteFunc(there, func(k kept.KeptChart) bool { return k.Gone })
 	assert.Equal(t, []string{"One", "Routes"}, []string{there[0].Name, there[1].Name})
 	assert.False(t, there[1].Changed, "the copy has the same figures")
 }

@@ -1,8 +1,9 @@
-package desk
+package desk_test
 
 import (
 	"aftermath/core/playbook"
 	"aftermath/internal/demo"
+	. "aftermath/internal/desk"
 	"fmt"
 	"slices"
 	"strings"

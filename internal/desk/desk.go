@@ -143,7 +143,7 @@ func (d *Desk) Study(ctx context.Context, id int64) (*state.Study, error) {
 		if err != nil {
 			return nil, err
 		}
-		masking, err := d.masking(ctx, id)
+		masking, err := d.Masking(ctx, id)
 		if err != nil {
 			return nil, err
 		}

@@ -1,6 +1,7 @@
-package desk
+package desk_test
 
 import (
+	. "aftermath/internal/desk"
 	"errors"
 	"math"
 	"os"

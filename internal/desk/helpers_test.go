@@ -1,6 +1,8 @@
-package desk
+package desk_test
 
 import (
+	. "aftermath/internal/desk"
+	"aftermath/internal/kept"
 	"context"
 	"errors"
 	"os"
@@ -173,7 +175,7 @@ func csvSource(t testing.TB, lines ...string) intake.Source {
 }
 
 // anew is a window of a program that starts anew on the same database.
-func anew(d *Desk, w *window) *window { return &window{New(d.store), w.ID, w.StudyID} }
+func anew(d *Desk, w *window) *window { return &window{New(d.Store()), w.ID, w.StudyID} }
 
 // must gives what can't fail here.
 func must[T any](v T, err error) T {
@@ -193,3 +195,6 @@ func restored(t testing.TB, dump string) string {
 	require.NoError(t, err)
 	return url
 }
+
+// keeper keeps what stands beside the questions of a desk.
+func keeper(d *Desk) *kept.Keeper { return kept.New(d, d.Store()) }

@@ -220,7 +220,7 @@ func (d *Desk) fromStore(ctx context.Context, kept store.Study, before *state.St
 	if err != nil {
 		return nil, err
 	}
-	masking, err := d.masking(ctx, kept.ID)
+	masking, err := d.Masking(ctx, kept.ID)
 	if err != nil {
 		return nil, err
 	}

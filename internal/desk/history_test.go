@@ -1,6 +1,7 @@
-package desk
+package desk_test
 
 import (
+	. "aftermath/internal/desk"
 	"encoding/json"
 	"fmt"
 	"math"
@@ -315,7 +316,7 @@ func TestHistoryAgainstAPlainList(t *testing.T) {
 					continue
 				}
 				for w, window := range windows { // what was decided goes along in an edit of the question, after that of the study
-					line, err := d.store.Line(ctx, q.StudyID, window.ID, 2)
+					line, err := d.Store().Line(ctx, q.StudyID, window.ID, 2)
 					require.NoError(rt, err)
 					rows, over := line[0], line[0]
 					if over.QuestionID != nil {
@@ -449,7 +450,7 @@ func TestDeletedStudies(t *testing.T) {
 	revision := q.State().Revision
 	require.ErrorIs(t, d.PurgeStudy(ctx, q.StudyID), ErrNotFound, "only what is deleted is purged")
 	require.NoError(t, d.DeleteStudy(ctx, q.StudyID))
-	for _, desk := range []*Desk{d, New(d.store)} {
+	for _, desk := range []*Desk{d, New(d.Store())} {
 		_, err := desk.Question(ctx, q.ID)
 		require.ErrorIs(t, err, ErrNotFound)
 		_, err = desk.Edit(ctx, q.ID, revision, category("Late", "late"))
@@ -524,7 +525,7 @@ func TestDatabaseOfAnEarlierProgram(t *testing.T) {
 		t, []text.Step{{ID: "markup"}, {ID: "repeats"}, {ID: "letters", Letters: map[string]string{"x": "y"}}},
 		q.State().Scheme.Cleaning,
 	)
-	kept, err := d.KeptFocuses(ctx, q.ID)
+	kept, err := keeper(d).KeptFocuses(ctx, q.ID)
 	require.NoError(t, err)
 	assert.Equal(t, focus.Category{ID: "c1"}, kept[0].Conditions[0].Test)
 	then, name, err := q.State().Links.Earlier(ctx, q.State(), "=first draft")

@@ -21,8 +21,8 @@ func mayUnmask(ctx context.Context) bool {
 	return may || !said
 }
 
-// masking is what a study masks, as the store has it: also for questions whose column is open-ended no longer.
-func (d *Desk) masking(ctx context.Context, study int64) (cells.Masking, error) {
+// Masking is what a study masks, as the store has it: also for questions whose column is open-ended no longer.
+func (d *Desk) Masking(ctx context.Context, study int64) (cells.Masking, error) {
 	questions, err := d.store.Questions(ctx, study)
 	m := cells.Masking{}
 	for _, q := range questions {
@@ -33,7 +33,7 @@ func (d *Desk) masking(ctx context.Context, study int64) (cells.Masking, error) 
 
 // Masks says whether a study masks personal data.
 func (d *Desk) Masks(ctx context.Context, study int64) (bool, error) {
-	m, err := d.masking(ctx, study)
+	m, err := d.Masking(ctx, study)
 	return len(m) > 0, err
 }
 
@@ -64,7 +64,7 @@ func (d *Desk) settle(ctx context.Context, q *Question) error {
 	if open == nil || open == q.State().Study {
 		return nil
 	}
-	masking, err := d.masking(ctx, q.StudyID)
+	masking, err := d.Masking(ctx, q.StudyID)
 	if err != nil {
 		d.forgetStudy(q.StudyID)
 		return err

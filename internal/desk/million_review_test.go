@@ -1,4 +1,4 @@
-package desk
+package desk_test
 
 import (
 	"testing"

@@ -1,6 +1,8 @@
-package desk
+package desk_test
 
 import (
+	. "aftermath/internal/desk"
+	"aftermath/internal/kept"
 	"encoding/json"
 	"testing"
 
@@ -30,27 +32,27 @@ func texts(d report.Document) (out []string) {
 func TestReportsAreChanged(t *testing.T) {
 	d, w := open(t, sample...)
 	word := func(id, text string) report.Block { return block(id, report.TextPart{Text: text}) }
-	r, err := d.AddReport(ctx, w.StudyID, " Autumn \n ", []report.Block{word("a", "one")})
+	r, err := keeper(d).AddReport(ctx, w.StudyID, " Autumn \n ", []report.Block{word("a", "one")})
 	require.NoError(t, err)
 	assert.Equal(t, "Autumn", r.Name)
-	change := func(c ReportChange) error {
-		made, err := d.ChangeReport(ctx, w.StudyID, r.ID, c)
+	change := func(c kept.ReportChange) error {
+		made, err := keeper(d).ChangeReport(ctx, w.StudyID, r.ID, c)
 		if err == nil {
 			r = made
 		}
 		return err
 	}
 	says := func() []string {
-		s, err := d.Report(ctx, w.StudyID, r.ID)
+		s, err := keeper(d).Report(ctx, w.StudyID, r.ID)
 		require.NoError(t, err)
 		return texts(s.Page)
 	}
-	put := func(texts ...string) ReportChange {
+	put := func(texts ...string) kept.ReportChange {
 		blocks := []report.Block{}
 		for _, x := range texts {
 			blocks = append(blocks, word(x, x))
 		}
-		return ReportChange{ReportSeen{r.Revision}, SetBlocks{Blocks: blocks}}
+		return kept.ReportChange{ReportSeen: kept.ReportSeen{Revision: r.Revision}, ReportEdit: kept.SetBlocks{Blocks: blocks}}
 	}
 	require.NoError(t, change(put("one", "two")))
 	stale := put("mine")
@@ -58,28 +60,30 @@ func TestReportsAreChanged(t *testing.T) {
 	require.ErrorIs(t, change(stale), ErrConflict)
 	assert.Equal(t, []string{"one", "two", "three"}, says())
 
-	step := func(e ReportEdit) error { return change(ReportChange{ReportSeen{r.Revision}, e}) }
-	require.NoError(t, step(UndoReport{}))
-	require.NoError(t, step(UndoReport{}))
-	require.ErrorIs(t, step(UndoReport{}), ErrNothing)
+	step := func(e kept.ReportEdit) error {
+		return change(kept.ReportChange{ReportSeen: kept.ReportSeen{Revision: r.Revision}, ReportEdit: e})
+	}
+	require.NoError(t, step(kept.UndoReport{}))
+	require.NoError(t, step(kept.UndoReport{}))
+	require.ErrorIs(t, step(kept.UndoReport{}), ErrNothing)
 	assert.Equal(t, []string{"one"}, says())
-	require.NoError(t, step(RedoReport{}))
+	require.NoError(t, step(kept.RedoReport{}))
 	assert.Equal(t, []string{"one", "two"}, says())
 	require.NoError(t, change(put("other")))
-	require.ErrorIs(t, step(RedoReport{}), ErrNothing, "another way was taken")
-	require.NoError(t, step(UndoReport{}))
+	require.ErrorIs(t, step(kept.RedoReport{}), ErrNothing, "another way was taken")
+	require.NoError(t, step(kept.UndoReport{}))
 	assert.Equal(t, []string{"one", "two"}, says())
 
 	// What is put in from elsewhere goes to the end, whatever was seen of the report; quotes stand together.
 	of1 := report.OfQuestion{Question: w.ID}
-	quote := func(id string, of survey.Respondent) ReportChange {
-		return ReportChange{ReportEdit: AddBlocks{Blocks: []report.Block{
+	quote := func(id string, of survey.Respondent) kept.ReportChange {
+		return kept.ReportChange{ReportEdit: kept.AddBlocks{Blocks: []report.Block{
 			block(id, report.QuotesPart{OfQuestion: of1, Quotes: []report.Quote{{Respondent: of}}}),
 		}}}
 	}
 	require.NoError(t, change(quote("q1", 0)))
 	require.NoError(t, change(quote("q2", 3)))
-	s, err := d.Report(ctx, w.StudyID, r.ID)
+	s, err := keeper(d).Report(ctx, w.StudyID, r.ID)
 	require.NoError(t, err)
 	require.Len(t, s.Page.Sections, 3)
 	assert.Equal(t, "The queue was long", quotes(s.Page.Sections[2])[0].Text)
@@ -93,12 +97,12 @@ func TestReportsAreChanged(t *testing.T) {
 		"nothing of a quote":    {block("a", report.QuotesPart{OfQuestion: of1, Quotes: []report.Quote{{From: 3, To: 3}}})},
 		"what can't be stored":  {word("a", "\x00")},
 	} {
-		require.ErrorIs(t, change(ReportChange{ReportSeen{r.Revision}, SetBlocks{Blocks: bad}}), state.ErrRequest, what)
+		require.ErrorIs(t, change(kept.ReportChange{ReportSeen: kept.ReportSeen{Revision: r.Revision}, ReportEdit: kept.SetBlocks{Blocks: bad}}), state.ErrRequest, what)
 	}
-	_, err = d.Report(ctx, w.StudyID+1, r.ID)
+	_, err = keeper(d).Report(ctx, w.StudyID+1, r.ID)
 	require.ErrorIs(t, err, ErrNotFound, "a report is of its study only")
-	require.NoError(t, d.DropReport(ctx, w.StudyID, r.ID, true))
-	require.NoError(t, d.DropReport(ctx, w.StudyID, r.ID, false))
+	require.NoError(t, keeper(d).DropReport(ctx, w.StudyID, r.ID, true))
+	require.NoError(t, keeper(d).DropReport(ctx, w.StudyID, r.ID, false))
 	assert.Len(t, says(), 3)
 }
 
@@ -119,10 +123,10 @@ func TestReportsFollowAndFreeze(t *testing.T) {
 		block("t", report.ChartPart{OfQuestion: of, Drawn: drawn(chart.TogetherPlan{TogetherQuery: chart.TogetherQuery{With: "route"}})}),
 		block("n", report.ChartPart{OfQuestion: of, Drawn: drawn(chart.MeansQuery{Of: "recommend"})}),
 	}
-	r, err := d.AddReport(ctx, w.StudyID, "Autumn", blocks)
+	r, err := keeper(d).AddReport(ctx, w.StudyID, "Autumn", blocks)
 	require.NoError(t, err)
 	page := func() report.Document {
-		p, err := d.ReportPage(ctx, w.StudyID, r.ID, 0)
+		p, err := keeper(d).ReportPage(ctx, w.StudyID, r.ID, 0)
 		require.NoError(t, err)
 		return p
 	}
@@ -152,14 +156,14 @@ func TestReportsFollowAndFreeze(t *testing.T) {
 	// A quote is cut by characters, and by those of the text that it was cut in.
 	cut := blocks
 	cut[2].Part = report.QuotesPart{OfQuestion: of, Quotes: []report.Quote{{Respondent: 3, From: 10, To: 16, Of: quotes(now.Sections[2])[0].Of}}}
-	r, err = d.ChangeReport(ctx, w.StudyID, r.ID, ReportChange{ReportSeen{r.Revision}, SetBlocks{Blocks: cut}})
+	r, err = keeper(d).ChangeReport(ctx, w.StudyID, r.ID, kept.ReportChange{ReportSeen: kept.ReportSeen{Revision: r.Revision}, ReportEdit: kept.SetBlocks{Blocks: cut}})
 	require.NoError(t, err)
 	said := quotes(page().Sections[2])[0]
 	assert.Equal(t, []any{"didn’t", true, true}, []any{said.Text, said.Before, said.After})
 
-	frozen, err := d.Freeze(ctx, w.StudyID, r.ID, "as sent")
+	frozen, err := keeper(d).Freeze(ctx, w.StudyID, r.ID, "as sent")
 	require.NoError(t, err)
-	then, err := d.FrozenPage(ctx, w.StudyID, r.ID, frozen.ID)
+	then, err := keeper(d).FrozenPage(ctx, w.StudyID, r.ID, frozen.ID)
 	require.NoError(t, err)
 	same(now.Sections[0], then.Sections[0])
 	assert.Equal(t, "didn’t", quotes(then.Sections[2])[0].Text)
@@ -167,7 +171,7 @@ func TestReportsFollowAndFreeze(t *testing.T) {
 
 	edit(t, w, scheme.WriteRule{Category: late, Rule: "queue"})
 	assert.Equal(t, 3, method(page().Sections[3]).Coded)
-	again, err := d.ReportPage(ctx, w.StudyID, r.ID, frozen.ID)
+	again, err := keeper(d).ReportPage(ctx, w.StudyID, r.ID, frozen.ID)
 	require.NoError(t, err)
 	same(then, again)
 	edit(t, w, scheme.RemoveCategory{Category: late})
@@ -177,10 +181,10 @@ func TestReportsFollowAndFreeze(t *testing.T) {
 	// A copy of the study has the report, of its own questions.
 	copied, err := d.CopyStudy(ctx, w.StudyID)
 	require.NoError(t, err)
-	reports, err := d.Reports(ctx, copied.ID)
+	reports, err := keeper(d).Reports(ctx, copied.ID)
 	require.NoError(t, err)
 	require.Len(t, reports, 1)
-	theirs, err := d.Report(ctx, copied.ID, reports[0].ID)
+	theirs, err := keeper(d).Report(ctx, copied.ID, reports[0].ID)
 	require.NoError(t, err)
 	assert.Equal(t, copied.Questions[0].ID, theirs.Page.Sections[0].Content.(report.ChartContent).Block.Question)
 	assert.Equal(t, "didn’t", quotes(theirs.Page.Sections[2])[0].Text)
@@ -192,12 +196,12 @@ func TestQuotesAreMasked(t *testing.T) {
 	rows := append([][]string{}, sample...)
 	rows[0] = []string{"1", "North", "3", "1", "Write to ann.lee@larkmoor.example about the queue, please"}
 	d, w := open(t, rows...)
-	r, err := d.AddReport(ctx, w.StudyID, "Autumn", []report.Block{
+	r, err := keeper(d).AddReport(ctx, w.StudyID, "Autumn", []report.Block{
 		block("q", report.QuotesPart{OfQuestion: report.OfQuestion{Question: w.ID}, Quotes: []report.Quote{{Respondent: 0}}}),
 	})
 	require.NoError(t, err)
 	one := func() report.Said {
-		p, err := d.ReportPage(ctx, w.StudyID, r.ID, 0)
+		p, err := keeper(d).ReportPage(ctx, w.StudyID, r.ID, 0)
 		require.NoError(t, err)
 		return quotes(p.Sections[0])[0]
 	}
@@ -206,7 +210,7 @@ func TestQuotesAreMasked(t *testing.T) {
 	cut := []report.Block{block("q", report.QuotesPart{
 		OfQuestion: report.OfQuestion{Question: w.ID}, Quotes: []report.Quote{{Respondent: 0, From: 9, To: 40, Of: plain.Of}},
 	})}
-	r, err = d.ChangeReport(ctx, w.StudyID, r.ID, ReportChange{ReportSeen{r.Revision}, SetBlocks{Blocks: cut}})
+	r, err = keeper(d).ChangeReport(ctx, w.StudyID, r.ID, kept.ReportChange{ReportSeen: kept.ReportSeen{Revision: r.Revision}, ReportEdit: kept.SetBlocks{Blocks: cut}})
 	require.NoError(t, err)
 	require.Equal(t, "ann.lee@larkmoor.example about", one().Text)
 	edit(t, w, scheme.MaskPersonalData{On: true})

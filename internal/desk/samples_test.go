@@ -1,6 +1,8 @@
-package desk
+package desk_test
 
 import (
+	. "aftermath/internal/desk"
+	"aftermath/internal/kept"
 	"slices"
 	"testing"
 
@@ -28,25 +30,25 @@ func TestAgreementWithASample(t *testing.T) {
 	edit(t, w, scheme.AddCategory{Name: "Waiting", Rules: []string{"queue"}})
 	edit(t, w, scheme.AddCategory{Name: "Late", Rules: []string{"late"}})
 	edit(t, w, scheme.Decide{Category: w.State().Coding.Results[0].ID, Answers: []survey.Respondent{2}, To: scheme.On})
-	made, err := d.MakeSample(ctx, questionOf(t, w), review.Draw{Name: "All of it", Size: 100, Seed: 1})
+	made, err := keeper(d).MakeSample(ctx, questionOf(t, w), review.Draw{Name: "All of it", Size: 100, Seed: 1})
 	require.NoError(t, err)
-	blind, err := d.BlindTable(ctx, questionOf(t, w), made.ID)
+	blind, err := keeper(d).BlindTable(ctx, questionOf(t, w), made.ID)
 	require.NoError(t, err)
 	require.Len(t, blind, 6, "a header and the five that say something")
 	assert.Equal(t, []string{"id", "answer", "category"}, blind[0])
 	md, masked := open(t, []string{"1", "North", "9", "1", "ask me at ada@larkmoor.example"})
 	edit(t, masked, scheme.MaskPersonalData{On: true})
-	of, err := md.MakeSample(ctx, questionOf(t, masked), review.Draw{Name: "Masked", Size: 100})
+	of, err := keeper(md).MakeSample(ctx, questionOf(t, masked), review.Draw{Name: "Masked", Size: 100})
 	require.NoError(t, err)
-	told, err := md.BlindTable(ctx, questionOf(t, masked), of.ID)
+	told, err := keeper(md).BlindTable(ctx, questionOf(t, masked), of.ID)
 	require.NoError(t, err)
 	assert.Equal(t, "ask me at "+text.MaskSign, told[1][1], "what is masked is in no file")
 
-	read, err := d.ReadSample(ctx, questionOf(t, w), "By hand", "Ann", [][]string{
+	read, err := keeper(d).ReadSample(ctx, questionOf(t, w), "By hand", "Ann", [][]string{
 		{"id", "answer", "category"}, {"1", "", "Waiting"}, {"2", "", "waiting"}, {"3", "", "Late"}, {"4", "", ""}, {"7", "", "Late"},
 	})
 	require.NoError(t, err)
-	got, err := d.AgreementWith(ctx, questionOf(t, w), read.ID, "Ann", nil)
+	got, err := keeper(d).AgreementWith(ctx, questionOf(t, w), read.ID, "Ann", nil)
 	require.NoError(t, err)
 	assert.Equal(t, []int{5, 3}, []int{got.Answers, got.Whole})
 	waiting, late := got.Categories[0], got.Categories[1]
@@ -54,14 +56,14 @@ func TestAgreementWithASample(t *testing.T) {
 	assert.Equal(t, []int{1, 1, 1, 2}, []int{late.Both, late.Only, late.Missed, late.Neither})
 	assert.Equal(t, []survey.Respondent{2}, got.Apart[0].Only)
 	assert.Equal(t, [][]survey.Respondent{{1}, {2}}, [][]survey.Respondent{got.Apart[1].Only, got.Apart[1].Missed})
-	_, err = d.ReadSample(ctx, questionOf(t, w), "x", "", [][]string{{"id", "category"}, {"1", "Nowhere"}})
+	_, err = keeper(d).ReadSample(ctx, questionOf(t, w), "x", "", [][]string{{"id", "category"}, {"1", "Nowhere"}})
 	require.ErrorIs(t, err, state.ErrRequest)
 	assert.ErrorContains(t, err, "line 2")
 
 	// A change of the rules, and the figures of before stay beside those of now; looked at again, nothing is added.
 	edit(t, w, scheme.WriteRule{Category: late.ID, Rule: "late - queue", Was: "late"})
 	for range 2 {
-		got, err = d.AgreementWith(ctx, questionOf(t, w), read.ID, "Ann", nil)
+		got, err = keeper(d).AgreementWith(ctx, questionOf(t, w), read.ID, "Ann", nil)
 		require.NoError(t, err)
 		require.Len(t, got.History, 2)
 	}
@@ -71,16 +73,16 @@ func TestAgreementWithASample(t *testing.T) {
 	// A copy of the study has its samples, with all that was coded.
 	copied, err := d.CopyStudy(ctx, w.StudyID)
 	require.NoError(t, err)
-	again, err := d.Samples(ctx, copied.Questions[0].ID)
+	again, err := keeper(d).Samples(ctx, copied.Questions[0].ID)
 	require.NoError(t, err)
 	require.Len(t, again, 2)
-	assert.Equal(t, []CoderInfo{{"Ann", 5}}, again[0].Coders)
-	require.NoError(t, d.ThrowSample(ctx, w.ID, read.ID, true))
-	require.ErrorIs(t, d.ThrowSample(ctx, copied.Questions[0].ID, made.ID, true), ErrNotFound, "it is of another question")
-	all, err := d.Samples(ctx, w.ID)
+	assert.Equal(t, []kept.CoderInfo{{Name: "Ann", Coded: 5}}, again[0].Coders)
+	require.NoError(t, keeper(d).ThrowSample(ctx, w.ID, read.ID, true))
+	require.ErrorIs(t, keeper(d).ThrowSample(ctx, copied.Questions[0].ID, made.ID, true), ErrNotFound, "it is of another question")
+	all, err := keeper(d).Samples(ctx, w.ID)
 	require.NoError(t, err)
 	assert.Equal(t, []bool{true, false}, []bool{all[0].Gone, all[1].Gone})
-	require.NoError(t, d.ThrowSample(ctx, w.ID, read.ID, false))
+	require.NoError(t, keeper(d).ThrowSample(ctx, w.ID, read.ID, false))
 }
 
 // What is coded blind is kept answer by answer, and gone on with where it was left; two coders meet, and what they gave
@@ -91,18 +93,18 @@ func TestCodingASampleBlind(t *testing.T) {
 	edit(t, w, category("Late", "late"))
 	waiting, late := id(t, w, "Waiting"), id(t, w, "Late")
 	q := questionOf(t, w)
-	made, err := d.MakeSample(MadeBy(ctx, "Ann"), q, review.Draw{Name: "Blind", Size: 4, Seed: 3})
+	made, err := keeper(d).MakeSample(MadeBy(ctx, "Ann"), q, review.Draw{Name: "Blind", Size: 4, Seed: 3})
 	require.NoError(t, err)
 	assert.Equal(t, "Ann", made.MadeBy)
-	seen := func(coder string, place int) BlindPage {
+	seen := func(coder string, place int) kept.BlindPage {
 		t.Helper()
-		page, err := d.BlindAt(ctx, q, made.ID, coder, place)
+		page, err := keeper(d).BlindAt(ctx, q, made.ID, coder, place)
 		require.NoError(t, err)
 		return page
 	}
 	code := func(coder string, p survey.Respondent, categories ...string) {
 		t.Helper()
-		require.NoError(t, d.CodeSample(ctx, q, made.ID, coder, p, append([]string{}, categories...)))
+		require.NoError(t, keeper(d).CodeSample(ctx, q, made.ID, coder, p, append([]string{}, categories...)))
 	}
 	var order []survey.Respondent
 	for range 4 {
@@ -118,22 +120,22 @@ func TestCodingASampleBlind(t *testing.T) {
 	code("Ben", order[0], waiting)
 	code("Ben", order[1], late)
 	code("Ben", order[2], late, waiting)
-	require.NoError(t, d.CodeSample(ctx, q, made.ID, "Ann", order[3], nil)) // taken back
-	require.Error(t, d.CodeSample(ctx, q, made.ID, "Ann", 9, []string{}))
-	require.Error(t, d.CodeSample(ctx, q, made.ID, "Ann", order[0], []string{"c99"}))
+	require.NoError(t, keeper(d).CodeSample(ctx, q, made.ID, "Ann", order[3], nil)) // taken back
+	require.Error(t, keeper(d).CodeSample(ctx, q, made.ID, "Ann", 9, []string{}))
+	require.Error(t, keeper(d).CodeSample(ctx, q, made.ID, "Ann", order[0], []string{"c99"}))
 
 	against := "Ben"
-	got, err := d.AgreementWith(ctx, q, made.ID, "Ann", &against)
+	got, err := keeper(d).AgreementWith(ctx, q, made.ID, "Ann", &against)
 	require.NoError(t, err)
 	assert.Equal(t, []int{3, 1}, []int{got.Answers, got.Whole})
 	assert.Empty(t, got.History)
-	page := seen(Agreed, -1)
+	page := seen(kept.Agreed, -1)
 	assert.Equal(t, []int{2, 0}, []int{page.Total, page.Coded})
-	assert.Equal(t, []OthersCode{{"Ann", []string{waiting}}, {"Ben", []string{late}}}, page.Others)
-	code(Agreed, page.Answer.Number, late)
-	all, err := d.Samples(ctx, w.ID)
+	assert.Equal(t, []kept.OthersCode{{Name: "Ann", Categories: []string{waiting}}, {Name: "Ben", Categories: []string{late}}}, page.Others)
+	code(kept.Agreed, page.Answer.Number, late)
+	all, err := keeper(d).Samples(ctx, w.ID)
 	require.NoError(t, err)
-	assert.Equal(t, []CoderInfo{{"Ann", 3}, {"Ben", 3}, {Agreed, 2}}, all[0].Coders)
+	assert.Equal(t, []kept.CoderInfo{{Name: "Ann", Coded: 3}, {Name: "Ben", Coded: 3}, {Name: kept.Agreed, Coded: 2}}, all[0].Coders)
 	assert.Equal(t, 1, all[0].Apart)
 }
 
@@ -179,12 +181,12 @@ func TestSamplesByParts(t *testing.T) {
 	d, big := open(t, rows...)
 	edit(t, big, category("Waiting", "queue"))
 	q := questionOf(t, big)
-	made, err := d.MakeSample(ctx, q, review.Draw{Name: "x", Size: 12, By: review.ByCoded})
+	made, err := keeper(d).MakeSample(ctx, q, review.Draw{Name: "x", Size: 12, By: review.ByCoded})
 	require.NoError(t, err)
 	waiting := id(t, big, "Waiting")
 	n := 0
 	for _, row := range slices.Backward([]int{0, 1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11}) {
-		page, err := d.BlindAt(ctx, q, made.ID, "Ann", row)
+		page, err := keeper(d).BlindAt(ctx, q, made.ID, "Ann", row)
 		require.NoError(t, err)
 		given := []string{}
 		if coded := page.Answer.Number%2 == 0; coded && n == 3 {
@@ -193,18 +195,10 @@ func TestSamplesByParts(t *testing.T) {
 			n++
 			given = append(given, waiting)
 		}
-		require.NoError(t, d.CodeSample(ctx, q, made.ID, "Ann", page.Answer.Number, given))
+		require.NoError(t, keeper(d).CodeSample(ctx, q, made.ID, "Ann", page.Answer.Number, given))
 	}
-	got, err := d.AgreementWith(ctx, q, made.ID, "Ann", nil)
+	got, err := keeper(d).AgreementWith(ctx, q, made.ID, "Ann", nil)
 	require.NoError(t, err)
 	assert.Equal(t, 9, got.Answers)
 	assert.InDelta(t, 1, got.Categories[0].Kappa, 1e-9)
-	s, err := d.sample(ctx, q.ID, made.ID)
-	require.NoError(t, err)
-	weight := s.weights(s.given("Ann"))
-	sum := 0.0
-	for p := range s.given("Ann") {
-		sum += weight(p)
-	}
-	assert.InDelta(t, 40, sum, 1e-9, "together they stand for all answers")
 }

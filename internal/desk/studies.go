@@ -2,16 +2,12 @@ package desk
 
 import (
 	"context"
-	"errors"
 	"fmt"
 	"time"
 	"unicode/utf8"
 
-	"aftermath/core/playbook"
 	"aftermath/core/survey"
-	"aftermath/internal/demo"
 	"aftermath/internal/desk/state"
-	"aftermath/internal/files"
 	"aftermath/internal/store"
 )
 
@@ -146,7 +142,7 @@ func (d *Desk) CopyStudy(ctx context.Context, id int64) (Record, error) {
 	if err != nil {
 		return Record{}, err
 	}
-	name, err := d.freeName(ctx, "Copy of "+of.Name)
+	name, err := d.FreeName(ctx, "Copy of "+of.Name)
 	if err != nil {
 		return Record{}, err
 	}
@@ -158,8 +154,8 @@ func (d *Desk) CopyStudy(ctx context.Context, id int64) (Record, error) {
 	return d.Record(ctx, copied.ID)
 }
 
-// freeName gives a name that no study has: the wanted one, or that with a number.
-func (d *Desk) freeName(ctx context.Context, wanted string) (string, error) {
+// FreeName gives a name that no study has: the wanted one, or that with a number.
+func (d *Desk) FreeName(ctx context.Context, wanted string) (string, error) {
 	all, err := d.store.Studies(ctx, false)
 	if err != nil {
 		return "", err
@@ -185,23 +181,4 @@ func studyName(name string) (string, error) {
 		return "", fmt.Errorf("%w: the name of a study has at most 200 letters", state.ErrRequest)
 	}
 	return name, nil
-}
-
-// LoadDemo loads the demo study anew, beside those that there are.
-func (d *Desk) LoadDemo(ctx context.Context) (Record, error) {
-	name, err := d.freeName(ctx, demo.Name)
-	if err != nil {
-		return Record{}, err
-	}
-	var bad error
-	table := &files.Table{Columns: demo.Columns, Rows: demo.Make(demo.Seed, demo.Respondents).Rows}
-	out, err := d.LoadTable(ctx, name, demo.Specs(), table, func(column int) playbook.Playbook {
-		p, err := demo.Playbook(demo.Columns[column])
-		bad = errors.Join(bad, err)
-		return p
-	})
-	if err = errors.Join(err, bad); err != nil {
-		return out, err
-	}
-	return out, d.addDemoReport(ctx, out)
 }

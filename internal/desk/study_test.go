@@ -1,6 +1,7 @@
-package desk
+package desk_test
 
 import (
+	. "aftermath/internal/desk"
 	"context"
 	"testing"
 
@@ -23,7 +24,7 @@ import (
 
 // shape is what of a study edits change, as a desk that knows nothing yet reads it from the database.
 func shape(t *testing.T, d *Desk, id int64) (columns []string, cells [][]string, variables []string) {
-	s, err := New(d.store).Study(ctx, id)
+	s, err := New(d.Store()).Study(ctx, id)
 	require.NoError(t, err)
 	for _, c := range s.Columns {
 		columns = append(columns, c.Name)

@@ -1,6 +1,7 @@
-package desk
+package desk_test
 
 import (
+	. "aftermath/internal/desk"
 	"context"
 	"errors"
 	"sync"
@@ -165,13 +166,13 @@ func TestQuestionsAreLetGoOf(t *testing.T) {
 	same, err := d.Question(ctx, q.ID)
 	require.NoError(t, err)
 	assert.Same(t, first, same)
-	require.NoError(t, first.edit.Acquire(ctx, 1))
+	require.NoError(t, first.EditLock().Acquire(ctx, 1))
 	d.LetGo(-time.Hour)
-	assert.NotNil(t, d.opened(q.ID), "an edit is being made")
-	first.edit.Release(1)
+	assert.NotNil(t, d.Opened(q.ID), "an edit is being made")
+	first.EditLock().Release(1)
 	d.LetGo(-time.Hour)
-	assert.Nil(t, d.opened(q.ID))
-	assert.Nil(t, d.openedStudy(q.StudyID))
+	assert.Nil(t, d.Opened(q.ID))
+	assert.Nil(t, d.OpenedStudy(q.StudyID))
 	assert.ErrorIs(t, first.State().Memo.Life().Err(), context.Canceled, "what is worked out in the background ends")
 	assert.Equal(t, []uint32{0, 1}, coded(q)["Waiting"])
 	edit(t, q, scheme.Hide{Terms: []string{"late"}})
@@ -189,14 +190,14 @@ func TestOpeningTogether(t *testing.T) {
 	}
 	result := make(chan error, 1)
 	gone, leave := context.WithCancel(ctx)
-	go func() { _, err := together(gone, d, "x", opening); result <- err }()
+	go func() { _, err := Together(gone, d, "x", opening); result <- err }()
 	<-begun
 	other := make(chan int, 1)
-	go func() { v, _ := together(ctx, d, "x", opening); other <- v }()
+	go func() { v, _ := Together(ctx, d, "x", opening); other <- v }()
 	leave()
 	assert.ErrorIs(t, <-result, context.Canceled)
 	close(end)
 	assert.Equal(t, 7, <-other)
-	_, err := together(ctx, d, "y", func(context.Context) (int, error) { panic("broken") })
+	_, err := Together(ctx, d, "y", func(context.Context) (int, error) { panic("broken") })
 	assert.ErrorContains(t, err, "broken")
 }

@@ -6150,7 +6150,7 @@ export interface components {
         Playbook: {
             /**
              * Format: int64
-             * @description version of the format: 1
+             * @description version of the format
              */
             aftermath: number;
             /** @description warnings about the cleaning that were put aside, by their names */

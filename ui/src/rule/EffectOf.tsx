@@ -2,14 +2,13 @@ import type { ReactNode } from 'react';
 import type { Edit, Effect } from '../lib/api';
 import { count, many } from '../lib/format';
 import { useTry } from '../lib/queries';
-import { required } from '../lib/required';
 import { Failed } from '../parts/Asked';
 import { Table } from '../parts/Table';
 import { Sentence } from '../parts/Text';
 
 /** Previews an edit while it is being put together. */
 export function useEffectOf(change: Edit | undefined, ready: boolean) {
-  return useTry('preview', required(change), { enabled: ready });
+  return useTry('preview', change as Edit, { enabled: ready && !!change });
 }
 
 /** What becomes of the base: the answers that say something. */

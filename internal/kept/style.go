@@ -1,18 +1,19 @@
-package desk
+package kept
 
 import (
 	"context"
 	"encoding/json"
 
+	"aftermath/internal/desk"
 	"aftermath/internal/view/report"
 )
 
 const houseStyle = "house style"
 
 // HouseStyle is how pictures look in all studies.
-func (d *Desk) HouseStyle(ctx context.Context) (report.Style, error) {
+func (k *Keeper) HouseStyle(ctx context.Context) (report.Style, error) {
 	out := report.UsualStyle()
-	value, err := d.store.Setting(ctx, houseStyle)
+	value, err := k.store.Setting(ctx, houseStyle)
 	if err != nil || value == nil {
 		return out, err
 	}
@@ -20,7 +21,7 @@ func (d *Desk) HouseStyle(ctx context.Context) (report.Style, error) {
 }
 
 // SetHouseStyle sets how pictures look in all studies. What was frozen stays as it is.
-func (d *Desk) SetHouseStyle(ctx context.Context, s report.Style) error {
+func (k *Keeper) SetHouseStyle(ctx context.Context, s report.Style) error {
 	if err := s.Check(); err != nil {
 		return err
 	}
@@ -28,9 +29,9 @@ func (d *Desk) SetHouseStyle(ctx context.Context, s report.Style) error {
 	if err != nil {
 		return err
 	}
-	if err := d.store.PutSetting(ctx, houseStyle, value); err != nil {
+	if err := k.store.PutSetting(ctx, houseStyle, value); err != nil {
 		return err
 	}
-	d.Events.Send(Event{Kind: "style"})
+	k.desk.Events.Send(desk.Event{Kind: "style"})
 	return nil
 }

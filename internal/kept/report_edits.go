@@ -1,4 +1,4 @@
-package desk
+package kept
 
 import (
 	"context"
@@ -6,6 +6,7 @@ import (
 	"fmt"
 
 	"aftermath/core/oneof"
+	"aftermath/internal/desk"
 	"aftermath/internal/desk/state"
 	"aftermath/internal/store"
 	"aftermath/internal/view/report"
@@ -34,11 +35,11 @@ var ReportEdits = []ReportEdit{SetBlocks{}, AddBlocks{}, NameReport{}, UndoRepor
 
 // changing is a report that is about to be changed.
 type changing struct {
-	desk  *Desk
-	study int64
-	is    store.Report
-	at    store.ReportVersion
-	seen  int64 // the revision that the change is made on
+	keeper *Keeper
+	study  int64
+	is     store.Report
+	at     store.ReportVersion
+	seen   int64 // the revision that the change is made on
 }
 
 // change is made on a report that is still at a revision; it gives a further version of it, or none.
@@ -49,7 +50,7 @@ type change struct {
 
 // version is a change that adds a version with other blocks.
 func (c changing) version(ctx context.Context, on int64, blocks []report.Block, summary string) (change, error) {
-	next, err := c.desk.reportVersion(ctx, c.study, blocks, summary)
+	next, err := c.keeper.reportVersion(ctx, c.study, blocks, summary)
 	return change{on, func(*store.Report) (*store.ReportVersion, error) { return next, nil }}, err
 }
 
@@ -119,7 +120,7 @@ func (UndoReport) Kind() string { return "undo" }
 func (UndoReport) prepare(_ context.Context, of changing) (change, error) {
 	return change{of.seen, func(r *store.Report) (*store.ReportVersion, error) {
 		if r.Version <= 1 {
-			return nil, ErrNothing
+			return nil, desk.ErrNothing
 		}
 		r.Version--
 		return nil, nil
@@ -135,37 +136,37 @@ func (RedoReport) Kind() string { return "redo" }
 func (RedoReport) prepare(_ context.Context, of changing) (change, error) {
 	return change{of.seen, func(r *store.Report) (*store.ReportVersion, error) {
 		if r.Version >= r.Newest {
-			return nil, ErrNothing
+			return nil, desk.ErrNothing
 		}
 		r.Version++
 		return nil, nil
 	}}, nil
 }
 
-// ChangeReport changes a report that is still as it was seen; else it fails with ErrConflict, and nothing is changed.
-func (d *Desk) ChangeReport(ctx context.Context, study, id int64, c ReportChange) (made ReportInfo, err error) {
+// ChangeReport changes a report that is still as it was seen; else it fails with desk.ErrConflict, and nothing is changed.
+func (k *Keeper) ChangeReport(ctx context.Context, study, id int64, c ReportChange) (made ReportInfo, err error) {
 	for range 5 {
 		// What is added goes to the end, whatever was changed in the meantime.
-		made, err = d.changeReport(ctx, study, id, c)
-		if _, adds := c.ReportEdit.(AddBlocks); !adds || !errors.Is(err, ErrConflict) {
+		made, err = k.changeReport(ctx, study, id, c)
+		if _, adds := c.ReportEdit.(AddBlocks); !adds || !errors.Is(err, desk.ErrConflict) {
 			break
 		}
 	}
 	return made, err
 }
 
-func (d *Desk) changeReport(ctx context.Context, study, id int64, c ReportChange) (ReportInfo, error) {
-	is, at, err := d.reportOf(ctx, study, id)
+func (k *Keeper) changeReport(ctx context.Context, study, id int64, c ReportChange) (ReportInfo, error) {
+	is, at, err := k.reportOf(ctx, study, id)
 	if err != nil {
 		return ReportInfo{}, err
 	}
-	to, err := c.prepare(ctx, changing{d, study, is, at, c.Revision})
+	to, err := c.prepare(ctx, changing{k, study, is, at, c.Revision})
 	if err != nil {
 		return ReportInfo{}, err
 	}
-	r, err := d.store.ChangeReport(ctx, id, to.on, to.make)
+	r, err := k.store.ChangeReport(ctx, id, to.on, to.make)
 	if err == nil {
-		d.Events.Send(Event{Kind: "reports", Study: study})
+		k.desk.Events.Send(desk.Event{Kind: "reports", Study: study})
 	}
 	return reportInfo(r), err
 }

@@ -1,4 +1,4 @@
-package desk
+package kept
 
 import (
 	"context"
@@ -9,6 +9,7 @@ import (
 	"time"
 
 	"aftermath/core/survey"
+	"aftermath/internal/desk"
 	"aftermath/internal/desk/state"
 	"aftermath/internal/store"
 	"aftermath/internal/view/review"
@@ -53,8 +54,8 @@ type sampled struct {
 	codes   map[string]review.Given // by coder
 }
 
-func (d *Desk) sample(ctx context.Context, question, id int64) (sampled, error) {
-	one, members, err := d.store.Sample(ctx, question, id)
+func (k *Keeper) sample(ctx context.Context, question, id int64) (sampled, error) {
+	one, members, err := k.store.Sample(ctx, question, id)
 	if err != nil {
 		return sampled{}, err
 	}
@@ -62,7 +63,7 @@ func (d *Desk) sample(ctx context.Context, question, id int64) (sampled, error) 
 	if err := json.Unmarshal(one.Drawn, &out.how); err != nil {
 		return out, fmt.Errorf("sample %d: %w", id, err)
 	}
-	codes, err := d.store.SampleCodes(ctx, id)
+	codes, err := k.store.SampleCodes(ctx, id)
 	for _, c := range codes {
 		if out.codes[c.Coder] == nil {
 			out.codes[c.Coder] = review.Given{}
@@ -140,14 +141,14 @@ func (s sampled) weights(given review.Given) func(survey.Respondent) float64 {
 }
 
 // Samples lists the samples of a question, the newest first.
-func (d *Desk) Samples(ctx context.Context, question int64) ([]SampleInfo, error) {
-	all, err := d.store.Samples(ctx, question)
+func (k *Keeper) Samples(ctx context.Context, question int64) ([]SampleInfo, error) {
+	all, err := k.store.Samples(ctx, question)
 	if err != nil {
 		return nil, err
 	}
 	out := []SampleInfo{}
 	for _, one := range all {
-		s, err := d.sample(ctx, question, one.ID)
+		s, err := k.sample(ctx, question, one.ID)
 		if err != nil {
 			return nil, err
 		}
@@ -172,7 +173,7 @@ func (s sampled) info() SampleInfo {
 }
 
 // MakeSample draws a sample and keeps it.
-func (d *Desk) MakeSample(ctx context.Context, q *Question, how review.Draw) (SampleInfo, error) {
+func (k *Keeper) MakeSample(ctx context.Context, q *desk.Question, how review.Draw) (SampleInfo, error) {
 	drawn, err := review.DrawSample(ctx, q.State(), how)
 	if err != nil {
 		return SampleInfo{}, err
@@ -181,11 +182,11 @@ func (d *Desk) MakeSample(ctx context.Context, q *Question, how review.Draw) (Sa
 	for i, m := range drawn.Members {
 		members = append(members, store.SampleMember{Place: i, Number: m.Respondent, Stratum: m.Stratum})
 	}
-	return d.keepSample(ctx, q, how.Name, How{Seed: how.Seed, By: how.By, Parts: drawn.Parts}, members, nil)
+	return k.keepSample(ctx, q, how.Name, How{Seed: how.Seed, By: how.By, Parts: drawn.Parts}, members, nil)
 }
 
 // ReadSample keeps a sample that was coded elsewhere, as of a coder.
-func (d *Desk) ReadSample(ctx context.Context, q *Question, name, coder string, table [][]string) (SampleInfo, error) {
+func (k *Keeper) ReadSample(ctx context.Context, q *desk.Question, name, coder string, table [][]string) (SampleInfo, error) {
 	given, err := review.ReadSample(q.State(), table)
 	if err != nil {
 		return SampleInfo{}, err
@@ -200,7 +201,7 @@ func (d *Desk) ReadSample(ctx context.Context, q *Question, name, coder string, 
 		codes = append(codes, store.SampleCode{Coder: coder, Number: p, Categories: given[p], At: time.Now()})
 	}
 	parts := []review.Stratum{{Answers: len(members), Drawn: len(members)}}
-	return d.keepSample(ctx, q, name, How{Parts: parts, Read: true}, members, codes)
+	return k.keepSample(ctx, q, name, How{Parts: parts, Read: true}, members, codes)
 }
 
 func keysOf(given review.Given) (out []survey.Respondent) {
@@ -210,8 +211,8 @@ func keysOf(given review.Given) (out []survey.Respondent) {
 	return out
 }
 
-func (d *Desk) keepSample(
-	ctx context.Context, q *Question, name string, how How, members []store.SampleMember, codes []store.SampleCode,
+func (k *Keeper) keepSample(
+	ctx context.Context, q *desk.Question, name string, how How, members []store.SampleMember, codes []store.SampleCode,
 ) (SampleInfo, error) {
 	name = review.CleanName(name)
 	if name == "" {
@@ -221,17 +222,17 @@ func (d *Desk) keepSample(
 	if err != nil {
 		return SampleInfo{}, err
 	}
-	made := store.Sample{QuestionID: q.ID, Name: name, Drawn: data, By: Maker(ctx)}
-	if err := d.store.MakeSample(ctx, &made, members, codes); err != nil {
+	made := store.Sample{QuestionID: q.ID, Name: name, Drawn: data, By: desk.Maker(ctx)}
+	if err := k.store.MakeSample(ctx, &made, members, codes); err != nil {
 		return SampleInfo{}, err
 	}
-	kept, err := d.sample(ctx, q.ID, made.ID)
+	kept, err := k.sample(ctx, q.ID, made.ID)
 	return kept.info(), err
 }
 
 // ThrowSample throws a sample away, or brings it back.
-func (d *Desk) ThrowSample(ctx context.Context, question, id int64, away bool) error {
-	return d.store.ThrowSample(ctx, question, id, away)
+func (k *Keeper) ThrowSample(ctx context.Context, question, id int64, away bool) error {
+	return k.store.ThrowSample(ctx, question, id, away)
 }
 
 // BlindPage is one answer of a sample to be coded.
@@ -253,8 +254,8 @@ type OthersCode struct {
 
 // BlindAt gives an answer of a sample to a coder: the one at a place, from 0, or at -1 the first that they have not coded. What
 // is coded as agreed goes through the answers on which coders differ, and shows what they gave.
-func (d *Desk) BlindAt(ctx context.Context, q *Question, id int64, coder string, place int) (BlindPage, error) {
-	s, err := d.sample(ctx, q.ID, id)
+func (k *Keeper) BlindAt(ctx context.Context, q *desk.Question, id int64, coder string, place int) (BlindPage, error) {
+	s, err := k.sample(ctx, q.ID, id)
 	if err != nil {
 		return BlindPage{}, err
 	}
@@ -321,8 +322,8 @@ func (s sampled) differ(p survey.Respondent) bool {
 }
 
 // CodeSample keeps what a coder gives an answer of a sample; nil takes it back.
-func (d *Desk) CodeSample(ctx context.Context, q *Question, id int64, coder string, p survey.Respondent, categories []string) error {
-	s, err := d.sample(ctx, q.ID, id)
+func (k *Keeper) CodeSample(ctx context.Context, q *desk.Question, id int64, coder string, p survey.Respondent, categories []string) error {
+	s, err := k.sample(ctx, q.ID, id)
 	if err != nil {
 		return err
 	}
@@ -330,7 +331,7 @@ func (d *Desk) CodeSample(ctx context.Context, q *Question, id int64, coder stri
 		return fmt.Errorf("%w: the answer is not in this sample", state.ErrRequest)
 	}
 	if categories == nil {
-		return d.store.DropSampleCode(ctx, id, coder, p)
+		return k.store.DropSampleCode(ctx, id, coder, p)
 	}
 	frame := q.State().Scheme.Frame
 	for _, key := range categories {
@@ -338,7 +339,7 @@ func (d *Desk) CodeSample(ctx context.Context, q *Question, id int64, coder stri
 			return fmt.Errorf("%w: a category that was chosen is gone, or has become a net; nothing was kept for this answer", state.ErrRequest)
 		}
 	}
-	return d.store.PutSampleCode(ctx, store.SampleCode{SampleID: id, Coder: coder, Number: p, Categories: categories})
+	return k.store.PutSampleCode(ctx, store.SampleCode{SampleID: id, Coder: coder, Number: p, Categories: categories})
 }
 
 // SampleAgreement is how good the coding is by a sample, now and before.
@@ -368,8 +369,8 @@ type ThenFigures struct {
 }
 
 // AgreementWith holds the coding against what a coder gave a sample, or that coder against another one.
-func (d *Desk) AgreementWith(ctx context.Context, q *Question, id int64, coder string, against *string) (SampleAgreement, error) {
-	s, err := d.sample(ctx, q.ID, id)
+func (k *Keeper) AgreementWith(ctx context.Context, q *desk.Question, id int64, coder string, against *string) (SampleAgreement, error) {
+	s, err := k.sample(ctx, q.ID, id)
 	if err != nil {
 		return SampleAgreement{}, err
 	}
@@ -385,7 +386,7 @@ func (d *Desk) AgreementWith(ctx context.Context, q *Question, id int64, coder s
 	if out.AgreementTable, err = review.AgreementOf(ctx, now, given, other, s.weights(given)); err != nil || against != nil {
 		return out, err
 	}
-	kept, err := d.store.SampleHistory(ctx, id, coder)
+	kept, err := k.store.SampleHistory(ctx, id, coder)
 	if err != nil {
 		return out, err
 	}
@@ -400,7 +401,7 @@ func (d *Desk) AgreementWith(ctx context.Context, q *Question, id int64, coder s
 	is := ThenFigures{out.Answers, out.Whole, o.Precision, o.Recall, o.F1, o.MacroF1, o.Kappa, o.Alpha}
 	if last := len(out.History) - 1; out.Answers > 0 && (last < 0 || out.History[last].ThenFigures != is) {
 		figures, err := json.Marshal(is)
-		if err := errors.Join(err, d.store.PutSampleFigures(
+		if err := errors.Join(err, k.store.PutSampleFigures(
 			ctx, store.SampleFigures{SampleID: id, Coder: coder, Revision: now.Revision, Figures: figures},
 		)); err != nil {
 			return out, err
@@ -416,8 +417,8 @@ func (d *Desk) AgreementWith(ctx context.Context, q *Question, id int64, coder s
 }
 
 // BlindTable gives the answers of a sample to be coded elsewhere.
-func (d *Desk) BlindTable(ctx context.Context, q *Question, id int64) ([][]string, error) {
-	s, err := d.sample(ctx, q.ID, id)
+func (k *Keeper) BlindTable(ctx context.Context, q *desk.Question, id int64) ([][]string, error) {
+	s, err := k.sample(ctx, q.ID, id)
 	if err != nil {
 		return nil, err
 	}

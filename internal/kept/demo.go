@@ -1,23 +1,57 @@
-package desk
+package kept
 
 import (
 	"context"
+	"errors"
 	"fmt"
+	"slices"
 
+	"aftermath/core/playbook"
 	"aftermath/core/survey"
 	"aftermath/internal/demo"
+	"aftermath/internal/desk"
+	"aftermath/internal/files"
 	"aftermath/internal/view/chart"
 	"aftermath/internal/view/report"
 )
 
+// HaveDemo loads the demo study, unless one of its name is there.
+func (k *Keeper) HaveDemo(ctx context.Context) error {
+	all, err := k.desk.Studies(ctx, false)
+	if err != nil || slices.ContainsFunc(all, func(r desk.Record) bool { return r.Name == demo.Name }) {
+		return err
+	}
+	_, err = k.LoadDemo(ctx)
+	return err
+}
+
+// LoadDemo loads the demo study as a new one, with a report.
+func (k *Keeper) LoadDemo(ctx context.Context) (desk.Record, error) {
+	name, err := k.desk.FreeName(ctx, demo.Name)
+	if err != nil {
+		return desk.Record{}, err
+	}
+	var bad error
+	table := &files.Table{Columns: demo.Columns, Rows: demo.Make(demo.Seed, demo.Respondents).Rows}
+	out, err := k.desk.LoadTable(ctx, name, demo.Specs(), table, func(column int) playbook.Playbook {
+		p, err := demo.Playbook(demo.Columns[column])
+		bad = errors.Join(bad, err)
+		return p
+	})
+	if err = errors.Join(err, bad); err != nil {
+		return out, err
+	}
+	return out, k.addDemoReport(ctx, out)
+}
+
 // addDemoReport puts a report into the demo study, with a part of each kind.
-func (d *Desk) addDemoReport(ctx context.Context, of Record) error {
+func (k *Keeper) addDemoReport(ctx context.Context, of desk.Record) error {
 	ids := map[string]int64{}
 	for _, q := range of.Questions {
 		ids[q.Name] = q.ID
 	}
 	change, enjoy := ids[demo.Change], ids[demo.Enjoy]
-	q, err := d.Question(ctx, change)
+	q, err := k.desk.Question(ctx, change)
 	if err != nil {
 		return err
 	}
@@ -66,6 +100,6 @@ func (d *Desk) addDemoReport(ctx context.Context, of Record) error {
 	for i, p := range parts {
 		blocks[i] = report.Block{BlockID: report.BlockID{ID: fmt.Sprintf("demo-%d", i)}, Part: p}
 	}
-	_, err = d.AddReport(ctx, of.ID, "What passengers said in 2026", blocks)
+	_, err = k.AddReport(ctx, of.ID, "What passengers said in 2026", blocks)
 	return err
 }

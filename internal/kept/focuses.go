@@ -1,4 +1,4 @@
-package desk
+package kept
 
 import (
 	"context"
@@ -18,39 +18,39 @@ type KeptFocus struct {
 }
 
 // KeptFocuses lists the focuses of a question that were kept, by name.
-func (d *Desk) KeptFocuses(ctx context.Context, question int64) ([]KeptFocus, error) {
-	all, err := d.store.Focuses(ctx, question)
+func (k *Keeper) KeptFocuses(ctx context.Context, question int64) ([]KeptFocus, error) {
+	all, err := k.store.Focuses(ctx, question)
 	out := []KeptFocus{}
 	for _, f := range all {
-		k := KeptFocus{Name: f.Name}
+		one := KeptFocus{Name: f.Name}
 		data, err := earlier.Focus(f.Conditions)
 		if err == nil {
-			err = json.Unmarshal(data, &k.Conditions)
+			err = json.Unmarshal(data, &one.Conditions)
 		}
 		if err != nil {
 			return nil, fmt.Errorf("focus %q: %w", f.Name, err)
 		}
-		out = append(out, k)
+		out = append(out, one)
 	}
 	return out, err
 }
 
 // KeepFocus keeps a focus of a question under its name, in place of an earlier one of that name.
-func (d *Desk) KeepFocus(ctx context.Context, question int64, k KeptFocus) error {
-	if _, err := d.store.Question(ctx, question); err != nil {
+func (k *Keeper) KeepFocus(ctx context.Context, question int64, f KeptFocus) error {
+	if _, err := k.store.Question(ctx, question); err != nil {
 		return err
 	}
-	if len(k.Conditions) > focus.MaxConditions {
+	if len(f.Conditions) > focus.MaxConditions {
 		return fmt.Errorf("%w: a focus has up to %d conditions", state.ErrRequest, focus.MaxConditions)
 	}
-	conditions, err := json.Marshal(k.Conditions)
+	conditions, err := json.Marshal(f.Conditions)
 	if err != nil {
 		return err
 	}
-	return d.store.KeepFocus(ctx, store.Focus{QuestionID: question, Name: k.Name, Conditions: conditions})
+	return k.store.KeepFocus(ctx, store.Focus{QuestionID: question, Name: f.Name, Conditions: conditions})
 }
 
 // DropFocus forgets a kept focus; one that is not there is no error.
-func (d *Desk) DropFocus(ctx context.Context, question int64, name string) error {
-	return d.store.DropFocus(ctx, question, name)
+func (k *Keeper) DropFocus(ctx context.Context, question int64, name string) error {
+	return k.store.DropFocus(ctx, question, name)
 }

@@ -1,4 +1,4 @@
-package desk
+package kept
 
 import (
 	"context"
@@ -9,6 +9,7 @@ import (
 	"time"
 	"unicode/utf8"
 
+	"aftermath/internal/desk"
 	"aftermath/internal/desk/earlier"
 	"aftermath/internal/desk/state"
 	"aftermath/internal/store"
@@ -47,8 +48,8 @@ func reportInfo(r store.Report) ReportInfo {
 }
 
 // Reports lists the reports of a study, the oldest first.
-func (d *Desk) Reports(ctx context.Context, study int64) ([]ReportInfo, error) {
-	all, err := d.store.Reports(ctx, study)
+func (k *Keeper) Reports(ctx context.Context, study int64) ([]ReportInfo, error) {
+	all, err := k.store.Reports(ctx, study)
 	out := []ReportInfo{}
 	for _, r := range all {
 		out = append(out, reportInfo(r))
@@ -57,18 +58,18 @@ func (d *Desk) Reports(ctx context.Context, study int64) ([]ReportInfo, error) {
 }
 
 // AddReport begins a report of a study.
-func (d *Desk) AddReport(ctx context.Context, study int64, name string, blocks []report.Block) (ReportInfo, error) {
+func (k *Keeper) AddReport(ctx context.Context, study int64, name string, blocks []report.Block) (ReportInfo, error) {
 	name, err := reportName(name)
 	if err != nil {
 		return ReportInfo{}, err
 	}
-	first, err := d.reportVersion(ctx, study, blocks, "Began the report")
+	first, err := k.reportVersion(ctx, study, blocks, "Began the report")
 	if err != nil {
 		return ReportInfo{}, err
 	}
 	r := store.Report{StudyID: study, Name: name}
-	err = d.store.AddReport(ctx, &r, *first)
-	d.Events.Send(Event{Kind: "reports", Study: study})
+	err = k.store.AddReport(ctx, &r, *first)
+	k.desk.Events.Send(desk.Event{Kind: "reports", Study: study})
 	return reportInfo(r), err
 }
 
@@ -84,13 +85,13 @@ func reportName(name string) (string, error) {
 }
 
 // reportVersion is a version of a report of a study, checked.
-func (d *Desk) reportVersion(
+func (k *Keeper) reportVersion(
 	ctx context.Context, study int64, blocks []report.Block, summary string,
 ) (*store.ReportVersion, error) {
 	if err := report.Check(blocks); err != nil {
 		return nil, err
 	}
-	questions, err := d.store.Questions(ctx, study)
+	questions, err := k.store.Questions(ctx, study)
 	if err != nil {
 		return nil, err
 	}
@@ -110,7 +111,7 @@ func (d *Desk) reportVersion(
 	if strings.ContainsRune(summary, 0) || strings.Contains(string(data), `\u0000`) {
 		return nil, fmt.Errorf("%w: a null character can't be stored; take it out", state.ErrRequest)
 	}
-	return &store.ReportVersion{Blocks: data, Summary: summary, By: Maker(ctx)}, nil
+	return &store.ReportVersion{Blocks: data, Summary: summary, By: desk.Maker(ctx)}, nil
 }
 
 // added puts blocks at the end. Quotes join those that stand there last, of the same question.
@@ -129,26 +130,26 @@ func added(to, more []report.Block) []report.Block {
 	return to
 }
 
-func (d *Desk) reportOf(ctx context.Context, study, id int64) (store.Report, store.ReportVersion, error) {
-	r, at, err := d.store.Report(ctx, id)
+func (k *Keeper) reportOf(ctx context.Context, study, id int64) (store.Report, store.ReportVersion, error) {
+	r, at, err := k.store.Report(ctx, id)
 	if err == nil && r.StudyID != study {
-		err = ErrNotFound
+		err = desk.ErrNotFound
 	}
 	return r, at, err
 }
 
 // DropReport deletes a report, or brings it back.
-func (d *Desk) DropReport(ctx context.Context, study, id int64, away bool) error {
-	if _, _, err := d.reportOf(ctx, study, id); err != nil {
+func (k *Keeper) DropReport(ctx context.Context, study, id int64, away bool) error {
+	if _, _, err := k.reportOf(ctx, study, id); err != nil {
 		return err
 	}
-	defer d.Events.Send(Event{Kind: "reports", Study: study})
-	return d.store.DropReport(ctx, id, away)
+	defer k.desk.Events.Send(desk.Event{Kind: "reports", Study: study})
+	return k.store.DropReport(ctx, id, away)
 }
 
 // Report gives a report with what it says now.
-func (d *Desk) Report(ctx context.Context, study, id int64) (ReportState, error) {
-	r, at, err := d.reportOf(ctx, study, id)
+func (k *Keeper) Report(ctx context.Context, study, id int64) (ReportState, error) {
+	r, at, err := k.reportOf(ctx, study, id)
 	if err != nil {
 		return ReportState{}, err
 	}
@@ -157,26 +158,26 @@ func (d *Desk) Report(ctx context.Context, study, id int64) (ReportState, error)
 		out.Undo = at.Summary
 	}
 	if r.Version < r.Newest {
-		next, err := d.store.ReportVersion(ctx, id, r.Version+1)
+		next, err := k.store.ReportVersion(ctx, id, r.Version+1)
 		if err != nil {
 			return out, err
 		}
 		out.Redo = next.Summary
 	}
-	frozen, err := d.store.FrozenReports(ctx, id)
+	frozen, err := k.store.FrozenReports(ctx, id)
 	if err != nil {
 		return out, err
 	}
 	for _, f := range frozen {
 		out.Frozen = append(out.Frozen, FrozenInfo{f.ID, f.Name, f.By, f.At, f.Gone != nil})
 	}
-	out.Page, err = d.page(ctx, r, at)
+	out.Page, err = k.page(ctx, r, at)
 	return out, err
 }
 
 // page works out what a version of a report says now.
-func (d *Desk) page(ctx context.Context, r store.Report, at store.ReportVersion) (report.Document, error) {
-	record, err := d.Record(ctx, r.StudyID)
+func (k *Keeper) page(ctx context.Context, r store.Report, at store.ReportVersion) (report.Document, error) {
+	record, err := k.desk.Record(ctx, r.StudyID)
 	if err != nil {
 		return report.Document{}, err
 	}
@@ -184,13 +185,13 @@ func (d *Desk) page(ctx context.Context, r store.Report, at store.ReportVersion)
 	if err != nil {
 		return report.Document{}, fmt.Errorf("report %d: %w", r.ID, err)
 	}
-	style, err := d.HouseStyle(ctx)
+	style, err := k.HouseStyle(ctx)
 	if err != nil {
 		return report.Document{}, err
 	}
 	out := report.Document{Style: style, Study: record.Name, Name: r.Name, At: time.Now(), Sections: []report.Section{}}
 	for _, b := range blocks {
-		p, err := d.part(ctx, record, b)
+		p, err := k.part(ctx, record, b)
 		if err != nil {
 			return out, err
 		}
@@ -208,29 +209,29 @@ func blocksOf(at store.ReportVersion) (blocks []report.Block, err error) {
 	return blocks, json.Unmarshal(data, &blocks)
 }
 
-func (d *Desk) part(ctx context.Context, of Record, b report.Block) (report.Section, error) {
+func (k *Keeper) part(ctx context.Context, of desk.Record, b report.Block) (report.Section, error) {
 	on, any := b.On()
 	if !any {
 		return report.Unfilled(b, ""), nil
 	}
-	if !slices.ContainsFunc(of.Questions, func(q QuestionRecord) bool { return q.ID == on }) {
+	if !slices.ContainsFunc(of.Questions, func(q desk.QuestionRecord) bool { return q.ID == on }) {
 		return report.Unfilled(b, "Its column is not open-ended any more. In Data it can be made so again."), nil
 	}
-	q, err := d.Question(ctx, on)
+	q, err := k.desk.Question(ctx, on)
 	if err != nil {
 		return report.Section{}, err
 	}
 	p, err := report.Fill(ctx, q.State(), b)
 	if m, is := p.Content.(report.MethodContent); err == nil && is {
-		m.Method.Agreement, err = d.agreed(ctx, q)
+		m.Method.Agreement, err = k.agreed(ctx, q)
 	}
 	return p, err
 }
 
 // agreed is how well the coding agrees with each sample that was coded without seeing it.
-func (d *Desk) agreed(ctx context.Context, q *Question) ([]report.MethodAgreed, error) {
+func (k *Keeper) agreed(ctx context.Context, q *desk.Question) ([]report.MethodAgreed, error) {
 	out := []report.MethodAgreed{}
-	samples, err := d.Samples(ctx, q.ID)
+	samples, err := k.Samples(ctx, q.ID)
 	if err != nil {
 		return out, err
 	}
@@ -238,7 +239,7 @@ func (d *Desk) agreed(ctx context.Context, q *Question) ([]report.MethodAgreed, 
 		if info.Gone {
 			continue
 		}
-		s, err := d.sample(ctx, q.ID, info.ID)
+		s, err := k.sample(ctx, q.ID, info.ID)
 		if err != nil {
 			return out, err
 		}
@@ -258,16 +259,16 @@ func (d *Desk) agreed(ctx context.Context, q *Question) ([]report.MethodAgreed, 
 }
 
 // Freeze keeps what a report says now under a name: it changes no more.
-func (d *Desk) Freeze(ctx context.Context, study, id int64, name string) (FrozenInfo, error) {
+func (k *Keeper) Freeze(ctx context.Context, study, id int64, name string) (FrozenInfo, error) {
 	name, err := reportName(name)
 	if err != nil {
 		return FrozenInfo{}, err
 	}
-	r, at, err := d.reportOf(ctx, study, id)
+	r, at, err := k.reportOf(ctx, study, id)
 	if err != nil {
 		return FrozenInfo{}, err
 	}
-	page, err := d.page(ctx, r, at)
+	page, err := k.page(ctx, r, at)
 	if err != nil {
 		return FrozenInfo{}, err
 	}
@@ -283,24 +284,24 @@ func (d *Desk) Freeze(ctx context.Context, study, id int64, name string) (Frozen
 	if err != nil {
 		return FrozenInfo{}, err
 	}
-	f := store.FrozenReport{ReportID: id, Name: name, Page: data, By: Maker(ctx)}
-	if err := d.store.AddFrozenReport(ctx, &f); err != nil {
+	f := store.FrozenReport{ReportID: id, Name: name, Page: data, By: desk.Maker(ctx)}
+	if err := k.store.AddFrozenReport(ctx, &f); err != nil {
 		return FrozenInfo{}, err
 	}
-	d.Events.Send(Event{Kind: "reports", Study: study})
+	k.desk.Events.Send(desk.Event{Kind: "reports", Study: study})
 	return FrozenInfo{f.ID, f.Name, f.By, f.At, false}, nil
 }
 
 // FrozenPage is what a report said when it was frozen.
-func (d *Desk) FrozenPage(ctx context.Context, study, id, frozen int64) (out report.Document, err error) {
-	if _, _, err := d.reportOf(ctx, study, id); err != nil {
+func (k *Keeper) FrozenPage(ctx context.Context, study, id, frozen int64) (out report.Document, err error) {
+	if _, _, err := k.reportOf(ctx, study, id); err != nil {
 		return out, err
 	}
-	f, err := d.store.FrozenReport(ctx, id, frozen)
+	f, err := k.store.FrozenReport(ctx, id, frozen)
 	if err != nil {
 		return out, err
 	}
-	masking, err := d.masking(ctx, study)
+	masking, err := k.desk.Masking(ctx, study)
 	if err != nil {
 		return out, err
 	}
@@ -317,22 +318,22 @@ func (d *Desk) FrozenPage(ctx context.Context, study, id, frozen int64) (out rep
 }
 
 // ReportPage is what a report says now, or said when it was frozen.
-func (d *Desk) ReportPage(ctx context.Context, study, id, frozen int64) (report.Document, error) {
+func (k *Keeper) ReportPage(ctx context.Context, study, id, frozen int64) (report.Document, error) {
 	if frozen != 0 {
-		return d.FrozenPage(ctx, study, id, frozen)
+		return k.FrozenPage(ctx, study, id, frozen)
 	}
-	r, at, err := d.reportOf(ctx, study, id)
+	r, at, err := k.reportOf(ctx, study, id)
 	if err != nil {
 		return report.Document{}, err
 	}
-	return d.page(ctx, r, at)
+	return k.page(ctx, r, at)
 }
 
 // DropFrozen deletes a frozen report, or brings it back.
-func (d *Desk) DropFrozen(ctx context.Context, study, id, frozen int64, away bool) error {
-	if _, _, err := d.reportOf(ctx, study, id); err != nil {
+func (k *Keeper) DropFrozen(ctx context.Context, study, id, frozen int64, away bool) error {
+	if _, _, err := k.reportOf(ctx, study, id); err != nil {
 		return err
 	}
-	defer d.Events.Send(Event{Kind: "reports", Study: study})
-	return d.store.DropFrozenReport(ctx, id, frozen, away)
+	defer k.desk.Events.Send(desk.Event{Kind: "reports", Study: study})
+	return k.store.DropFrozenReport(ctx, id, frozen, away)
 }

@@ -1,4 +1,4 @@
-package desk
+package kept
 
 import (
 	"context"
@@ -7,6 +7,7 @@ import (
 	"strings"
 	"time"
 
+	"aftermath/internal/desk"
 	"aftermath/internal/desk/earlier"
 	"aftermath/internal/desk/state"
 	"aftermath/internal/store"
@@ -35,33 +36,33 @@ type KeptChart struct {
 }
 
 // KeptCharts lists the charts of a question that were kept, the newest first, and says which have other figures by now.
-func (d *Desk) KeptCharts(ctx context.Context, q *Question) ([]KeptChart, error) {
-	all, err := d.store.Charts(ctx, q.ID)
+func (k *Keeper) KeptCharts(ctx context.Context, q *desk.Question) ([]KeptChart, error) {
+	all, err := k.store.Charts(ctx, q.ID)
 	if err != nil {
 		return nil, err
 	}
 	s := q.State()
 	out := []KeptChart{}
 	for _, c := range all {
-		k := KeptChart{ID: c.ID, Name: c.Name, Note: c.Note, By: c.By, At: c.At, Gone: c.Gone != nil}
+		one := KeptChart{ID: c.ID, Name: c.Name, Note: c.Note, By: c.By, At: c.At, Gone: c.Gone != nil}
 		data, err := earlier.Design(c.Drawn)
 		if err == nil {
-			err = json.Unmarshal(data, &k.Drawn)
+			err = json.Unmarshal(data, &one.Drawn)
 		}
 		if err != nil {
 			return nil, fmt.Errorf("chart %d: %w", c.ID, err)
 		}
-		if !k.Gone {
-			now, err := figuresOf(ctx, s, k.Drawn)
+		if !one.Gone {
+			now, err := figuresOf(ctx, s, one.Drawn)
 			switch {
 			case ctx.Err() != nil:
 				return nil, ctx.Err()
 			case err != nil:
-				k.Problem = err.Error()
+				one.Problem = err.Error()
 			}
-			k.Changed = err == nil && now != c.Figures
+			one.Changed = err == nil && now != c.Figures
 		}
-		out = append(out, k)
+		out = append(out, one)
 	}
 	return out, nil
 }
@@ -76,20 +77,20 @@ func figuresOf(ctx context.Context, s *state.State, d chart.Design) (string, err
 }
 
 // KeepChart keeps a chart under a name. What can't be drawn is not kept.
-func (d *Desk) KeepChart(ctx context.Context, q *Question, c NewChart) error {
-	return d.putChart(ctx, q, &store.Chart{QuestionID: q.ID}, c)
+func (k *Keeper) KeepChart(ctx context.Context, q *desk.Question, c NewChart) error {
+	return k.putChart(ctx, q, &store.Chart{QuestionID: q.ID}, c)
 }
 
 // ChangeChart puts another name, note or drawing in the place of a kept chart's, and takes note of its figures as they are now.
-func (d *Desk) ChangeChart(ctx context.Context, q *Question, id int64, c NewChart) error {
-	kept, err := d.store.Chart(ctx, q.ID, id)
+func (k *Keeper) ChangeChart(ctx context.Context, q *desk.Question, id int64, c NewChart) error {
+	kept, err := k.store.Chart(ctx, q.ID, id)
 	if err != nil {
 		return err
 	}
-	return d.putChart(ctx, q, &kept, c)
+	return k.putChart(ctx, q, &kept, c)
 }
 
-func (d *Desk) putChart(ctx context.Context, q *Question, to *store.Chart, c NewChart) error {
+func (k *Keeper) putChart(ctx context.Context, q *desk.Question, to *store.Chart, c NewChart) error {
 	if to.Name = state.OneLine(c.Name); to.Name == "" {
 		return fmt.Errorf("%w: a chart needs a name", state.ErrRequest)
 	}
@@ -107,13 +108,13 @@ func (d *Desk) putChart(ctx context.Context, q *Question, to *store.Chart, c New
 	if strings.ContainsRune(to.Name+to.Note, 0) || strings.Contains(string(to.Drawn), `\u0000`) {
 		return fmt.Errorf("%w: a null character can't be stored; take it out", state.ErrRequest)
 	}
-	to.By = Maker(ctx)
-	return d.store.PutChart(ctx, to)
+	to.By = desk.Maker(ctx)
+	return k.store.PutChart(ctx, to)
 }
 
 // DropChart deletes a kept chart, or brings it back.
-func (d *Desk) DropChart(ctx context.Context, question, id int64, away bool) error {
-	return d.store.DropChart(ctx, question, id, away)
+func (k *Keeper) DropChart(ctx context.Context, question, id int64, away bool) error {
+	return k.store.DropChart(ctx, question, id, away)
 }
 
 // ColumnSet is what the columns of a table are made of, kept under a name for all questions of a study.
@@ -123,22 +124,22 @@ type ColumnSet struct {
 }
 
 // ColumnSets lists what was kept for the columns of tables of a study, by name.
-func (d *Desk) ColumnSets(ctx context.Context, study int64) ([]ColumnSet, error) {
-	all, err := d.store.ColumnSets(ctx, study)
+func (k *Keeper) ColumnSets(ctx context.Context, study int64) ([]ColumnSet, error) {
+	all, err := k.store.ColumnSets(ctx, study)
 	out := []ColumnSet{}
 	for _, c := range all {
-		k := ColumnSet{Name: c.Name}
-		if err := json.Unmarshal(c.Nests, &k.Nests); err != nil {
+		one := ColumnSet{Name: c.Name}
+		if err := json.Unmarshal(c.Nests, &one.Nests); err != nil {
 			return nil, fmt.Errorf("columns %q: %w", c.Name, err)
 		}
-		out = append(out, k)
+		out = append(out, one)
 	}
 	return out, err
 }
 
 // KeepColumnSet keeps what columns are made of under its name, in place of an earlier one of that name.
-func (d *Desk) KeepColumnSet(ctx context.Context, study int64, c ColumnSet) error {
-	if _, err := d.store.Study(ctx, study); err != nil {
+func (k *Keeper) KeepColumnSet(ctx context.Context, study int64, c ColumnSet) error {
+	if _, err := k.store.Study(ctx, study); err != nil {
 		return err
 	}
 	if c.Name = state.OneLine(c.Name); c.Name == "" {
@@ -151,10 +152,10 @@ func (d *Desk) KeepColumnSet(ctx context.Context, study int64, c ColumnSet) erro
 	if strings.ContainsRune(c.Name, 0) || strings.Contains(string(nests), `\u0000`) {
 		return fmt.Errorf("%w: a null character can't be stored; take it out", state.ErrRequest)
 	}
-	return d.store.KeepColumnSet(ctx, store.ColumnSet{StudyID: study, Name: c.Name, Nests: nests})
+	return k.store.KeepColumnSet(ctx, store.ColumnSet{StudyID: study, Name: c.Name, Nests: nests})
 }
 
 // DropColumnSet forgets what was kept under a name; what is not there is no error.
-func (d *Desk) DropColumnSet(ctx context.Context, study int64, name string) error {
-	return d.store.DropColumnSet(ctx, study, state.OneLine(name))
+func (k *Keeper) DropColumnSet(ctx context.Context, study int64, name string) error {
+	return k.store.DropColumnSet(ctx, study, state.OneLine(name))
 }

@@ -1,0 +1,83 @@
+package playbook
+
+import (
+	"encoding/json"
+	"fmt"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+// There is a file of every version, with all that the version can say. Each is read, and says the same when it is written anew.
+func TestFilesOfEachVersion(t *testing.T) {
+	require.Len(t, migrations, Version-1)
+	for version := 1; version <= Version; version++ {
+		data, err := os.ReadFile(filepath.Join("testdata", fmt.Sprintf("version-%d.json", version)))
+		require.NoError(t, err)
+		p, err := Parse(data)
+		require.NoError(t, err)
+		file, err := p.File()
+		require.NoError(t, err)
+		again, err := Parse(file)
+		require.NoError(t, err)
+		assert.Equal(t, p, again)
+		if version == Version {
+			assert.Empty(t, lacking(t, data, file), "what the file says is written")
+		}
+	}
+}
+
+// lacking are the keys of one file that another does not have.
+func lacking(t *testing.T, file, other []byte) (out []string) {
+	has := map[string]bool{}
+	for _, key := range keysOf(t, other) {
+		has[key] = true
+	}
+	for _, key := range keysOf(t, file) {
+		if !has[key] && key != "single" && key != "mask" && key != "frame.off" { // false is left out
+			out = append(out, key)
+		}
+	}
+	return out
+}
+
+// A file of a newer version is refused as a whole, and what this program does not know of it is named.
+func TestNewerVersionsAreRefused(t *testing.T) {
+	for data, says := range map[string]string{
+		`{"aftermath": 99, "frame": [{"name": "A", "owner": "x", "children": [{"name": "B", "owner": "y", "due": 1}]}], "tone": {}}`: `does not know frame.children.due, frame.children.owner, frame.owner, tone, which version 99 does`,
+		`{"aftermath": 99}`: `knows all that it names, but may read it otherwise`,
+		`{"aftermath": 99, "a":1, "b":1, "c":1, "d":1, "e":1, "f":1}`: `a, b, c, d, e and 1 more`,
+		`{"aftermath": 0}`: `no version of the format`,
+		`{}`:               `no version of the format`,
+	} {
+		_, err := Parse([]byte(data))
+		require.ErrorIs(t, err, ErrPlaybook, data)
+		assert.ErrorContains(t, err, says, data)
+	}
+}
+
+// keysOf are all keys of a file, with their paths.
+func keysOf(t *testing.T, file []byte) []string {
+	var value any
+	require.NoError(t, json.Unmarshal(file, &value))
+	return pathsOf(value, "")
+}
+
+func pathsOf(value any, path string) (out []string) {
+	switch v := value.(type) {
+	case []any:
+		for _, x := range v {
+			out = append(out, pathsOf(x, path)...)
+		}
+	case map[string]any:
+		for key, x := range v {
+			at := strings.TrimPrefix(path+"."+key, ".")
+			out = append(append(out, at), pathsOf(x, at)...)
+		}
+	}
+	return out
+}
