@@ -104,8 +104,9 @@ func take(named string, fields map[string]json.RawMessage, into reflect.Value) e
 		name, options, _ := strings.Cut(into.Type().Field(i).Tag.Get("json"), ",")
 		value, there := fields[name]
 		delete(fields, name)
-		if !there || string(value) == "null" {
-			if options != "omitempty" {
+		_, clears := into.Field(i).Interface().(optional) // null is a value of it
+		if !there || string(value) == "null" && !clears {
+			if options != "omitempty" && options != "omitzero" {
 				return fmt.Errorf("%s lacks %q", named, name)
 			}
 			continue

@@ -36,6 +36,14 @@ type corner struct {
 
 type point struct{}
 
+type change struct {
+	Name oneof.Optional[string] `json:"name,omitzero"`
+	Size oneof.Optional[int]    `json:"size,omitzero"`
+}
+
+func (change) Kind() string  { return "change" }
+func (change) area() float64 { return 0 }
+
 func (square) Kind() string    { return "square" }
 func (s square) area() float64 { return s.Side * s.Side }
 func (polygon) Kind() string   { return "polygon" }
@@ -100,4 +108,26 @@ func TestEncodeDecode(t *testing.T) {
 		assert.Equal(t, was, got)
 		assert.Equal(t, shared, read)
 	})
+}
+
+// What is left out stays, what is null is cleared, what is given takes its place; and it is the same after it was written and read.
+func TestOptional(t *testing.T) {
+	for data, want := range map[string][2]any{
+		`{"kind":"change"}`:                        {"was", 7},
+		`{"kind":"change","name":null,"size":3}`:   {"", 3},
+		`{"kind":"change","name":"x","size":null}`: {"x", 0},
+		`{"kind":"change","size":0}`:               {"was", 0},
+	} {
+		for range 2 {
+			read, err := oneof.Decode("change", []shape{change{}}, []byte(data))
+			require.NoError(t, err, data)
+			c := read.(change)
+			assert.Equal(t, want, [2]any{c.Name.Or("was"), c.Size.Or(7)}, data)
+			written, err := oneof.Encode(c)
+			require.NoError(t, err)
+			data = string(written)
+		}
+	}
+	_, err := oneof.Decode("change", []shape{change{}}, []byte(`{"kind":"change","size":"x"}`))
+	assert.ErrorContains(t, err, `"size"`)
 }

@@ -7,6 +7,7 @@ import (
 
 	"aftermath/core/frame"
 	"aftermath/core/naming"
+	"aftermath/core/oneof"
 	"aftermath/core/rule"
 	"aftermath/core/survey"
 )
@@ -27,16 +28,16 @@ type AddCategory struct {
 }
 
 // ChangeCategory changes what a category is; its rules, children and place stay. A name that changes is changed in the rules that
-// name the category, too.
+// name the category, too. What is left out stays as it was; null clears it, and a code or key that is cleared is given anew.
 type ChangeCategory struct {
-	Category string `json:"category"`
-	Name     string `json:"name"`
-	Code     int    `json:"code,omitempty" doc:"left out, as it was"`
-	Short    string `json:"short,omitempty" doc:"left out, as it was"`
-	Note     string `json:"note,omitempty"`
-	Colour   int    `json:"colour,omitempty"`
-	Alone    bool   `json:"alone,omitempty"`
-	Off      bool   `json:"off,omitempty" doc:"its rules rest"`
+	Category string                 `json:"category"`
+	Name     oneof.Optional[string] `json:"name,omitzero"`
+	Code     oneof.Optional[int]    `json:"code,omitzero"`
+	Short    oneof.Optional[string] `json:"short,omitzero"`
+	Note     oneof.Optional[string] `json:"note,omitzero"`
+	Colour   oneof.Optional[int]    `json:"colour,omitzero"`
+	Alone    oneof.Optional[bool]   `json:"alone,omitzero"`
+	Off      oneof.Optional[bool]   `json:"off,omitzero" doc:"its rules rest"`
 }
 
 // MoveCategory moves a category, with all inside it, to another place.
@@ -122,16 +123,11 @@ func (e ChangeCategory) change(s *Scheme, _ Situation) (string, error) {
 	if err != nil {
 		return "", err
 	}
-	old, name := slices.Clone(c.Path), strings.TrimSpace(e.Name)
+	old, name := slices.Clone(c.Path), strings.TrimSpace(e.Name.Or(c.Name))
 	renamed := name != c.Name
 	summary := "Changed the category " + c.PathName()
-	c.Name, c.Note, c.Colour, c.Alone, c.Off = name, e.Note, e.Colour, e.Alone, e.Off
-	if e.Code != 0 {
-		c.Code = e.Code
-	}
-	if e.Short != "" {
-		c.Short = e.Short
-	}
+	c.Name, c.Note, c.Colour, c.Alone, c.Off = name, e.Note.Or(c.Note), e.Colour.Or(c.Colour), e.Alone.Or(c.Alone), e.Off.Or(c.Off)
+	c.Code, c.Short = e.Code.Or(c.Code), e.Short.Or(c.Short)
 	if renamed {
 		summary = "Renamed " + naming.Path(old) + " to " + name
 		s.moved(old, append(slices.Clone(old[:len(old)-1]), name))

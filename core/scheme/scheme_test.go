@@ -17,6 +17,7 @@ import (
 
 	"aftermath/core/frame"
 	"aftermath/core/lexicon"
+	"aftermath/core/oneof"
 	"aftermath/core/playbook"
 	. "aftermath/core/scheme"
 	"aftermath/core/scheme/schemetest"
@@ -161,7 +162,7 @@ func TestUndoHoldsWhatWasTouched(t *testing.T) {
 		s.Lexicon.Merges = append(s.Lexicon.Merges, lexicon.Merge{Term: fmt.Sprint("term", i), Variants: []string{"a", "b"}})
 	}
 	s.LastKey = s.Frame.Complete(nil, s.LastKey)
-	for _, e := range []Edit{WriteRule{Category: "c9", Rule: "boat"}, ChangeCategory{Category: "c100", Name: "Else"}, Hide{Terms: []string{"boat"}}, MergeTerms{Label: "term7", Terms: []string{"boat"}}, RemoveCategory{Category: "c50"}} {
+	for _, e := range []Edit{WriteRule{Category: "c9", Rule: "boat"}, ChangeCategory{Category: "c100", Name: oneof.Given("Else")}, Hide{Terms: []string{"boat"}}, MergeTerms{Label: "term7", Terms: []string{"boat"}}, RemoveCategory{Category: "c50"}} {
 		c, err := Apply(context.Background(), s, e, situation(t, s))
 		require.NoError(t, err)
 		data, err := json.Marshal(c.Undo)
@@ -219,10 +220,10 @@ func TestEdits(t *testing.T) {
 		check func(t *testing.T, s Scheme)
 		fails string
 	}{
-		{"a rename is followed by rules that name it, quotes and all", ChangeCategory{Category: "c4", Name: `"Gull" / bar`}, func(t *testing.T, s Scheme) {
+		{"a rename is followed by rules that name it, quotes and all", ChangeCategory{Category: "c4", Name: oneof.Given(`"Gull" / bar`)}, func(t *testing.T, s Scheme) {
 			assert.Equal(t, []string{`{People / """Gull"" / bar"} + cold`}, rulesOf(s, "c5"))
 		}, ""},
-		{"a renamed net, too", ChangeCategory{Category: "c2", Name: `O"Shea`}, func(t *testing.T, s Scheme) {
+		{"a renamed net, too", ChangeCategory{Category: "c2", Name: oneof.Given(`O"Shea`)}, func(t *testing.T, s Scheme) {
 			assert.Equal(t, []string{`{"O""Shea" / "The ""Swan"" / bar"} + cold`}, rulesOf(s, "c5"))
 		}, ""},
 		{"a move changes the path", MoveCategory{Category: "c4"}, func(t *testing.T, s Scheme) {
@@ -249,7 +250,7 @@ func TestEdits(t *testing.T) {
 			assert.Equal(t, []string{`{Both 2} + a`}, s.Frame[4].Rules)
 		}, ""},
 		{"rules have a length", WriteRule{Category: "c1", Rule: strings.Repeat("a ", 10_001)}, nil, "at most 20000"},
-		{"null characters are refused", ChangeCategory{Category: "c1", Name: "a\x00b"}, nil, "null character"},
+		{"null characters are refused", ChangeCategory{Category: "c1", Name: oneof.Given("a\x00b")}, nil, "null character"},
 		{"a word that goes from keep to hide is hidden", Hide{Terms: []string{"queue"}}, func(t *testing.T, s Scheme) {
 			assert.Equal(t, []string{"queue"}, s.Lexicon.StopWords.Add)
 		}, ""},

@@ -59,17 +59,23 @@ func (s *server) keptCharts(ctx context.Context, in *QuestionInput) (*body[[]kep
 func (s *server) keepChart(ctx context.Context, in *struct {
 	QuestionInput
 	Body kept.NewChart
-}) (*struct{}, error) {
+}) (*body[Made], error) {
 	q, err := s.desk.Question(ctx, in.Question)
 	if err != nil {
 		return nil, problem(err)
 	}
-	return nil, problem(s.kept.KeepChart(ctx, q, in.Body))
+	id, err := s.kept.KeepChart(ctx, q, in.Body)
+	return replied(Made{id}, err)
+}
+
+// Made is what was made.
+type Made struct {
+	ID int64 `json:"id"`
 }
 
 func (s *server) changeChart(ctx context.Context, in *struct {
 	ChartInput
-	Body kept.NewChart
+	Body kept.ChartChange
 }) (*struct{}, error) {
 	q, err := s.desk.Question(ctx, in.Question)
 	if err != nil {

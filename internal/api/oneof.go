@@ -20,6 +20,9 @@ import (
 // aliases describe what is one of many for the OpenAPI document. The packages that hold the types know no HTTP, so each type is
 // described by another one here.
 func aliases(r huma.Registry) {
+	r.RegisterTypeAlias(reflect.TypeFor[oneof.Optional[string]](), reflect.TypeFor[*string]())
+	r.RegisterTypeAlias(reflect.TypeFor[oneof.Optional[int]](), reflect.TypeFor[*int]())
+	r.RegisterTypeAlias(reflect.TypeFor[oneof.Optional[bool]](), reflect.TypeFor[*bool]())
 	r.RegisterTypeAlias(reflect.TypeFor[scheme.Any](), reflect.TypeFor[editSchema]())
 	r.RegisterTypeAlias(reflect.TypeFor[focus.Condition](), reflect.TypeFor[conditionSchema]())
 	r.RegisterTypeAlias(reflect.TypeFor[chart.Design](), reflect.TypeFor[designSchema]())

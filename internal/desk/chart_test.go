@@ -17,6 +17,7 @@ import (
 
 	"aftermath/core/crosstab"
 	"aftermath/core/frame"
+	"aftermath/core/oneof"
 	"aftermath/core/playbook"
 	"aftermath/core/scheme"
 	"aftermath/core/survey"
@@ -554,14 +555,14 @@ func TestKeptChartsFollow(t *testing.T) {
 	drawn := chart.Design{
 		Plan: chart.TablePlan{Query: chart.Query{By: "route", Weighted: true}}, Look: chart.Look{Focus: focus.Focus{}, As: "heat"},
 	}
-	require.NoError(t, keeper(d).KeepChart(ctx, asked, kept.NewChart{Name: " By \n route ", Note: "for Thursday", Drawn: drawn}))
+	require.NoError(t, failed(keeper(d).KeepChart(ctx, asked, kept.NewChart{Name: " By \n route ", Note: "for Thursday", Drawn: drawn})))
 	only := drawn
 	only.Plan = chart.TablePlan{Query: chart.Query{By: "route", Weighted: true, Only: `["` + other + `"]`}}
-	require.NoError(t, keeper(d).KeepChart(ctx, asked, kept.NewChart{Name: "One", Drawn: only}))
+	require.NoError(t, failed(keeper(d).KeepChart(ctx, asked, kept.NewChart{Name: "One", Drawn: only})))
 	bad := drawn
 	bad.Plan = chart.TablePlan{Query: chart.Query{By: "nope"}}
-	require.ErrorIs(t, keeper(d).KeepChart(ctx, asked, kept.NewChart{Name: "x", Drawn: bad}), state.ErrRequest)
-	require.ErrorIs(t, keeper(d).KeepChart(ctx, asked, kept.NewChart{Name: " ", Drawn: drawn}), state.ErrRequest)
+	require.ErrorIs(t, failed(keeper(d).KeepChart(ctx, asked, kept.NewChart{Name: "x", Drawn: bad})), state.ErrRequest)
+	require.ErrorIs(t, failed(keeper(d).KeepChart(ctx, asked, kept.NewChart{Name: " ", Drawn: drawn})), state.ErrRequest)
 	list := func() []kept.KeptChart {
 		out, err := keeper(d).KeptCharts(ctx, asked)
 		require.NoError(t, err)
@@ -582,23 +583,23 @@ func TestKeptChartsFollow(t *testing.T) {
 	edit(t, q, scheme.RemoveCategory{Category: other})
 	charts = list()
 	assert.Contains(t, charts[0].Problem, "is gone")
-	require.NoError(t, keeper(d).ChangeChart(ctx, asked, charts[1].ID, kept.NewChart{Name: "Routes", Drawn: charts[1].Drawn}))
-	assert.Equal(t, "Routes", list()[1].Name)
+	require.NoError(t, keeper(d).ChangeChart(ctx, asked, charts[1].ID, kept.ChartChange{Name: oneof.Given("Routes")}))
+	assert.Equal(t, []any{"Routes", "for Thursday", drawn}, []any{list()[1].Name, list()[1].Note, list()[1].Drawn}, "what was left out stays")
 	assert.False(t, list()[1].Changed, "it was looked over")
 	require.NoError(t, keeper(d).DropChart(ctx, q.ID, charts[1].ID, true))
 	assert.True(t, list()[1].Gone)
 	require.NoError(t, keeper(d).DropChart(ctx, q.ID, charts[1].ID, false))
 	assert.False(t, list()[1].Gone)
 	assert.ErrorIs(t, keeper(d).DropChart(ctx, q.ID+1, charts[1].ID, true), store.ErrNotFound, "another question's")
-	assert.ErrorIs(t, keeper(d).ChangeChart(ctx, asked, 99, kept.NewChart{Name: "x", Drawn: drawn}), store.ErrNotFound)
+	assert.ErrorIs(t, keeper(d).ChangeChart(ctx, asked, 99, kept.ChartChange{Name: oneof.Given("x")}), store.ErrNotFound)
 	// So do charts that are no table by segments.
 	for name, plan := range map[string]chart.Plan{
 		"means": chart.MeansQuery{Of: "recommend"}, "pairs": chart.TogetherPlan{TogetherQuery: chart.TogetherQuery{With: "route"}, Measure: "both"},
 	} {
 		of := chart.Design{Plan: plan, Look: chart.Look{As: plan.Forms()[0]}}
 		wrong := chart.Design{Plan: plan, Look: chart.Look{As: "bars"}}
-		require.ErrorIs(t, keeper(d).KeepChart(ctx, asked, kept.NewChart{Name: "x", Drawn: wrong}), state.ErrRequest)
-		require.NoError(t, keeper(d).KeepChart(ctx, asked, kept.NewChart{Name: name, Drawn: of}))
+		require.ErrorIs(t, failed(keeper(d).KeepChart(ctx, asked, kept.NewChart{Name: "x", Drawn: wrong})), state.ErrRequest)
+		require.NoError(t, failed(keeper(d).KeepChart(ctx, asked, kept.NewChart{Name: name, Drawn: of})))
 		assert.False(t, list()[0].Changed, name)
 		rule := "tea / " + name // nobody says that, but the tea is no longer coded after it is taken back
 		edit(t, q, scheme.WriteRule{Category: q.State().Coding.Results[0].ID, Rule: rule})

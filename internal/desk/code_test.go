@@ -1,6 +1,7 @@
 package desk_test
 
 import (
+	"aftermath/core/oneof"
 	"aftermath/core/playbook"
 	"aftermath/internal/demo"
 	. "aftermath/internal/desk"
@@ -69,7 +70,7 @@ func TestMergeAndSplitLoseNothing(t *testing.T) {
 		for _, name := range []string{"A", "B", "D"} {
 			edit(t, q, scheme.AddCategory{Name: name, Rules: some("rules", 1), Unless: some("unless", 0)})
 			if rapid.IntRange(0, 4).Draw(rt, "off") == 0 {
-				edit(t, q, scheme.ChangeCategory{Category: id(t, q, name), Name: name, Off: true})
+				edit(t, q, scheme.ChangeCategory{Category: id(t, q, name), Name: oneof.Given(name), Off: oneof.Given(true)})
 			}
 			for _, to := range []scheme.Mark{scheme.On, scheme.Off} {
 				answers := rapid.SliceOfNDistinct(

@@ -17,6 +17,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"aftermath/core/oneof"
 	"aftermath/core/scheme"
 	"aftermath/core/survey"
 	"aftermath/internal/desk/focus"
@@ -120,7 +121,7 @@ func TestRenamingRewritesRules(t *testing.T) {
 	edit(t, q, scheme.AddCategory{Name: "Both", Rules: []string{"{People / Crew} + boat"}})
 	before := coded(q)["Both"]
 	require.NotEmpty(t, before)
-	edit(t, q, scheme.ChangeCategory{Category: id(t, q, "People"), Name: "Food / drink"})
+	edit(t, q, scheme.ChangeCategory{Category: id(t, q, "People"), Name: oneof.Given("Food / drink")})
 	edit(t, q, scheme.MoveCategory{Category: id(t, q, "Food / drink", "Crew")})
 	p, _ := q.State().Scheme.Frame.ByPath([]string{"Both"})
 	assert.Equal(t, []string{"{Crew} + boat"}, p.Rules)

@@ -198,3 +198,6 @@ func restored(t testing.TB, dump string) string {
 
 // keeper keeps what stands beside the questions of a desk.
 func keeper(d *Desk) *kept.Keeper { return kept.New(d, d.Store()) }
+
+// failed is the error of what also makes something.
+func failed[T any](_ T, err error) error { return err }

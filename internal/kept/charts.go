@@ -7,6 +7,7 @@ import (
 	"strings"
 	"time"
 
+	"aftermath/core/oneof"
 	"aftermath/internal/desk"
 	"aftermath/internal/desk/earlier"
 	"aftermath/internal/desk/state"
@@ -45,12 +46,8 @@ func (k *Keeper) KeptCharts(ctx context.Context, q *desk.Question) ([]KeptChart,
 	out := []KeptChart{}
 	for _, c := range all {
 		one := KeptChart{ID: c.ID, Name: c.Name, Note: c.Note, By: c.By, At: c.At, Gone: c.Gone != nil}
-		data, err := earlier.Design(c.Drawn)
-		if err == nil {
-			err = json.Unmarshal(data, &one.Drawn)
-		}
-		if err != nil {
-			return nil, fmt.Errorf("chart %d: %w", c.ID, err)
+		if one.Drawn, err = designOf(c); err != nil {
+			return nil, err
 		}
 		if !one.Gone {
 			now, err := figuresOf(ctx, s, one.Drawn)
@@ -76,18 +73,45 @@ func figuresOf(ctx context.Context, s *state.State, d chart.Design) (string, err
 	return chart.Sum(f), nil
 }
 
-// KeepChart keeps a chart under a name. What can't be drawn is not kept.
-func (k *Keeper) KeepChart(ctx context.Context, q *desk.Question, c NewChart) error {
-	return k.putChart(ctx, q, &store.Chart{QuestionID: q.ID}, c)
+// KeepChart keeps a chart under a name, and gives its number. What can't be drawn is not kept.
+func (k *Keeper) KeepChart(ctx context.Context, q *desk.Question, c NewChart) (id int64, err error) {
+	made := store.Chart{QuestionID: q.ID}
+	err = k.putChart(ctx, q, &made, c)
+	return made.ID, err
 }
 
-// ChangeChart puts another name, note or drawing in the place of a kept chart's, and takes note of its figures as they are now.
-func (k *Keeper) ChangeChart(ctx context.Context, q *desk.Question, id int64, c NewChart) error {
+// ChartChange is a change of a kept chart. What is left out stays as it was; a note that is null is cleared.
+type ChartChange struct {
+	Name  oneof.Optional[string] `json:"name,omitzero" maxLength:"200"`
+	Note  oneof.Optional[string] `json:"note,omitzero" maxLength:"5000"`
+	Drawn *chart.Design          `json:"drawn,omitempty"`
+}
+
+// ChangeChart changes the name, note or drawing of a kept chart, and takes note of its figures as they are now.
+func (k *Keeper) ChangeChart(ctx context.Context, q *desk.Question, id int64, c ChartChange) error {
 	kept, err := k.store.Chart(ctx, q.ID, id)
 	if err != nil {
 		return err
 	}
-	return k.putChart(ctx, q, &kept, c)
+	to := NewChart{Name: c.Name.Or(kept.Name), Note: c.Note.Or(kept.Note)}
+	if c.Drawn != nil {
+		to.Drawn = *c.Drawn
+	} else if to.Drawn, err = designOf(kept); err != nil {
+		return err
+	}
+	return k.putChart(ctx, q, &kept, to)
+}
+
+// designOf is what a kept chart is made of.
+func designOf(c store.Chart) (d chart.Design, err error) {
+	data, err := earlier.Design(c.Drawn)
+	if err == nil {
+		err = json.Unmarshal(data, &d)
+	}
+	if err != nil {
+		return d, fmt.Errorf("chart %d: %w", c.ID, err)
+	}
+	return d, nil
 }
 
 func (k *Keeper) putChart(ctx context.Context, q *desk.Question, to *store.Chart, c NewChart) error {

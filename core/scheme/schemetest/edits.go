@@ -7,6 +7,7 @@ import (
 
 	"aftermath/core/frame"
 	"aftermath/core/lexicon"
+	"aftermath/core/oneof"
 	"aftermath/core/playbook"
 	"aftermath/core/scheme"
 	"aftermath/core/survey"
@@ -103,7 +104,11 @@ func AnyEdit(t *rapid.T, f frame.Frame) scheme.Edit {
 		}
 		return add
 	case scheme.ChangeCategory:
-		return scheme.ChangeCategory{Category: key("category"), Name: name, Note: "a note", Colour: 3, Alone: yes}
+		change := scheme.ChangeCategory{Category: key("category"), Note: oneof.Given("a note"), Colour: oneof.Given(3), Alone: oneof.Given(yes)}
+		if rapid.Bool().Draw(t, "renames") {
+			change.Name = oneof.Given(name)
+		}
+		return change
 	case scheme.MoveCategory:
 		return scheme.MoveCategory{Category: key("category"), Parent: key("parent"), Before: key("before")}
 	case scheme.RemoveCategory:

@@ -60,7 +60,7 @@ export default function Kept() {
       await take(
         api.PUT('/api/v1/questions/{question}/charts/{chart}', {
           params: { path: { question: question.id, chart: k.id } },
-          body: { ...to, drawn: k.drawn },
+          body: to,
         }),
       );
     } catch (e) {

@@ -53,10 +53,7 @@ export function Page({ line, lines, write }: { line: FrameLine; lines: FrameLine
   useEffect(() => {
     load().catch(() => undefined);
   }, []);
-  const change = (to: Partial<EditOf<'change category'>>) => {
-    const { id, name, code, short, note, alone, off, colour } = line;
-    return edit({ kind: 'change category', category: id, name, code, short, note, alone, off, colour, ...to });
-  };
+  const change = (to: CategoryChange) => edit({ kind: 'change category', category: line.id, ...to });
   const start = (was: string, unless = false) => {
     if (unfinished) say({ text: 'Another rule is being written: keep it with Enter, or cancel it with Esc, first.' });
     else {
@@ -365,9 +362,12 @@ export function Page({ line, lines, write }: { line: FrameLine; lines: FrameLine
   );
 }
 
+/** What of a category changes: what is left out stays as it was, null clears it. */
+type CategoryChange = Omit<EditOf<'change category'>, 'kind' | 'category'>;
+
 const colours = ['moss', 'clay', 'slate', 'violet', 'ochre', 'teal', 'plum', 'ink'];
 
-function Naming({ line, done }: { line: FrameLine; done: (to?: Partial<EditOf<'change category'>>) => void }) {
+function Naming({ line, done }: { line: FrameLine; done: (to?: CategoryChange) => void }) {
   const [name, setName] = useState(line.name);
   const [note, setNote] = useState(line.note ?? '');
   const [code, setCode] = useState(String(line.code ?? ''));
@@ -382,10 +382,10 @@ function Naming({ line, done }: { line: FrameLine; done: (to?: Partial<EditOf<'c
         if (name.trim())
           done({
             name: name.trim(),
-            note: note.trim(),
-            code: Number(code) || line.code,
-            short: short.trim() || line.short,
-            colour: colour || undefined,
+            note: note.trim() || null,
+            code: Number(code) || undefined,
+            short: short.trim() || undefined,
+            colour: colour || null,
           });
       }}
     >

@@ -2954,43 +2954,35 @@ export interface components {
             password?: string;
         };
         ChangeCategory: {
-            alone?: boolean;
+            alone?: boolean | null;
             category: string;
-            /**
-             * Format: int64
-             * @description left out, as it was
-             */
-            code?: number;
             /** Format: int64 */
-            colour?: number;
-            name: string;
-            note?: string;
+            code?: number | null;
+            /** Format: int64 */
+            colour?: number | null;
+            name?: string | null;
+            note?: string | null;
             /** @description its rules rest */
-            off?: boolean;
-            /** @description left out, as it was */
-            short?: string;
+            off?: boolean | null;
+            short?: string | null;
         };
         ChangeCategoryEdit: {
-            alone?: boolean;
+            alone?: boolean | null;
             category: string;
-            /**
-             * Format: int64
-             * @description left out, as it was
-             */
-            code?: number;
             /** Format: int64 */
-            colour?: number;
+            code?: number | null;
+            /** Format: int64 */
+            colour?: number | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             kind: "change category";
-            name: string;
-            note?: string;
+            name?: string | null;
+            note?: string | null;
             /** @description its rules rest */
-            off?: boolean;
-            /** @description left out, as it was */
-            short?: string;
+            off?: boolean | null;
+            short?: string | null;
         };
         Changed: {
             /** Format: int64 */
@@ -3051,6 +3043,11 @@ export interface components {
             /** @description the variable with the weights, if there is one */
             weight?: string;
             weighted: boolean;
+        };
+        ChartChange: {
+            drawn?: components["schemas"]["Design"];
+            name?: string | null;
+            note?: string | null;
         };
         ChartChartFigures: {
             bases: components["schemas"]["Base"][];
@@ -5088,6 +5085,10 @@ export interface components {
              */
             until?: string;
             who: string;
+        };
+        Made: {
+            /** Format: int64 */
+            id: number;
         };
         MadeBy: {
             /** @description as they called themselves; empty where nobody said */
@@ -9588,12 +9589,14 @@ export interface operations {
             };
         };
         responses: {
-            /** @description No Content */
-            204: {
+            /** @description OK */
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "application/json": components["schemas"]["Made"];
+                };
             };
             /** @description Error */
             default: {
@@ -9618,7 +9621,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["NewChart"];
+                "application/json": components["schemas"]["ChartChange"];
             };
         };
         responses: {
