@@ -50,6 +50,7 @@ export function Thumbnail({ drawn }: { drawn: Design }) {
       className="h-27 w-42 flex-none overflow-hidden rounded-sm border border-line bg-sheet p-1"
     >
       {drawn.kind === 'questions' && <p className="p-2 text-sm text-soft">a table of questions</p>}
+      {plan && !plan.marks.length && <p className="p-2 text-sm text-soft">nothing to draw</p>}
       {plan && plan.marks.length > 0 && (
         <div style={{ width: Math.max(640, plan.width), transform: `scale(${scale})`, transformOrigin: '0 0' }}>
           <Planned name="" plan={plan} style={style} still />

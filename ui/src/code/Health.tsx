@@ -329,7 +329,7 @@ type CoverageProps = { h: Look; figure: (n: number, of: Condition[], label: stri
 function Coverage({ h, figure }: CoverageProps) {
   const variables = [...new Set(h.segments.map((s) => s.variable))];
   const [by, setBy] = useState('');
-  const shown = variables.includes(by) ? by : itemAt(variables, 0);
+  const shown = variables.includes(by) ? by : (variables[0] ?? '');
   const all = h.base ? h.coded / h.base : 0;
   const is = (s: Look['segments'][number]): Condition => ({
     kind: 'variable',
@@ -340,12 +340,7 @@ function Coverage({ h, figure }: CoverageProps) {
   return (
     <>
       <p className="pb-2">
-        <ToggleGroup
-          label="By"
-          value={shown ?? ''}
-          options={variables.map((v) => ({ value: v, words: v }))}
-          change={setBy}
-        />
+        <ToggleGroup label="By" value={shown} options={variables.map((v) => ({ value: v, words: v }))} change={setBy} />
       </p>
       <Table
         label="Coverage by group"

@@ -1,7 +1,7 @@
 import type { CustomSeriesRenderItem, CustomSeriesRenderItemParams } from 'echarts/types/dist/shared';
 import type { Flow } from '../lib/api';
 import { count, many } from '../lib/format';
-import { itemAt, required } from '../lib/required';
+import { itemAt } from '../lib/required';
 import { chance } from './figures';
 import { colour, ink, longest, type Mark, type Plan, soft } from './picture';
 import { type Style, textOf } from './style';
@@ -55,7 +55,8 @@ export function flow(
       return at;
     });
   });
-  const height = Math.max(...starts.map((s, k) => required(s.at(-1)) + required(itemAt(sums, k).at(-1)) * scale)) + gap;
+  const ends = starts.map((s, k) => (s.at(-1) ?? top) + (itemAt(sums, k).at(-1) ?? 0) * scale);
+  const height = Math.max(...ends) + gap;
   const used = [nodes.map(() => 0), nodes.map(() => 0)];
   const bands = links.map((l) => {
     const y = [0, 1].map((side) => {

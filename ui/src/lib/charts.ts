@@ -90,13 +90,13 @@ export const kinds: { [K in Design['kind']]: Kind<K> } = {
       rows: unless('nets', d.rows),
       see: unless('flow', d.as),
     }),
-    says: ({ as, from, to }) => `${as ?? 'flow'} of the same people, ${from} and ${to}`,
+    says: ({ as, from, to }) => `${as ?? 'flow'} of the same people, ${from ?? 'first'} and ${to ?? 'next'}`,
   },
   questions: {
     forms: { table: 'a table' },
     subject: ({ questions, by }) => ({ questions, by }),
     address: (d) => ({ ...table(d), tab: 'questions', by: d.by, questions: d.questions }),
-    says: ({ by }) => `questions side by side, ${bySegments(by)}`,
+    says: ({ by }) => ['questions side by side', bySegments(by)].filter(Boolean).join(', '),
   },
 };
 

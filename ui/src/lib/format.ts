@@ -1,5 +1,3 @@
-import { itemAt } from './required';
-
 const thousands = new Intl.NumberFormat('en-GB'); // made once: making one takes longer than all figures of a screen
 
 /** A count, with its thousands separated. */
@@ -31,7 +29,7 @@ const tints = [
 ];
 
 /** The class that gives what is inside its top category's colour, as --c. */
-export const tint = (top: number) => itemAt(tints, top % tints.length);
+export const tint = (top: number) => tints[top % tints.length] ?? '';
 
 /** Unweighted bases under which a share is dimmed, and under which it is not shown: as charts have them. */
 export const bases = { small: 30, tiny: 10 };

@@ -16,7 +16,7 @@ import { press } from '../parts/press';
 import { optionsOf, Select } from '../parts/Select';
 import { Slider } from '../parts/Slider';
 import { Table } from '../parts/Table';
-import { Skeleton } from '../parts/Text';
+import { Empty, Skeleton } from '../parts/Text';
 import { ToggleGroup } from '../parts/ToggleGroup';
 import { ClassFilter, useWordClass } from './ClassFilter';
 import { CloudPair } from './Cloud';
@@ -107,11 +107,14 @@ type TreemapProps = { terms: Term[]; pressed: (l: string) => boolean; open: (l: 
 
 function Treemap({ terms, pressed, open }: TreemapProps) {
   const leaves = useMemo(() => {
+    if (!terms.length) return []; // the root alone would be a leaf
+
     const root = hierarchy<{ term?: Term; children?: { term: Term }[] }>({
       children: terms.map((term) => ({ term })),
     }).sum((d) => d.term?.answers ?? 0);
     return treemap<{ term?: Term }>().size([wide, tall]).paddingInner(2).round(true)(root).leaves();
   }, [terms]);
+  if (!leaves.length) return <Empty>No term is left to draw.</Empty>;
   return (
     <svg
       data-drawing="treemap"
