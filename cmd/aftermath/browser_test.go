@@ -35,6 +35,7 @@ import (
 	"aftermath/internal/pg/pgtest"
 	"aftermath/internal/store"
 	"aftermath/ui"
+	"aftermath/ui/uitest"
 )
 
 // wait is how long anything in the browser may take, on a machine that is slow and has much else to do.
@@ -58,8 +59,7 @@ func openWindow(t testing.TB, between ...func(http.Handler) http.Handler) *windo
 	t.Cleanup(func() { s.Close() })
 	files, err := fs.Sub(ui.Dist, "dist")
 	require.NoError(t, err)
-	_, err = fs.Stat(files, "index.html")
-	require.NoError(t, err, "the interface is not built; run make build")
+	uitest.Fresh(t)
 	d := desk.New(s)
 	handler, err := api.New(api.Options{Desk: d, Kept: kept.New(d, s), Accounts: accounts.New(s), UI: files, Uploads: t.TempDir()})
 	require.NoError(t, err)

@@ -18,6 +18,7 @@ import (
 	"aftermath/core/frame"
 	"aftermath/core/lexicon"
 	"aftermath/core/oneof"
+	"aftermath/core/oneof/oneoftest"
 	"aftermath/core/playbook"
 	. "aftermath/core/scheme"
 	"aftermath/core/scheme/schemetest"
@@ -393,3 +394,5 @@ func FuzzEdit(f *testing.F) {
 		require.Equal(t, before, written(t, c.Scheme.Patched(stored(t, c.Undo))))
 	})
 }
+
+func TestKindsOfEdits(t *testing.T) { oneoftest.Complete(t, Kinds) }

@@ -25,11 +25,13 @@ import (
 	"aftermath/internal/paper"
 	"aftermath/internal/view/chart"
 	"aftermath/internal/view/report"
+	"aftermath/ui/uitest"
 )
 
 var ctx = context.Background()
 
 func ferries(t testing.TB) *state.State {
+	uitest.Fresh(t)
 	book, err := demo.Playbook(demo.Change)
 	require.NoError(t, err)
 	cells := make([][]string, len(demo.Columns))

@@ -3,26 +3,18 @@ import { Planned } from '../drawing/Planned';
 import { pictureOf } from '../drawing/plan';
 import { useStyle } from '../drawing/useStyle';
 import { writeConditions } from '../lib/address';
-import type { Design, DesignOf, Figures } from '../lib/api';
+import type { Design, Figures } from '../lib/api';
+import { askOf } from '../lib/charts';
 import { useAsk } from '../lib/queries';
 import { required } from '../lib/required';
 
 /** How much smaller than it is drawn. */
 const scale = 0.25;
 
-/** What is asked for the figures of each kind of chart: where, and all of its design that is no matter of drawing. */
-const asked = {
-  table: ({ kind: _, as: _as, cells: _cells, ...query }: DesignOf<'table'>) => ['chart', query],
-  means: ({ kind: _, as: _as, ...query }: DesignOf<'means'>) => ['means', query],
-  together: ({ kind: _, as: _as, measure: _measure, ...query }: DesignOf<'together'>) => ['together', query],
-  flow: ({ kind: _, as: _as, ...query }: DesignOf<'flow'>) => ['flow', query],
-  questions: ({ kind: _, as: _as, ...query }: DesignOf<'questions'>) => ['questions', query],
-} satisfies { [K in Design['kind']]: (d: DesignOf<K>) => [string, object] };
-
 /** The figures of a kept chart as they are now, once they are wanted. */
 function useFigures(drawn: Design, wanted: boolean): Figures | undefined {
   const { kind, focus } = drawn;
-  const [what, query] = (asked[kind] as (d: Design) => ['chart', object])(drawn);
+  const [what, query] = askOf(drawn);
   const now = useAsk(
     what,
     { ...query, focus: writeConditions(focus) },

@@ -17,6 +17,8 @@ type Kind<K extends Design['kind']> = {
   address: (d: DesignOf<K>) => Words;
   /** What it is, in words. */
   says: (d: DesignOf<K>) => string;
+  /** What is asked for its figures: where, and all of its design that is no matter of drawing. */
+  ask: (d: DesignOf<K>) => [string, object];
 };
 
 const unless = (usual: string, value = '') => (value === usual ? '' : value);
@@ -54,6 +56,7 @@ export const kinds: { [K in Design['kind']]: Kind<K> } = {
     address: (d) => ({ ...table(d), by: d.by, as: d.as, cells: d.cells }),
     says: ({ as = 'bars', by }) =>
       `${as === 'multiples' ? 'small lines' : as === 'stack' ? 'stacked' : as} ${bySegments(by)}`,
+    ask: ({ kind: _, as: _as, cells: _cells, ...query }) => ['chart', query],
   },
   means: {
     forms: { often: 'how often against mean', table: 'a table' },
@@ -66,6 +69,7 @@ export const kinds: { [K in Design['kind']]: Kind<K> } = {
       as: unless('table', d.as ?? 'often'),
     }),
     says: ({ as, of }) => `${as === 'table' ? 'table' : 'how often against mean'} of ${of}`,
+    ask: ({ kind: _, as: _as, ...query }) => ['means', query],
   },
   together: {
     forms: { matrix: 'a matrix', network: 'a network', table: 'a table' },
@@ -79,6 +83,7 @@ export const kinds: { [K in Design['kind']]: Kind<K> } = {
       see: unless('matrix', d.as),
     }),
     says: (d) => `${d.as ?? 'matrix'} of what comes together${d.with ? ` with ${d.with}` : ''}`,
+    ask: ({ kind: _, as: _as, measure: _measure, ...query }) => ['together', query],
   },
   flow: {
     forms: { flow: 'a flow', table: 'a table' },
@@ -91,12 +96,14 @@ export const kinds: { [K in Design['kind']]: Kind<K> } = {
       see: unless('flow', d.as),
     }),
     says: ({ as, from, to }) => `${as ?? 'flow'} of the same people, ${from ?? 'first'} and ${to ?? 'next'}`,
+    ask: ({ kind: _, as: _as, ...query }) => ['flow', query],
   },
   questions: {
     forms: { table: 'a table' },
     subject: ({ questions, by }) => ({ questions, by }),
     address: (d) => ({ ...table(d), tab: 'questions', by: d.by, questions: d.questions }),
     says: ({ by }) => ['questions side by side', bySegments(by)].filter(Boolean).join(', '),
+    ask: ({ kind: _, as: _as, ...query }) => ['questions', query],
   },
 };
 
@@ -106,6 +113,8 @@ const kindOf = (d: Design) => kinds[d.kind] as unknown as Kind<Design['kind']>;
 export const formsOf = (d: Design) => kindOf(d).forms as Record<string, string>;
 export const subjectOf = (d: Design) => JSON.stringify(kindOf(d).subject(d));
 export const saysOf = (d: Design) => kindOf(d).says(d);
+/** The query and its settings; typed as those of a table, which every kind has in common here. */
+export const askOf = (d: Design) => kindOf(d).ask(d) as ['chart', object];
 
 /** What is said of a table where a chart is none. */
 export const usualTable = { base: 'answered', rows: 'all', sort: 'frame', correction } as const;

@@ -1,0 +1,9 @@
+package kept
+
+import (
+	"testing"
+
+	"aftermath/core/oneof/oneoftest"
+)
+
+func TestKindsOfReportEdits(t *testing.T) { oneoftest.Complete(t, ReportEdits) }
