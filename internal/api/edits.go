@@ -8,8 +8,8 @@ import (
 	"aftermath/core/playbook"
 	"aftermath/core/scheme"
 	"aftermath/internal/accounts"
-	"aftermath/internal/desk/effect"
 	"aftermath/internal/store"
+	"aftermath/internal/view/effect"
 )
 
 func (s *server) preview(ctx context.Context, in *struct {

@@ -13,13 +13,13 @@ import (
 	"aftermath/core/survey"
 	"aftermath/internal/accounts"
 	"aftermath/internal/desk"
-	"aftermath/internal/desk/effect"
 	"aftermath/internal/desk/focus"
 	"aftermath/internal/desk/state"
 	"aftermath/internal/kept"
 	"aftermath/internal/view/answers"
 	"aftermath/internal/view/clean"
 	"aftermath/internal/view/data"
+	"aftermath/internal/view/effect"
 )
 
 // body wraps what a route answers.

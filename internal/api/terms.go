@@ -1,9 +1,9 @@
 package api
 
 import (
-	"aftermath/internal/desk/effect"
 	"aftermath/internal/desk/focus"
 	"aftermath/internal/desk/state"
+	"aftermath/internal/view/effect"
 	"aftermath/internal/view/termview"
 
 	"context"

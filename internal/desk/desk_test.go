@@ -2,7 +2,7 @@ package desk_test
 
 import (
 	. "aftermath/internal/desk"
-	"aftermath/internal/desk/effect"
+	"aftermath/internal/view/effect"
 
 	"context"
 	"fmt"

@@ -18,13 +18,13 @@ import (
 	"aftermath/core/playbook"
 	"aftermath/core/scheme"
 	"aftermath/core/survey"
-	"aftermath/internal/desk/effect"
 	"aftermath/internal/desk/focus"
 	"aftermath/internal/desk/intake"
 	"aftermath/internal/desk/state"
 	"aftermath/internal/files"
 	"aftermath/internal/pg/pgtest"
 	"aftermath/internal/store"
+	"aftermath/internal/view/effect"
 )
 
 func TestMain(m *testing.M) { pgtest.Main(m) }

@@ -9,9 +9,9 @@ import (
 	"strings"
 	"time"
 
-	"aftermath/internal/desk/effect"
 	"aftermath/internal/desk/state"
 	"aftermath/internal/store"
+	"aftermath/internal/view/effect"
 )
 
 // History gives what undo and redo would do on the line of a question.

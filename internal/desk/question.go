@@ -11,9 +11,9 @@ import (
 	"golang.org/x/sync/semaphore"
 
 	"aftermath/core/scheme"
-	"aftermath/internal/desk/effect"
 	"aftermath/internal/desk/state"
 	"aftermath/internal/store"
+	"aftermath/internal/view/effect"
 )
 
 // Question is an open question.

@@ -21,10 +21,10 @@ import (
 	"aftermath/core/terms"
 	knownwords "aftermath/core/words"
 	"aftermath/internal/demo"
-	"aftermath/internal/desk/effect"
 	"aftermath/internal/desk/focus"
 	"aftermath/internal/desk/state"
 	"aftermath/internal/view/clean"
+	"aftermath/internal/view/effect"
 	"aftermath/internal/view/termview"
 )
 

@@ -9,11 +9,11 @@ import (
 
 	"aftermath/core/frame"
 	"aftermath/core/rule"
-	"aftermath/internal/desk/effect"
 	"aftermath/internal/desk/focus"
 	"aftermath/internal/desk/state"
 	"aftermath/internal/view"
 	"aftermath/internal/view/answers"
+	"aftermath/internal/view/effect"
 )
 
 // RuleQuery is a rule that is being written.
