@@ -56,8 +56,8 @@ setup-test:
 # The interface's types come from the server's OpenAPI document; a test fails when they are stale.
 types: ui/node_modules/.done
 	go build -o bin/describe ./cmd/aftermath
-	bin/describe openapi > internal/api/openapi.json
-	bin/describe limits > docs/limits.md
+	bin/describe openapi > bin/openapi.json && mv bin/openapi.json internal/api/openapi.json
+	bin/describe limits > bin/limits.md && mv bin/limits.md docs/limits.md
 	cd ui && npm run --silent types
 
 lint: ui/node_modules/.done
