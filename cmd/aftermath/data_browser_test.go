@@ -17,7 +17,12 @@ import (
 // strip opens a column in Data.
 func (w *window) strip(column string) {
 	w.t.Helper()
-	w.click(`[...document.querySelectorAll('[data-part=striphead]')].find(e => e.querySelector('b').innerText === %s)`, quote(column))
+	head := fmt.Sprintf(`[...document.querySelectorAll('[data-part=striphead]')].find(e => e.querySelector('b').innerText === %s)`, quote(column))
+	w.until("%s", head)
+	open := w.get("(%s).ariaExpanded", head)
+	w.click("%s", head)
+	// What comes next is pressed where it stands then: a strip that opens or closes moves those below it.
+	w.until("(%s)?.ariaExpanded !== '%s'", head, open)
 	w.do(browser.Still())
 }
 

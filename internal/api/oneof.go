@@ -18,67 +18,53 @@ import (
 )
 
 // aliases describe what is one of many for the OpenAPI document. The packages that hold the types know no HTTP, so each type is
-// described by another one here.
+// described here, by a type that stands for it.
 func aliases(r huma.Registry) {
-	r.RegisterTypeAlias(reflect.TypeFor[oneof.Optional[string]](), reflect.TypeFor[*string]())
-	r.RegisterTypeAlias(reflect.TypeFor[oneof.Optional[int]](), reflect.TypeFor[*int]())
-	r.RegisterTypeAlias(reflect.TypeFor[oneof.Optional[bool]](), reflect.TypeFor[*bool]())
-	r.RegisterTypeAlias(reflect.TypeFor[scheme.Any](), reflect.TypeFor[editSchema]())
-	r.RegisterTypeAlias(reflect.TypeFor[focus.Condition](), reflect.TypeFor[conditionSchema]())
-	r.RegisterTypeAlias(reflect.TypeFor[chart.Design](), reflect.TypeFor[designSchema]())
-	r.RegisterTypeAlias(reflect.TypeFor[chart.AnyFigures](), reflect.TypeFor[figuresSchema]())
-	r.RegisterTypeAlias(reflect.TypeFor[report.Block](), reflect.TypeFor[blockSchema]())
-	r.RegisterTypeAlias(reflect.TypeFor[report.Section](), reflect.TypeFor[sectionSchema]())
-	r.RegisterTypeAlias(reflect.TypeFor[desk.AnySetupEdit](), reflect.TypeFor[setupEditSchema]())
-	r.RegisterTypeAlias(reflect.TypeFor[kept.ReportChange](), reflect.TypeFor[reportChangeSchema]())
+	for _, describe := range []func(huma.Registry){
+		alias[oneof.Optional[string], *string], alias[oneof.Optional[int], *int], alias[oneof.Optional[bool], *bool],
+		alias[scheme.Any, described[scheme.Any]],
+		alias[focus.Condition, described[focus.Condition]],
+		alias[chart.Design, described[chart.Design]],
+		alias[chart.AnyFigures, described[chart.AnyFigures]],
+		alias[report.Block, described[report.Block]],
+		alias[report.Section, described[report.Section]],
+		alias[desk.AnySetupEdit, described[desk.AnySetupEdit]],
+		alias[kept.ReportChange, described[kept.ReportChange]],
+	} {
+		describe(r)
+	}
 }
 
-type editSchema struct{}
-
-func (editSchema) Schema(r huma.Registry) *huma.Schema {
-	return oneOf(r, "Edit", "An edit of a question's scheme.", scheme.Kinds)
+// alias has a type described as another one.
+func alias[T, As any](r huma.Registry) {
+	r.RegisterTypeAlias(reflect.TypeFor[T](), reflect.TypeFor[As]())
 }
 
-type conditionSchema struct{}
+// described stands for a type that is one of many.
+type described[T any] struct{}
 
-func (conditionSchema) Schema(r huma.Registry) *huma.Schema {
-	return oneOf(r, "Condition", "One piece of a focus: what its answers have in common.", focus.Kinds, focus.Inversion{})
-}
-
-type designSchema struct{}
-
-func (designSchema) Schema(r huma.Registry) *huma.Schema {
-	return oneOf(r, "Design", "What a chart is made of, and how it is drawn.", chart.Plans, chart.Look{})
-}
-
-type figuresSchema struct{}
-
-func (figuresSchema) Schema(r huma.Registry) *huma.Schema {
-	return oneOf(r, "ChartFigures", "The figures of a chart.", chart.FigureKinds)
-}
-
-type blockSchema struct{}
-
-func (blockSchema) Schema(r huma.Registry) *huma.Schema {
-	return oneOf(r, "Block", "A part of a report, as it is kept.", report.Parts, report.BlockID{})
-}
-
-type sectionSchema struct{}
-
-func (sectionSchema) Schema(r huma.Registry) *huma.Schema {
-	return oneOf(r, "Section", "A part of a report with what it says.", report.Contents, report.SectionHead{})
-}
-
-type setupEditSchema struct{}
-
-func (setupEditSchema) Schema(r huma.Registry) *huma.Schema {
-	return oneOf(r, "SetupEdit", "An edit of what a study's columns are.", desk.SetupEdits)
-}
-
-type reportChangeSchema struct{}
-
-func (reportChangeSchema) Schema(r huma.Registry) *huma.Schema {
-	return oneOf(r, "ReportChange", "A change of a report.", kept.ReportEdits, kept.ReportSeen{})
+// Schema describes each kind of the type.
+func (described[T]) Schema(r huma.Registry) *huma.Schema {
+	var of T
+	switch any(of).(type) {
+	case scheme.Any:
+		return oneOf(r, "Edit", "An edit of a question's scheme.", scheme.Kinds)
+	case focus.Condition:
+		return oneOf(r, "Condition", "One piece of a focus: what its answers have in common.", focus.Kinds, focus.Inversion{})
+	case chart.Design:
+		return oneOf(r, "Design", "What a chart is made of, and how it is drawn.", chart.Plans, chart.Look{})
+	case chart.AnyFigures:
+		return oneOf(r, "ChartFigures", "The figures of a chart.", chart.FigureKinds)
+	case report.Block:
+		return oneOf(r, "Block", "A part of a report, as it is kept.", report.Parts, report.BlockID{})
+	case report.Section:
+		return oneOf(r, "Section", "A part of a report with what it says.", report.Contents, report.SectionHead{})
+	case desk.AnySetupEdit:
+		return oneOf(r, "SetupEdit", "An edit of what a study's columns are.", desk.SetupEdits)
+	case kept.ReportChange:
+		return oneOf(r, "ReportChange", "A change of a report.", kept.ReportEdits, kept.ReportSeen{})
+	}
+	panic("a type that is one of many is not described: " + reflect.TypeFor[T]().String())
 }
 
 // oneOf describes objects that are one of several types, under a name: each kind by a schema of its own, with the fields of shared

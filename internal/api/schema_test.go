@@ -17,8 +17,8 @@ import (
 	"github.com/stretchr/testify/require"
 )
 
-// described is the OpenAPI document with a way to find an operation by its address.
-type described struct {
+// documented is the OpenAPI document with a way to find an operation by its address.
+type documented struct {
 	registry   huma.Registry
 	operations []operation
 }
@@ -29,12 +29,12 @@ type operation struct {
 	is     *huma.Operation
 }
 
-var describe = sync.OnceValue(func() described {
+var describe = sync.OnceValue(func() documented {
 	gin.SetMode(gin.ReleaseMode)
 	a := humagin.New(gin.New(), config())
 	register(a, &server{})
 	doc := a.OpenAPI()
-	out := described{registry: doc.Components.Schemas}
+	out := documented{registry: doc.Components.Schemas}
 	for path, item := range doc.Paths {
 		pattern := regexp.MustCompile("^" + regexp.MustCompile(`\\\{\w+\\\}`).ReplaceAllString(regexp.QuoteMeta(path), `[^/]+`) + "$")
 		for method, is := range map[string]*huma.Operation{
@@ -49,7 +49,7 @@ var describe = sync.OnceValue(func() described {
 })
 
 // find gives the operation of a request; of several, the one with the fewest parameters in its path.
-func (d described) find(r *http.Request) (found *huma.Operation) {
+func (d documented) find(r *http.Request) (found *huma.Operation) {
 	for _, o := range d.operations {
 		if o.method != r.Method || !o.path.MatchString(r.URL.Path) {
 			continue
@@ -62,7 +62,7 @@ func (d described) find(r *http.Request) (found *huma.Operation) {
 }
 
 // check says in what a reply differs from what the document says of it.
-func (d described) check(o *huma.Operation, status int, header http.Header, data []byte) error {
+func (d documented) check(o *huma.Operation, status int, header http.Header, data []byte) error {
 	kind, _, _ := strings.Cut(header.Get("Content-Type"), ";")
 	if status >= 400 {
 		if kind != "application/problem+json" {

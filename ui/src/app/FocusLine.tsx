@@ -17,7 +17,7 @@ type Offer = { label: string; condition: Condition };
 /** What everything on the screen speaks of, as a sentence of removable pieces; typing narrows it. */
 export function FocusLine() {
   const { question, stale } = useDesk();
-  const { focus, setFocus, narrow, focusText } = useAddress();
+  const { focus, unread, setFocus, narrow, focusText } = useAddress();
   const frame = useFrame(focusText);
   const categories = frame.data?.categories;
   const [typed, setTyped] = useState('');
@@ -128,6 +128,19 @@ export function FocusLine() {
           </Button>
         </span>
       ))}
+      {unread > 0 && (
+        <span role="alert" className="ml-2 flex items-baseline border-b-2 border-clay py-px text-clay">
+          {unread === 1 ? 'one condition' : `${unread} conditions`} of the address can’t be read
+          <Button
+            look="bare"
+            className="min-w-6 pl-1.25"
+            aria-label="Take off what can’t be read"
+            onClick={() => setFocus(focus)}
+          >
+            ×
+          </Button>
+        </span>
+      )}
       <span className="relative ml-2 min-w-36 flex-[0_1_14.5rem]">
         <input
           ref={input}

@@ -25,6 +25,16 @@ test('conditions come back as they were written; what is none is passed over', (
   expect(readConditions('[{"kind":"magic"},{"kind":"coded"}]')).toEqual([{ kind: 'coded' }]);
 });
 
+test('conditions of the address that can’t be read are counted', () => {
+  const unread = (focus: string) => at(`/q/1/terms?focus=${encodeURIComponent(focus)}`).current.unread;
+  expect(unread('')).toBe(0);
+  expect(unread('[{"kind":"coded"}]')).toBe(0);
+  expect(
+    unread('[{"kind":"coded","nott":true},{"kind":"coded"},{"kind":"variable","name":"route","value":["x"]}]'),
+  ).toBe(2);
+  for (const nonsense of ['{', '{}', '7']) expect(unread(nonsense)).toBe(1);
+});
+
 test('the pick stands within the focus, once', () => {
   const a = at(
     `/q/1/terms?focus=${encodeURIComponent('[{"kind":"coded"}]')}&pick=${encodeURIComponent('[{"kind":"coded"},{"kind":"words","text":"tea"}]')}`,

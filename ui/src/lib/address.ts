@@ -4,17 +4,22 @@ import type { Condition } from './api';
 import { readCondition } from './readCondition';
 import { itemAt } from './required';
 
-/** The conditions in a word of the address; what is no condition is passed over. */
-export function readConditions(s: string): Condition[] {
-  if (!s) return [];
+/** The conditions in a word of the address, and how many of it can't be read. */
+function readFocus(s: string): { conditions: Condition[]; unread: number } {
+  if (!s) return { conditions: [], unread: 0 };
+  let list: unknown;
   try {
-    const list: unknown = JSON.parse(s);
-    if (!Array.isArray(list)) return [];
-    return list.flatMap((c) => readCondition(c) ?? []);
+    list = JSON.parse(s);
   } catch {
-    return [];
+    // Nobody can say how many there were.
   }
+  if (!Array.isArray(list)) return { conditions: [], unread: 1 };
+  const conditions = list.flatMap((c) => readCondition(c) ?? []);
+  return { conditions, unread: list.length - conditions.length };
 }
+
+/** The conditions in a word of the address; what is no condition is passed over. */
+export const readConditions = (s: string) => readFocus(s).conditions;
 
 export const writeConditions = (list: Condition[]) => (list.length ? JSON.stringify(list) : '');
 const same = (a: Condition, b: Condition) => JSON.stringify(a) === JSON.stringify(b);
@@ -91,7 +96,7 @@ export function useAddress() {
   const navigate = useNavigate();
   const focusWord = params.get('focus') ?? '';
   const pickWord = params.get('pick') ?? '';
-  const focus = useMemo(() => readConditions(focusWord), [focusWord]);
+  const { conditions: focus, unread } = useMemo(() => readFocus(focusWord), [focusWord]);
   const pick = useMemo(() => readConditions(pickWord), [pickWord]);
   const set = useCallback(
     (changes: Partial<Record<Place, string>>, replace = false) => {
@@ -108,6 +113,8 @@ export function useAddress() {
   );
   return {
     focus,
+    /** Conditions of the address that can't be read: what is shown is of more answers than whoever wrote it meant. */
+    unread,
     pick,
     focusText: writeConditions(focus),
     pickText: writeConditions(pick),
