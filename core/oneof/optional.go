@@ -12,9 +12,6 @@ type Optional[T any] struct {
 // Given is a field that is given.
 func Given[T any](value T) Optional[T] { return Optional[T]{value, true} }
 
-// Cleared is a field that is given as null.
-func Cleared[T any]() Optional[T] { return Optional[T]{given: true} }
-
 // IsZero says whether the field was left out.
 func (o Optional[T]) IsZero() bool { return !o.given }
 
@@ -38,5 +35,7 @@ func (o *Optional[T]) UnmarshalJSON(data []byte) error {
 	return json.Unmarshal(data, &o.value)
 }
 
-// optional is any Optional.
-type optional interface{ IsZero() bool }
+func (Optional[T]) takesNull() {}
+
+// optional is any Optional, and nothing else that can be zero, as a time can.
+type optional interface{ takesNull() }
