@@ -173,6 +173,15 @@ func (o *schedule) check() error {
 	return os.MkdirAll(o.dir, 0o700)
 }
 
+// logScheduled adds to the log what became of a back-up. A server that is ending adds it too: the back-up is there.
+func logScheduled(ctx context.Context, s *store.Store, detail string) {
+	ctx, done := context.WithTimeout(context.WithoutCancel(ctx), 10*time.Second)
+	defer done()
+	if err := s.AddLog(ctx, store.LogEntry{Who: "the server", Action: "Back up on schedule", Detail: detail}); err != nil {
+		slog.Error("the log can't be added to", "error", err)
+	}
+}
+
 // run makes back-ups until the context ends: the first when the newest that there is has become old enough.
 func (o *schedule) run(ctx context.Context, d *desk.Desk, s *store.Store) {
 	if o.dir == "" {
@@ -211,9 +220,7 @@ func (o *schedule) run(ctx context.Context, d *desk.Desk, s *store.Store) {
 			}
 		}
 		d.SetBackedUp(made)
-		if err := s.AddLog(ctx, store.LogEntry{Who: "the server", Action: "Back up on schedule", Detail: cmp.Or(made.Problem, made.Read)}); err != nil {
-			slog.Error("the log can't be added to", "error", err)
-		}
+		logScheduled(ctx, s, cmp.Or(made.Problem, made.Read))
 		if err != nil {
 			continue
 		}
