@@ -126,17 +126,23 @@ func (w *window) keys(keys ...string) {
 	}
 }
 
-// at is the middle of the element that an expression finds, once it is there, in sight and stands still.
+// at is the middle of the element that an expression finds, once it is there, in sight, stands still, and nothing lies over it.
 func (w *window) at(find string) (x, y float64) {
 	w.t.Helper()
 	w.until("%s", find)
-	var last struct{ X, Y float64 }
+	type spot struct {
+		X, Y float64
+		Over bool // something else lies over it
+	}
+	var last spot
 	w.do(chromedp.ActionFunc(func(ctx context.Context) error {
 		for {
-			var now struct{ X, Y float64 }
+			var now spot
 			err := chromedp.Evaluate(`((e) => { e.scrollIntoView({block: 'nearest', inline: 'nearest'}); const r = e.getClientRects()[0];
-				return {x: r.left + Math.min(r.width / 2, 40), y: r.top + Math.min(r.height / 2, 12)} })(`+find+`)`, &now).Do(ctx)
-			if err == nil && now == last {
+				const at = {x: r.left + Math.min(r.width / 2, 40), y: r.top + Math.min(r.height / 2, 12)};
+				const hit = document.elementFromPoint(at.x, at.y);
+				return {...at, over: !hit || !(e.contains(hit) || hit.contains(e))} })(`+find+`)`, &now).Do(ctx)
+			if err == nil && now == last && !now.Over {
 				return nil
 			}
 			last = now

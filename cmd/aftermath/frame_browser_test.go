@@ -17,8 +17,10 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"aftermath/internal/api"
 	"aftermath/internal/browser"
 	"aftermath/internal/demo"
+	"aftermath/internal/view/code"
 )
 
 // A middleman stands between the page and the server: it makes answers late, breaks connections off, and counts what is asked.
@@ -431,4 +433,84 @@ func loadPlaybook(t testing.TB, w *window) {
 	data, err := os.ReadFile("../../internal/demo/change.json")
 	require.NoError(t, err)
 	ask[any](t, "PUT", w.base+"/api/v1/questions/1/playbook?revision=0", string(data))
+}
+
+// Fields of categories are made and filled in by hand and in bulk, order and filter the frame, group the rows of a chart, and go out and
+// come in with the frame's CSV.
+func TestFieldsInTheBrowser(t *testing.T) {
+	w, _ := openSlow(t)
+	q := w.base + "/api/v1/questions/1"
+	ask[any](t, "POST", q+"/edits", `{"revision":1,"edit":{"kind":"add category","name":"Late boats","rules":["late"]}}`)
+	w.do(chromedp.Navigate(w.base + "/q/1/code"))
+	w.until(`document.querySelectorAll('[data-part=treeline]').length === 2`)
+	w.press("Fields…")
+	w.choose("Name", "Owner")
+	w.choose("Choice 1", "Harbour")
+	w.choose("Choice 2", "Flet")
+	w.press("Add it")
+	w.until(`document.querySelector('[data-part=field]')?.innerText.includes('Harbour, Flet')`)
+	w.press("Close")
+
+	// A value is set at the category, and by keys for all that are ticked.
+	w.choose("Owner", "Flet")
+	w.until(`document.querySelector('[aria-label=Owner]').innerText.includes('Flet')`)
+	w.press("Tick all shown")
+	w.press("Set a field")
+	w.until(`document.querySelector('[role=dialog]')?.innerText.includes('2 categories')`)
+	w.until(`document.activeElement.ariaLabel === 'field'`)
+	w.do(chromedp.KeyEvent(kb.Tab), chromedp.KeyEvent(" "))
+	w.until(`document.querySelectorAll('[role=option]').length === 3`)
+	w.do(chromedp.KeyEvent("H"), chromedp.KeyEvent(kb.Enter))
+	w.until(`document.querySelector('[role=dialog]').innerText.includes('2 categories change, 1 of them from another value')`)
+	w.press("Set it")
+	w.until(`!document.querySelector('[role=dialog]')`)
+	fields := func() (out []string) {
+		for _, c := range ask[code.FrameTable](t, "GET", q+"/frame", "").Categories {
+			out = append(out, c.Fields["Owner"])
+		}
+		return out
+	}
+	assert.Equal(t, []string{"Harbour", "Harbour"}, fields())
+	w.press("Untick")
+	w.keys("z")
+	w.until(`document.querySelector('[aria-label=Owner]').innerText.includes('Flet')`)
+	assert.Equal(t, []string{"Flet", ""}, fields())
+
+	// A choice that is spelt otherwise takes its values along; one that is in use is not taken away, and what was typed stays.
+	w.press("Fields…")
+	w.click(`document.querySelector('[aria-label="Change Owner"]')`)
+	w.choose("Choice 2", "")
+	w.press("Change it")
+	w.until(`document.body.innerText.includes('it is so of Waiting')`)
+	w.choose("Choice 2", "Fleet")
+	w.press("Change it")
+	w.until(`document.querySelector('[data-part=field]')?.innerText.includes('Harbour, Fleet · one category has one')`)
+	w.press("Close")
+	assert.Equal(t, []string{"Fleet", ""}, fields())
+	w.axe("fields")
+
+	// By the field, and only those without.
+	w.choose("in order of", "by Owner")
+	w.until(`[...document.querySelectorAll('[data-part=value]')].map(v => v.innerText).join() === 'Fleet,no Owner'`)
+	w.choose("which categories", "Owner: none")
+	w.until(`[...document.querySelectorAll('[data-part=treeline]')].map(v => v.innerText).join().includes('Late boats')`)
+	w.until(`document.querySelectorAll('[data-part=treeline]').length === 1`)
+
+	// The rows of a chart are grouped by it, and what is pressed has the answers of all categories with the value.
+	w.do(chromedp.Navigate(w.base + "/q/1/chart?by=%5B%5D"))
+	w.choose("grouped by", "Owner")
+	w.until(`[...document.querySelectorAll('[data-row=value] th')].map(v => v.innerText).join() === 'Fleet,no Owner'`)
+	w.click(`document.querySelector('[data-row=value] button')`)
+	w.until(
+		`document.querySelector('[data-part=pane] h2').innerText.replaceAll(',', '').startsWith('%d answer')`,
+		count(func(p person) bool { return has(p, "queue") }),
+	)
+
+	// Out and in.
+	csv := ask[string](t, "GET", q+"/frame.csv", "")
+	require.Contains(t, csv, "field: Owner")
+	read := ask[api.ReadFrame](t, "POST", q+"/frame/read?name=frame.csv", csv)
+	require.Len(t, read.Fields, 1)
+	assert.Equal(t, "list", read.Fields[0].Kind())
+	assert.Equal(t, map[string]string{"Owner": "Fleet"}, read.Frame[0].Fields)
 }

@@ -82,7 +82,8 @@ func tabCommand() *cobra.Command {
 		&q.Correction, "test", "benjamini-hochberg",
 		"correction of the tests of a row within a segment: benjamini-hochberg, holm, bonferroni or none",
 	)
-	c.Flags().StringVar(&q.Sort, "sort", "frame", "order of the rows: frame, size or name")
+	c.Flags().StringVar(&q.Sort, "sort", "frame", "order of the rows: frame, size, name, or field: and the name of a field of the categories")
+	c.Flags().StringVar(&q.Group, "group", "", "a field of the categories, each of whose values is a row over them; with --rows nets these rows alone")
 	c.Flags().IntVar(&q.Least, "least", 0, "categories with fewer answers stand in one row")
 	c.Flags().StringVar(&narrow, "focus", "", "only answers that meet these conditions: JSON, as in the application's address line")
 	return c

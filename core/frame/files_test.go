@@ -11,6 +11,12 @@ import (
 	"pgregory.net/rapid"
 )
 
+// fields are those of the frames that are drawn.
+var fields = Fields{
+	{FieldName{"Priority"}, ListField{[]string{"high", "low"}}}, {FieldName{"Owner"}, TextField{}}, {FieldName{"Cost"}, NumberField{}},
+	{FieldName{"Name"}, YesNoField{}}, // as a column is called
+}
+
 // decorated draws a frame with all that a file can hold: odd names, notes, colours, resting rules.
 func decorated(t *rapid.T) Frame {
 	f := anyFrame(t)
@@ -20,6 +26,9 @@ func decorated(t *rapid.T) Frame {
 		p.Note = rapid.SampledFrom([]string{"", "What belongs here.\nAnd what does not.", "=SUM(A1)", "<i>&amp;"}).Draw(t, "note")
 		if len(p.Path) == 1 {
 			p.Colour = rapid.IntRange(0, len(Colours)).Draw(t, "colour")
+		}
+		for i, values := range [][]string{{"", "high", "low"}, {"", "the pier", "a, \"b\"\n/ c"}, {"", "12.5", "-3"}, {"", "yes", "no"}} {
+			require.NoError(t, p.Set(fields[i], rapid.SampledFrom(values).Draw(t, "value")))
 		}
 		if rapid.Bool().Draw(t, "rests") {
 			p.Resting = []string{"tea / coffee", "re\"\\d,\""}
@@ -32,8 +41,10 @@ func decorated(t *rapid.T) Frame {
 func TestTableAndBack(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		f := decorated(t)
-		again, err := FromTable(f.Table())
+		again, with, err := FromTable(f.Table(fields), fields)
 		require.NoError(t, err)
+		require.Equal(t, fields, with)
+		require.NoError(t, fields.Check(again))
 		for p := range f.All() {
 			p.ID = ""
 		}
@@ -145,24 +156,28 @@ func TestTablesThatAreRefused(t *testing.T) {
 		"alone is yes or no":              {{"name", "alone"}, {"Food", "maybe"}},
 		`"Food / Tea" stands there twice`: {{"name", "net"}, {"Tea", "Food"}, {"tea", "Food"}},
 		"asks for colour 9":               {{"name", "colour"}, {"Food", "9"}},
+		`"dear" is no number`:             {{"name", "field: cost"}, {"Food", "dear"}},
+		`two fields are called "Owner"`:   {{"name", "field: owner", "Field: OWNER"}, {"Food", "a", "b"}},
+		`a field is called ""`:            {{"name", "field:"}, {"Food", "a"}},
 	} {
-		_, err := FromTable(rows)
+		_, _, err := FromTable(rows, fields)
 		require.ErrorIs(t, err, ErrFrame, want)
 		assert.Contains(t, strings.ToLower(err.Error()), strings.ToLower(want))
 	}
 	// Nets without a row of their own are made; blank rows are passed over.
-	f, err := FromTable([][]string{{"name", "net", "rules"}, {}, {"Tea", "On board / Food", "tea\ncup of *"}})
+	f, with, err := FromTable([][]string{{"name", "net", "rules", "field: Action"}, {}, {"Tea", "On board / Food", "tea\ncup of *", " brew "}}, nil)
 	require.NoError(t, err)
 	assert.Equal(
 		t,
 		Frame{
 			{
 				Name:     "On board",
-				Children: []Category{{Name: "Food", Children: []Category{{Name: "Tea", Rules: []string{"tea", "cup of *"}}}}},
+				Children: []Category{{Name: "Food", Children: []Category{{Name: "Tea", Rules: []string{"tea", "cup of *"}, Fields: map[string]string{"Action": "brew"}}}}},
 			},
 		},
 		f,
 	)
+	assert.Equal(t, Fields{{FieldName{"Action"}, TextField{}}}, with, "a field that is not known holds text")
 }
 
 func FuzzFromCodebook(f *testing.F) {

@@ -6,6 +6,7 @@ import (
 	"errors"
 	"fmt"
 	"iter"
+	"maps"
 	"slices"
 	"strconv"
 	"strings"
@@ -17,19 +18,20 @@ import (
 
 // Category is one place in a code frame. With children it is a net.
 type Category struct {
-	ID       string     `json:"id,omitempty" doc:"key within the study; playbook files leave it out"`
-	Name     string     `json:"name"`
-	Code     int        `json:"code,omitempty"`
-	Short    string     `json:"short,omitempty" doc:"what is typed to give it by hand"`
-	Note     string     `json:"note,omitempty"`
-	Rules    []string   `json:"rules,omitempty" doc:"alternatives"`
-	Unless   []string   `json:"unless,omitempty" doc:"rules that take away"`
-	Resting  []string   `json:"resting,omitempty" doc:"rules that are kept but not used"`
-	Colour   int        `json:"colour,omitempty" doc:"of a top category: which of the eight colours, from 1; 0 for the one of its place"`
-	Alone    bool       `json:"alone,omitempty" doc:"only where no other category applies"`
-	Off      bool       `json:"off,omitempty" doc:"its rules rest"`
-	Checks   []Check    `json:"checks,omitempty" doc:"what was found when it, or a rule of it, was looked over; playbook files leave it out"`
-	Children []Category `json:"children,omitempty"`
+	ID       string            `json:"id,omitempty" doc:"key within the study; playbook files leave it out"`
+	Name     string            `json:"name"`
+	Code     int               `json:"code,omitempty"`
+	Short    string            `json:"short,omitempty" doc:"what is typed to give it by hand"`
+	Note     string            `json:"note,omitempty"`
+	Fields   map[string]string `json:"fields,omitempty" doc:"values of the fields of the frame, by their names"`
+	Rules    []string          `json:"rules,omitempty" doc:"alternatives"`
+	Unless   []string          `json:"unless,omitempty" doc:"rules that take away"`
+	Resting  []string          `json:"resting,omitempty" doc:"rules that are kept but not used"`
+	Colour   int               `json:"colour,omitempty" doc:"of a top category: which of the eight colours, from 1; 0 for the one of its place"`
+	Alone    bool              `json:"alone,omitempty" doc:"only where no other category applies"`
+	Off      bool              `json:"off,omitempty" doc:"its rules rest"`
+	Checks   []Check           `json:"checks,omitempty" doc:"what was found when it, or a rule of it, was looked over; playbook files leave it out"`
+	Children []Category        `json:"children,omitempty"`
 }
 
 // Check is what was found when a random sample of the answers that a rule catches was looked over.
@@ -119,7 +121,7 @@ func (f Frame) Clone() Frame {
 	for i := range out {
 		c := &out[i]
 		c.Rules, c.Unless, c.Resting = slices.Clone(c.Rules), slices.Clone(c.Unless), slices.Clone(c.Resting)
-		c.Checks = slices.Clone(c.Checks)
+		c.Checks, c.Fields = slices.Clone(c.Checks), maps.Clone(c.Fields)
 		c.Children = Frame(c.Children).Clone()
 	}
 	return out

@@ -9,17 +9,28 @@ import (
 	"aftermath/core/naming"
 )
 
-// Columns of a frame as a table. A category is one row; several rules stand in one cell, one per line.
+// fieldColumn begins the name of a column with the values of a field, so that a misspelt name of another column is no field.
+const fieldColumn = "field: "
+
+// Columns of a frame as a table. A category is one row; several rules stand in one cell, one per line. Behind them stands a column
+// for each field.
 var Columns = []string{"code", "key", "net", "name", "note", "rules", "unless", "resting", "alone", "off", "colour"}
 
 // Table gives the frame as rows, the first with the names of the columns.
-func (f Frame) Table() [][]string {
-	rows := [][]string{Columns}
+func (f Frame) Table(fields Fields) [][]string {
+	head := slices.Clone(Columns)
+	for _, field := range fields {
+		head = append(head, fieldColumn+field.Name)
+	}
+	rows := [][]string{head}
 	for p := range f.All() {
 		row := []string{strconv.Itoa(p.Code), p.Short, naming.Path(p.Path[:len(p.Path)-1]), p.Name, p.Note,
 			strings.Join(p.Rules, "\n"), strings.Join(p.Unless, "\n"), strings.Join(p.Resting, "\n"), yes(p.Alone), yes(p.Off), ""}
 		if p.Colour > 0 {
 			row[10] = strconv.Itoa(p.Colour)
+		}
+		for _, field := range fields {
+			row = append(row, p.Fields[field.Name])
 		}
 		rows = append(rows, row)
 	}
@@ -34,21 +45,34 @@ func yes(b bool) string {
 }
 
 // FromTable reads a frame from rows as Table gives them. Columns are found by their names in the first row, in any order;
-// only "name" must be there. Nets that have no row of their own are made. An error names the row, counted from 1.
-func FromTable(rows [][]string) (Frame, error) {
+// only "name" must be there. Nets that have no row of their own are made. A field that is among those known has its type, any other
+// holds text; the fields of the table are given back. An error names the row, counted from 1.
+func FromTable(rows [][]string, known Fields) (Frame, Fields, error) {
 	if len(rows) == 0 {
-		return nil, fmt.Errorf("%w: the table is empty", ErrFrame)
+		return nil, nil, fmt.Errorf("%w: the table is empty", ErrFrame)
 	}
 	at := map[string]int{}
+	var fields Fields
 	for i, name := range rows[0] {
+		if field, is := fieldOf(name, known); is {
+			fields = append(fields, field)
+			at[fieldColumn+field.Name] = i
+			continue
+		}
 		name = strings.ToLower(strings.TrimSpace(name))
 		if !slices.Contains(Columns, name) {
-			return nil, fmt.Errorf("%w: there is no column %q; there are %s", ErrFrame, name, strings.Join(Columns, ", "))
+			return nil, nil, fmt.Errorf(
+				"%w: there is no column %q; there are %s, and “%sPriority” for a field Priority", ErrFrame, name,
+				strings.Join(Columns, ", "), fieldColumn,
+			)
 		}
 		at[name] = i
 	}
 	if _, ok := at["name"]; !ok {
-		return nil, fmt.Errorf("%w: the column \"name\" is missing", ErrFrame)
+		return nil, nil, fmt.Errorf("%w: the column \"name\" is missing", ErrFrame)
+	}
+	if err := fields.Check(nil); err != nil {
+		return nil, nil, err
 	}
 	f := Frame{}
 	filled := map[string]bool{} // paths that had a row of their own
@@ -59,8 +83,8 @@ func FromTable(rows [][]string) (Frame, error) {
 			}
 			return ""
 		}
-		fail := func(format string, args ...any) (Frame, error) {
-			return nil, fmt.Errorf("%w: row %d: "+format, append([]any{ErrFrame, i + 2}, args...)...)
+		fail := func(format string, args ...any) (Frame, Fields, error) {
+			return nil, nil, fmt.Errorf("%w: row %d: "+format, append([]any{ErrFrame, i + 2}, args...)...)
 		}
 		if strings.Join(row, "") == "" {
 			continue
@@ -94,6 +118,11 @@ func FromTable(rows [][]string) (Frame, error) {
 				return fail("%s is yes or no, not %q", column, cell(column))
 			}
 		}
+		for _, field := range fields {
+			if err := c.Set(field, cell(fieldColumn+field.Name)); err != nil {
+				return nil, nil, fmt.Errorf("row %d: %w", i+2, err)
+			}
+		}
 		var path []string
 		if net := cell("net"); net != "" {
 			above, ok := naming.ParsePath(net)
@@ -115,7 +144,20 @@ func FromTable(rows [][]string) (Frame, error) {
 		c.Children = to.Children
 		*to = c
 	}
-	return f, f.Check()
+	return f, fields, f.Check()
+}
+
+// fieldOf gives the field whose values stand in a column, by the name of the column: false where it is none of a field.
+func fieldOf(column string, known Fields) (Field, bool) {
+	before, name, is := strings.Cut(column, ":")
+	if !is || !strings.EqualFold(strings.TrimSpace(before)+": ", fieldColumn) {
+		return Field{}, false
+	}
+	name = strings.TrimSpace(name)
+	if field, there := known.Find(name); there {
+		return field, true
+	}
+	return Field{FieldName{name}, TextField{}}, true
 }
 
 func lines(cell string) (out []string) {

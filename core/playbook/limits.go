@@ -21,6 +21,9 @@ var (
 	MostCategories = Limit{"categories of a code frame", 5_000, "categories"}
 	DeepestFrame   = Limit{"nets within one another", 32, "levels"}
 	LongestName    = Limit{"name of a category or list", 500, "letters"}
+	MostFields     = Limit{"fields of categories", 50, "fields"}
+	MostChoices    = Limit{"choices of a field", 100, "choices"}
+	LongestValue   = Limit{"value of a field, or one of its choices", 2_000, "letters"}
 	LongestNote    = Limit{"note of a category", 10_000, "letters"}
 	MostRules      = Limit{"rules of a category, with those that take away or rest", 1_000, "rules"}
 	LongestRule    = Limit{"rule", rule.MaxLength, "letters"}
@@ -37,7 +40,7 @@ var (
 
 // Limits are all limits of a playbook.
 func Limits() []Limit {
-	return []Limit{MostCategories, DeepestFrame, LongestName, LongestNote, MostRules, MostInFrame, LongestRule, MostTerms, MostEntries, LongestTerm, MostSteps,
+	return []Limit{MostCategories, DeepestFrame, LongestName, LongestNote, MostFields, MostChoices, LongestValue, MostRules, MostInFrame, LongestRule, MostTerms, MostEntries, LongestTerm, MostSteps,
 		MostReplaced, LongestPhrase, MostPhrases, MostDerived}
 }
 
@@ -70,6 +73,13 @@ func (p Playbook) CheckLimits() error {
 	var categories, rules int
 	h.frame(p.Frame, 1, &categories, &rules)
 	h.count("code frame", rules, MostInFrame)
+	h.count("fields of categories", len(p.Fields), MostFields)
+	for _, f := range p.Fields {
+		h.text("field "+beginning(f.Name), f.Name, LongestName)
+		if list, is := f.FieldType.(frame.ListField); is {
+			h.texts("choices of the field "+beginning(f.Name), list.Choices, MostChoices, LongestValue)
+		}
+	}
 	h.lexicon(p.Lexicon)
 	h.count("cleaning", len(p.Cleaning), MostSteps)
 	for _, s := range p.Cleaning {
@@ -102,6 +112,9 @@ func (h *held) frame(f frame.Frame, depth int, n, rules *int) {
 		h.text(where+", name", c.Name, LongestName)
 		h.text(where+", short code", c.Short, LongestName)
 		h.text(where+", note", c.Note, LongestNote)
+		for _, value := range c.Fields {
+			h.text(where+", field", value, LongestValue)
+		}
 		own := len(c.Rules) + len(c.Unless) + len(c.Resting)
 		*rules += own
 		h.count(where+", rules", own, MostRules)

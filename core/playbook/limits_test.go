@@ -50,7 +50,14 @@ func TestLimits(t *testing.T) {
 		MostReplaced:  func(n int) Playbook { return Playbook{Cleaning: []text.Step{{Rules: make([]text.Replacement, n)}}} },
 		LongestPhrase: func(n int) Playbook { return Playbook{NoAnswers: []string{word(n)}} },
 		MostPhrases:   func(n int) Playbook { return Playbook{NotPersonal: many(n)} },
-		MostDerived:   func(n int) Playbook { return Playbook{Derived: make([]survey.Derived, n)} },
+		MostFields:    func(n int) Playbook { return Playbook{Fields: make(frame.Fields, n)} },
+		MostChoices: func(n int) Playbook {
+			return Playbook{Fields: frame.Fields{{FieldType: frame.ListField{Choices: many(n)}}}}
+		},
+		LongestValue: func(n int) Playbook {
+			return Playbook{Frame: frame.Frame{{Fields: map[string]string{"x": word(n)}}}}
+		},
+		MostDerived: func(n int) Playbook { return Playbook{Derived: make([]survey.Derived, n)} },
 	}
 	for _, l := range Limits() {
 		require.Contains(t, of, l)

@@ -26,6 +26,7 @@ type Playbook struct {
 	Cleaning      []text.Step      `json:"cleaning"`
 	NoAnswers     []string         `json:"noAnswers" doc:"phrases of refusal"`
 	Lexicon       lexicon.Lexicon  `json:"lexicon"`
+	Fields        frame.Fields     `json:"fields,omitempty" doc:"properties that its categories have, as a priority or an owner"`
 	Frame         frame.Frame      `json:"frame"`
 	Single        bool             `json:"single,omitempty" doc:"each answer is in one category only: the first of the frame that has it; by hand it may be in more"`
 	RefusedDrafts []string         `json:"refusedDrafts,omitempty" doc:"rules of drafts for categories that are not proposed again"`
@@ -90,14 +91,15 @@ func (p Playbook) Check() error {
 	if err := p.Lexicon.Check(); err != nil {
 		return fmt.Errorf("%w: %w", ErrPlaybook, err)
 	}
-	if err := p.Frame.Check(); err != nil {
+	if err := errors.Join(p.Frame.Check(), p.Fields.Check(p.Frame)); err != nil {
 		return fmt.Errorf("%w: %w", ErrPlaybook, err)
 	}
 	return nil
 }
 
-// File writes the playbook as a file, without the keys and respondents of its study.
+// File writes the playbook as a file, without the keys and respondents of its study, in the oldest version that can say all of it.
 func (p Playbook) File() ([]byte, error) {
+	p.Aftermath = p.oldestVersion()
 	p.Frame = p.Frame.Clone()
 	for place := range p.Frame.All() {
 		place.ID, place.Checks = "", nil
@@ -144,7 +146,7 @@ func (p Playbook) Code(ctx context.Context, v *lexicon.View, answers []string, v
 func (p Playbook) Clone() Playbook {
 	p.Cleaning, p.NoAnswers = slices.Clone(p.Cleaning), slices.Clone(p.NoAnswers)
 	p.Lexicon = p.Lexicon.Clone()
-	p.Frame = p.Frame.Clone()
+	p.Frame, p.Fields = p.Frame.Clone(), p.Fields.Clone()
 	p.RefusedDrafts, p.NotPersonal, p.Aside = slices.Clone(p.RefusedDrafts), slices.Clone(p.NotPersonal), slices.Clone(p.Aside)
 	return p
 }

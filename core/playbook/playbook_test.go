@@ -81,7 +81,7 @@ func TestBadPlaybooksAreRefused(t *testing.T) {
 	for src, want := range map[string]string{
 		`{"aftermath": 1, "lexikon": {}}`:                        `"lexikon"`,
 		`{"aftermath": 1, "frame": [{"name": "A", "rulez": 1}]}`: `"rulez"`,
-		`{"aftermath": 2}`:                                       "version",
+		`{"aftermath": 3}`:                                       "version",
 		`{"aftermath": 1} x`:                                     "JSON",
 		`[]`:                                                     "JSON",
 		`{"aftermath": 1, "cleaning": [{"step": "polish"}]}`: "polish",

@@ -14,10 +14,20 @@ import (
 // A version is added where a file could say something that an older program would have to leave out. What changes then: Version;
 // migrations, if the form of something changed; and File, which writes the oldest version that can say all that a playbook says, so
 // that a file without anything new is read by older programs too.
-const Version = 1
+const Version = 2
 
 // migrations turn a file into the next version: migrations[0] turns version 1 into version 2.
-var migrations = []func(file map[string]any){}
+var migrations = []func(file map[string]any){
+	func(map[string]any) {}, // version 2 has fields of categories; nothing else is other
+}
+
+// oldestVersion is the oldest version that can say all that the playbook says.
+func (p Playbook) oldestVersion() int {
+	if len(p.Fields) > 0 {
+		return 2
+	}
+	return 1
+}
 
 // current gives a file in the form of the newest version. An error names what a file of a newer program says that this one does not
 // know.
@@ -85,7 +95,7 @@ func unknownKeys(value any, of reflect.Type, path string) (out []string) {
 			}
 		}
 	case map[string]any:
-		if of.Kind() != reflect.Struct {
+		if of.Kind() != reflect.Struct || reflect.PointerTo(of).Implements(reflect.TypeFor[json.Unmarshaler]()) {
 			return nil
 		}
 		fields := map[string]reflect.Type{}

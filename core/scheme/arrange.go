@@ -2,6 +2,7 @@ package scheme
 
 import (
 	"fmt"
+	"maps"
 	"slices"
 	"strings"
 
@@ -18,7 +19,7 @@ type SplitCategory struct {
 }
 
 // MergeCategories takes one category into another. What the one or the other had, the other has then: “unless” rules that differ
-// are written into the rules they belong to, and decisions by hand go along.
+// are written into the rules they belong to, and decisions by hand go along. Of fields, the other keeps the values it has.
 type MergeCategories struct {
 	Category string `json:"category" doc:"the one that goes"`
 	Into     string `json:"into" doc:"the one that stays"`
@@ -52,7 +53,9 @@ func (e SplitCategory) change(s *Scheme, _ Situation) (string, error) {
 	summary := fmt.Sprintf("Split %s off %s", name, c.PathName())
 	*in = slices.Insert(
 		*in, i+1,
-		frame.Category{Name: name, Rules: slices.Clone(e.Rules), Unless: slices.Clone(c.Unless), Off: c.Off, Alone: c.Alone},
+		frame.Category{
+			Name: name, Rules: slices.Clone(e.Rules), Unless: slices.Clone(c.Unless), Off: c.Off, Alone: c.Alone, Fields: maps.Clone(c.Fields),
+		},
 	)
 	return summary, nil
 }
@@ -104,6 +107,11 @@ func (s *Scheme) mergeInto(id, into string) {
 	source, oldPath, newPath := *from.Category, slices.Clone(from.Path), slices.Clone(to.Path)
 	mergeRules(&source, to.Category)
 	to.Children = append(to.Children, source.Children...)
+	for name, value := range source.Fields {
+		if f, there := s.Fields.Find(name); there && to.Fields[name] == "" {
+			_ = to.Set(f, value) // it was a value of the field already
+		}
+	}
 	remove(&s.Frame, source.ID)
 	s.moved(oldPath, newPath)
 }

@@ -14,14 +14,15 @@ import (
 
 // AddCategory adds a category at the end of the frame or of a net.
 type AddCategory struct {
-	Parent string   `json:"parent,omitempty" doc:"key of the net; left out, the top of the frame"`
-	Name   string   `json:"name"`
-	Code   int      `json:"code,omitempty"`
-	Short  string   `json:"short,omitempty"`
-	Note   string   `json:"note,omitempty"`
-	Rules  []string `json:"rules,omitempty" doc:"alternatives"`
-	Unless []string `json:"unless,omitempty" doc:"rules that take away"`
-	Alone  bool     `json:"alone,omitempty"`
+	Parent string             `json:"parent,omitempty" doc:"key of the net; left out, the top of the frame"`
+	Name   string             `json:"name"`
+	Code   int                `json:"code,omitempty"`
+	Short  string             `json:"short,omitempty"`
+	Note   string             `json:"note,omitempty"`
+	Rules  []string           `json:"rules,omitempty" doc:"alternatives"`
+	Unless []string           `json:"unless,omitempty" doc:"rules that take away"`
+	Alone  bool               `json:"alone,omitempty"`
+	Fields map[string]*string `json:"fields,omitempty" doc:"values of fields, by their names"`
 	// Answers that it is put on, and taken off, by hand in the same edit.
 	On  []survey.Respondent `json:"on,omitempty" doc:"numbers of the respondents whose answers it is put on by hand"`
 	Off []survey.Respondent `json:"off,omitempty" doc:"those whose answers it is taken off by hand"`
@@ -38,6 +39,7 @@ type ChangeCategory struct {
 	Colour   oneof.Optional[int]    `json:"colour,omitzero"`
 	Alone    oneof.Optional[bool]   `json:"alone,omitzero"`
 	Off      oneof.Optional[bool]   `json:"off,omitzero" doc:"its rules rest"`
+	Fields   map[string]*string     `json:"fields,omitempty" doc:"values of fields, by their names; null takes a value away"`
 }
 
 // MoveCategory moves a category, with all inside it, to another place.
@@ -81,6 +83,9 @@ func (e AddCategory) change(s *Scheme, at Situation) (string, error) {
 		Rules:  e.Rules,
 		Unless: e.Unless,
 		Alone:  e.Alone,
+	}
+	if err := s.setFields(&c, e.Fields); err != nil {
+		return "", err
 	}
 	summary := "Added the category " + c.Name
 	if len(e.On)+len(e.Off) > 0 { // decisions need its key
@@ -128,6 +133,9 @@ func (e ChangeCategory) change(s *Scheme, _ Situation) (string, error) {
 	summary := "Changed the category " + c.PathName()
 	c.Name, c.Note, c.Colour, c.Alone, c.Off = name, e.Note.Or(c.Note), e.Colour.Or(c.Colour), e.Alone.Or(c.Alone), e.Off.Or(c.Off)
 	c.Code, c.Short = e.Code.Or(c.Code), e.Short.Or(c.Short)
+	if err := s.setFields(c.Category, e.Fields); err != nil {
+		return "", err
+	}
 	if renamed {
 		summary = "Renamed " + naming.Path(old) + " to " + name
 		s.moved(old, append(slices.Clone(old[:len(old)-1]), name))

@@ -27,6 +27,7 @@ var Kinds = []Edit{
 	SetCleaning{}, SetNoAnswers{}, MaskPersonalData{}, PassPersonal{}, PutAside{},
 	AddCategory{}, ChangeCategory{}, MoveCategory{}, RemoveCategory{}, DuplicateCategory{}, SplitCategory{}, MergeCategories{},
 	WriteRule{}, RestRule{}, ReplaceInRules{}, CheckRule{}, BringFrame{}, RefuseDraft{}, ProposeAgain{}, Several{}, SetSingle{},
+	AddField{}, ChangeField{}, RemoveField{},
 	TakePlaybook{}, CopyFrom{}, GoBack{},
 	Decide{}, Settle{}, TakeOver{},
 }

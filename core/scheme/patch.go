@@ -30,7 +30,8 @@ type Patch struct {
 	Apart       Splices[lexicon.Merge] `json:"apart,omitempty"`
 	Refused     Splices[string]        `json:"refused,omitempty"` // drafts
 	NotPersonal Splices[string]        `json:"notPersonal,omitempty"`
-	Aside       Splices[string]        `json:"aside,omitempty"` // warnings
+	Aside       Splices[string]        `json:"aside,omitempty"`  // warnings
+	Fields      Splices[frame.Field]   `json:"fields,omitempty"` // of categories
 	Frame       Splices[frame.Row]     `json:"frame,omitempty"`
 	Decisions   []Marks                `json:"decisions,omitempty"`
 }
@@ -72,7 +73,7 @@ func Diff(from, to Scheme) Patch {
 		Merges: splices(l.Merges, m.Merges), Lists: splices(l.Lists, m.Lists),
 		Parted: splices(l.Parted, m.Parted), Apart: splices(l.Apart, m.Apart),
 		Refused: splices(from.RefusedDrafts, to.RefusedDrafts), NotPersonal: splices(from.NotPersonal, to.NotPersonal),
-		Aside: splices(from.Aside, to.Aside), Frame: splices(from.Frame.Rows(), to.Frame.Rows()),
+		Aside: splices(from.Aside, to.Aside), Fields: splices(from.Fields, to.Fields), Frame: splices(from.Frame.Rows(), to.Frame.Rows()),
 		Decisions: from.Decisions.To(to.Decisions),
 	}
 }
@@ -121,7 +122,7 @@ func (p Patch) settings(to *playbook.Playbook) {
 	l.Merges, l.Lists = p.Merges.apply(l.Merges), p.Lists.apply(l.Lists)
 	l.Parted, l.Apart = p.Parted.apply(l.Parted), p.Apart.apply(l.Apart)
 	to.RefusedDrafts, to.NotPersonal = p.Refused.apply(to.RefusedDrafts), p.NotPersonal.apply(to.NotPersonal)
-	to.Aside = p.Aside.apply(to.Aside)
+	to.Aside, to.Fields = p.Aside.apply(to.Aside), p.Fields.apply(to.Fields)
 }
 
 func set[T any](to *T, value *T) {

@@ -54,6 +54,10 @@ func situation(t require.TestingT, s Scheme) Situation {
 		}}
 }
 
+func field(name string, of frame.FieldType) frame.Field {
+	return frame.Field{FieldName: frame.FieldName{Name: name}, FieldType: of}
+}
+
 func begin() Scheme {
 	p := playbook.New("en")
 	p.Frame = frame.Frame{
@@ -65,6 +69,11 @@ func begin() Scheme {
 		{Name: "Both", Rules: []string{`{People / "The ""Swan"" / bar"} + cold`}},
 		{Name: "Nothing", Alone: true, Rules: []string{"*"}},
 	}
+	p.Fields = frame.Fields{
+		field("Priority", frame.ListField{Choices: []string{"high", "low"}}), field("Owner", frame.TextField{}),
+	}
+	p.Frame[0].Fields = map[string]string{"Priority": "high", "Owner": "the pier"}
+	p.Frame[1].Children[0].Fields = map[string]string{"Priority": "low"}
 	p.Frame.Complete(nil, 0)
 	p.Lexicon.Merges = []lexicon.Merge{{Term: "long", Variants: []string{"tailback"}}}
 	p.Lexicon.Lists = []lexicon.List{{Name: "x", Entries: []string{"pier"}}}
@@ -262,6 +271,38 @@ func TestEdits(t *testing.T) {
 			assert.Equal(t, text.DefaultNoAnswers("de"), s.NoAnswers)
 		}, ""},
 		{"a moved place must be there", MoveCategory{Category: "c1", Before: "c3"}, nil, "no longer there"},
+		{"a choice that is renamed takes its values along", ChangeField{Field: "Priority", To: field("Urgency", frame.ListField{Choices: []string{"now", "low"}}), Renamed: map[string]string{"high": "now"}}, func(t *testing.T, s Scheme) {
+			assert.Equal(t, map[string]string{"Urgency": "now", "Owner": "the pier"}, s.Frame[0].Fields)
+			assert.Equal(t, map[string]string{"Urgency": "low"}, s.Frame[1].Children[0].Fields)
+		}, ""},
+		{"choices that change places keep their values", ChangeField{Field: "Priority", To: field("Priority", frame.ListField{Choices: []string{"low", "high"}}), Renamed: map[string]string{"high": "low", "low": "high"}}, func(t *testing.T, s Scheme) {
+			assert.Equal(t, "low", s.Frame[0].Fields["Priority"])
+			assert.Equal(t, "high", s.Frame[1].Children[0].Fields["Priority"])
+		}, ""},
+		{"a choice that is in use is not taken away", ChangeField{Field: "Priority", To: field("Priority", frame.ListField{Choices: []string{"high"}})}, nil, `"low" is none of its choices: high; it is so of People / Crew`},
+		{"text in use becomes no number", ChangeField{Field: "Owner", To: field("Owner", frame.NumberField{})}, nil, `"the pier" is no number`},
+		{"a field goes with its values", RemoveField{Field: "Priority"}, func(t *testing.T, s Scheme) {
+			assert.Equal(t, map[string]string{"Owner": "the pier"}, s.Frame[0].Fields)
+			assert.Nil(t, s.Frame[1].Children[0].Fields)
+		}, ""},
+		{"two fields of a name are refused", AddField{Field: field("owner", frame.YesNoField{})}, nil, "two fields are called"},
+		{"a value is one of its field", ChangeCategory{Category: "c1", Fields: map[string]*string{"Priority": new("medium")}}, nil, "none of its choices"},
+		{"null takes a value away, and what is left out stays", ChangeCategory{Category: "c1", Fields: map[string]*string{"Priority": nil}}, func(t *testing.T, s Scheme) {
+			assert.Equal(t, map[string]string{"Owner": "the pier"}, s.Frame[0].Fields)
+		}, ""},
+		{"what is merged in gives the values that are missing", MergeCategories{Category: "c1", Into: "c3"}, func(t *testing.T, s Scheme) {
+			assert.Equal(t, map[string]string{"Priority": "low", "Owner": "the pier"}, s.Frame[0].Children[0].Fields)
+		}, ""},
+		{"a frame brings fields along, and what it says is held to those there are", BringFrame{
+			Frame:  frame.Frame{{Name: "Fresh", Fields: map[string]string{"priority": "HIGH", "Cost": "1e1"}}},
+			Fields: frame.Fields{field("priority", frame.TextField{}), field("Cost", frame.NumberField{})},
+		}, func(t *testing.T, s Scheme) {
+			assert.Equal(t, map[string]string{"Priority": "high", "Cost": "10"}, s.Frame[0].Fields)
+			assert.Len(t, s.Fields, 3)
+		}, ""},
+		{"a value that the field can't hold is not brought", BringFrame{
+			Frame: frame.Frame{{Name: "Fresh", Fields: map[string]string{"Priority": "so-so"}}}, Fields: frame.Fields{field("Priority", frame.TextField{})},
+		}, nil, "which Fresh brings"},
 		{"a copied part must be one", CopyFrom{Question: 2, Parts: []Part{"x"}}, nil, "no part"},
 		{"too many steps", SetCleaning{Steps: slices.Repeat([]text.Step{{ID: "replace", Rules: []text.Replacement{{Find: "a"}}}}, 65)}, nil, "64"},
 	} {

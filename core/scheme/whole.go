@@ -11,8 +11,9 @@ import (
 // BringFrame brings a code frame in: in the place of the one there is, where categories under the same path keep their decisions
 // by hand, or after it, where a top category whose name is taken gets a further number.
 type BringFrame struct {
-	Frame frame.Frame `json:"frame"`
-	After bool        `json:"after,omitempty" doc:"after the categories there are, not in their place"`
+	Frame  frame.Frame  `json:"frame"`
+	Fields frame.Fields `json:"fields,omitempty" doc:"fields that its categories have; one that is here already keeps its type"`
+	After  bool         `json:"after,omitempty" doc:"after the categories there are, not in their place"`
 }
 
 // TakePlaybook takes cleaning, lexicon and code frame of a playbook in the place of what there is. Categories under the same path
@@ -57,6 +58,9 @@ func (GoBack) Kind() string { return "go back" }
 
 func (e BringFrame) change(s *Scheme, _ Situation) (string, error) {
 	brought := e.Frame.Clone()
+	if err := s.takeFields(brought, e.Fields.Clone()); err != nil {
+		return "", err
+	}
 	summary := fmt.Sprintf("Brought in a code frame of %d categories", brought.Len())
 	if !e.After {
 		s.replaceFrame(brought)
@@ -110,7 +114,7 @@ func (e CopyFrom) change(s *Scheme, at Situation) (string, error) {
 			s.Lexicon = from.Lexicon
 		case FramePart:
 			s.replaceFrame(from.Frame)
-			s.Single = from.Single
+			s.Single, s.Fields = from.Single, from.Fields
 		default:
 			return "", refuse("there is no part %q; there are cleaning, lexicon and frame", part)
 		}

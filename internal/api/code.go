@@ -77,7 +77,7 @@ func (s *server) frameCSV(ctx context.Context, in *QuestionInput) (*huma.StreamR
 	}
 	return download("frame.csv", "text/csv; charset=utf-8", func(w io.Writer) error {
 		out := files.NewWriter(w)
-		for _, row := range st.Scheme.Frame.Table() {
+		for _, row := range st.Scheme.Frame.Table(st.Scheme.Fields) {
 			if err := out.Write(row); err != nil {
 				return err
 			}
@@ -102,6 +102,7 @@ func (s *server) frameQDC(ctx context.Context, in *QuestionInput) (*huma.StreamR
 type ReadFrame struct {
 	Kind       string             `json:"kind" enum:"playbook,table,codebook"`
 	Frame      frame.Frame        `json:"frame"`
+	Fields     frame.Fields       `json:"fields" doc:"that its categories have"`
 	Playbook   *playbook.Playbook `json:"playbook,omitempty" doc:"all of it, if it was one"`
 	Categories int                `json:"categories"`
 	Rules      int                `json:"rules"`
@@ -118,13 +119,13 @@ func (s *server) readFrame(ctx context.Context, in *struct {
 		s,
 		FocusInput{QuestionInput: in.QuestionInput},
 		func(ctx context.Context, st *state.State, f focus.Focus) (ReadFrame, error) {
-			return readFrame(in.Name, in.RawBody)
+			return readFrame(in.Name, in.RawBody, st.Scheme.Fields)
 		},
 	)
 }
 
-// readFrame reads a code frame by what the file holds, or by its name where that does not tell.
-func readFrame(name string, data []byte) (out ReadFrame, err error) {
+// readFrame reads a code frame by what the file holds, or by its name where that does not tell. Fields are those that are known.
+func readFrame(name string, data []byte, fields frame.Fields) (out ReadFrame, err error) {
 	plain := bytes.TrimPrefix(data, []byte("\xef\xbb\xbf"))
 	out.Notes = []string{}
 	switch start := bytes.TrimSpace(plain); {
@@ -137,14 +138,14 @@ func readFrame(name string, data []byte) (out ReadFrame, err error) {
 		var p playbook.Playbook
 		out.Kind = "playbook"
 		p, err = playbook.Parse(start)
-		out.Frame, out.Playbook = p.Frame, &p
+		out.Frame, out.Fields, out.Playbook = p.Frame, p.Fields, &p
 	case strings.EqualFold(path.Ext(name), ".xlsx") || bytes.HasPrefix(start, []byte("PK")):
 		return out, fmt.Errorf("%w: this is a workbook; save its sheet as CSV", state.ErrRequest)
 	default:
 		var rows [][]string
 		out.Kind = "table"
 		if rows, err = readTable(plain); err == nil {
-			out.Frame, err = frame.FromTable(rows)
+			out.Frame, out.Fields, err = frame.FromTable(rows, fields)
 		}
 	}
 	if err != nil {
@@ -153,6 +154,7 @@ func readFrame(name string, data []byte) (out ReadFrame, err error) {
 	if out.Frame == nil {
 		out.Frame = frame.Frame{}
 	}
+	out.Fields = append(frame.Fields{}, out.Fields...)
 	for p := range out.Frame.All() {
 		out.Categories++
 		out.Rules += len(p.Rules) + len(p.Unless)

@@ -8,6 +8,7 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
+	"aftermath/core/frame"
 	"aftermath/core/oneof"
 	"aftermath/core/scheme"
 	"aftermath/internal/desk"
@@ -23,6 +24,7 @@ func aliases(r huma.Registry) {
 	for _, describe := range []func(huma.Registry){
 		alias[oneof.Optional[string], *string], alias[oneof.Optional[int], *int], alias[oneof.Optional[bool], *bool],
 		alias[scheme.Any, described[scheme.Any]],
+		alias[frame.Field, described[frame.Field]],
 		alias[focus.Condition, described[focus.Condition]],
 		alias[chart.Design, described[chart.Design]],
 		alias[chart.AnyFigures, described[chart.AnyFigures]],
@@ -49,6 +51,8 @@ func (described[T]) Schema(r huma.Registry) *huma.Schema {
 	switch any(of).(type) {
 	case scheme.Any:
 		return oneOf(r, "Edit", "An edit of a question's scheme.", scheme.Kinds)
+	case frame.Field:
+		return oneOf(r, "Field", "A property that categories have.", frame.FieldTypes, frame.FieldName{})
 	case focus.Condition:
 		return oneOf(r, "Condition", "One piece of a focus: what its answers have in common.", focus.Kinds, focus.Inversion{})
 	case chart.Design:

@@ -44,7 +44,30 @@ func (r rider) says(words ...string) bool {
 var tabled = []struct {
 	name, in string
 	own      string // word
-}{{"Ways", "", "crew"}, {"Queue", "Ways", "queue"}, {"Boat", "Ways", "boat"}, {"Rain", "", "rain"}, {"Fares", "", "ticket"}}
+	effort   string // value of the field
+}{
+	{"Ways", "", "crew", "high"}, {"Queue", "Ways", "queue", "low"}, {"Boat", "Ways", "boat", "high"}, {"Rain", "", "rain", ""},
+	{"Fares", "", "ticket", "low"},
+}
+
+// leveled are the categories that rows of a level may be.
+var leveled = map[string][]string{
+	"all": {"Ways", "Queue", "Boat", "Rain", "Fares"}, "nets": {"Ways", "Rain", "Fares"}, "categories": {"Queue", "Boat", "Rain", "Fares"},
+}
+
+// rowsOf are the categories that rows of a query may be of, with a value of the field, or with any if that is "any".
+func rowsOf(q chart.Query, value string) (out []string) {
+	level := q.Rows
+	if q.Group != "" && level == "nets" {
+		level = "all"
+	}
+	for _, c := range tabled {
+		if slices.Contains(leveled[level], c.name) && (value == "any" || c.effort == value) && (q.Where == "" || c.effort != "high") {
+			out = append(out, c.name)
+		}
+	}
+	return out
+}
 
 func (r rider) has(category string) bool {
 	for _, c := range tabled {
@@ -94,6 +117,9 @@ func anyRiders(t *rapid.T, most int) ([]rider, *state.State) {
 	book := playbook.New("en")
 	for _, c := range tabled {
 		made := frame.Category{Name: c.name, Rules: []string{c.own}}
+		if c.effort != "" {
+			made.Fields = map[string]string{"Effort": c.effort}
+		}
 		if c.in == "" {
 			book.Frame = append(book.Frame, made)
 		} else {
@@ -102,6 +128,7 @@ func anyRiders(t *rapid.T, most int) ([]rider, *state.State) {
 		}
 	}
 	book.Frame.Complete(nil, 0)
+	book.Fields = frame.Fields{{FieldName: frame.FieldName{Name: "Effort"}, FieldType: frame.ListField{Choices: []string{"low", "high"}}}}
 	s, err := Unstored(ctx, []survey.Spec{
 		{Name: "id", Role: survey.Identifier}, {Name: "route", Role: survey.Segment}, {Name: "topics", Role: survey.Several, Delimiter: ";"},
 		{Name: "wave", Role: survey.Wave}, {Name: "weight", Role: survey.Weight}, {Name: "score", Role: survey.Number},
@@ -131,9 +158,11 @@ func TestTableAgainstCounting(t *testing.T) {
 		require.NoError(t, err)
 		q := chart.Query{
 			By: string(by), Weighted: rapid.Bool().Draw(t, "weighted"), Least: rapid.IntRange(0, 12).Draw(t, "least"),
-			Base: rapid.SampledFrom([]string{"", chart.BaseRespondents, chart.BaseCoded, chart.BaseMentions}).Draw(t, "base"),
-			Rows: rapid.SampledFrom([]string{"all", "nets", "categories"}).Draw(t, "rows"),
-			Sort: rapid.SampledFrom([]string{"frame", "size", "name"}).Draw(t, "sort"),
+			Base:  rapid.SampledFrom([]string{"", chart.BaseRespondents, chart.BaseCoded, chart.BaseMentions}).Draw(t, "base"),
+			Rows:  rapid.SampledFrom([]string{"all", "nets", "categories"}).Draw(t, "rows"),
+			Sort:  rapid.SampledFrom([]string{"frame", "size", "name", "field:Effort"}).Draw(t, "sort"),
+			Group: rapid.SampledFrom([]string{"", "", "Effort"}).Draw(t, "group"),
+			Where: rapid.SampledFrom([]string{"", "", `{"Effort": ["low", ""]}`}).Draw(t, "where"),
 		}
 		var f focus.Focus
 		in := riders
@@ -215,6 +244,8 @@ func TestTableAgainstCounting(t *testing.T) {
 						return !p.coded()
 					case chart.RowOthers:
 						return slices.ContainsFunc(hidden, p.has)
+					case chart.RowValue:
+						return slices.ContainsFunc(rowsOf(q, row.ID[1:]), p.has)
 					}
 					return p.has(name)
 				}
@@ -230,6 +261,8 @@ func TestTableAgainstCounting(t *testing.T) {
 							times = p.mentions()
 						case chart.RowOthers:
 							times = p.mentions(hidden...)
+						case chart.RowValue:
+							times = p.mentions(rowsOf(q, row.ID[1:])...)
 						default:
 							times = p.mentions(name)
 						}
@@ -256,18 +289,62 @@ func TestTableAgainstCounting(t *testing.T) {
 			}
 		}
 		checkRows(t, got, q)
+		parts := true // no answer, and no mention, is counted in two of the rows
+		for _, c := range tabled {
+			for _, p := range in {
+				n := 0
+				for _, row := range got.Rows {
+					of := categoriesOf(q, row)
+					covers := slices.Contains(of, c.name) || slices.Contains(of, c.in)
+					if q.Base != chart.BaseMentions {
+						covers = slices.ContainsFunc(of, p.has)
+					}
+					if covers {
+						n++
+					}
+				}
+				parts = parts && n < 2
+			}
+		}
+		if len(in) > 0 {
+			require.Equal(t, parts, got.Parts)
+		}
 	})
+}
+
+// categoriesOf are the categories that a row is of; none of rows that sum up.
+func categoriesOf(q chart.Query, row chart.Row) []string {
+	switch row.Kind {
+	case chart.RowCategory, chart.RowHidden:
+		return []string{strings.TrimSpace(row.Path[strings.LastIndex(row.Path, "/")+1:])}
+	case chart.RowValue:
+		return rowsOf(q, row.ID[1:])
+	}
+	return nil
 }
 
 // checkRows holds the rows of a table against what was asked for.
 func checkRows(t require.TestingT, got chart.Chart, q chart.Query) {
-	want := map[string][]string{
-		"all": {"Ways", "Queue", "Boat", "Rain", "Fares"}, "nets": {"Ways", "Rain", "Fares"}, "categories": {"Queue", "Boat", "Rain", "Fares"},
-	}[q.Rows]
-	var names []string
+	want := rowsOf(q, "any")
+	if q.Group != "" && q.Rows == "nets" {
+		want = nil
+	}
+	var names, values []string
+	over := "" // the value that the row stands below
 	for i, row := range got.Rows {
 		if row.ID == "" {
 			continue
+		}
+		if row.Kind == chart.RowValue {
+			over = row.ID[1:]
+			values = append(values, over)
+			require.Zero(t, row.Depth)
+			continue
+		}
+		if q.Group != "" && row.Kind == chart.RowCategory {
+			name := row.Path[strings.LastIndex(row.Path, "/ ")+1:]
+			require.Contains(t, rowsOf(q, over), strings.TrimSpace(name), "below its value")
+			require.Positive(t, row.Depth)
 		}
 		names = append(names, row.Path[strings.LastIndex(row.Path, "/ ")+1:])
 		small := q.Base != chart.BaseMentions && got.Cells[i][0].Answers < q.Least
@@ -280,6 +357,14 @@ func checkRows(t require.TestingT, got chart.Chart, q chart.Query) {
 				require.GreaterOrEqual(t, got.Cells[i-1][0].Share, got.Cells[i][0].Share)
 			case "name":
 				require.LessOrEqual(t, got.Rows[i-1].Name, row.Name)
+			case "field:Effort":
+				effort := func(i int) int {
+					at := slices.IndexFunc(tabled, func(c struct{ name, in, own, effort string }) bool {
+						return strings.HasSuffix(got.Rows[i].Path, c.name)
+					})
+					return slices.Index([]string{"low", "high", ""}, tabled[at].effort)
+				}
+				require.LessOrEqual(t, effort(i-1), effort(i))
 			}
 		}
 	}
@@ -287,6 +372,20 @@ func checkRows(t require.TestingT, got chart.Chart, q chart.Query) {
 		names[i] = strings.TrimSpace(names[i])
 	}
 	require.ElementsMatch(t, want, names)
+	if q.Group == "" {
+		require.Empty(t, values)
+		return
+	}
+	var some []string // values that any category has, in the order of the field if no other is asked for
+	for _, value := range []string{"low", "high", ""} {
+		if len(rowsOf(q, value)) > 0 {
+			some = append(some, value)
+		}
+	}
+	if q.Sort == "frame" || q.Sort == "field:Effort" {
+		require.Equal(t, some, values)
+	}
+	require.ElementsMatch(t, some, values)
 }
 
 func TestTableSaysWhatItTests(t *testing.T) {

@@ -370,7 +370,7 @@ func marks(c chart.Chart, cell crosstab.Cell) string {
 
 // chart draws bars of the first rows by the first segment, or by the total.
 func (s *sheet) chart(c chart.Chart, head, last, row int) {
-	bars := slices.IndexFunc(c.Rows, func(r chart.Row) bool { return r.Kind != chart.RowCategory })
+	bars := slices.IndexFunc(c.Rows, func(r chart.Row) bool { return r.Kind != chart.RowCategory && r.Kind != chart.RowValue })
 	if bars < 0 {
 		bars = len(c.Rows)
 	}

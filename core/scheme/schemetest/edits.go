@@ -42,6 +42,15 @@ func AnyEdit(t *rapid.T, f frame.Frame) scheme.Edit {
 	aRule := func(label string) string {
 		return rapid.SampledFrom(append(rules, "", "((", "boat - late")).Draw(t, label)
 	}
+	fieldName := rapid.SampledFrom([]string{"Priority", "Owner", "owner", " Due "})
+	aField := func(label string) string { return fieldName.Draw(t, label) }
+	newField := func(label string) frame.Field {
+		of := rapid.SampledFrom([]frame.FieldType{
+			frame.TextField{}, frame.TextField{}, frame.NumberField{}, frame.YesNoField{},
+			frame.ListField{Choices: []string{"urgent", "high", "low"}}, frame.ListField{Choices: []string{"high", "High"}},
+		}).Draw(t, label)
+		return frame.Field{FieldName: frame.FieldName{Name: aField(label)}, FieldType: of}
+	}
 	yes := rapid.Bool().Draw(t, "yes")
 	name := rapid.SampledFrom([]string{"Late", "Waiting", "Crew", `A "b" / c`, "  ", "Tea room"}).Draw(t, "name")
 	frames := []frame.Frame{
@@ -108,6 +117,11 @@ func AnyEdit(t *rapid.T, f frame.Frame) scheme.Edit {
 		if rapid.Bool().Draw(t, "renames") {
 			change.Name = oneof.Given(name)
 		}
+		if value := rapid.SampledFrom([]string{"", "high", "HIGH ", "12.50", "yes", "?"}).Draw(t, "value"); value != "?" {
+			change.Fields = map[string]*string{aField("of"): &value}
+		} else {
+			change.Fields = map[string]*string{aField("of"): nil}
+		}
 		return change
 	case scheme.MoveCategory:
 		return scheme.MoveCategory{Category: key("category"), Parent: key("parent"), Before: key("before")}
@@ -144,8 +158,19 @@ func AnyEdit(t *rapid.T, f frame.Frame) scheme.Edit {
 			}
 		}
 		return rest
+	case scheme.AddField:
+		return scheme.AddField{Field: newField("field")}
+	case scheme.ChangeField:
+		return scheme.ChangeField{Field: aField("field"), To: newField("to"), Renamed: map[string]string{"high": "urgent"}}
+	case scheme.RemoveField:
+		return scheme.RemoveField{Field: aField("field")}
 	case scheme.BringFrame:
-		return scheme.BringFrame{Frame: rapid.SampledFrom(frames).Draw(t, "frame").Clone(), After: yes}
+		brought := rapid.SampledFrom(frames).Draw(t, "frame").Clone()
+		with := newField("with")
+		if len(brought) > 0 && yes {
+			brought[0].Fields = map[string]string{with.Name: "high"}
+		}
+		return scheme.BringFrame{Frame: brought, After: yes, Fields: frame.Fields{with}}
 	case scheme.RefuseDraft:
 		return scheme.RefuseDraft{Rule: aRule("draft")}
 	case scheme.ProposeAgain:

@@ -70,7 +70,7 @@ func ChartOf(ctx context.Context, s *state.State, f focus.Focus, q Query) (Chart
 		return Chart{}, err
 	}
 	c.Bases, c.Cells, c.Tests = t.Bases, make([][]crosstab.Cell, len(rows)), make([][]crosstab.GroupTest, len(rows))
-	for to, from := range arrange(rows, t, q.Sort, c.Columns) {
+	for to, from := range arrange(rows, t, q.Sort, s.Scheme.Fields, c.Columns) {
 		c.Rows[to], c.Cells[to], c.Tests[to] = rows[from], t.Cells[from], t.Tests[from]
 	}
 	c.Parts = g.apart(rows, columns.base)
@@ -144,22 +144,31 @@ func (g grounds) count(ctx context.Context, rows []Row, of columns) (crosstab.Ta
 	if err != nil {
 		return own, err
 	}
-	return mentioned(own, results, rows), nil
+	// The bases are the mentions of all categories.
+	return own.Mentions(mentionsUnder(results, rows)), nil
 }
 
 // apart says whether nothing is counted in two of the rows.
 func (g grounds) apart(rows []Row, base *roaring.Bitmap) bool {
 	var sets []*roaring.Bitmap
 	sum := uint64(0)
+	if g.query.Base == BaseMentions {
+		counted := map[int]bool{} // categories whose mentions a row has
+		for i, under := range mentionsUnder(g.state.Coding.Results, rows) {
+			if rows[i].ID == "" {
+				continue
+			}
+			for _, category := range under {
+				if counted[category] {
+					return false
+				}
+				counted[category] = true
+			}
+		}
+		return true
+	}
 	for _, r := range rows {
 		if r.ID == "" {
-			continue
-		}
-		if g.query.Base == BaseMentions {
-			// A mention is of one category, and of the nets above it.
-			if slices.ContainsFunc(rows, func(o Row) bool { return o.ID != "" && o.result != r.result && o.result.Related(r.result) }) {
-				return false
-			}
 			continue
 		}
 		sets = append(sets, r.answers)

@@ -11,6 +11,7 @@ import (
 	"github.com/RoaringBitmap/roaring/v2"
 
 	"aftermath/core/crosstab"
+	"aftermath/core/frame"
 	"aftermath/core/survey"
 	"aftermath/internal/desk/focus"
 	"aftermath/internal/desk/state"
@@ -107,7 +108,7 @@ func MeansOf(ctx context.Context, s *state.State, f focus.Focus, q MeansQuery) (
 	}
 	m.All = w.side(all)
 	correctMeans(m.Rows, g.correction)
-	m.Rows = arrangeMeans(m.Rows, q.Sort)
+	m.Rows = arrangeMeans(m.Rows, q.Sort, s.Scheme.Fields)
 	m.Notes = meanNotes(m, q, g)
 	return m, nil
 }
@@ -285,7 +286,7 @@ func correctMeans(rows []MeanRow, correction crosstab.Correction) {
 
 // arrangeMeans puts rows in order: as in the frame, by name, by size, or by the mean with them ("mean", the lowest first) or
 // the difference ("apart", the lowest first). Rows that sum up stay last.
-func arrangeMeans(rows []MeanRow, sort string) []MeanRow {
+func arrangeMeans(rows []MeanRow, sort string, fields frame.Fields) []MeanRow {
 	compare := map[string]func(a, b MeanRow) int{
 		"name":  func(a, b MeanRow) int { return cmp.Compare(a.Name, b.Name) },
 		"size":  func(a, b MeanRow) int { return cmp.Compare(b.With.Weighted, a.With.Weighted) },
@@ -298,13 +299,13 @@ func arrangeMeans(rows []MeanRow, sort string) []MeanRow {
 			plain[i] = rows[i].Row
 		}
 		var out []MeanRow
-		for _, i := range arrange(plain, crosstab.Table{}, "frame", nil) {
+		for _, i := range arrange(plain, crosstab.Table{}, sort, fields, nil) {
 			rows[i].Row = plain[i]
 			out = append(out, rows[i])
 		}
 		return out
 	}
-	kinds := []string{RowCategory, RowOthers, RowHidden, RowAny, RowUncoded}
+	kinds := []string{RowValue, RowCategory, RowOthers, RowHidden, RowAny, RowUncoded}
 	slices.SortStableFunc(rows, func(a, b MeanRow) int {
 		if d := cmp.Compare(slices.Index(kinds, a.Kind), slices.Index(kinds, b.Kind)); d != 0 || a.ID == "" {
 			return d

@@ -33,6 +33,12 @@ func notesOf(c Chart, correction crosstab.Correction) (notes []string) {
 		of = "An answer counts once for each of its categories. There are no intervals and no tests."
 	}
 	say("Shares of %s, %s. %s", baseNames[c.Query.Base], weighted, of)
+	if c.Query.Group != "" {
+		say("A value of %s has the answers of all categories with it; an answer may be under several values.", c.Query.Group)
+	}
+	if c.Query.Where != "" {
+		say("Of the categories, only those with chosen values of their fields are rows.")
+	}
 	for _, n := range c.Nests {
 		notes = append(notes, n.notes(len(c.Nests) == 1, c.Query.Base == BaseMentions)...)
 	}

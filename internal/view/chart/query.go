@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"aftermath/core/crosstab"
+	"aftermath/core/frame"
 	"aftermath/core/survey"
 	"aftermath/internal/desk/state"
 	"aftermath/internal/view"
@@ -27,7 +28,9 @@ type Query struct {
 	Weighted   bool   `query:"weighted" json:"weighted,omitempty"`
 	Rows       string `query:"rows" json:"rows,omitempty" enum:"all,nets,categories" default:"all" doc:"nets: the top level only; categories: those that are no nets"`
 	Only       string `query:"only" json:"only,omitempty" doc:"JSON: a list of keys of categories; no others are rows"`
-	Sort       string `query:"sort" json:"sort,omitempty" default:"frame" doc:"frame, size, name, or the key of a column: by its share"`
+	Where      string `query:"where" json:"where,omitempty" doc:"JSON: the values that categories must have to be rows, lists by the names of fields; an empty value is none"`
+	Group      string `query:"group" json:"group,omitempty" doc:"a field of categories: each of its values is a row, over the categories that have it; with rows=nets those rows alone"`
+	Sort       string `query:"sort" json:"sort,omitempty" default:"frame" doc:"frame, size, name, field: and the name of a field, or the key of a column: by its share"`
 	Least      int    `query:"least" json:"least,omitempty" minimum:"0" doc:"categories with fewer answers in all stand in one row"`
 	Correction string `query:"correction" json:"correction,omitempty" enum:"benjamini-hochberg,holm,bonferroni,none" default:"benjamini-hochberg" doc:"of the tests of a row within a segment"`
 }
@@ -99,6 +102,23 @@ func (q Query) only() (keys []string, err error) {
 		return nil, fmt.Errorf("%w: the chosen categories can't be read: %w", state.ErrRequest, err)
 	}
 	return keys, nil
+}
+
+// where gives the values that categories must have to be rows, by fields.
+func (q Query) where(fields frame.Fields) (map[string][]string, error) {
+	if q.Where == "" {
+		return nil, nil
+	}
+	var where map[string][]string
+	if err := json.Unmarshal([]byte(q.Where), &where); err != nil {
+		return nil, fmt.Errorf("%w: which categories are rows can't be read: %w", state.ErrRequest, err)
+	}
+	for name := range where {
+		if f, ok := fields.Find(name); !ok || f.Name != name {
+			return nil, fmt.Errorf("%w: the field %q, by which rows are chosen, is gone; choose the rows anew", state.ErrRequest, name)
+		}
+	}
+	return where, nil
 }
 
 // correction is how p values are adjusted.

@@ -85,7 +85,7 @@ func SideBySideOf(ctx context.Context, s *state.State, f focus.Focus, q SideBySi
 	if err != nil {
 		return out, err
 	}
-	q.Only, q.Sort, q.Least = "", "frame", 0
+	q.Only, q.Sort, q.Least, q.Where, q.Group = "", "frame", 0, "", "" // each question has categories and fields of its own
 	if q.By == "" {
 		q.By = "[]"
 	}

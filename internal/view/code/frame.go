@@ -46,12 +46,13 @@ type RuleLine struct {
 
 // FrameTable is the code frame in a focus.
 type FrameTable struct {
-	Revision   int         `json:"revision"`
-	Base       int         `json:"base" doc:"answers in the focus"`
-	Coded      int         `json:"coded" doc:"of those, with a category"`
-	Since      bool        `json:"since,omitempty" doc:"gained and gone are worked out"`
-	Single     bool        `json:"single,omitempty" doc:"each answer is in one category only: the first that has it"`
-	Categories []FrameLine `json:"categories"`
+	Revision   int          `json:"revision"`
+	Base       int          `json:"base" doc:"answers in the focus"`
+	Coded      int          `json:"coded" doc:"of those, with a category"`
+	Since      bool         `json:"since,omitempty" doc:"gained and gone are worked out"`
+	Single     bool         `json:"single,omitempty" doc:"each answer is in one category only: the first that has it"`
+	Fields     frame.Fields `json:"fields" doc:"properties that categories have, in their order"`
+	Categories []FrameLine  `json:"categories"`
 }
 
 // Frame gives the code frame with its figures. Since names an earlier state to compare with; none if it is empty. Under
@@ -73,6 +74,7 @@ func Frame(ctx context.Context, s *state.State, f focus.Focus, since string) (Fr
 		Coded:      int(set.AndCardinality(s.Coding.Coded)),
 		Since:      then != nil,
 		Single:     s.Scheme.Single,
+		Fields:     append(frame.Fields{}, s.Scheme.Fields...),
 		Categories: []FrameLine{},
 	}
 	var ups []string // keys of the nets above

@@ -47,14 +47,15 @@ type StepDone struct {
 
 // MethodRules is a category with the rules that put answers into it.
 type MethodRules struct {
-	Path    []string `json:"path"`
-	Short   string   `json:"short"`
-	Note    string   `json:"note,omitempty"`
-	Off     bool     `json:"off,omitempty"`
-	Answers int      `json:"answers"`
-	Rules   []string `json:"rules"`
-	Unless  []string `json:"unless"`
-	Hand    int      `json:"hand" doc:"answers that it was put on by hand"`
+	Path    []string          `json:"path"`
+	Short   string            `json:"short"`
+	Note    string            `json:"note,omitempty"`
+	Fields  map[string]string `json:"fields,omitempty" doc:"values of its fields, by their names"`
+	Off     bool              `json:"off,omitempty"`
+	Answers int               `json:"answers"`
+	Rules   []string          `json:"rules"`
+	Unless  []string          `json:"unless"`
+	Hand    int               `json:"hand" doc:"answers that it was put on by hand"`
 }
 
 // MethodAgreed is how well rules and decisions agree with a sample that was coded by hand.
@@ -88,7 +89,7 @@ func methodOf(s *state.State) Method {
 	m.Weight = s.Study.Weight()
 	for _, r := range s.Coding.Results {
 		c := MethodRules{
-			Path: r.Path, Short: r.Short, Note: r.Note, Off: r.Off, Answers: int(r.Answers.GetCardinality()), Rules: []string{},
+			Path: r.Path, Short: r.Short, Note: r.Note, Fields: r.Fields, Off: r.Off, Answers: int(r.Answers.GetCardinality()), Rules: []string{},
 			Unless: []string{},
 		}
 		for _, x := range r.Rules {

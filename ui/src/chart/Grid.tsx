@@ -40,7 +40,7 @@ export function Grid({ c, rows, design, opened, open }: Props) {
       Math.max(
         0.01,
         ...c.rows.flatMap((r, i) =>
-          r.kind === 'category'
+          r.kind === 'category' || r.kind === 'value'
             ? itemAt(c.cells, i).map((x, k) => (itemAt(c.bases, k).answers >= c.tiny ? x.share : 0))
             : [],
         ),

@@ -105,7 +105,7 @@ function Cell({ c, row, column, table, shown, most, on }: Props & { column: numb
     return button(
       given ? (
         <>
-          {r.kind === 'category' || r.kind === 'hidden' || r.kind === 'others' ? (
+          {r.kind !== 'any' && r.kind !== 'uncoded' ? (
             <span
               className="h-3 min-w-px flex-none bg-(--c) opacity-85 forced-color-adjust-none"
               style={{

@@ -1,7 +1,9 @@
 import { type Content, contents } from '../drawing/contents';
 import { useAddress } from '../lib/address';
-import type { Chart } from '../lib/api';
+import type { Chart, Field } from '../lib/api';
+import { valuesOf } from '../lib/fields';
 import { useFrame } from '../lib/queries';
+import { Button } from '../parts/Button';
 import { Checkbox } from '../parts/Checkbox';
 import { NumberField } from '../parts/NumberField';
 import { Popover } from '../parts/Popover';
@@ -9,7 +11,7 @@ import { Choice, optionsOf } from '../parts/Select';
 
 import { ToggleGroup } from '../parts/ToggleGroup';
 import { Columns } from './Columns';
-import { type Base, bases, corrections, type Design, forms } from './design';
+import { type Base, bases, corrections, type Design, forms, readWhere } from './design';
 
 const levels = { all: 'nets and categories', nets: 'top level only', categories: 'categories only', chosen: 'chosen' };
 const orders = { frame: 'the frame', size: 'share in all', name: 'name' };
@@ -20,7 +22,9 @@ export function MadeOf({ c, design }: { c: Chart; design: Design }) {
   const { query, set } = design;
   const as = one('as', forms);
   const level = query.only ? 'chosen' : query.rows;
-  const all = c.rows.filter((r) => r.id).map((r) => r.id);
+  const all = c.rows.flatMap((r) => (r.kind === 'category' || r.kind === 'hidden' ? [r.id] : []));
+  const fields = useFrame(query.focus).data?.fields ?? [];
+  const byField = fields.map((f) => ({ value: `field:${f.name}`, words: f.name }));
   const column = c.columns.find((k) => k.key && k.key === query.sort);
   return (
     <section className="grid gap-2 border-b pb-3" aria-label="What makes it up">
@@ -58,20 +62,72 @@ export function MadeOf({ c, design }: { c: Chart; design: Design }) {
           label="rows"
           value={level}
           change={(v) => set(v === 'chosen' ? { only: JSON.stringify(all) } : { only: '', rows: v === 'all' ? '' : v })}
-          options={optionsOf(levels)}
+          options={optionsOf(query.group ? { ...levels, nets: `values of ${query.group} only` } : levels)}
         />
+        {fields.length > 0 && <Where fields={fields} design={design} />}
+        {fields.length > 0 && (
+          <Choice
+            label="grouped by"
+            value={fields.some((f) => f.name === query.group) ? (query.group ?? '') : ''}
+            change={(v) => set({ group: v, pick: '' })}
+            options={[{ value: '', words: 'their nets' }, ...fields.map((f) => ({ value: f.name, words: f.name }))]}
+          />
+        )}
         {query.only && <Chosen only={JSON.parse(query.only) as string[]} design={design} />}
         <Choice
           label="in order of"
-          value={column?.key ?? (query.sort in orders ? query.sort : 'frame')}
+          value={
+            column?.key ?? (query.sort in orders || byField.some((o) => o.value === query.sort) ? query.sort : 'frame')
+          }
           change={(v) => set({ sort: v === 'frame' ? '' : v })}
-          options={[...optionsOf(orders), ...(column ? [{ value: column.key, words: `share in ${column.name}` }] : [])]}
+          options={[
+            ...optionsOf(orders),
+            ...byField,
+            ...(column ? [{ value: column.key, words: `share in ${column.name}` }] : []),
+          ]}
         />
         <Popover words="Cells and tests ▾" label="What cells hold, tests, and small rows" look="normal">
           <Cells design={design} weighted={c.weighted} />
         </Popover>
       </div>
     </section>
+  );
+}
+
+/** The values of fields that categories must have to be rows: of each field any of those that are ticked. */
+function Where({ fields, design }: { fields: Field[]; design: Design }) {
+  const lines = useFrame(design.query.focus).data?.categories ?? [];
+  const where = readWhere(design.query.where);
+  const chosen = Object.values(where).flat().length;
+  const put = (name: string, value: string, on: boolean) => {
+    const values = (where[name] ?? []).filter((v) => v !== value);
+    const { [name]: _, ...others } = where;
+    const next = on || values.length ? { ...others, [name]: on ? [...values, value] : values } : others;
+    design.set({ where: Object.keys(next).length ? JSON.stringify(next) : '', pick: '' }, true);
+  };
+  return (
+    <span className="pb-1">
+      <Popover words={chosen ? `by fields: ${chosen} ▾` : 'all of them ▾'} label="Rows by their fields">
+        <p className="max-w-72 pb-1.5 text-sm text-soft">
+          Only categories with a ticked value are rows. None ticked: all.
+        </p>
+        {fields.map((f) => (
+          <fieldset key={f.name} className="pb-2">
+            <legend className="text-sm text-soft">{f.name}</legend>
+            {valuesOf(f, lines).map((v) => (
+              <label key={v} className="block">
+                <Checkbox checked={!!where[f.name]?.includes(v)} change={(on) => put(f.name, v, on)} /> {v || 'none'}
+              </label>
+            ))}
+          </fieldset>
+        ))}
+        {chosen > 0 && (
+          <Button look="plain" onClick={() => design.set({ where: '', pick: '' }, true)}>
+            All rows
+          </Button>
+        )}
+      </Popover>
+    </span>
   );
 }
 

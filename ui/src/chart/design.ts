@@ -1,3 +1,4 @@
+import { z } from 'zod';
 import { type Content, readContents } from '../drawing/contents';
 import { useAddress } from '../lib/address';
 
@@ -24,6 +25,16 @@ export const corrections = {
   none: 'none',
 } as const;
 
+/** The values that categories must have to be rows, by fields, as the address has them; none if they can't be read. */
+export function readWhere(where = ''): Record<string, string[]> {
+  try {
+    const read = z.record(z.string(), z.array(z.string())).safeParse(JSON.parse(where));
+    return read.success ? read.data : {};
+  } catch {
+    return {};
+  }
+}
+
 /** How the table is set in the address line, and the question that this is. */
 export function useDesign() {
   const { focusText, get, one, number, set } = useAddress();
@@ -37,6 +48,8 @@ export function useDesign() {
     weighted: get('weighted') === '1',
     rows,
     only: get('only') || undefined,
+    where: get('where') || undefined,
+    group: get('group') || undefined,
     sort: get('sort') || 'frame',
     least: number('least', 0),
     correction: fix,

@@ -1,30 +1,34 @@
 import { useState } from 'react';
-import type { Edit, FrameLine } from '../lib/api';
+import type { Edit, Field, FrameLine } from '../lib/api';
 import { categoryOptions, useDesk } from '../lib/edits';
 import { count, many } from '../lib/format';
 import { itemAt } from '../lib/required';
 import { Button } from '../parts/Button';
+import { Checkbox } from '../parts/Checkbox';
 import { Combobox } from '../parts/Combobox';
 import { Dialog, Ends } from '../parts/Dialog';
-import { Labelled } from '../parts/Text';
+import { Choice } from '../parts/Select';
+import { Labelled, Sentence } from '../parts/Text';
 import { EffectOf } from '../rule/EffectOf';
+import { FieldValue } from './FieldValue';
 import { Replace } from './Replace';
 
-type Way = 'move' | 'merge' | 'off' | 'on' | 'remove' | 'replace';
+type Way = 'move' | 'merge' | 'off' | 'on' | 'field' | 'remove' | 'replace';
 
 const words: Record<Way, string> = {
   move: 'Move…',
   merge: 'Merge into one…',
   off: 'Turn off',
   on: 'Turn on',
+  field: 'Set a field…',
   remove: 'Delete…',
   replace: 'Find and replace in their rules…',
 };
 
-type BulkProps = { ticked: FrameLine[]; lines: FrameLine[]; clear: () => void };
+type BulkProps = { ticked: FrameLine[]; lines: FrameLine[]; fields: Field[]; clear: () => void };
 
 /** What can be done with the ticked categories together, each in one edit. */
-export function Bulk({ ticked, lines, clear }: BulkProps) {
+export function Bulk({ ticked, lines, fields, clear }: BulkProps) {
   const { edit } = useDesk();
   const [way, setWay] = useState<Way>();
   if (!ticked.length) return null;
@@ -36,6 +40,7 @@ export function Bulk({ ticked, lines, clear }: BulkProps) {
     merge: () => setWay('merge'),
     off: turn(true),
     on: turn(false),
+    field: () => setWay('field'),
     remove: () => setWay('remove'),
     replace: () => setWay('replace'),
   };
@@ -48,7 +53,7 @@ export function Bulk({ ticked, lines, clear }: BulkProps) {
       <b role="status">{many(ticked.length, 'category', 'categories')} ticked:</b>
       {(Object.keys(words) as Way[])
         .filter((w) => (w !== 'merge' || ticked.length > 1) && (w !== 'on' || ticked.some((l) => l.off)))
-        .filter((w) => w !== 'off' || ticked.some((l) => !l.off))
+        .filter((w) => (w !== 'off' || ticked.some((l) => !l.off)) && (w !== 'field' || fields.length > 0))
         .map((w) => (
           <Button key={w} look="plain" onClick={act[w]}>
             {words[w]}
@@ -57,6 +62,7 @@ export function Bulk({ ticked, lines, clear }: BulkProps) {
       <Button look="plain" onClick={clear}>
         Untick
       </Button>
+      {way === 'field' && <SetField fields={fields} ticked={ticked} close={() => setWay(undefined)} />}
       {way === 'replace' && <Replace of={ticked} close={() => setWay(undefined)} />}
       {(way === 'move' || way === 'merge' || way === 'remove') && (
         <Together way={way} ticked={ticked} lines={lines} close={() => setWay(undefined)} done={clear} />
@@ -67,19 +73,70 @@ export function Bulk({ ticked, lines, clear }: BulkProps) {
 
 /** Turns the rules of categories off, or on again. */
 function turned(of: FrameLine[], off: boolean): Edit {
-  const change = of
-    .filter((l) => !!l.off !== off)
-    .map(({ id, name, code, short, note, alone, colour }) => ({
-      category: id,
-      name,
-      code,
-      short,
-      note,
-      alone,
-      colour,
-      off,
-    }));
+  const change = of.filter((l) => !!l.off !== off).map((l) => ({ category: l.id, off }));
   return { kind: 'several', summary: `Turned ${off ? 'off' : 'on'} ${named(of)}`, change };
+}
+
+type SetFieldProps = { fields: Field[]; ticked: FrameLine[]; close: () => void };
+
+/** Gives the ticked categories a value of a field, or takes it away, in one edit; they stay ticked, for the next field. */
+function SetField({ fields, ticked, close }: SetFieldProps) {
+  const { edit } = useDesk();
+  const [name, setName] = useState(itemAt(fields, 0).name);
+  const [typed, setTyped] = useState('');
+  const [off, setOff] = useState(false);
+  const value = off ? '' : typed;
+  const field = fields.find((f) => f.name === name) ?? itemAt(fields, 0);
+  const others = ticked.filter((l) => (l.fields?.[name] ?? '') !== value);
+  const change: Edit = {
+    kind: 'several',
+    summary: value ? `Set ${name} of ${named(others)} to ${value}` : `Took ${name} off ${named(others)}`,
+    change: others.map((l) => ({ category: l.id, fields: { [name]: value || null } })),
+  };
+  const ready = (off || !!value) && others.length > 0;
+  const replaced = others.filter((l) => l.fields?.[name]);
+  return (
+    <Dialog title={`Set a field of ${many(ticked.length, 'category', 'categories')}`} close={close}>
+      <form
+        className="grid gap-2"
+        onSubmit={async (e) => {
+          e.preventDefault();
+          if (ready && (await edit(change))) close();
+        }}
+      >
+        <p>{ticked.map((l) => l.path.join(' / ')).join(', ')}</p>
+        <div className="flex flex-wrap items-end gap-x-4 gap-y-2">
+          <Choice
+            label="field"
+            value={name}
+            change={(v) => {
+              setName(v);
+              setTyped('');
+            }}
+            options={fields.map((f) => ({ value: f.name, words: f.name }))}
+          />
+          <Labelled name="value">
+            <FieldValue key={name} field={field} value={typed} change={setTyped} />
+          </Labelled>
+          <label className="pb-1">
+            <Checkbox checked={off} change={setOff} /> take it off
+          </label>
+        </div>
+        <Sentence>
+          {!off && !value
+            ? 'Choose the value that they have then.'
+            : others.length
+              ? `${many(others.length, 'category changes', 'categories change')}${
+                  replaced.length ? `, ${count(replaced.length)} of them from another value` : ''
+                }. No answer gains or loses a category.`
+              : off
+                ? 'None of them has one.'
+                : 'They all have this value.'}
+        </Sentence>
+        <Ends go={off ? 'Take it off' : 'Set it'} ready={ready} close={close} />
+      </form>
+    </Dialog>
+  );
 }
 
 /** Those that stand in no other one of them: what is done to a net is done to all inside. */
@@ -141,7 +198,7 @@ function Together({ way, ticked, lines, close, done }: TogetherProps) {
             way === 'remove'
               ? `${decisions ? `${count(decisions)} decisions by hand go along. ` : ''}Undo brings them back whole.`
               : way === 'merge'
-                ? 'What any of them had, the one that stays has then; decisions by hand go along.'
+                ? 'What any of them had, the one that stays has then; decisions by hand go along. Of fields, it keeps the values it has.'
                 : ''
           }
         </EffectOf>

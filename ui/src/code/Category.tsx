@@ -1,7 +1,7 @@
 import { lazy, Suspense, useEffect, useState } from 'react';
 import { useNavigate } from 'react-router';
 import { useAddress } from '../lib/address';
-import type { Condition, EditOf, FrameLine } from '../lib/api';
+import type { Condition, EditOf, Field, FrameLine } from '../lib/api';
 import { useDesk } from '../lib/edits';
 import { count, many, tint } from '../lib/format';
 import { awaitTyping, useCommands } from '../lib/keys';
@@ -12,19 +12,22 @@ import { Dialog } from '../parts/Dialog';
 import { type Action, Menu } from '../parts/Menu';
 import { Select } from '../parts/Select';
 import { Stops } from '../parts/Stops';
-import { Caption, Short, Skeleton, TextArea, TextField } from '../parts/Text';
+import { Caption, Labelled, Short, Skeleton, TextArea, TextField } from '../parts/Text';
 import { forget, keepWriting, keptWriting, type Writ } from '../rule/kept';
 import { alternatives, Problems, RuleText } from '../rule/Rule';
 import { Arrange, type Arranging } from './Arrange';
 import { Beside } from './Beside';
 import { Check, CheckedText } from './Check';
+import { FieldValue } from './FieldValue';
 import { Rules } from './Rules';
 
 const load = () => import('../rule/Writing');
 const Writing = lazy(load);
 
+type PageProps = { line: FrameLine; lines: FrameLine[]; fields: Field[]; write?: string };
+
 /** An open category: its name, its note, its rules one per line. */
-export function Page({ line, lines, write }: { line: FrameLine; lines: FrameLine[]; write?: string }) {
+export function Page({ line, lines, fields, write }: PageProps) {
   const { edit, question, say } = useDesk();
   const { setPick, pickText, set, focusText } = useAddress();
   const [writing, setWriting] = useState<Writ | undefined>(() => keptWriting(question.id, line.id));
@@ -229,6 +232,19 @@ export function Page({ line, lines, write }: { line: FrameLine; lines: FrameLine
             {line.note || 'No note yet: press the name to write what belongs here and what does not.'}
           </p>
         </>
+      )}
+      {fields.length > 0 && (
+        <div role="group" aria-label="Fields" className="flex flex-wrap items-end gap-x-4 gap-y-1.5 pb-1">
+          {fields.map((f) => (
+            <Labelled key={f.name} name={f.name}>
+              <FieldValue
+                field={f}
+                value={line.fields?.[f.name] ?? ''}
+                change={(v) => change({ fields: { [f.name]: v || null } })}
+              />
+            </Labelled>
+          ))}
+        </div>
       )}
       <p className="text-soft">
         {many(line.has, 'answer')} here, {count(line.only)} of them only here

@@ -16,7 +16,9 @@ import { Empty, Skeleton } from '../parts/Text';
 import { forget, keptWriting, lastVisit } from '../rule/kept';
 import { RuleText } from '../rule/Rule';
 import { Bulk } from './Bulk';
+import { arranged, ByFieldChoice, useByField } from './ByField';
 import { Page } from './Category';
+import { Fields } from './Fields';
 import { NewCategory } from './NewCategory';
 import { dropped, Outline, unfolded } from './Outline';
 import { Replace } from './Replace';
@@ -36,6 +38,8 @@ export default function Frame() {
   const navigate = useNavigate();
   const [adding, setAdding] = useState(false);
   const lines = frame.data?.categories ?? [];
+  const fields = frame.data?.fields ?? [];
+  const by = useByField(fields);
   const open = lines.find((l) => l.id === get('category')) ?? (draft ? undefined : lines[0]);
   const asked = get('category');
   const gone = asked && frame.now && !lines.some((l) => l.id === asked) ? asked : '';
@@ -57,7 +61,8 @@ export default function Frame() {
   const [ticked, setTicked] = useState<string[]>([]);
   const tick = (id: string) => setTicked((now) => (now.includes(id) ? now.filter((t) => t !== id) : [...now, id]));
   const [replacing, setReplacing] = useState(false);
-  const inSight = unfolded(lines, folded);
+  const [fielding, setFielding] = useState(false);
+  const inSight = by.order || by.having ? arranged(lines, by) : unfolded(lines, folded);
   const step = (by: number) => {
     const at = inSight.findIndex((l) => l.id === meant.current);
     show(inSight[Math.max(0, Math.min(inSight.length - 1, at + by))]);
@@ -102,6 +107,13 @@ export default function Frame() {
         act: () => tick(meant.current ?? ''),
         off: !open,
       },
+      { key: '', words: 'Fields of the categories…', act: () => setFielding(true), off: !lines.length },
+      {
+        key: '',
+        words: 'Tick all categories that are shown',
+        act: () => setTicked(inSight.map((l) => l.id)),
+        off: !lines.length,
+      },
       { key: '', words: 'Find and replace in rules…', act: () => setReplacing(true), off: !lines.length },
       { key: 'Alt+ArrowUp', words: 'Move the category up', act: () => move('up'), off: !open },
       { key: 'Alt+ArrowDown', words: 'Move the category down', act: () => move('down'), off: !open },
@@ -134,11 +146,19 @@ export default function Frame() {
             <Link to={`/q/${question.id}/review${back}`}>← back to what is left</Link>
           </p>
         )}
-        <Bulk ticked={lines.filter((l) => ticked.includes(l.id ?? ''))} lines={lines} clear={() => setTicked([])} />
+        <Bulk
+          ticked={lines.filter((l) => ticked.includes(l.id ?? ''))}
+          lines={lines}
+          fields={fields}
+          clear={() => setTicked([])}
+        />
+        {fields.length > 0 && <ByFieldChoice fields={fields} lines={lines} by={by} found={inSight.length} />}
         <Outline
           ticked={ticked}
           tick={tick}
           lines={lines}
+          inSight={inSight}
+          by={by}
           open={open}
           since={!!frame.data.since}
           show={show}
@@ -174,7 +194,13 @@ export default function Frame() {
                 each answer in one category: the first that has it
               </label>
             </p>
-            <p className="pt-1.5 text-sm">
+            <p className="flex flex-wrap gap-x-4 gap-y-1 pt-1.5 text-sm">
+              <Button data-stop="" look="plain" onClick={() => setFielding(true)}>
+                Fields…
+              </Button>
+              <Button data-stop="" look="plain" onClick={() => setTicked(inSight.map((l) => l.id))}>
+                Tick all shown
+              </Button>
               <Button data-stop="" look="plain" onClick={() => setReplacing(true)}>
                 Find and replace in rules…
               </Button>
@@ -210,13 +236,14 @@ export default function Frame() {
           </p>
         </section>
       ) : open ? (
-        <Page key={open.id} line={open} lines={lines} write={get('write') || undefined} />
+        <Page key={open.id} line={open} lines={lines} fields={fields} write={get('write') || undefined} />
       ) : draft ? null : (
         <Empty>
           No category yet. Make one with n, select terms in Terms and press c, look at the proposals under Drafts, or
           bring a frame in under In and out.
         </Empty>
       )}
+      {fielding && <Fields fields={fields} lines={lines} close={() => setFielding(false)} />}
       {replacing && <Replace of={[]} close={() => setReplacing(false)} />}
       {(adding || draft) && (
         <NewCategory

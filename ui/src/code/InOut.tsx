@@ -58,7 +58,10 @@ export default function InOut() {
               Code frame as CSV
             </a>
           </dt>
-          <dd>One row a category, its rules one per line in a cell: to read in a spreadsheet and bring back.</dd>
+          <dd>
+            One row a category, its rules one per line in a cell, its fields a column each: to read in a spreadsheet and
+            bring back.
+          </dd>
           <dt>
             {frame.data?.categories.length === 0 ? (
               <span className="text-soft">Codebook (QDC): no category yet</span>
@@ -73,8 +76,8 @@ export default function InOut() {
             )}
           </dt>
           <dd>
-            The open REFI-QDA exchange format: codes, nets, descriptions and colours. It has no place for rules, so they
-            stay out of it.
+            The open REFI-QDA exchange format: codes, nets, descriptions and colours. It has no place for rules and
+            fields, so they stay out of it.
           </dd>
         </dl>
       </section>
@@ -123,7 +126,7 @@ function BringIn({ name, file, close }: { name: string; file: ReadFrame; close: 
   const change: Edit =
     place === 'whole'
       ? { kind: 'playbook', playbook: required(file.playbook) }
-      : { kind: 'frame', frame: file.frame, after: place === 'after' };
+      : { kind: 'frame', frame: file.frame, fields: file.fields, after: place === 'after' };
   const refused = useEffectOf(change, true).error;
   return (
     <Dialog title={`Bring in ${name}?`} close={close}>

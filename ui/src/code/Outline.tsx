@@ -1,19 +1,23 @@
-import { type PointerEvent, type RefObject, useEffect, useRef, useState } from 'react';
-import type { FrameLine } from '../lib/api';
+import { Fragment, type PointerEvent, type RefObject, useEffect, useRef, useState } from 'react';
+import type { Field, FrameLine } from '../lib/api';
 import { useDesk } from '../lib/edits';
 import { count, many, percent, tint } from '../lib/format';
 import { useKeys } from '../lib/keys';
-import { required } from '../lib/required';
+import { itemAt, required } from '../lib/required';
 import { Button } from '../parts/Button';
 import { type Action, ContextMenu } from '../parts/Menu';
 import { TextField } from '../parts/Text';
 import { Heading } from '../parts/Tooltip';
+import type { ByField } from './ByField';
 
 /** Where a dragged category would go. */
 type Drop = { id: string; where: 'before' | 'into' | 'after' };
 
 type OutlineProps = {
   lines: FrameLine[];
+  /** Those that are shown where nothing is looked for: outside of folded nets, or as their fields have it. */
+  inSight: FrameLine[];
+  by: ByField;
   open?: FrameLine;
   since: boolean;
   show: (l: FrameLine) => void;
@@ -33,9 +37,11 @@ export function unfolded(lines: FrameLine[], folded: string[]) {
   return lines.filter((l) => !nets.some((n) => l.path.join('\n').startsWith(n)));
 }
 
+const fieldOf = (l: FrameLine, f: Field) => l.fields?.[f.name] ?? '';
+
 const broken = (l: FrameLine) => [...l.hits, ...l.less].some((r) => r.problems.some((p) => !p.warning));
 
-/** Says whether a category, its note or one of its rules holds what is looked for. */
+/** Says whether a category, its note, a field or one of its rules holds what is looked for. */
 export const holds = (l: FrameLine, sought: string) =>
   [
     l.name,
@@ -45,6 +51,7 @@ export const holds = (l: FrameLine, sought: string) =>
     ...l.hits.map((r) => r.source),
     ...l.less.map((r) => r.source),
     ...(l.resting ?? []),
+    ...Object.values(l.fields ?? {}),
   ].some((s) => s.toLowerCase().includes(sought.toLowerCase()));
 
 /** The edit that takes a category to where it was dropped; none if it stays where it is. */
@@ -57,13 +64,15 @@ export function dropped(lines: FrameLine[], id: string, drop: Drop) {
 }
 
 /** The frame as an outline; categories are moved by dragging them, or by keys. */
-export function Outline({ lines, open, since, show, list, folded, fold, ticked, tick }: OutlineProps) {
+export function Outline({ lines, inSight, by, open, since, show, list, folded, fold, ticked, tick }: OutlineProps) {
   const { edit } = useDesk();
   const [sought, setSought] = useState('');
   const [drag, setDrag] = useState<{ id: string; drop?: Drop }>();
   const pressed = useRef<{ id: string; x: number; y: number }>(undefined);
   const moved = useRef(false);
-  const found = sought.trim() ? lines.filter((l) => holds(l, sought.trim())) : unfolded(lines, folded);
+  const found = sought.trim() ? lines.filter((l) => holds(l, sought.trim())) : inSight;
+  // By their fields, or where some are looked for, categories stand without their nets: none is moved.
+  const flat = !!(by.order || by.having);
   const scrolling = useRef<ReturnType<typeof setInterval>>(undefined);
   const stop = () => {
     clearInterval(scrolling.current);
@@ -115,7 +124,7 @@ export function Outline({ lines, open, since, show, list, folded, fold, ticked, 
   const handlers = (l: FrameLine) => ({
     onPointerDown: (e: PointerEvent) => {
       moved.current = false;
-      if (e.button === 0 && !sought.trim()) pressed.current = { id: l.id, x: e.clientX, y: e.clientY };
+      if (e.button === 0 && !flat && !sought.trim()) pressed.current = { id: l.id, x: e.clientX, y: e.clientY };
     },
     onPointerMove: (e: PointerEvent<HTMLElement>) => {
       const from = pressed.current;
@@ -151,8 +160,8 @@ export function Outline({ lines, open, since, show, list, folded, fold, ticked, 
         className="my-1.5 w-full"
         value={sought}
         onChange={(e) => setSought(e.target.value)}
-        placeholder="find in names, notes and rules"
-        aria-label="Find in names, notes and rules"
+        placeholder="find in names, notes, fields and rules"
+        aria-label="Find in names, notes, fields and rules"
       />
       {sought.trim() && (
         <p className="text-sm text-soft" role="status">
@@ -173,43 +182,53 @@ export function Outline({ lines, open, since, show, list, folded, fold, ticked, 
         aria-label="Categories"
         className={drag ? 'cursor-grabbing touch-none' : ''}
       >
-        {found.map((l) => (
-          <ContextMenu key={l.id} actions={actions(l)}>
-            <Button
-              look="bare"
-              data-category={l.id}
-              data-part="treeline"
-              tabIndex={l.id === (open?.id ?? found[0]?.id) ? 0 : -1}
-              className={`${columns} w-full items-baseline rounded-sm p-1 aria-[current]:bg-mosspale forced-colors:aria-[current]:outline ${tint(l.top)} ${
-                l.path.length === 1 ? 'mt-1.25 border-t pt-1.75 font-semibold' : ''
-              } ${drag?.id === l.id ? 'opacity-45' : ''} ${drag?.drop?.id === l.id ? dropLooks[drag.drop.where] : ''}`}
-              aria-current={l.id === open?.id ? 'true' : undefined}
-              aria-expanded={l.net ? !folded.includes(l.id ?? '') : undefined}
-              {...handlers(l)}
-            >
-              <b className="text-xs font-bold text-(--c)">{l.short}</b>
-              <span style={{ paddingLeft: 9 * (l.path.length - 1) }}>
-                {ticked.includes(l.id ?? '') && (
-                  <span className="pr-1 text-moss">
-                    ✓<span className="sr-only"> ticked </span>
-                  </span>
-                )}
-                {l.name}
-                {l.net && folded.includes(l.id ?? '') && <span className="font-normal text-soft"> …</span>}
-                {l.off && <span className="font-normal text-soft"> off</span>}
-                {broken(l) && <span className="font-normal text-clay"> to fix</span>}
-                {since && (l.gained > 0 || l.gone > 0) && (
-                  <span className="text-sm font-normal whitespace-nowrap text-moss">
-                    {' '}
-                    {l.gained > 0 && <>+{count(l.gained)}</>} {l.gone > 0 && <>−{count(l.gone)}</>}
-                  </span>
-                )}
-              </span>
-              <span className="text-right">{count(l.has)}</span>
-              <span className="text-right text-sm font-normal text-soft">{percent(l.share)}</span>
-              <span className="text-right text-sm font-normal text-soft">{count(l.only)}</span>
-            </Button>
-          </ContextMenu>
+        {found.map((l, i) => (
+          <Fragment key={l.id}>
+            {by.order &&
+              !sought.trim() &&
+              fieldOf(l, by.order) !== (i ? fieldOf(itemAt(found, i - 1), by.order) : undefined) && (
+                <p data-part="value" className="border-b pt-2.5 pb-0.5 pl-1 font-serif text-soft italic">
+                  {fieldOf(l, by.order) || `no ${by.order.name}`}
+                </p>
+              )}
+            <ContextMenu actions={actions(l)}>
+              <Button
+                look="bare"
+                data-category={l.id}
+                data-part="treeline"
+                tabIndex={l.id === (open?.id ?? found[0]?.id) ? 0 : -1}
+                className={`${columns} w-full items-baseline rounded-sm p-1 aria-[current]:bg-mosspale forced-colors:aria-[current]:outline ${tint(l.top)} ${
+                  l.path.length === 1 && !flat ? 'mt-1.25 border-t pt-1.75 font-semibold' : ''
+                } ${drag?.id === l.id ? 'opacity-45' : ''} ${drag?.drop?.id === l.id ? dropLooks[drag.drop.where] : ''}`}
+                aria-current={l.id === open?.id ? 'true' : undefined}
+                aria-expanded={l.net && !flat ? !folded.includes(l.id ?? '') : undefined}
+                {...handlers(l)}
+              >
+                <b className="text-xs font-bold text-(--c)">{l.short}</b>
+                <span style={flat ? undefined : { paddingLeft: 9 * (l.path.length - 1) }}>
+                  {ticked.includes(l.id ?? '') && (
+                    <span className="pr-1 text-moss">
+                      ✓<span className="sr-only"> ticked </span>
+                    </span>
+                  )}
+                  {flat && l.path.length > 1 && <span className="text-soft">{l.path.slice(0, -1).join(' / ')} / </span>}
+                  {l.name}
+                  {l.net && !flat && folded.includes(l.id ?? '') && <span className="font-normal text-soft"> …</span>}
+                  {l.off && <span className="font-normal text-soft"> off</span>}
+                  {broken(l) && <span className="font-normal text-clay"> to fix</span>}
+                  {since && (l.gained > 0 || l.gone > 0) && (
+                    <span className="text-sm font-normal whitespace-nowrap text-moss">
+                      {' '}
+                      {l.gained > 0 && <>+{count(l.gained)}</>} {l.gone > 0 && <>−{count(l.gone)}</>}
+                    </span>
+                  )}
+                </span>
+                <span className="text-right">{count(l.has)}</span>
+                <span className="text-right text-sm font-normal text-soft">{percent(l.share)}</span>
+                <span className="text-right text-sm font-normal text-soft">{count(l.only)}</span>
+              </Button>
+            </ContextMenu>
+          </Fragment>
         ))}
       </div>
     </>

@@ -61,6 +61,8 @@ export type Place =
   | 'write'
   | 'called'
   | 'back'
+  | 'having'
+  | 'order'
   // review
   | 'all'
   | 'at'
@@ -74,6 +76,7 @@ export type Place =
   | 'as'
   | 'rows'
   | 'only'
+  | 'where'
   | 'fix'
   | 'cells'
   | 'of'

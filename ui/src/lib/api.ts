@@ -12,6 +12,7 @@ export type Effect = S['Effect'];
 /** An edit of one kind. */
 export type EditOf<K extends Edit['kind']> = Extract<Edit, { kind: K }>;
 export type History = S['History'];
+export type Field = S['Field'];
 export type FrameLine = S['FrameLine'];
 export type Guess = S['Guess'];
 export type Question = S['QuestionState'];

@@ -29,6 +29,8 @@ const table = (q: Omit<DesignOf<'means'>, 'kind' | 'focus' | 'of' | 'bands'>): W
   weighted: q.weighted ? '1' : '',
   rows: unless('all', q.rows),
   only: q.only,
+  where: q.where,
+  group: q.group,
   sort: unless('frame', q.sort),
   least: q.least ? String(q.least) : '',
   fix: unless(correction, q.correction),
@@ -54,8 +56,14 @@ export const kinds: { [K in Design['kind']]: Kind<K> } = {
     },
     subject: ({ by }) => ({ by }),
     address: (d) => ({ ...table(d), by: d.by, as: d.as, cells: d.cells }),
-    says: ({ as = 'bars', by }) =>
-      `${as === 'multiples' ? 'small lines' : as === 'stack' ? 'stacked' : as} ${bySegments(by)}`,
+    says: ({ as = 'bars', by, group }) =>
+      [
+        as === 'multiples' ? 'small lines' : as === 'stack' ? 'stacked' : as,
+        bySegments(by),
+        group && `grouped by ${group}`,
+      ]
+        .filter(Boolean)
+        .join(' '),
     ask: ({ kind: _, as: _as, cells: _cells, ...query }) => ['chart', query],
   },
   means: {

@@ -2266,6 +2266,10 @@ export interface components {
             alone?: boolean;
             /** Format: int64 */
             code?: number;
+            /** @description values of fields, by their names */
+            fields?: {
+                [key: string]: string | null;
+            };
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -2284,6 +2288,14 @@ export interface components {
             short?: string;
             /** @description rules that take away */
             unless?: string[];
+        };
+        AddFieldEdit: {
+            field: components["schemas"]["Field"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "add field";
         };
         AddLexiconRowsEdit: {
             /**
@@ -2695,6 +2707,8 @@ export interface components {
         BringFrameEdit: {
             /** @description after the categories there are, not in their place */
             after?: boolean;
+            /** @description fields that its categories have; one that is here already keeps its type */
+            fields?: components["schemas"]["Field"][];
             frame: components["schemas"]["Category"][];
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -2719,6 +2733,10 @@ export interface components {
              * @description of a top category: which of the eight colours, from 1; 0 for the one of its place
              */
             colour?: number;
+            /** @description values of the fields of the frame, by their names */
+            fields?: {
+                [key: string]: string;
+            };
             /** @description key within the study; playbook files leave it out */
             id?: string;
             name: string;
@@ -2960,6 +2978,10 @@ export interface components {
             code?: number | null;
             /** Format: int64 */
             colour?: number | null;
+            /** @description values of fields, by their names; null takes a value away */
+            fields?: {
+                [key: string]: string | null;
+            };
             name?: string | null;
             note?: string | null;
             /** @description its rules rest */
@@ -2973,6 +2995,10 @@ export interface components {
             code?: number | null;
             /** Format: int64 */
             colour?: number | null;
+            /** @description values of fields, by their names; null takes a value away */
+            fields?: {
+                [key: string]: string | null;
+            };
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -2983,6 +3009,21 @@ export interface components {
             /** @description its rules rest */
             off?: boolean | null;
             short?: string | null;
+        };
+        ChangeFieldEdit: {
+            /** @description its name */
+            field: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "change field";
+            /** @description choices that are called otherwise, by what they were called: values go along */
+            renamed?: {
+                [key: string]: string;
+            };
+            /** @description what it is then */
+            to: components["schemas"]["Field"];
         };
         Changed: {
             /** Format: int64 */
@@ -3832,7 +3873,7 @@ export interface components {
             kind: "duplicate category";
         };
         /** @description An edit of a question's scheme. */
-        Edit: components["schemas"]["HideEdit"] | components["schemas"]["ShowEdit"] | components["schemas"]["MergeTermsEdit"] | components["schemas"]["SplitMergeEdit"] | components["schemas"]["PartWordsEdit"] | components["schemas"]["JoinWordsEdit"] | components["schemas"]["PutOnListEdit"] | components["schemas"]["TakeOffListEdit"] | components["schemas"]["RenameMergeEdit"] | components["schemas"]["RenameListEdit"] | components["schemas"]["KeepApartEdit"] | components["schemas"]["SuggestAgainEdit"] | components["schemas"]["JoinInflectionsEdit"] | components["schemas"]["JoinComparativesEdit"] | components["schemas"]["SetBaseStopWordsEdit"] | components["schemas"]["SetLanguageEdit"] | components["schemas"]["AddLexiconRowsEdit"] | components["schemas"]["SetCleaningEdit"] | components["schemas"]["SetNoAnswersEdit"] | components["schemas"]["MaskPersonalDataEdit"] | components["schemas"]["PassPersonalEdit"] | components["schemas"]["PutAsideEdit"] | components["schemas"]["AddCategoryEdit"] | components["schemas"]["ChangeCategoryEdit"] | components["schemas"]["MoveCategoryEdit"] | components["schemas"]["RemoveCategoryEdit"] | components["schemas"]["DuplicateCategoryEdit"] | components["schemas"]["SplitCategoryEdit"] | components["schemas"]["MergeCategoriesEdit"] | components["schemas"]["WriteRuleEdit"] | components["schemas"]["RestRuleEdit"] | components["schemas"]["ReplaceInRulesEdit"] | components["schemas"]["CheckRuleEdit"] | components["schemas"]["BringFrameEdit"] | components["schemas"]["RefuseDraftEdit"] | components["schemas"]["ProposeAgainEdit"] | components["schemas"]["SeveralEdit"] | components["schemas"]["SetSingleEdit"] | components["schemas"]["TakePlaybookEdit"] | components["schemas"]["CopyFromEdit"] | components["schemas"]["GoBackEdit"] | components["schemas"]["DecideEdit"] | components["schemas"]["SettleEdit"] | components["schemas"]["TakeOverEdit"];
+        Edit: components["schemas"]["HideEdit"] | components["schemas"]["ShowEdit"] | components["schemas"]["MergeTermsEdit"] | components["schemas"]["SplitMergeEdit"] | components["schemas"]["PartWordsEdit"] | components["schemas"]["JoinWordsEdit"] | components["schemas"]["PutOnListEdit"] | components["schemas"]["TakeOffListEdit"] | components["schemas"]["RenameMergeEdit"] | components["schemas"]["RenameListEdit"] | components["schemas"]["KeepApartEdit"] | components["schemas"]["SuggestAgainEdit"] | components["schemas"]["JoinInflectionsEdit"] | components["schemas"]["JoinComparativesEdit"] | components["schemas"]["SetBaseStopWordsEdit"] | components["schemas"]["SetLanguageEdit"] | components["schemas"]["AddLexiconRowsEdit"] | components["schemas"]["SetCleaningEdit"] | components["schemas"]["SetNoAnswersEdit"] | components["schemas"]["MaskPersonalDataEdit"] | components["schemas"]["PassPersonalEdit"] | components["schemas"]["PutAsideEdit"] | components["schemas"]["AddCategoryEdit"] | components["schemas"]["ChangeCategoryEdit"] | components["schemas"]["MoveCategoryEdit"] | components["schemas"]["RemoveCategoryEdit"] | components["schemas"]["DuplicateCategoryEdit"] | components["schemas"]["SplitCategoryEdit"] | components["schemas"]["MergeCategoriesEdit"] | components["schemas"]["WriteRuleEdit"] | components["schemas"]["RestRuleEdit"] | components["schemas"]["ReplaceInRulesEdit"] | components["schemas"]["CheckRuleEdit"] | components["schemas"]["BringFrameEdit"] | components["schemas"]["RefuseDraftEdit"] | components["schemas"]["ProposeAgainEdit"] | components["schemas"]["SeveralEdit"] | components["schemas"]["SetSingleEdit"] | components["schemas"]["AddFieldEdit"] | components["schemas"]["ChangeFieldEdit"] | components["schemas"]["RemoveFieldEdit"] | components["schemas"]["TakePlaybookEdit"] | components["schemas"]["CopyFromEdit"] | components["schemas"]["GoBackEdit"] | components["schemas"]["DecideEdit"] | components["schemas"]["SettleEdit"] | components["schemas"]["TakeOverEdit"];
         "Edit-studyRequest": {
             edit: components["schemas"]["SetupEdit"];
             /**
@@ -4000,6 +4041,8 @@ export interface components {
             /** @description those whose answers don't */
             out: number[];
         };
+        /** @description A property that categories have. */
+        Field: components["schemas"]["TextFieldField"] | components["schemas"]["NumberFieldField"] | components["schemas"]["ListFieldField"] | components["schemas"]["YesNoFieldField"];
         Figures: {
             /** Format: double */
             least: number;
@@ -4347,6 +4390,10 @@ export interface components {
              * @description answers, in the focus or not, that it was put on by hand; with any it can't become a net
              */
             decisions: number;
+            /** @description values of the fields of the frame, by their names */
+            fields?: {
+                [key: string]: string;
+            };
             /**
              * Format: int64
              * @description answers in the focus that it did not have in the earlier state that was asked for
@@ -4418,6 +4465,8 @@ export interface components {
              * @description of those, with a category
              */
             coded: number;
+            /** @description properties that categories have, in their order */
+            fields: components["schemas"]["Field"][];
             /** Format: int64 */
             revision: number;
             /** @description gained and gone are worked out */
@@ -5012,6 +5061,16 @@ export interface components {
             entries: string[];
             name: string;
         };
+        ListFieldField: {
+            /** @description in their order */
+            choices: string[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "list";
+            name: string;
+        };
         ListFigures: {
             /** Format: int64 */
             answers: number;
@@ -5218,10 +5277,10 @@ export interface components {
              * @description nets above it that are rows too
              */
             depth: number;
-            /** @description key of the category; empty for rows that sum up */
+            /** @description key of the category, or = and the value of a field; empty for rows that sum up */
             id: string;
             /** @enum {string} */
-            kind: "category" | "hidden" | "others" | "any" | "uncoded";
+            kind: "category" | "value" | "hidden" | "others" | "any" | "uncoded";
             name: string;
             net?: boolean;
             /** @description with the nets that it stands in */
@@ -5352,6 +5411,8 @@ export interface components {
             correction: "benjamini-hochberg" | "holm" | "bonferroni" | "none";
             /** @description the answers that it is of */
             focus: components["schemas"]["Condition"][];
+            /** @description a field of categories: each of its values is a row, over the categories that have it; with rows=nets those rows alone */
+            group?: string;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -5373,11 +5434,13 @@ export interface components {
              */
             rows: "all" | "nets" | "categories";
             /**
-             * @description frame, size, name, or the key of a column: by its share
+             * @description frame, size, name, field: and the name of a field, or the key of a column: by its share
              * @default frame
              */
             sort: string;
             weighted?: boolean;
+            /** @description JSON: the values that categories must have to be rows, lists by the names of fields; an empty value is none */
+            where?: string;
         };
         Member: {
             /**
@@ -5559,6 +5622,10 @@ export interface components {
         MethodRules: {
             /** Format: int64 */
             answers: number;
+            /** @description values of its fields, by their names */
+            fields?: {
+                [key: string]: string;
+            };
             /**
              * Format: int64
              * @description answers that it was put on by hand
@@ -5897,6 +5964,14 @@ export interface components {
             /** @description the first of them, as C7 */
             unvaluedAt?: string[];
         };
+        NumberFieldField: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "number";
+            name: string;
+        };
         OthersCode: {
             /** @description keys */
             categories: string[];
@@ -6159,6 +6234,8 @@ export interface components {
             cleaning: components["schemas"]["Step"][];
             /** @description variables made of others */
             derived?: components["schemas"]["Derived"][];
+            /** @description properties that its categories have, as a priority or an owner */
+            fields?: components["schemas"]["Field"][];
             frame: components["schemas"]["Category"][];
             language: string;
             lexicon: components["schemas"]["Lexicon"];
@@ -6362,6 +6439,8 @@ export interface components {
              * @enum {string}
              */
             correction: "benjamini-hochberg" | "holm" | "bonferroni" | "none";
+            /** @description a field of categories: each of its values is a row, over the categories that have it; with rows=nets those rows alone */
+            group?: string;
             /**
              * Format: int64
              * @description categories with fewer answers in all stand in one row
@@ -6376,11 +6455,13 @@ export interface components {
              */
             rows: "all" | "nets" | "categories";
             /**
-             * @description frame, size, name, or the key of a column: by its share
+             * @description frame, size, name, field: and the name of a field, or the key of a column: by its share
              * @default frame
              */
             sort: string;
             weighted?: boolean;
+            /** @description JSON: the values that categories must have to be rows, lists by the names of fields; an empty value is none */
+            where?: string;
         };
         QuestionColumns: {
             /** @description by column */
@@ -6591,6 +6672,8 @@ export interface components {
         ReadFrame: {
             /** Format: int64 */
             categories: number;
+            /** @description that its categories have */
+            fields: components["schemas"]["Field"][];
             frame: components["schemas"]["Category"][];
             /** @enum {string} */
             kind: "playbook" | "table" | "codebook";
@@ -6691,6 +6774,15 @@ export interface components {
              * @enum {string}
              */
             kind: "remove category";
+        };
+        RemoveFieldEdit: {
+            /** @description its name */
+            field: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "remove field";
         };
         RemoveVariableSetupEdit: {
             /**
@@ -6918,10 +7010,10 @@ export interface components {
              * @description nets above it that are rows too
              */
             depth: number;
-            /** @description key of the category; empty for rows that sum up */
+            /** @description key of the category, or = and the value of a field; empty for rows that sum up */
             id: string;
             /** @enum {string} */
-            kind: "category" | "hidden" | "others" | "any" | "uncoded";
+            kind: "category" | "value" | "hidden" | "others" | "any" | "uncoded";
             name: string;
             net?: boolean;
             /** @description with the nets that it stands in */
@@ -7554,6 +7646,8 @@ export interface components {
             correction: "benjamini-hochberg" | "holm" | "bonferroni" | "none";
             /** @description the answers that it is of */
             focus: components["schemas"]["Condition"][];
+            /** @description a field of categories: each of its values is a row, over the categories that have it; with rows=nets those rows alone */
+            group?: string;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -7575,11 +7669,13 @@ export interface components {
              */
             rows: "all" | "nets" | "categories";
             /**
-             * @description frame, size, name, or the key of a column: by its share
+             * @description frame, size, name, field: and the name of a field, or the key of a column: by its share
              * @default frame
              */
             sort: string;
             weighted?: boolean;
+            /** @description JSON: the values that categories must have to be rows, lists by the names of fields; an empty value is none */
+            where?: string;
         };
         "Sign-inRequest": {
             name: string;
@@ -7986,6 +8082,8 @@ export interface components {
             correction: "benjamini-hochberg" | "holm" | "bonferroni" | "none";
             /** @description the answers that it is of */
             focus: components["schemas"]["Condition"][];
+            /** @description a field of categories: each of its values is a row, over the categories that have it; with rows=nets those rows alone */
+            group?: string;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -8005,11 +8103,13 @@ export interface components {
              */
             rows: "all" | "nets" | "categories";
             /**
-             * @description frame, size, name, or the key of a column: by its share
+             * @description frame, size, name, field: and the name of a field, or the key of a column: by its share
              * @default frame
              */
             sort: string;
             weighted?: boolean;
+            /** @description JSON: the values that categories must have to be rows, lists by the names of fields; an empty value is none */
+            where?: string;
         };
         TakeOffListEdit: {
             /** @description left out, the whole list goes */
@@ -8319,6 +8419,14 @@ export interface components {
              * @description of the question; 0 for text
              */
             revision: number;
+        };
+        TextFieldField: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "text";
+            name: string;
         };
         TextFigures: {
             /** Format: int64 */
@@ -8856,6 +8964,14 @@ export interface components {
             unless?: boolean;
             /** @description the text of the rule whose place it takes; left out, it is a further one */
             was?: string;
+        };
+        YesNoFieldField: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "yes or no";
+            name: string;
         };
     };
     responses: never;
@@ -9508,7 +9624,11 @@ export interface operations {
                 rows?: "all" | "nets" | "categories";
                 /** @description JSON: a list of keys of categories; no others are rows */
                 only?: string;
-                /** @description frame, size, name, or the key of a column: by its share */
+                /** @description JSON: the values that categories must have to be rows, lists by the names of fields; an empty value is none */
+                where?: string;
+                /** @description a field of categories: each of its values is a row, over the categories that have it; with rows=nets those rows alone */
+                group?: string;
+                /** @description frame, size, name, field: and the name of a field, or the key of a column: by its share */
                 sort?: string;
                 /** @description categories with fewer answers in all stand in one row */
                 least?: number;
@@ -10338,7 +10458,11 @@ export interface operations {
                 rows?: "all" | "nets" | "categories";
                 /** @description JSON: a list of keys of categories; no others are rows */
                 only?: string;
-                /** @description frame, size, name, or the key of a column: by its share */
+                /** @description JSON: the values that categories must have to be rows, lists by the names of fields; an empty value is none */
+                where?: string;
+                /** @description a field of categories: each of its values is a row, over the categories that have it; with rows=nets those rows alone */
+                group?: string;
+                /** @description frame, size, name, field: and the name of a field, or the key of a column: by its share */
                 sort?: string;
                 /** @description categories with fewer answers in all stand in one row */
                 least?: number;
@@ -10874,7 +10998,11 @@ export interface operations {
                 rows?: "all" | "nets" | "categories";
                 /** @description JSON: a list of keys of categories; no others are rows */
                 only?: string;
-                /** @description frame, size, name, or the key of a column: by its share */
+                /** @description JSON: the values that categories must have to be rows, lists by the names of fields; an empty value is none */
+                where?: string;
+                /** @description a field of categories: each of its values is a row, over the categories that have it; with rows=nets those rows alone */
+                group?: string;
+                /** @description frame, size, name, field: and the name of a field, or the key of a column: by its share */
                 sort?: string;
                 /** @description categories with fewer answers in all stand in one row */
                 least?: number;
@@ -11218,7 +11346,11 @@ export interface operations {
                 rows?: "all" | "nets" | "categories";
                 /** @description JSON: a list of keys of categories; no others are rows */
                 only?: string;
-                /** @description frame, size, name, or the key of a column: by its share */
+                /** @description JSON: the values that categories must have to be rows, lists by the names of fields; an empty value is none */
+                where?: string;
+                /** @description a field of categories: each of its values is a row, over the categories that have it; with rows=nets those rows alone */
+                group?: string;
+                /** @description frame, size, name, field: and the name of a field, or the key of a column: by its share */
                 sort?: string;
                 /** @description categories with fewer answers in all stand in one row */
                 least?: number;
@@ -12260,7 +12392,11 @@ export interface operations {
                 rows?: "all" | "nets" | "categories";
                 /** @description JSON: a list of keys of categories; no others are rows */
                 only?: string;
-                /** @description frame, size, name, or the key of a column: by its share */
+                /** @description JSON: the values that categories must have to be rows, lists by the names of fields; an empty value is none */
+                where?: string;
+                /** @description a field of categories: each of its values is a row, over the categories that have it; with rows=nets those rows alone */
+                group?: string;
+                /** @description frame, size, name, field: and the name of a field, or the key of a column: by its share */
                 sort?: string;
                 /** @description categories with fewer answers in all stand in one row */
                 least?: number;
@@ -12307,7 +12443,11 @@ export interface operations {
                 rows?: "all" | "nets" | "categories";
                 /** @description JSON: a list of keys of categories; no others are rows */
                 only?: string;
-                /** @description frame, size, name, or the key of a column: by its share */
+                /** @description JSON: the values that categories must have to be rows, lists by the names of fields; an empty value is none */
+                where?: string;
+                /** @description a field of categories: each of its values is a row, over the categories that have it; with rows=nets those rows alone */
+                group?: string;
+                /** @description frame, size, name, field: and the name of a field, or the key of a column: by its share */
                 sort?: string;
                 /** @description categories with fewer answers in all stand in one row */
                 least?: number;

@@ -82,6 +82,7 @@ function rulesTable(m: Method) {
       const rules = [
         ...k.rules,
         ...k.unless.map((r) => `unless ${r}`),
+        ...Object.entries(k.fields ?? {}).map(([name, value]) => `${name}: ${value}`),
         ...(k.hand ? [`by hand: ${count(k.hand)}`] : []),
         ...(k.off ? ['turned off'] : []),
       ];
