@@ -19,14 +19,20 @@ type Kinded interface {
 	Kind() string
 }
 
+// kindKey is the field that tells types apart.
+const kindKey = "kind"
+
 // Encode writes a value with its kind first. Shared values are structs whose fields stand in the same object; their names differ
 // from those of the type.
-func Encode(of Kinded, shared ...any) ([]byte, error) {
-	kind, err := json.Marshal(of.Kind())
+func Encode(of Kinded, shared ...any) ([]byte, error) { return EncodeBy(kindKey, of, shared...) }
+
+// EncodeBy is Encode with another field than kind.
+func EncodeBy(key string, of Kinded, shared ...any) ([]byte, error) {
+	kind, err := json.Marshal(map[string]string{key: of.Kind()})
 	if err != nil {
 		return nil, err
 	}
-	out := append([]byte(`{"kind":`), kind...)
+	out := bytes.TrimSuffix(kind, []byte("}"))
 	for _, part := range append(shared, of) {
 		data, err := json.Marshal(part)
 		if err != nil {
@@ -43,13 +49,18 @@ func Encode(of Kinded, shared ...any) ([]byte, error) {
 // pointers. What, as in "edit", is what errors call the object. A kind that is not there, a field that neither the type nor a shared
 // struct has, and a required field (one without omitempty) that is missing or null are errors.
 func Decode[T Kinded](what string, kinds []T, data []byte, shared ...any) (of T, err error) {
+	return DecodeBy(kindKey, what, kinds, data, shared...)
+}
+
+// DecodeBy is Decode with another field than kind.
+func DecodeBy[T Kinded](key, what string, kinds []T, data []byte, shared ...any) (of T, err error) {
 	var fields map[string]json.RawMessage
 	if err := json.Unmarshal(data, &fields); err != nil || fields == nil {
-		return of, fmt.Errorf("%s %s is an object with a kind", article(what), what)
+		return of, fmt.Errorf("%s %s is an object with a %s", article(what), what, key)
 	}
 	var kind string
-	_ = json.Unmarshal(fields["kind"], &kind)
-	delete(fields, "kind")
+	_ = json.Unmarshal(fields[key], &kind)
+	delete(fields, key)
 	at := slices.IndexFunc(kinds, func(k T) bool { return k.Kind() == kind })
 	if at < 0 {
 		return of, fmt.Errorf("there is no %s %q", what, kind)
@@ -73,20 +84,25 @@ func Decode[T Kinded](what string, kinds []T, data []byte, shared ...any) (of T,
 // DecodeKept is Decode for what a program of another version may have written: fields that are not known are passed over, and those
 // that are missing stay zero. A kind that is not there is an error.
 func DecodeKept[T Kinded](what string, kinds []T, data []byte, shared ...any) (of T, err error) {
-	var told struct {
-		Kind string `json:"kind"`
-	}
-	if err := json.Unmarshal(data, &told); err != nil {
+	return DecodeKeptBy(kindKey, what, kinds, data, shared...)
+}
+
+// DecodeKeptBy is DecodeKept with another field than kind.
+func DecodeKeptBy[T Kinded](key, what string, kinds []T, data []byte, shared ...any) (of T, err error) {
+	var fields map[string]json.RawMessage
+	if err := json.Unmarshal(data, &fields); err != nil {
 		return of, err
 	}
-	at := slices.IndexFunc(kinds, func(k T) bool { return k.Kind() == told.Kind })
+	var kind string
+	_ = json.Unmarshal(fields[key], &kind)
+	at := slices.IndexFunc(kinds, func(k T) bool { return k.Kind() == kind })
 	if at < 0 {
-		return of, fmt.Errorf("there is no %s %q", what, told.Kind)
+		return of, fmt.Errorf("there is no %s %q", what, kind)
 	}
 	made := reflect.New(reflect.TypeOf(kinds[at]))
 	for _, into := range append(shared, made.Interface()) {
 		if err := json.Unmarshal(data, into); err != nil {
-			return of, fmt.Errorf("the %s %q can't be read: %w", what, told.Kind, err)
+			return of, fmt.Errorf("the %s %q can't be read: %w", what, kind, err)
 		}
 	}
 	return made.Elem().Interface().(T), nil

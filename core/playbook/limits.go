@@ -83,11 +83,12 @@ func (p Playbook) CheckLimits() error {
 	h.lexicon(p.Lexicon)
 	h.count("cleaning", len(p.Cleaning), MostSteps)
 	for _, s := range p.Cleaning {
-		h.count("cleaning, "+s.ID, len(s.Rules)+len(s.Letters), MostReplaced)
-		for _, r := range s.Rules {
-			h.text("cleaning, "+s.ID, r.Find, LongestPhrase)
-			h.text("cleaning, "+s.ID, r.With, LongestPhrase)
+		if s.StepKind == nil {
+			continue
 		}
+		texts := s.Texts()
+		h.count("cleaning, "+s.Kind(), len(texts)/2, MostReplaced) // what is found, and what is put there
+		h.texts("cleaning, "+s.Kind(), texts, Limit{Most: len(texts)}, LongestPhrase)
 	}
 	h.texts("no answers", p.NoAnswers, MostPhrases, LongestPhrase)
 	h.texts("not personal", p.NotPersonal, MostPhrases, LongestPhrase)

@@ -45,9 +45,11 @@ func TestLimits(t *testing.T) {
 		MostEntries: func(n int) Playbook {
 			return Playbook{Lexicon: lexicon.Lexicon{Lists: []lexicon.List{{Entries: many(n - 3)}}, Merges: make([]lexicon.Merge, 2)}}
 		},
-		LongestTerm:   func(n int) Playbook { return Playbook{Lexicon: lexicon.Lexicon{Parted: []string{word(n)}}} },
-		MostSteps:     func(n int) Playbook { return Playbook{Cleaning: make([]text.Step, n)} },
-		MostReplaced:  func(n int) Playbook { return Playbook{Cleaning: []text.Step{{Rules: make([]text.Replacement, n)}}} },
+		LongestTerm: func(n int) Playbook { return Playbook{Lexicon: lexicon.Lexicon{Parted: []string{word(n)}}} },
+		MostSteps:   func(n int) Playbook { return Playbook{Cleaning: make([]text.Step, n)} },
+		MostReplaced: func(n int) Playbook {
+			return Playbook{Cleaning: text.Steps(text.ReplaceStep{Rules: make([]text.Replacement, n)})}
+		},
 		LongestPhrase: func(n int) Playbook { return Playbook{NoAnswers: []string{word(n)}} },
 		MostPhrases:   func(n int) Playbook { return Playbook{NotPersonal: many(n)} },
 		MostFields:    func(n int) Playbook { return Playbook{Fields: make(frame.Fields, n)} },

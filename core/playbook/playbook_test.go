@@ -111,7 +111,7 @@ func FuzzParse(f *testing.F) {
 func TestInspectAgainstEachAnswer(t *testing.T) {
 	p := New("en")
 	p.Cleaning = []text.Step{
-		{ID: "contractions"}, {ID: "typography"}, {ID: "replace", Rules: []text.Replacement{{Find: "'", With: " "}}}, {ID: "accents"},
+		{StepKind: text.ContractionsStep{}}, {StepKind: text.TypographyStep{}}, {StepKind: text.ReplaceStep{Rules: []text.Replacement{{Find: "'", With: " "}}}}, {StepKind: text.AccentsStep{}},
 	}
 	said := []string{"it’s late", "I can't", "fine", "they didn’t, can't", "café", ""}
 	answers := make([]string, 3*inspected+7)

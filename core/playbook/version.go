@@ -18,7 +18,44 @@ const Version = 2
 
 // migrations turn a file into the next version: migrations[0] turns version 1 into version 2.
 var migrations = []func(file map[string]any){
-	func(map[string]any) {}, // version 2 has fields of categories; nothing else is other
+	func(file map[string]any) { OwnSettings(file["cleaning"]) }, // version 2 has fields of categories
+}
+
+// ReadKept reads a playbook as a store keeps it, perhaps written by an earlier version of this program. Nothing is checked.
+func ReadKept(data []byte) (p Playbook, err error) {
+	if err = json.Unmarshal(data, &p); err == nil {
+		return p, nil
+	}
+	var file map[string]any
+	d := json.NewDecoder(bytes.NewReader(data))
+	d.UseNumber()
+	if d.Decode(&file) != nil {
+		return p, err
+	}
+	OwnSettings(file["cleaning"])
+	if data, err = json.Marshal(file); err != nil {
+		return p, err
+	}
+	p = Playbook{}
+	return p, json.Unmarshal(data, &p)
+}
+
+// settings are those that each cleaning step of version 1 has.
+var settings = map[string][]string{"links": {"mode", "phones", "bare"}, "replace": {"rules"}, "letters": {"letters"}, "emoji": {"mode"}}
+
+// OwnSettings leaves each cleaning step of a list, as JSON is decoded, the settings that it has: in version 1 a step could hold those of
+// others, which said nothing.
+func OwnSettings(steps any) {
+	list, _ := steps.([]any)
+	for _, one := range list {
+		step, _ := one.(map[string]any)
+		name, _ := step["step"].(string)
+		for _, setting := range []string{"rules", "letters", "mode", "phones", "bare"} {
+			if !slices.Contains(settings[name], setting) {
+				delete(step, setting)
+			}
+		}
+	}
 }
 
 // oldestVersion is the oldest version that can say all that the playbook says.

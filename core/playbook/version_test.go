@@ -10,6 +10,8 @@ import (
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+
+	"aftermath/core/text"
 )
 
 // There is a file of every version, with all that the version can say. Each is read, and says the same when it is written anew.
@@ -43,6 +45,23 @@ func lacking(t *testing.T, file, other []byte) (out []string) {
 		}
 	}
 	return out
+}
+
+// In version 1 a step could hold settings of others, which said nothing: they are left out, in files and in what a store keeps, and
+// everything else is read as it stands.
+func TestStepsOfVersionOne(t *testing.T) {
+	const steps = `[{"step": "markup", "mode": "mask", "rules": []}, {"step": "links", "mode": "mask", "letters": {}}, {"step": "replace", "rules": [{"find": "a", "with": "b"}]}]`
+	want := text.Steps(text.MarkupStep{}, text.LinksStep{Mode: "mask"}, text.ReplaceStep{Rules: []text.Replacement{{Find: "a", With: "b"}}})
+	kept, err := ReadKept([]byte(`{"aftermath": 1, "language": "de", "cleaning": ` + steps + `}`))
+	require.NoError(t, err)
+	assert.Equal(t, Playbook{Aftermath: 1, Language: "de", Cleaning: want}, kept)
+	file, err := Parse([]byte(`{"aftermath": 1, "cleaning": ` + steps + `}`))
+	require.NoError(t, err)
+	assert.Equal(t, want, file.Cleaning)
+	_, err = Parse([]byte(`{"aftermath": 2, "cleaning": ` + steps + `}`))
+	require.ErrorContains(t, err, `the cleaning step "markup" has no`)
+	_, err = ReadKept([]byte(`{"aftermath": 1, "cleaning": [{"step": "polish"}]}`))
+	require.ErrorContains(t, err, "polish")
 }
 
 // A file of a newer version is refused as a whole, and what this program does not know of it is named.

@@ -304,7 +304,7 @@ func TestEdits(t *testing.T) {
 			Frame: frame.Frame{{Name: "Fresh", Fields: map[string]string{"Priority": "so-so"}}}, Fields: frame.Fields{field("Priority", frame.TextField{})},
 		}, nil, "which Fresh brings"},
 		{"a copied part must be one", CopyFrom{Question: 2, Parts: []Part{"x"}}, nil, "no part"},
-		{"too many steps", SetCleaning{Steps: slices.Repeat([]text.Step{{ID: "replace", Rules: []text.Replacement{{Find: "a"}}}}, 65)}, nil, "64"},
+		{"too many steps", SetCleaning{Steps: slices.Repeat([]text.Step{{StepKind: text.ReplaceStep{Rules: []text.Replacement{{Find: "a"}}}}}, 65)}, nil, "64"},
 	} {
 		t.Run(c.name, func(t *testing.T) {
 			s := begin()

@@ -33,7 +33,7 @@ func NewInspector(language string, steps []Step) (*Inspector, error) {
 	for i := range steps {
 		in.moved[i] = make([]*Pipeline, len(steps))
 		for j := i + 1; j < len(steps); j++ {
-			if !spoils(steps[i].ID, steps[j].ID) {
+			if !spoils(steps[i].Kind(), steps[j].Kind()) {
 				continue
 			}
 			if in.without[i], err = NewPipeline(language, slices.Delete(slices.Clone(steps), i, i+1)); err != nil {
@@ -57,12 +57,6 @@ func spoils(first, second string) bool {
 // own says whether a step does what the analyst wrote down.
 func own(id string) bool { return id == "replace" || id == "letters" }
 
-// Moved gives the steps with that at place i moved to the place j.
-func Moved(steps []Step, i, j int) []Step {
-	out := slices.Delete(slices.Clone(steps), i, i+1)
-	return slices.Insert(out, j, steps[i])
-}
-
 // Inspect gives the hazards that show in one answer.
 func (in *Inspector) Inspect(original string, c *Cleaned) []Hazard {
 	p := in.pipeline
@@ -84,7 +78,7 @@ func (in *Inspector) tooLate(original string, c *Cleaned) (out []Hazard) {
 	p := in.pipeline
 	var stages []Stage
 	for i, s := range p.steps {
-		if c.Touched>>(i+1) == 0 || !slices.Contains(again, s.ID) {
+		if c.Touched>>(i+1) == 0 || !slices.Contains(again, s.Kind()) {
 			continue
 		}
 		if stages == nil {
@@ -121,7 +115,7 @@ func (in *Inspector) spoilt(original string, i int) (out []Hazard) {
 		}
 		var moved *Cleaned
 		for _, e := range free[j-1].Edits {
-			if own(in.pipeline.steps[i].ID) {
+			if own(in.pipeline.steps[i].Kind()) {
 				// Words are replaced on purpose; what goes by the way is signs.
 				if !slices.ContainsFunc(stages[i].Edits, func(m Mark) bool {
 					return m.overlaps(e.Start, e.End) && !strings.ContainsFunc(original[m.Start:m.End], wordRune)

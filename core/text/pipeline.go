@@ -1,7 +1,6 @@
 package text
 
 import (
-	"errors"
 	"fmt"
 	"maps"
 	"regexp"
@@ -12,42 +11,8 @@ import (
 	"unicode/utf8"
 )
 
-// Step is one cleaning step with its settings, as the playbook writes it.
-type Step struct {
-	ID      string            `json:"step" enum:"markup,links,typography,replace,letters,contractions,accents,glued,repeats,numbers,emoji"`
-	Rules   []Replacement     `json:"rules,omitempty" doc:"replace: what to find and what to read instead"`
-	Letters map[string]string `json:"letters,omitempty" doc:"letters: one letter to another"`
-	Mode    string            `json:"mode,omitempty" doc:"links: remove (default) or mask; emoji: keep (default) or drop"`
-	Phones  bool              `json:"phones,omitempty" doc:"links: mask phone numbers too"`
-	Bare    bool              `json:"bare,omitempty" doc:"links: names such as larkmoor.com, without http, www or a path, are addresses too"`
-}
-
-// Replacement is a find-and-replace pair of the replace step. Plain text is found as whole words, case-blind; a
-// regular expression (RE2) as written.
-type Replacement struct {
-	Find  string `json:"find"`
-	With  string `json:"with"`
-	Regex bool   `json:"regex,omitempty"`
-}
-
-// ErrStep is behind every error about a step or its settings.
-var ErrStep = errors.New("cleaning step")
-
-// StepIDs lists the known steps in their default order.
-var StepIDs = []string{"markup", "links", "typography", "replace", "letters", "contractions", "accents", "glued",
-	"repeats", "numbers", "emoji"}
-
 // MaxSteps is how many steps there may be: each has a bit in Cleaned.Touched.
 const MaxSteps = 64
-
-// DefaultSteps are the steps of a study that has set none.
-func DefaultSteps() []Step {
-	var steps []Step
-	for _, id := range []string{"markup", "links", "typography", "contractions", "accents", "glued", "repeats"} {
-		steps = append(steps, Step{ID: id})
-	}
-	return steps
-}
 
 // Pipeline cleans texts by its steps in their order. It is safe for use by several goroutines.
 type Pipeline struct {
@@ -65,13 +30,16 @@ func NewPipeline(language string, steps []Step) (*Pipeline, error) {
 	}
 	seen := map[string]bool{}
 	for i, s := range steps {
-		if seen[s.ID] && s.ID != "replace" {
-			return nil, fmt.Errorf("%w %q stands twice; only replace may", ErrStep, s.ID)
+		if s.StepKind == nil {
+			return nil, fmt.Errorf("%w %d says not what it does", ErrStep, i+1)
 		}
-		seen[s.ID] = true
-		run, err := prepare(language, s)
+		if _, several := s.StepKind.(ReplaceStep); seen[s.Kind()] && !several {
+			return nil, fmt.Errorf("%w %q stands twice; only replace may", ErrStep, s.Kind())
+		}
+		seen[s.Kind()] = true
+		run, err := s.prepare(language)
 		if err != nil {
-			return nil, fmt.Errorf("%w %d (%s): %w", ErrStep, i+1, s.ID, err)
+			return nil, fmt.Errorf("%w %d (%s): %w", ErrStep, i+1, s.Kind(), err)
 		}
 		p.run = append(p.run, run)
 	}
@@ -80,43 +48,6 @@ func NewPipeline(language string, steps []Step) (*Pipeline, error) {
 
 // Steps are the pipeline's steps in order.
 func (p *Pipeline) Steps() []Step { return slices.Clone(p.steps) }
-
-func prepare(language string, s Step) (func(*reading), error) {
-	switch s.ID {
-	case "markup":
-		return markup, nil
-	case "links":
-		if err := oneOf(s.Mode, "", "remove", "mask"); err != nil {
-			return nil, err
-		}
-		return links(s.Mode == "mask", s.Phones, s.Bare), nil
-	case "typography":
-		return typography, nil
-	case "replace":
-		return replacements(s.Rules)
-	case "letters":
-		return letterSwaps(s.Letters)
-	case "contractions":
-		return contractions(language), nil
-	case "accents":
-		return foldAccents, nil
-	case "glued":
-		return partGlued, nil
-	case "repeats":
-		return shortenRepeats, nil
-	case "numbers":
-		return dropNumbers, nil
-	case "emoji":
-		if err := oneOf(s.Mode, "", "keep", "drop"); err != nil {
-			return nil, err
-		}
-		if s.Mode == "drop" {
-			return dropEmoji, nil
-		}
-		return func(*reading) {}, nil
-	}
-	return nil, fmt.Errorf("is not known; the steps are %s", strings.Join(StepIDs, ", "))
-}
 
 func oneOf(mode string, allowed ...string) error {
 	if slices.Contains(allowed, mode) {

@@ -1,6 +1,7 @@
 package text
 
 import (
+	"encoding/json"
 	"fmt"
 	"math/rand/v2"
 	"os"
@@ -14,6 +15,8 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
+
+	"aftermath/core/oneof/oneoftest"
 )
 
 func pipeline(t testing.TB, steps ...Step) *Pipeline {
@@ -51,32 +54,32 @@ func TestEachStep(t *testing.T) {
 		step     Step
 		in, text string
 	}{
-		{Step{ID: "markup"}, "<p>We waited</p>price < 20 &amp; caf&eacute;", "\nWe waited\nprice < 20 & café"},
-		{Step{ID: "markup"}, "a<br/>b<b class='x>y'>c</b> <3 <script>var a = '<p>'</script>d <!-- no -->e", "a\nbc <3 \nd e"},
-		{Step{ID: "markup"}, "tea&nbsp;was &amp;nbsp;cold R&B AT&T fish&chips &#39;x&#39;", "tea\u00a0was \u00a0cold R&B AT&T fish&chips 'x'"},
-		{Step{ID: "markup"}, "if <b and then <c> it", "if <b and then  it"},
-		{Step{ID: "links"}, "see https://pics.example/a.jpg, or mail me.x@larkmoor.example. Ok", "see  , or mail  . Ok"},
-		{Step{ID: "links", Mode: "mask", Phones: true}, "call 01632 960123 or www.larkmoor.example/x!", "call ••• or •••!"},
-		{Step{ID: "links"}, "It was rude.Food was cold", "It was rude.Food was cold"},
-		{Step{ID: "typography"}, "“it’s”\u00a0late – e\u0301tape… so\u00adft", "\"it's\" late - étape... soft"},
-		{Step{ID: "replace", Rules: []Replacement{{Find: `\[ref \d+\] ?`, Regex: true}, {Find: "The Boat", With: "ferry"}, {Find: "ferry", With: "ship"}}},
+		{Step{MarkupStep{}}, "<p>We waited</p>price < 20 &amp; caf&eacute;", "\nWe waited\nprice < 20 & café"},
+		{Step{MarkupStep{}}, "a<br/>b<b class='x>y'>c</b> <3 <script>var a = '<p>'</script>d <!-- no -->e", "a\nbc <3 \nd e"},
+		{Step{MarkupStep{}}, "tea&nbsp;was &amp;nbsp;cold R&B AT&T fish&chips &#39;x&#39;", "tea\u00a0was \u00a0cold R&B AT&T fish&chips 'x'"},
+		{Step{MarkupStep{}}, "if <b and then <c> it", "if <b and then  it"},
+		{Step{LinksStep{}}, "see https://pics.example/a.jpg, or mail me.x@larkmoor.example. Ok", "see  , or mail  . Ok"},
+		{Step{LinksStep{Mode: "mask", Phones: true}}, "call 01632 960123 or www.larkmoor.example/x!", "call ••• or •••!"},
+		{Step{LinksStep{}}, "It was rude.Food was cold", "It was rude.Food was cold"},
+		{Step{TypographyStep{}}, "“it’s”\u00a0late – e\u0301tape… so\u00adft", "\"it's\" late - étape... soft"},
+		{Step{ReplaceStep{Rules: []Replacement{{Find: `\[ref \d+\] ?`, Regex: true}, {Find: "The Boat", With: "ferry"}, {Find: "ferry", With: "ship"}}}},
 			"[ref 12] the boat, the boats", "ship, the boats"},
-		{Step{ID: "replace", Rules: []Replacement{{Find: `(\d+)min`, With: "$1 minutes", Regex: true}}}, "10min late", "10 minutes late"},
-		{Step{ID: "letters", Letters: map[string]string{"ё": "е"}}, "Ёлка и ёж", "Елка и еж"},
-		{Step{ID: "contractions"}, "It's the crew's job, they didn't; DON'T, wont dont I'd let's can't", "It is the crew job, they did not; DO NOT, wont do not I'd let us can not"},
-		{Step{ID: "accents"}, "Café naïve Straße øl йод", "Cafe naive Strasse ol йод"},
-		{Step{ID: "glued"}, "bus42 at 10am, the 2nd deck7b 4G", "bus 42 at 10am, the 2nd deck 7 b 4G"},
-		{Step{ID: "glued"}, "V8 B12 PB2 a4 USB3 10oz 3lb 5yrs at5", "V8 B12 PB2 a4 USB 3 10oz 3lb 5yrs at 5"},
-		{Step{ID: "typography"}, "oﬃce ﬁne １２ＡＢ！ ｔea", "office fine 12AB! tea"},
-		{Step{ID: "links"}, "Larkmoor.com was slow, see larkmoor.com/help and pics.example/a", "Larkmoor.com was slow, see   and  "},
-		{Step{ID: "links", Bare: true}, "larkmoor.com, larkmoor.co.uk and x-y.shop were slow.late and rude.Food e.g. 3.5", " ,   and   were slow.late and rude.Food e.g. 3.5"},
-		{Step{ID: "repeats"}, "Sooooo SLOooow 1000 off!!!!", "Soo SLOow 1000 off!!!!"},
-		{Step{ID: "numbers"}, "12 cars at 3.50 each, A1 1,000", " cars at  each, A1 "},
-		{Step{ID: "emoji", Mode: "drop"}, "great 👍🏽 trip", "great  trip"},
+		{Step{ReplaceStep{Rules: []Replacement{{Find: `(\d+)min`, With: "$1 minutes", Regex: true}}}}, "10min late", "10 minutes late"},
+		{Step{LettersStep{Letters: map[string]string{"ё": "е"}}}, "Ёлка и ёж", "Елка и еж"},
+		{Step{ContractionsStep{}}, "It's the crew's job, they didn't; DON'T, wont dont I'd let's can't", "It is the crew job, they did not; DO NOT, wont do not I'd let us can not"},
+		{Step{AccentsStep{}}, "Café naïve Straße øl йод", "Cafe naive Strasse ol йод"},
+		{Step{GluedStep{}}, "bus42 at 10am, the 2nd deck7b 4G", "bus 42 at 10am, the 2nd deck 7 b 4G"},
+		{Step{GluedStep{}}, "V8 B12 PB2 a4 USB3 10oz 3lb 5yrs at5", "V8 B12 PB2 a4 USB 3 10oz 3lb 5yrs at 5"},
+		{Step{TypographyStep{}}, "oﬃce ﬁne １２ＡＢ！ ｔea", "office fine 12AB! tea"},
+		{Step{LinksStep{}}, "Larkmoor.com was slow, see larkmoor.com/help and pics.example/a", "Larkmoor.com was slow, see   and  "},
+		{Step{LinksStep{Bare: true}}, "larkmoor.com, larkmoor.co.uk and x-y.shop were slow.late and rude.Food e.g. 3.5", " ,   and   were slow.late and rude.Food e.g. 3.5"},
+		{Step{RepeatsStep{}}, "Sooooo SLOooow 1000 off!!!!", "Soo SLOow 1000 off!!!!"},
+		{Step{NumbersStep{}}, "12 cars at 3.50 each, A1 1,000", " cars at  each, A1 "},
+		{Step{EmojiStep{Mode: "drop"}}, "great 👍🏽 trip", "great  trip"},
 	} {
 		got := pipeline(t, c.step).Clean(c.in)
-		assert.Equal(t, c.text, got.Text, "%s of %q", c.step.ID, c.in)
-		assert.Equal(t, c.in != c.text, got.Touched == 1, "%s of %q: touched", c.step.ID, c.in)
+		assert.Equal(t, c.text, got.Text, "%s of %q", c.step.Kind(), c.in)
+		assert.Equal(t, c.in != c.text, got.Touched == 1, "%s of %q: touched", c.step.Kind(), c.in)
 	}
 }
 
@@ -86,7 +89,7 @@ func TestReplacementsNameGroupsThatAreThere(t *testing.T) {
 		"$1TEA": `sign 1 names the group "1TEA", which is not there; write ${1}TEA`, "x $2": "sign 3 names a group that is not there; the expression has 1",
 		"${name}": "not there", "${1}TEA": "", "$1": "", "$$5": "", "no $ at all": "",
 	} {
-		_, err := NewPipeline("en", []Step{{ID: "replace", Rules: []Replacement{{Find: "(a)b", With: with, Regex: true}}}})
+		_, err := NewPipeline("en", []Step{{ReplaceStep{Rules: []Replacement{{Find: "(a)b", With: with, Regex: true}}}}})
 		if want == "" {
 			assert.NoError(t, err, with)
 		} else {
@@ -102,7 +105,7 @@ func TestMendsOfLeftovers(t *testing.T) {
 		for _, l := range Leftovers("en") {
 			rules = append(rules, l.Mend)
 		}
-		return pipeline(t, Step{ID: "replace", Rules: rules}).Clean(in).Text
+		return pipeline(t, Step{ReplaceStep{Rules: rules}}).Clean(in).Text
 	}
 	for _, same := range []string{
 		"LT.", "Lt. Blender", "not a amp different", "they re-filled it", "re-filled", "an I D card", "we re-open", "gt cars", "I M F", "a div.", "can't",
@@ -128,27 +131,17 @@ func hazards(t *testing.T, in string, steps ...Step) (out []string) {
 	require.NoError(t, err)
 	var c Cleaned
 	for _, h := range i.Inspect(in, &c) {
-		out = append(out, fmt.Sprint(steps[h.First].ID, ">", steps[h.Second].ID, strings.Repeat("!", map[bool]int{true: 1}[h.Late])))
+		out = append(out, fmt.Sprint(steps[h.First].Kind(), ">", steps[h.Second].Kind(), strings.Repeat("!", map[bool]int{true: 1}[h.Late])))
 	}
 	return out
 }
 
 func TestHazardsOfTheOrderOfSteps(t *testing.T) {
 	find := func(find, with string) Step {
-		return Step{ID: "replace", Rules: []Replacement{{Find: find, With: with, Regex: true}}}
+		return Step{ReplaceStep{Rules: []Replacement{{Find: find, With: with, Regex: true}}}}
 	}
-	contractions, typography, markup, accents, letters := Step{
-		ID: "contractions",
-	}, Step{
-		ID: "typography",
-	}, Step{
-		ID: "markup",
-	}, Step{
-		ID: "accents",
-	}, Step{
-		ID:      "letters",
-		Letters: map[string]string{"é": "i"},
-	}
+	contractions, typography, markup := Step{ContractionsStep{}}, Step{TypographyStep{}}, Step{MarkupStep{}}
+	accents, letters := Step{AccentsStep{}}, Step{LettersStep{map[string]string{"é": "i"}}}
 	for _, c := range []struct {
 		in    string
 		steps []Step
@@ -161,7 +154,7 @@ func TestHazardsOfTheOrderOfSteps(t *testing.T) {
 		{"I can’t go", []Step{contractions, typography, find("'", " ")}, []string{"contractions>typography!"}},
 		{"I can&#39;t go", []Step{contractions, markup}, []string{"contractions>markup!"}},
 		{"I can't go", []Step{contractions, find("can't", "won't")}, []string{"contractions>replace"}},
-		{"[re: it's 12] late", []Step{find(`\[re.*\]`, ""), contractions, {ID: "numbers"}}, nil}, // taken out on purpose
+		{"[re: it's 12] late", []Step{find(`\[re.*\]`, ""), contractions, {NumbersStep{}}}, nil}, // taken out on purpose
 		{"café", []Step{accents, letters}, []string{"accents>letters"}},
 		{"café", []Step{letters, accents}, nil},
 	} {
@@ -179,7 +172,7 @@ func TestTraceTellsWhatEachStepDid(t *testing.T) {
 	c, stages := p.Trace(in)
 	assert.Equal(t, p.Clean(in).Words, c.Words)
 	for i, want := range map[int][]Mark{0: {{0, 3, "\n"}, {36, 40, "\n"}}, 1: {{19, 36, " "}}, 2: {{10, 13, "'"}}, 3: {{6, 14, "did not"}}, 4: {}} {
-		assert.Equal(t, want, stages[i].Edits, stages[i].Step.ID)
+		assert.Equal(t, want, stages[i].Edits, stages[i].Step.Kind())
 	}
 	assert.Equal(t, []int{2, 3}, StepsOf(Mark{6, 14, "did not"}, stages))
 }
@@ -273,14 +266,27 @@ func TestUnicodeWordBreaks(t *testing.T) {
 
 func TestBadStepsAreRefused(t *testing.T) {
 	for _, steps := range [][]Step{
-		{{ID: "polish"}}, {{ID: "markup"}, {ID: "markup"}}, {{ID: "links", Mode: "hide"}},
-		{{ID: "replace", Rules: []Replacement{{Find: "(", Regex: true}}}}, {{ID: "replace", Rules: []Replacement{{Find: "x*", Regex: true}}}},
-		{{ID: "replace", Rules: []Replacement{{Find: ""}}}}, {{ID: "letters", Letters: map[string]string{"ab": "c"}}},
+		{{}}, {{MarkupStep{}}, {MarkupStep{}}}, {{LinksStep{Mode: "hide"}}},
+		{{ReplaceStep{Rules: []Replacement{{Find: "(", Regex: true}}}}}, {{ReplaceStep{Rules: []Replacement{{Find: "x*", Regex: true}}}}},
+		{{ReplaceStep{Rules: []Replacement{{Find: ""}}}}}, {{LettersStep{Letters: map[string]string{"ab": "c"}}}},
 	} {
 		_, err := NewPipeline("en", steps)
 		assert.ErrorIs(t, err, ErrStep, "%v", steps)
 	}
+	for data, says := range map[string]string{
+		`{"step":"polish"}`:                             `no cleaning step "polish"`,
+		`{"step":"markup","mode":"mask"}`:               `the cleaning step "markup" has no "mode"`,
+		`{"step":"replace","rules":[{"finds":"a"}]}`:    `"finds"`,
+		`{"step":"links","mode":"mask","phones":"yes"}`: `the cleaning step "links" can't be read`,
+	} {
+		var s Step
+		err := json.Unmarshal([]byte(data), &s)
+		require.ErrorIs(t, err, ErrStep)
+		assert.ErrorContains(t, err, says)
+	}
 }
+
+func TestKindsOfSteps(t *testing.T) { oneoftest.Complete(t, StepKinds) }
 
 func TestWordsAndSentences(t *testing.T) {
 	p := pipeline(t, DefaultSteps()...)
@@ -326,11 +332,11 @@ func TestStatuses(t *testing.T) {
 
 // anySteps draws any set of steps in any order.
 func anySteps(t *rapid.T) []Step {
-	ids := rapid.Permutation(StepIDs).Draw(t, "order")
-	ids = ids[:rapid.IntRange(0, len(ids)).Draw(t, "steps")]
+	kinds := rapid.Permutation(StepKinds).Draw(t, "order")
+	kinds = kinds[:rapid.IntRange(0, len(kinds)).Draw(t, "steps")]
 	var steps []Step
-	for _, id := range ids {
-		steps = append(steps, setStep(id, rapid.Bool().Draw(t, "phones")))
+	for _, kind := range kinds {
+		steps = append(steps, setStep(kind, rapid.Bool().Draw(t, "phones")))
 	}
 	return steps
 }
@@ -410,26 +416,25 @@ func stepsOf(order uint64) []Step {
 	}
 	r := rand.New(rand.NewPCG(order, 1))
 	var steps []Step
-	for _, i := range r.Perm(len(StepIDs))[:r.IntN(len(StepIDs)+1)] {
-		steps = append(steps, setStep(StepIDs[i], r.IntN(2) == 0))
+	for _, i := range r.Perm(len(StepKinds))[:r.IntN(len(StepKinds)+1)] {
+		steps = append(steps, setStep(StepKinds[i], r.IntN(2) == 0))
 	}
 	return steps
 }
 
 // setStep gives a step with settings that do something.
-func setStep(id string, phones bool) Step {
-	s := Step{ID: id}
-	switch id {
-	case "replace":
-		s.Rules = []Replacement{{Find: "'", With: ""}, {Find: "a.b", With: "x y z", Regex: true}, {Find: "the", With: "le la"}}
-	case "letters":
-		s.Letters = map[string]string{"q": "é", "é": "k"}
-	case "links":
-		s.Phones = phones
-	case "emoji":
-		s.Mode = "drop"
+func setStep(kind StepKind, phones bool) Step {
+	switch kind.(type) {
+	case ReplaceStep:
+		kind = ReplaceStep{[]Replacement{{Find: "'", With: ""}, {Find: "a.b", With: "x y z", Regex: true}, {Find: "the", With: "le la"}}}
+	case LettersStep:
+		kind = LettersStep{map[string]string{"q": "é", "é": "k"}}
+	case LinksStep:
+		kind = LinksStep{Phones: phones}
+	case EmojiStep:
+		kind = EmojiStep{Mode: "drop"}
 	}
-	return s
+	return Step{kind}
 }
 
 func BenchmarkClean(b *testing.B) {
@@ -443,18 +448,18 @@ func BenchmarkClean(b *testing.B) {
 
 // Letters are swapped all at once: what one swap makes, another does not change, and so the order does not matter.
 func TestLetterSwapsDoNotFeedEachOther(t *testing.T) {
-	p, err := NewPipeline("en", []Step{{ID: "letters", Letters: map[string]string{"x": "y", "y": "z", "z": "x"}}})
+	p, err := NewPipeline("en", []Step{{LettersStep{Letters: map[string]string{"x": "y", "y": "z", "z": "x"}}}})
 	require.NoError(t, err)
 	for range 20 {
 		require.Equal(t, "yzx", surfaces(p.Clean("xyz")))
 	}
-	_, err = NewPipeline("en", slices.Repeat([]Step{{ID: "repeats"}}, MaxSteps+1))
+	_, err = NewPipeline("en", slices.Repeat([]Step{{RepeatsStep{}}}, MaxSteps+1))
 	assert.ErrorIs(t, err, ErrStep, "a step that would not be applied is refused")
 }
 
 // What begins like a tag and never ends is text or is taken out, but never holds up what comes after it.
 func TestTagsThatNeverClose(t *testing.T) {
-	p, err := NewPipeline("en", []Step{{ID: "markup"}})
+	p, err := NewPipeline("en", []Step{{MarkupStep{}}})
 	require.NoError(t, err)
 	for _, sign := range []string{"<b>", "&amp;", "</p>", "<br/>"} {
 		assert.Equal(t, "late boat", surfaces(p.Clean("late "+strings.Repeat(sign, 20000)+" boat")), sign)
@@ -467,7 +472,7 @@ func TestTagsThatNeverClose(t *testing.T) {
 }
 
 func ExamplePipeline() {
-	p, _ := NewPipeline("en", []Step{{ID: "markup"}, {ID: "repeats"}, {ID: "numbers"}})
+	p, _ := NewPipeline("en", []Step{{MarkupStep{}}, {RepeatsStep{}}, {NumbersStep{}}})
 	original := "<b>Sooooo</b> late, 40 minutes!"
 	for _, w := range p.Clean(original).Words {
 		fmt.Printf("%s: %s\n", w.Surface, original[w.Start:w.End])

@@ -5,16 +5,19 @@ import (
 	"path"
 	"reflect"
 	"slices"
+	"strings"
 
 	"github.com/danielgtaylor/huma/v2"
 
 	"aftermath/core/frame"
 	"aftermath/core/oneof"
 	"aftermath/core/scheme"
+	"aftermath/core/text"
 	"aftermath/internal/desk"
 	"aftermath/internal/desk/focus"
 	"aftermath/internal/kept"
 	"aftermath/internal/view/chart"
+	"aftermath/internal/view/clean"
 	"aftermath/internal/view/report"
 )
 
@@ -24,6 +27,8 @@ func aliases(r huma.Registry) {
 	for _, describe := range []func(huma.Registry){
 		alias[oneof.Optional[string], *string], alias[oneof.Optional[int], *int], alias[oneof.Optional[bool], *bool],
 		alias[scheme.Any, described[scheme.Any]],
+		alias[text.Step, described[text.Step]], alias[clean.StepFigure, described[clean.StepFigure]],
+		alias[report.StepDone, described[report.StepDone]],
 		alias[frame.Field, described[frame.Field]],
 		alias[focus.Condition, described[focus.Condition]],
 		alias[chart.Design, described[chart.Design]],
@@ -51,6 +56,12 @@ func (described[T]) Schema(r huma.Registry) *huma.Schema {
 	switch any(of).(type) {
 	case scheme.Any:
 		return oneOf(r, "Edit", "An edit of a question's scheme.", scheme.Kinds)
+	case text.Step:
+		return oneOfBy(r, text.StepKey, "Step", "A cleaning step with its settings.", text.StepKinds)
+	case clean.StepFigure:
+		return oneOfBy(r, text.StepKey, "StepFigure", "A cleaning step with its figures.", text.StepKinds, clean.StepCount{})
+	case report.StepDone:
+		return oneOfBy(r, text.StepKey, "StepDone", "A cleaning step, and how many answers it touched.", text.StepKinds, report.StepTouched{})
 	case frame.Field:
 		return oneOf(r, "Field", "A property that categories have.", frame.FieldTypes, frame.FieldName{})
 	case focus.Condition:
@@ -74,6 +85,11 @@ func (described[T]) Schema(r huma.Registry) *huma.Schema {
 // oneOf describes objects that are one of several types, under a name: each kind by a schema of its own, with the fields of shared
 // structs in all of them. A kind's schema is called by its type and the name, as in WordsCondition.
 func oneOf[T oneof.Kinded](r huma.Registry, name, description string, kinds []T, shared ...any) *huma.Schema {
+	return oneOfBy(r, "kind", name, description, kinds, shared...)
+}
+
+// oneOfBy is oneOf with another field than kind.
+func oneOfBy[T oneof.Kinded](r huma.Registry, key, name, description string, kinds []T, shared ...any) *huma.Schema {
 	ref := &huma.Schema{Ref: "#/components/schemas/" + name}
 	if there := r.Map()[name]; there != nil {
 		if there.Discriminator == nil {
@@ -83,7 +99,7 @@ func oneOf[T oneof.Kinded](r huma.Registry, name, description string, kinds []T,
 	}
 	all := &huma.Schema{
 		Description:   description,
-		Discriminator: &huma.Discriminator{PropertyName: "kind", Mapping: map[string]string{}},
+		Discriminator: &huma.Discriminator{PropertyName: key, Mapping: map[string]string{}},
 	}
 	r.Map()[name] = all // before its kinds are described: they may hold others of the kind
 	for _, k := range kinds {
@@ -98,10 +114,10 @@ func oneOf[T oneof.Kinded](r huma.Registry, name, description string, kinds []T,
 			maps.Copy(kind.Properties, more.Properties)
 			kind.Required = append(kind.Required, more.Required...)
 		}
-		kind.Properties["kind"] = &huma.Schema{Type: huma.TypeString, Enum: []any{k.Kind()}}
-		kind.Required = append([]string{"kind"}, kind.Required...)
+		kind.Properties[key] = &huma.Schema{Type: huma.TypeString, Enum: []any{k.Kind()}}
+		kind.Required = append([]string{key}, kind.Required...)
 		kind.PrecomputeMessages()
-		at := path.Join(path.Dir(ref.Ref), of.Name()+name)
+		at := path.Join(path.Dir(ref.Ref), strings.TrimSuffix(of.Name(), name)+name)
 		r.Map()[path.Base(at)] = &kind
 		all.OneOf = append(all.OneOf, &huma.Schema{Ref: at})
 		all.Discriminator.Mapping[k.Kind()] = at

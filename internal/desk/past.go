@@ -2,7 +2,6 @@ package desk
 
 import (
 	"context"
-	"encoding/json"
 	"errors"
 	"fmt"
 	"strconv"
@@ -10,6 +9,7 @@ import (
 	"time"
 
 	"aftermath/core/scheme"
+	"aftermath/internal/desk/earlier"
 	"aftermath/internal/desk/state"
 	"aftermath/internal/store"
 )
@@ -65,7 +65,7 @@ func (q *Question) past(ctx context.Context, now *state.State, ref string) (past
 	}
 	back := make([]scheme.Patch, len(after))
 	for i, e := range after { // the newest first
-		if err := json.Unmarshal(e.Undo, &back[i]); err != nil {
+		if back[i], err = earlier.Patch(e.Undo); err != nil {
 			return out, fmt.Errorf("revision %d: %w", e.Number, err)
 		}
 	}

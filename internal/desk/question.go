@@ -11,6 +11,7 @@ import (
 	"golang.org/x/sync/semaphore"
 
 	"aftermath/core/scheme"
+	"aftermath/internal/desk/earlier"
 	"aftermath/internal/desk/state"
 	"aftermath/internal/store"
 	"aftermath/internal/view/effect"
@@ -237,8 +238,8 @@ func (q *Question) mark(ctx context.Context, e store.Entry, undone bool) (effect
 	if undone {
 		data = e.Undo
 	}
-	var patch scheme.Patch
-	if err := json.Unmarshal(data, &patch); err != nil {
+	patch, err := earlier.Patch(data)
+	if err != nil {
 		return effect.Effect{}, fmt.Errorf("edit %d: %w", e.ID, err)
 	}
 	to := before.Scheme.Patched(patch)

@@ -250,7 +250,7 @@ func TestCleaningIsTriedKeptAndMended(t *testing.T) {
 		[]string{"3", "North", "1", "1", "call 01632 960123, a@mail.example"}, []string{"4", "", "", "1", "fine"},
 	)
 	steps := append(
-		[]text.Step{{ID: "replace", Rules: []text.Replacement{{Find: "'", With: " ", Regex: true}}}},
+		[]text.Step{{StepKind: text.ReplaceStep{Rules: []text.Replacement{{Find: "'", With: " ", Regex: true}}}}},
 		text.DefaultSteps()...)
 	tried, err := q.Preview(scheme.SetCleaning{Steps: steps})
 	require.NoError(t, err)

@@ -82,7 +82,7 @@ func TestAllAtTheSameTime(t *testing.T) {
 		scheme.WriteRule{Category: "c1", Rule: "late + queue"},
 		scheme.MergeTerms{Label: "dog", Terms: []string{"deck", "cold"}},
 		scheme.SetCleaning{
-			Steps: []text.Step{{ID: "repeats"}},
+			Steps: []text.Step{{StepKind: text.RepeatsStep{}}},
 		},
 		scheme.Decide{Category: "c1", Answers: []survey.Respondent{1, 2, 3}, To: scheme.On},
 		scheme.SetCleaning{Steps: text.DefaultSteps()},
@@ -117,7 +117,7 @@ func TestAllAtTheSameTime(t *testing.T) {
 	each(func(i int) error { // callers who leave
 		gone, leave := context.WithTimeout(ctx, time.Duration(i%5)*time.Millisecond)
 		defer leave()
-		_, err := d.Preview(gone, q.ID, scheme.SetCleaning{Steps: []text.Step{{ID: "accents"}}})
+		_, err := d.Preview(gone, q.ID, scheme.SetCleaning{Steps: []text.Step{{StepKind: text.AccentsStep{}}}})
 		return err
 	})
 	done := make(chan struct{})

@@ -54,7 +54,7 @@ type Question struct {
 	StudyID  int64             `gorm:"index"`
 	Column   int               // place in Study.Columns, from 0
 	Revision int               // number of the newest revision
-	Scheme   playbook.Playbook `gorm:"serializer:json;type:jsonb"`
+	Scheme   playbook.Playbook `gorm:"serializer:scheme;type:jsonb"`
 	LastKey  int               // number of the newest category key that was ever given out
 	Changed  *time.Time        // when it was last edited
 	Figures  *Figures          `gorm:"serializer:json;type:jsonb"` // as they were worked out last
@@ -104,7 +104,7 @@ type NamedState struct {
 	QuestionID int64             `gorm:"primaryKey;autoIncrement:false"`
 	Name       string            `gorm:"primaryKey"`
 	Number     int               // of the newest revision then
-	Scheme     playbook.Playbook `gorm:"serializer:json;type:jsonb"`
+	Scheme     playbook.Playbook `gorm:"serializer:scheme;type:jsonb"`
 	Decisions  []scheme.Marks    `gorm:"serializer:json;type:jsonb"`
 	At         time.Time         `gorm:"autoCreateTime"`
 }

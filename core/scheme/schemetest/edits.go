@@ -97,7 +97,7 @@ func AnyEdit(t *rapid.T, f frame.Frame) scheme.Edit {
 	case scheme.AddLexiconRows:
 		return scheme.AddLexiconRows{Part: rapid.SampledFrom([]lexicon.Part{lexicon.StopWordsPart, lexicon.MergesPart, lexicon.ListsPart, "x"}).Draw(t, "part"), Rows: [][]string{{"boat", ""}, some("row")}}
 	case scheme.SetCleaning:
-		return scheme.SetCleaning{Steps: rapid.SampledFrom([][]text.Step{{}, {{ID: "repeats"}}, text.DefaultSteps(), {{ID: "nope"}}}).Draw(t, "steps")}
+		return scheme.SetCleaning{Steps: rapid.SampledFrom([][]text.Step{{}, {{StepKind: text.RepeatsStep{}}}, text.DefaultSteps(), {{}}}).Draw(t, "steps")}
 	case scheme.SetNoAnswers:
 		return scheme.SetNoAnswers{Phrases: rapid.SampledFrom([][]string{{}, {"late"}}).Draw(t, "phrases")}
 	case scheme.PutAside:

@@ -7,6 +7,9 @@ import (
 	"bytes"
 	"encoding/json"
 	"fmt"
+
+	"aftermath/core/playbook"
+	"aftermath/core/scheme"
 )
 
 type object = map[string]any
@@ -35,6 +38,26 @@ func Page(data []byte) ([]byte, error) {
 			section(s)
 		}
 	})
+}
+
+// Patch reads what leads from one scheme to another. Until 2026-12 a cleaning step could hold settings of other steps.
+func Patch(data []byte) (p scheme.Patch, err error) {
+	if err = json.Unmarshal(data, &p); err == nil {
+		return p, nil
+	}
+	data, rewritten := rewrite(data, func(of any) {
+		patch, _ := of.(object)
+		whole, _ := patch["whole"].(object)
+		playbook.OwnSettings(whole["cleaning"])
+		for _, splice := range list(patch["cleaning"]) {
+			playbook.OwnSettings(splice["in"])
+		}
+	})
+	if rewritten != nil {
+		return p, err
+	}
+	p = scheme.Patch{}
+	return p, json.Unmarshal(data, &p)
 }
 
 // rewrite decodes JSON without losing a digit, has it changed in place, and encodes it again.

@@ -7,6 +7,8 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"aftermath/core/scheme"
+	"aftermath/core/text"
 	"aftermath/internal/desk/earlier"
 	"aftermath/internal/desk/focus"
 	"aftermath/internal/view/chart"
@@ -101,4 +103,21 @@ func TestEarlierPage(t *testing.T) {
 	assert.Equal(t, "tea", page.Sections[3].Content.(report.QuotesContent).Said[0].Text)
 	assert.Equal(t, "gone", page.Sections[4].Problem)
 	assert.Nil(t, page.Sections[4].Content.(report.ChartContent).Figures)
+}
+
+// What takes an edit back is read with the settings that each step has, whoever wrote more into it.
+func TestEarlierPatch(t *testing.T) {
+	for _, was := range []string{
+		`{"cleaning":[{"at":1,"out":2,"in":[{"step":"glued","mode":"drop"},{"step":"emoji","mode":"drop","phones":true}]}]}`,
+		`{"cleaning":[{"at":1,"out":2,"in":[{"step":"glued"},{"step":"emoji","mode":"drop"}]}]}`,
+	} {
+		p, err := earlier.Patch([]byte(was))
+		require.NoError(t, err)
+		assert.Equal(t, scheme.Splices[text.Step]{{At: 1, Out: 2, In: text.Steps(text.GluedStep{}, text.EmojiStep{Mode: "drop"})}}, p.Cleaning)
+	}
+	p, err := earlier.Patch([]byte(`{"whole":{"aftermath":1,"language":"en","cleaning":[{"step":"glued","rules":[]}]}}`))
+	require.NoError(t, err)
+	assert.Equal(t, text.Steps(text.GluedStep{}), p.Whole.Cleaning)
+	_, err = earlier.Patch([]byte(`{"cleaning":[{"in":[{"step":"polish"}]}]}`))
+	assert.ErrorContains(t, err, "polish")
 }

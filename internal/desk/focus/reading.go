@@ -56,7 +56,7 @@ func (Step) Scope() Scope { return Scope{On: OnReading, Unanswered: true} }
 func (t Step) answers(_ context.Context, s *state.State) (*roaring.Bitmap, error) {
 	set, any := roaring.New(), false
 	for i, step := range s.Scheme.Cleaning {
-		if step.ID == t.ID {
+		if step.Kind() == t.ID {
 			set.Or(s.Reading.Index.Touched(i))
 			any = true
 		}

@@ -14,7 +14,7 @@ import (
 // An original that is parted loses nothing: its pieces make up what was written and, read, what the markup step reads. Masked, no
 // piece shows personal data, whatever it is cut at.
 func TestPiecesOfAnOriginal(t *testing.T) {
-	markup, err := text.NewPipeline("en", []text.Step{{ID: "markup"}})
+	markup, err := text.NewPipeline("en", []text.Step{{StepKind: text.MarkupStep{}}})
 	require.NoError(t, err)
 	words := rapid.SampledFrom([]string{"queue ", "caf&eacute; ", "<b>", "</b>", "<br/>", "&amp;", "&nbsp;", "a < b ", "<a href=\"mailto:", "\">", "</a>",
 		" ann@example.net ", "ann&#64;example.net ", " 0300 555 0188 ", "\n", "é", ". "})

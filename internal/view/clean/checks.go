@@ -134,7 +134,7 @@ func checks(ctx context.Context, s *state.State) (Checks, error) {
 		return out, err
 	}
 	for _, h := range hazards {
-		first, second := s.Scheme.Cleaning[h.First].ID, s.Scheme.Cleaning[h.Second].ID
+		first, second := s.Scheme.Cleaning[h.First].Kind(), s.Scheme.Cleaning[h.Second].Kind()
 		found := HazardFound{
 			Name:    fmt.Sprintf("order of %s and %s, late %v", first, second, h.Late),
 			First:   h.First,
@@ -218,15 +218,21 @@ func differently(s *state.State, steps []text.Step, rows []uint32) (n int) {
 // contractions, else to a new one before them.
 func withReplacement(steps []text.Step, r text.Replacement) []text.Step {
 	steps = slices.Clone(steps)
-	at := slices.IndexFunc(steps, func(s text.Step) bool { return s.ID == "contractions" || s.ID == "accents" || s.ID == "glued" })
+	at := slices.IndexFunc(steps, func(s text.Step) bool {
+		switch s.StepKind.(type) {
+		case text.ContractionsStep, text.AccentsStep, text.GluedStep:
+			return true
+		}
+		return false
+	})
 	if at < 0 {
 		at = len(steps)
 	}
-	for i := range steps[:at] {
-		if steps[i].ID == "replace" {
-			steps[i].Rules = append(slices.Clone(steps[i].Rules), r)
+	for i, s := range steps[:at] {
+		if replace, is := s.StepKind.(text.ReplaceStep); is {
+			steps[i].StepKind = text.ReplaceStep{Rules: append(slices.Clone(replace.Rules), r)}
 			return steps
 		}
 	}
-	return slices.Insert(steps, at, text.Step{ID: "replace", Rules: []text.Replacement{r}})
+	return slices.Insert(steps, at, text.Steps(text.ReplaceStep{Rules: []text.Replacement{r}})...)
 }

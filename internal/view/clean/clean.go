@@ -6,6 +6,7 @@ import (
 
 	"github.com/RoaringBitmap/roaring/v2"
 
+	"aftermath/core/oneof"
 	"aftermath/core/survey"
 	"aftermath/core/text"
 	"aftermath/internal/desk/focus"
@@ -25,8 +26,24 @@ type Cleaning struct {
 // StepFigure is a step and how many answers it touched.
 type StepFigure struct {
 	text.Step
+	StepCount
+}
+
+// StepCount is what a step does to a question.
+type StepCount struct {
 	On      bool `json:"on"`
 	Answers int  `json:"answers"`
+}
+
+// MarshalJSON writes the step with its figures.
+func (f StepFigure) MarshalJSON() ([]byte, error) {
+	return oneof.EncodeBy(text.StepKey, f.StepKind, f.StepCount)
+}
+
+// UnmarshalJSON reads a step with its figures.
+func (f *StepFigure) UnmarshalJSON(data []byte) (err error) {
+	f.StepKind, err = oneof.DecodeBy(text.StepKey, "step", text.StepKinds, data, &f.StepCount)
+	return err
 }
 
 // Proof is an answer with what cleaning changed in it.
@@ -62,13 +79,13 @@ func CleaningOf(ctx context.Context, s *state.State, f focus.Focus, limit, short
 	on := map[string]bool{}
 	var touched []*roaring.Bitmap
 	for i, step := range s.Scheme.Cleaning {
-		on[step.ID] = true
-		c.Steps = append(c.Steps, StepFigure{step, true, int(ix.Touched(i).GetCardinality())})
+		on[step.Kind()] = true
+		c.Steps = append(c.Steps, StepFigure{step, StepCount{true, int(ix.Touched(i).GetCardinality())}})
 		touched = append(touched, roaring.And(ix.Touched(i), set))
 	}
-	for _, id := range text.StepIDs {
-		if !on[id] {
-			c.Steps = append(c.Steps, StepFigure{Step: text.Step{ID: id}})
+	for _, step := range text.Steps(text.StepKinds...) {
+		if !on[step.Kind()] {
+			c.Steps = append(c.Steps, StepFigure{Step: step})
 		}
 	}
 	for _, n := range sheet(touched, set, limit) {

@@ -4,6 +4,7 @@ import (
 	"slices"
 
 	"aftermath/core/lexicon"
+	"aftermath/core/oneof"
 	"aftermath/core/text"
 	"aftermath/internal/desk/state"
 	"aftermath/internal/view"
@@ -42,7 +43,23 @@ type StatusCount struct {
 // StepDone is a step of cleaning and how many answers it touched.
 type StepDone struct {
 	text.Step
+	StepTouched
+}
+
+// StepTouched is how many answers a step touched.
+type StepTouched struct {
 	Answers int `json:"answers"`
+}
+
+// MarshalJSON writes the step with its figure.
+func (d StepDone) MarshalJSON() ([]byte, error) {
+	return oneof.EncodeBy(text.StepKey, d.StepKind, d.StepTouched)
+}
+
+// UnmarshalJSON reads a step with its figure; it may have been kept by another version of this program.
+func (d *StepDone) UnmarshalJSON(data []byte) (err error) {
+	d.StepKind, err = oneof.DecodeKeptBy(text.StepKey, "step", text.StepKinds, data, &d.StepTouched)
+	return err
 }
 
 // MethodRules is a category with the rules that put answers into it.
@@ -81,7 +98,7 @@ func methodOf(s *state.State) Method {
 		m.Statuses = append(m.Statuses, StatusCount{name, int(ix.Status(text.Status(i)).GetCardinality())})
 	}
 	for i, step := range s.Scheme.Cleaning {
-		m.Cleaning = append(m.Cleaning, StepDone{step, int(ix.Touched(i).GetCardinality())})
+		m.Cleaning = append(m.Cleaning, StepDone{step, StepTouched{int(ix.Touched(i).GetCardinality())}})
 	}
 	for _, v := range s.Study.Setup.Derived {
 		m.Derived = append(m.Derived, v.Name)

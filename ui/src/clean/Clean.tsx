@@ -7,7 +7,7 @@ import { useProgress } from '../lib/live';
 import { useAsk, useTry } from '../lib/queries';
 import { required } from '../lib/required';
 import type { components } from '../lib/schema.gen';
-import { type StepSpec, sentences } from '../lib/steps';
+import { type StepSpec, sentenceOf } from '../lib/steps';
 import { Failed } from '../parts/Asked';
 import { Button, Kbd } from '../parts/Button';
 import { Tabs } from '../parts/Tabs';
@@ -91,7 +91,7 @@ export default function Clean() {
                 <>
                   <p className="text-soft">
                     {only
-                      ? `Answers that “${sentences[only]}” changed; what other steps did is faint. `
+                      ? `Answers that “${sentenceOf(only)}” changed; what other steps did is faint. `
                       : `${many(proof.length, 'answer')}, chosen so that every step shows. `}
                     Struck: not read. Green: read instead. The originals stay as they are.
                   </p>

@@ -1,7 +1,7 @@
-import { useRef, useState } from 'react';
+import { type ReactNode, useRef, useState } from 'react';
 import type { Step } from '../lib/api';
 import { count } from '../lib/format';
-import { type StepSpec, sentence } from '../lib/steps';
+import { freshStep, type StepOf, type StepSpec, sentence, sentenceOf } from '../lib/steps';
 import { Button } from '../parts/Button';
 import { Checkbox, Switch } from '../parts/Checkbox';
 import { useRoving } from '../parts/roving';
@@ -43,7 +43,7 @@ export function Steps({ kept, on, busy, only, change, show }: Props) {
     setOpen(undefined);
     requestAnimationFrame(() => (stops.ref.current?.children[to] as HTMLElement)?.focus());
   };
-  const set = (i: number, to: Partial<StepSpec>) => change(on.map((s, j) => (j === i ? { ...s, ...to } : s)));
+  const set = (i: number, to: StepSpec) => change(on.map((s, j) => (j === i ? to : s)));
   return (
     <>
       <ol {...stops} className="mb-4 border-b" aria-label="Steps that are on, in their order">
@@ -148,13 +148,12 @@ export function Steps({ kept, on, busy, only, change, show }: Props) {
               checked={false}
               disabled={busy}
               change={() => {
-                const { on: _, answers: __, ...step } = s;
-                const next = withStep(on, step);
+                const next = withStep(on, s.step);
                 change(next);
                 if (s.step === 'replace' || s.step === 'letters') setOpen(next.findIndex((x) => x.step === s.step));
               }}
             />
-            <label htmlFor={`off-${s.step}`}>{sentence({ step: s.step, mode: 'drop' })}</label>
+            <label htmlFor={`off-${s.step}`}>{sentenceOf(s.step)}</label>
             <span className="text-soft text-right">–</span>
           </li>
         ))}
@@ -166,7 +165,7 @@ export function Steps({ kept, on, busy, only, change, show }: Props) {
               onClick={() => {
                 const last = on.map((s) => s.step).lastIndexOf('replace');
                 const next = [...on];
-                next.splice(last + 1, 0, { step: 'replace', rules: [] });
+                next.splice(last + 1, 0, freshStep('replace'));
                 change(next);
                 setOpen(last + 1);
               }}
@@ -181,52 +180,53 @@ export function Steps({ kept, on, busy, only, change, show }: Props) {
   );
 }
 
-/** What can be set of a step. */
-function Setting({ step, set }: { step: StepSpec; set: (to: Partial<StepSpec>) => void }) {
-  switch (step.step) {
-    case 'links':
-      return (
-        <>
-          <label>
-            <Checkbox checked={step.mode === 'mask'} change={(on) => set({ mode: on ? 'mask' : undefined })} /> leave a
-            mark where an address stood
-          </label>
-          <label>
-            <Checkbox checked={!!step.phones} change={(on) => set({ phones: on || undefined })} /> phone numbers too
-          </label>
-          <label>
-            <Checkbox checked={!!step.bare} change={(on) => set({ bare: on || undefined })} /> names alone, such as
-            larkmoor.com, too
-          </label>
-        </>
-      );
-    case 'emoji':
-      return (
-        <label>
-          <Checkbox checked={step.mode === 'drop'} change={(on) => set({ mode: on ? 'drop' : 'keep' })} /> leave them
-          out
-        </label>
-      );
-    case 'replace':
-      return <Replacements rules={step.rules ?? []} change={(rules) => set({ rules })} />;
-    case 'letters':
-      return <Letters letters={step.letters ?? {}} change={(letters) => set({ letters })} />;
-    default:
-      return <p className="text-sm text-soft">{says[step.step]}</p>;
-  }
-}
+type SettingProps<K extends StepSpec['step']> = { step: StepOf<K>; set: (to: StepOf<K>) => void };
 
-const says: Record<string, string> = {
-  markup: 'Block tags part words and sentences; scripts and comments go; “price < 20” stays.',
-  typography: 'Curly quotes, long dashes and odd spaces are read as plain ones.',
-  contractions: '“didn’t” is read as did not; a possessive ’s falls off. By the language of the question.',
-  accents: '“café” and “cafe” count as one.',
-  glued: '“bus42” is read as bus 42; “10am” and “2nd” stay whole.',
-  repeats: '“soooo” is read as soo.',
-  numbers: 'Numbers that stand alone are not read.',
+/** What a step without settings does. */
+const says = (words: string) => () => <p className="text-sm text-soft">{words}</p>;
+
+/** What can be set of each step. */
+const settings: { [K in StepSpec['step']]: (props: SettingProps<K>) => ReactNode } = {
+  markup: says('Block tags part words and sentences; scripts and comments go; “price < 20” stays.'),
+  links: ({ step, set }) => (
+    <>
+      <label>
+        <Checkbox checked={step.mode === 'mask'} change={(on) => set({ ...step, mode: on ? 'mask' : undefined })} />{' '}
+        leave a mark where an address stood
+      </label>
+      <label>
+        <Checkbox checked={!!step.phones} change={(on) => set({ ...step, phones: on || undefined })} /> phone numbers
+        too
+      </label>
+      <label>
+        <Checkbox checked={!!step.bare} change={(on) => set({ ...step, bare: on || undefined })} /> names alone, such as
+        larkmoor.com, too
+      </label>
+    </>
+  ),
+  typography: says('Curly quotes, long dashes and odd spaces are read as plain ones.'),
+  replace: ({ step, set }) => <Replacements rules={step.rules ?? []} change={(rules) => set({ ...step, rules })} />,
+  letters: ({ step, set }) => <Letters letters={step.letters ?? {}} change={(letters) => set({ ...step, letters })} />,
+  contractions: says('“didn’t” is read as did not; a possessive ’s falls off. By the language of the question.'),
+  accents: says('“café” and “cafe” count as one.'),
+  glued: says('“bus42” is read as bus 42; “10am” and “2nd” stay whole.'),
+  repeats: says('“soooo” is read as soo.'),
+  numbers: says('Numbers that stand alone are not read.'),
+  emoji: ({ step, set }) => (
+    <label>
+      <Checkbox checked={step.mode === 'drop'} change={(on) => set({ ...step, mode: on ? 'drop' : 'keep' })} /> leave
+      them out
+    </label>
+  ),
 };
 
-type Rule = NonNullable<StepSpec['rules']>[number];
+/** What can be set of a step. */
+function Setting({ step, set }: { step: StepSpec; set: (to: StepSpec) => void }) {
+  const Of = settings[step.step] as (props: { step: StepSpec; set: (to: StepSpec) => void }) => ReactNode;
+  return <Of step={step} set={set} />;
+}
+
+type Rule = NonNullable<StepOf<'replace'>['rules']>[number];
 
 function Replacements({ rules, change }: { rules: Rule[]; change: (rules: Rule[]) => void }) {
   const set = (i: number, to: Partial<Rule>) => change(rules.map((r, j) => (j === i ? { ...r, ...to } : r)));

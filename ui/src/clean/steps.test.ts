@@ -5,10 +5,8 @@ import { moved, withStep } from './steps';
 const ids = (steps: { step: string }[]) => steps.map((s) => s.step).join(' ');
 
 test('a step that is switched on goes to its usual place', () => {
-  expect(ids(withStep([{ step: 'markup' }, { step: 'accents' }], { step: 'contractions' }))).toBe(
-    'markup contractions accents',
-  );
-  expect(itemAt(withStep([], { step: 'emoji' }), 0).mode).toBe('drop');
+  expect(ids(withStep([{ step: 'markup' }, { step: 'accents' }], 'contractions'))).toBe('markup contractions accents');
+  expect(itemAt(withStep([], 'emoji'), 0)).toEqual({ step: 'emoji', mode: 'drop' });
 });
 
 test('a step moves one place and no further than the ends', () => {

@@ -1,21 +1,15 @@
 import type { Step } from '../lib/api';
 import { required } from '../lib/required';
-import { type StepSpec, usual } from '../lib/steps';
+import { freshStep, type StepSpec, usual } from '../lib/steps';
 
 /** A step as the playbook writes it, without its figures. */
-export const bare = ({ on: _, answers: __, ...step }: Step): StepSpec => step;
+export const bare = ({ on: _, answers: __, ...step }: Step) => step as StepSpec;
 
 /** The steps with one more, at its usual place among the others. */
-export function withStep(on: StepSpec[], step: StepSpec) {
-  const fresh =
-    step.step === 'emoji'
-      ? { ...step, mode: 'drop' as const }
-      : step.step === 'replace' && !step.rules?.length
-        ? { ...step, rules: [] }
-        : step;
-  const at = on.findIndex((x) => usual.indexOf(x.step) > usual.indexOf(step.step));
+export function withStep(on: StepSpec[], name: StepSpec['step']) {
+  const at = on.findIndex((x) => usual.indexOf(x.step) > usual.indexOf(name));
   const next = [...on];
-  next.splice(at < 0 ? next.length : at, 0, fresh);
+  next.splice(at < 0 ? next.length : at, 0, freshStep(name));
   return next;
 }
 

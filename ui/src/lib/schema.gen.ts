@@ -2211,6 +2211,32 @@ export interface components {
             label?: string;
             value: string;
         };
+        AccentsStep: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            step: "accents";
+        };
+        AccentsStepStepDone: {
+            /** Format: int64 */
+            answers: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            step: "accents";
+        };
+        AccentsStepStepFigure: {
+            /** Format: int64 */
+            answers: number;
+            on: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            step: "accents";
+        };
         Account: {
             admin: boolean;
             /** @description may begin studies of their own */
@@ -3552,6 +3578,32 @@ export interface components {
              */
             total: number;
         };
+        ContractionsStep: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            step: "contractions";
+        };
+        ContractionsStepStepDone: {
+            /** Format: int64 */
+            answers: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            step: "contractions";
+        };
+        ContractionsStepStepFigure: {
+            /** Format: int64 */
+            answers: number;
+            on: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            step: "contractions";
+        };
         CopiedBlock: {
             /** Format: int64 */
             answers: number;
@@ -3933,6 +3985,47 @@ export interface components {
             studyRevision?: number;
             summary: string;
         };
+        EmojiStep: {
+            /**
+             * @description keep (default) or drop
+             * @enum {string}
+             */
+            mode?: "keep" | "drop";
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            step: "emoji";
+        };
+        EmojiStepStepDone: {
+            /** Format: int64 */
+            answers: number;
+            /**
+             * @description keep (default) or drop
+             * @enum {string}
+             */
+            mode?: "keep" | "drop";
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            step: "emoji";
+        };
+        EmojiStepStepFigure: {
+            /** Format: int64 */
+            answers: number;
+            /**
+             * @description keep (default) or drop
+             * @enum {string}
+             */
+            mode?: "keep" | "drop";
+            on: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            step: "emoji";
+        };
         Entry: {
             /** Format: date-time */
             created: string;
@@ -4042,7 +4135,7 @@ export interface components {
             out: number[];
         };
         /** @description A property that categories have. */
-        Field: components["schemas"]["TextFieldField"] | components["schemas"]["NumberFieldField"] | components["schemas"]["ListFieldField"] | components["schemas"]["YesNoFieldField"];
+        Field: components["schemas"]["TextField"] | components["schemas"]["NumberField"] | components["schemas"]["ListField"] | components["schemas"]["YesNoField"];
         Figures: {
             /** Format: double */
             least: number;
@@ -4510,6 +4603,32 @@ export interface components {
              * @enum {string}
              */
             known?: "add" | "skip" | "replace";
+        };
+        GluedStep: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            step: "glued";
+        };
+        GluedStepStepDone: {
+            /** Format: int64 */
+            answers: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            step: "glued";
+        };
+        GluedStepStepFigure: {
+            /** Format: int64 */
+            answers: number;
+            on: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            step: "glued";
         };
         GoBackEdit: {
             /**
@@ -4998,6 +5117,44 @@ export interface components {
             answers: number;
             text: string;
         };
+        LettersStep: {
+            /** @description one letter to another */
+            letters?: {
+                [key: string]: string;
+            };
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            step: "letters";
+        };
+        LettersStepStepDone: {
+            /** Format: int64 */
+            answers: number;
+            /** @description one letter to another */
+            letters?: {
+                [key: string]: string;
+            };
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            step: "letters";
+        };
+        LettersStepStepFigure: {
+            /** Format: int64 */
+            answers: number;
+            /** @description one letter to another */
+            letters?: {
+                [key: string]: string;
+            };
+            on: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            step: "letters";
+        };
         Lexicon: {
             /** @description terms that are not to be suggested as one */
             apart?: components["schemas"]["Merge"][];
@@ -5057,11 +5214,64 @@ export interface components {
         LinkInputBody: {
             link: string;
         };
+        LinksStep: {
+            /** @description names such as larkmoor.com, without http, www or a path, are addresses too */
+            bare?: boolean;
+            /**
+             * @description remove (default) or mask
+             * @enum {string}
+             */
+            mode?: "remove" | "mask";
+            /** @description mask phone numbers too */
+            phones?: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            step: "links";
+        };
+        LinksStepStepDone: {
+            /** Format: int64 */
+            answers: number;
+            /** @description names such as larkmoor.com, without http, www or a path, are addresses too */
+            bare?: boolean;
+            /**
+             * @description remove (default) or mask
+             * @enum {string}
+             */
+            mode?: "remove" | "mask";
+            /** @description mask phone numbers too */
+            phones?: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            step: "links";
+        };
+        LinksStepStepFigure: {
+            /** Format: int64 */
+            answers: number;
+            /** @description names such as larkmoor.com, without http, www or a path, are addresses too */
+            bare?: boolean;
+            /**
+             * @description remove (default) or mask
+             * @enum {string}
+             */
+            mode?: "remove" | "mask";
+            on: boolean;
+            /** @description mask phone numbers too */
+            phones?: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            step: "links";
+        };
         List: {
             entries: string[];
             name: string;
         };
-        ListFieldField: {
+        ListField: {
             /** @description in their order */
             choices: string[];
             /**
@@ -5211,6 +5421,32 @@ export interface components {
             /** Format: int64 */
             start: number;
             with: string;
+        };
+        MarkupStep: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            step: "markup";
+        };
+        MarkupStepStepDone: {
+            /** Format: int64 */
+            answers: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            step: "markup";
+        };
+        MarkupStepStepFigure: {
+            /** Format: int64 */
+            answers: number;
+            on: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            step: "markup";
         };
         MaskPersonalDataEdit: {
             /**
@@ -5964,13 +6200,39 @@ export interface components {
             /** @description the first of them, as C7 */
             unvaluedAt?: string[];
         };
-        NumberFieldField: {
+        NumberField: {
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             kind: "number";
             name: string;
+        };
+        NumbersStep: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            step: "numbers";
+        };
+        NumbersStepStepDone: {
+            /** Format: int64 */
+            answers: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            step: "numbers";
+        };
+        NumbersStepStepFigure: {
+            /** Format: int64 */
+            answers: number;
+            on: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            step: "numbers";
         };
         OthersCode: {
             /** @description keys */
@@ -6823,6 +7085,32 @@ export interface components {
             label: string;
             name: string;
         };
+        RepeatsStep: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            step: "repeats";
+        };
+        RepeatsStepStepDone: {
+            /** Format: int64 */
+            answers: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            step: "repeats";
+        };
+        RepeatsStepStepFigure: {
+            /** Format: int64 */
+            answers: number;
+            on: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            step: "repeats";
+        };
         ReplaceInRulesEdit: {
             /** @description keys of those whose rules are meant, with all inside them; left out, all */
             categories?: string[];
@@ -6835,6 +7123,38 @@ export interface components {
             kind: "replace in rules";
             /** @description what comes in its place */
             with: string;
+        };
+        ReplaceStep: {
+            /** @description what to find and what to read instead */
+            rules?: components["schemas"]["Replacement"][];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            step: "replace";
+        };
+        ReplaceStepStepDone: {
+            /** Format: int64 */
+            answers: number;
+            /** @description what to find and what to read instead */
+            rules?: components["schemas"]["Replacement"][];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            step: "replace";
+        };
+        ReplaceStepStepFigure: {
+            /** Format: int64 */
+            answers: number;
+            on: boolean;
+            /** @description what to find and what to read instead */
+            rules?: components["schemas"]["Replacement"][];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            step: "replace";
         };
         Replacement: {
             find: string;
@@ -7780,22 +8100,8 @@ export interface components {
             answers: number;
             status: string;
         };
-        Step: {
-            /** @description links: names such as larkmoor.com, without http, www or a path, are addresses too */
-            bare?: boolean;
-            /** @description letters: one letter to another */
-            letters?: {
-                [key: string]: string;
-            };
-            /** @description links: remove (default) or mask; emoji: keep (default) or drop */
-            mode?: string;
-            /** @description links: mask phone numbers too */
-            phones?: boolean;
-            /** @description replace: what to find and what to read instead */
-            rules?: components["schemas"]["Replacement"][];
-            /** @enum {string} */
-            step: "markup" | "links" | "typography" | "replace" | "letters" | "contractions" | "accents" | "glued" | "repeats" | "numbers" | "emoji";
-        };
+        /** @description A cleaning step with its settings. */
+        Step: components["schemas"]["MarkupStep"] | components["schemas"]["LinksStep"] | components["schemas"]["TypographyStep"] | components["schemas"]["ReplaceStep"] | components["schemas"]["LettersStep"] | components["schemas"]["ContractionsStep"] | components["schemas"]["AccentsStep"] | components["schemas"]["GluedStep"] | components["schemas"]["RepeatsStep"] | components["schemas"]["NumbersStep"] | components["schemas"]["EmojiStep"];
         StepCondition: {
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -7807,43 +8113,10 @@ export interface components {
             /** @description name of the step */
             text: string;
         };
-        StepDone: {
-            /** Format: int64 */
-            answers: number;
-            /** @description links: names such as larkmoor.com, without http, www or a path, are addresses too */
-            bare?: boolean;
-            /** @description letters: one letter to another */
-            letters?: {
-                [key: string]: string;
-            };
-            /** @description links: remove (default) or mask; emoji: keep (default) or drop */
-            mode?: string;
-            /** @description links: mask phone numbers too */
-            phones?: boolean;
-            /** @description replace: what to find and what to read instead */
-            rules?: components["schemas"]["Replacement"][];
-            /** @enum {string} */
-            step: "markup" | "links" | "typography" | "replace" | "letters" | "contractions" | "accents" | "glued" | "repeats" | "numbers" | "emoji";
-        };
-        StepFigure: {
-            /** Format: int64 */
-            answers: number;
-            /** @description links: names such as larkmoor.com, without http, www or a path, are addresses too */
-            bare?: boolean;
-            /** @description letters: one letter to another */
-            letters?: {
-                [key: string]: string;
-            };
-            /** @description links: remove (default) or mask; emoji: keep (default) or drop */
-            mode?: string;
-            on: boolean;
-            /** @description links: mask phone numbers too */
-            phones?: boolean;
-            /** @description replace: what to find and what to read instead */
-            rules?: components["schemas"]["Replacement"][];
-            /** @enum {string} */
-            step: "markup" | "links" | "typography" | "replace" | "letters" | "contractions" | "accents" | "glued" | "repeats" | "numbers" | "emoji";
-        };
+        /** @description A cleaning step, and how many answers it touched. */
+        StepDone: components["schemas"]["MarkupStepStepDone"] | components["schemas"]["LinksStepStepDone"] | components["schemas"]["TypographyStepStepDone"] | components["schemas"]["ReplaceStepStepDone"] | components["schemas"]["LettersStepStepDone"] | components["schemas"]["ContractionsStepStepDone"] | components["schemas"]["AccentsStepStepDone"] | components["schemas"]["GluedStepStepDone"] | components["schemas"]["RepeatsStepStepDone"] | components["schemas"]["NumbersStepStepDone"] | components["schemas"]["EmojiStepStepDone"];
+        /** @description A cleaning step with its figures. */
+        StepFigure: components["schemas"]["MarkupStepStepFigure"] | components["schemas"]["LinksStepStepFigure"] | components["schemas"]["TypographyStepStepFigure"] | components["schemas"]["ReplaceStepStepFigure"] | components["schemas"]["LettersStepStepFigure"] | components["schemas"]["ContractionsStepStepFigure"] | components["schemas"]["AccentsStepStepFigure"] | components["schemas"]["GluedStepStepFigure"] | components["schemas"]["RepeatsStepStepFigure"] | components["schemas"]["NumbersStepStepFigure"] | components["schemas"]["EmojiStepStepFigure"];
         StopWords: {
             add?: string[];
             /** @description language of the base list; empty for none */
@@ -8420,7 +8693,7 @@ export interface components {
              */
             revision: number;
         };
-        TextFieldField: {
+        TextField: {
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -8782,6 +9055,32 @@ export interface components {
              */
             show?: "a" | "both" | "b";
         };
+        TypographyStep: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            step: "typography";
+        };
+        TypographyStepStepDone: {
+            /** Format: int64 */
+            answers: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            step: "typography";
+        };
+        TypographyStepStepFigure: {
+            /** Format: int64 */
+            answers: number;
+            on: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            step: "typography";
+        };
         UndoReportReportChange: {
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -8965,7 +9264,7 @@ export interface components {
             /** @description the text of the rule whose place it takes; left out, it is a further one */
             was?: string;
         };
-        YesNoFieldField: {
+        YesNoField: {
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}

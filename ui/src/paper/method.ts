@@ -32,7 +32,7 @@ export function methodItems(s: SectionOf<'method'>): Item[] {
   text('The respondents’ words were not altered: steps make a second reading, in this order.');
   if (m.cleaning.length)
     list(
-      m.cleaning.map((x) => `${sentence(x as never)}: ${many(x.answers, 'answer')}`),
+      m.cleaning.map((x) => `${sentence(x)}: ${many(x.answers, 'answer')}`),
       true,
     );
   else text('No step was on.');
