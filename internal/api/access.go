@@ -65,7 +65,7 @@ func needed() map[string]need {
 			drop-chart drop-columns drop-focus drop-frozen-report drop-report drop-state edit edit-study freeze-report keep-chart keep-columns keep-focus load-playbook
 			name-state read-sample redo restore-chart restore-frozen-report restore-report restore-sample throw-sample undo`},
 		{need{role: accounts.Owner, changes: true}, `delete-study purge-study restore-study share-study unshare-study`},
-		{need{user: true}, `backed-up deleted-studies entries events house-style people studies`},
+		{need{user: true}, `backed-up deleted-studies entries events house-style people read-rules studies`},
 		{need{user: true, brings: true}, `preview-upload upload upload-link`},
 		{need{user: true, changes: true}, `add-token change-password end-entry`},
 		// What somebody brings in is theirs.

@@ -9,7 +9,7 @@ import { Button } from '../parts/Button';
 import { Combobox } from '../parts/Combobox';
 import { Dialog } from '../parts/Dialog';
 import { Empty, Labelled, Skeleton, TextField } from '../parts/Text';
-import { bare, RuleText } from '../rule/Rule';
+import { RuleText } from '../rule/Rule';
 
 type BesideProps = { line: FrameLine; lines: FrameLine[]; rule: string; close: () => void };
 type Show = 'a' | 'both' | 'b';
@@ -17,27 +17,29 @@ type Show = 'a' | 'both' | 'b';
 /** Two rules side by side: what the one finds, what the other, and what both. */
 export function Beside({ line, lines, rule, close }: BesideProps) {
   const { focusText, setPick } = useAddress();
-  const all = lines.flatMap((l) => l.hits.map((h) => ({ category: l.path.join(' / '), source: bare(h.source) })));
+  const all = lines.flatMap((l) => l.hits.map((h) => ({ category: l.path.join(' / '), source: h.source })));
   const first =
-    all.find((r) => r.source !== bare(rule) && r.category === line.path.join(' / ')) ??
-    all.find((r) => r.source !== bare(rule));
+    all.find((r) => r.source !== rule && r.category === line.path.join(' / ')) ?? all.find((r) => r.source !== rule);
   const [other, setOther] = useState(first?.source ?? '');
   const [show, setShow] = useState<Show>('both');
-  const a = bare(rule);
-  const found = useTry('rule/beside', { a, b: other, show }, { query: { focus: focusText }, enabled: !!other.trim() });
+  const found = useTry(
+    'rule/beside',
+    { a: rule, b: other, show },
+    { query: { focus: focusText }, enabled: !!other.trim() },
+  );
   const f = other.trim() ? found.now : undefined;
   const picks: Record<Show, Condition[]> = {
     a: [
-      { kind: 'words', text: a },
+      { kind: 'words', text: rule },
       { kind: 'words', text: other, not: true },
     ],
     both: [
-      { kind: 'words', text: a },
+      { kind: 'words', text: rule },
       { kind: 'words', text: other },
     ],
     b: [
       { kind: 'words', text: other },
-      { kind: 'words', text: a, not: true },
+      { kind: 'words', text: rule, not: true },
     ],
   };
   const columns: [Show, string, number | undefined, string][] = [
@@ -49,7 +51,7 @@ export function Beside({ line, lines, rule, close }: BesideProps) {
     <Dialog title="Two rules side by side" wide close={close}>
       <div className="grid grid-cols-2 gap-x-5 pb-2.5">
         <p className="self-end pb-2 font-mono text-lg break-words">
-          <RuleText source={a} />
+          <RuleText source={rule} />
         </p>
         <div>
           <Labelled name="beside the rule">
@@ -60,7 +62,7 @@ export function Beside({ line, lines, rule, close }: BesideProps) {
               options={[
                 { value: '', words: 'one that is written below' },
                 ...all
-                  .filter((r) => r.source !== a)
+                  .filter((r) => r.source !== rule)
                   .map((r) => ({ value: r.source, words: `${r.source} · ${r.category}` })),
               ]}
             />

@@ -14,7 +14,8 @@ import { Select } from '../parts/Select';
 import { Stops } from '../parts/Stops';
 import { Caption, Labelled, Short, Skeleton, TextArea, TextField } from '../parts/Text';
 import { forget, keepWriting, keptWriting, type Writ } from '../rule/kept';
-import { alternatives, Problems, RuleText } from '../rule/Rule';
+import { Problems, RuleText } from '../rule/Rule';
+import { alternatives } from '../rule/written';
 import { Arrange, type Arranging } from './Arrange';
 import { Beside } from './Beside';
 import { Check, CheckedText } from './Check';
@@ -351,9 +352,14 @@ export function Page({ line, lines, fields, write }: PageProps) {
           <p className="flex flex-wrap gap-2.5">
             <Button
               look="go"
-              onClick={() => {
-                put({ ...required(writing), text: alternatives(required(writing).text, coming) });
-                setComing('');
+              onClick={async () => {
+                const now = required(writing);
+                try {
+                  put({ ...now, text: await alternatives(now.text, coming) });
+                  setComing('');
+                } catch (e) {
+                  say({ text: `They can’t be joined: ${(e as Error).message}. Both are still here.`, bad: true });
+                }
               }}
             >
               Add it as an alternative

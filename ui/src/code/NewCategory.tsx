@@ -10,7 +10,8 @@ import { Button } from '../parts/Button';
 import { Combobox } from '../parts/Combobox';
 import { Dialog } from '../parts/Dialog';
 import { Labelled, Sentence, TextField } from '../parts/Text';
-import { nameOf, Problems } from '../rule/Rule';
+import { Problems } from '../rule/Rule';
+import { useWritten } from '../rule/written';
 
 type NewProps = {
   lines: FrameLine[];
@@ -29,8 +30,10 @@ export function NewCategory({ lines, draft, called, beside, close }: NewProps) {
   const client = useQueryClient();
   const { focusText } = useAddress();
   // Only a draft of plain alternatives is words that can be joined in another way.
-  const terms = draft.trim() && !/[()+@{[]/.test(draft) ? draft.trim().split(' / ') : [];
-  const [name, setName] = useState(called ?? nameOf(terms[0] ?? draft));
+  const terms = useWritten(draft.trim())?.terms ?? [];
+  const proposed = useWritten(terms[0] ?? draft.trim())?.name ?? '';
+  const [typed, setName] = useState(called);
+  const name = typed ?? proposed;
   const [up, setUp] = useState(draft ? '' : ((beside?.net ? beside.id : beside?.up) ?? ''));
   const [rule, setRule] = useState(draft.trim());
   const [joint, setJoint] = useState<Joint>('any');

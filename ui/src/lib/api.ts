@@ -49,6 +49,7 @@ export type Together = S['Together'];
 export type SideBySide = S['SideBySide'];
 export type MeanRow = S['MeanRow'];
 export type Category = S['Category'];
+export type WrittenRule = S['Written'];
 export type Problem = S['Problem'];
 export type Role = Guess['role'];
 export type Column = S['Profile'];

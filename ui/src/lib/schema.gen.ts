@@ -1663,6 +1663,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/rules": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** How rules are written: the look of their parts, notes, names */
+        post: operations["read-rules"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/session": {
         parameters: {
             query?: never;
@@ -6924,6 +6941,9 @@ export interface components {
             /** @description stands over it */
             title?: string;
         };
+        "Read-rulesRequest": {
+            rules: string[];
+        };
         "Read-sampleRequest": {
             /** @description who coded it */
             coder?: string;
@@ -8000,6 +8020,17 @@ export interface components {
         "Sign-inRequest": {
             name: string;
             password: string;
+        };
+        Span: {
+            /** Format: int64 */
+            end: number;
+            /** @enum {string} */
+            kind: "joint" | "list" | "name" | "quote" | "bracket" | "note";
+            /**
+             * Format: int64
+             * @description in runes of the source
+             */
+            start: number;
         };
         Spec: {
             /** @description values that are called otherwise than the cells say */
@@ -9263,6 +9294,20 @@ export interface components {
             unless?: boolean;
             /** @description the text of the rule whose place it takes; left out, it is a further one */
             was?: string;
+        };
+        Written: {
+            /** @description as it stands among others with / between them */
+            alternative: string;
+            /** @description its first words, for a category that is made of it; empty if it has none */
+            name: string;
+            /** @description without its sign; empty if it has none */
+            note: string;
+            /** @description without its note */
+            rule: string;
+            /** @description ascending, without overlaps; words, and the blanks between, are in none */
+            spans: components["schemas"]["Span"][];
+            /** @description where it is words, or rows of them, with / between them and nothing else: these */
+            terms: string[];
         };
         YesNoField: {
             /**
@@ -13217,6 +13262,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StudyInfo"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "read-rules": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Read-rulesRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Written"][];
                 };
             };
             /** @description Error */

@@ -1,6 +1,6 @@
 import { acceptCompletion, autocompletion, type CompletionContext, completionKeymap } from '@codemirror/autocomplete';
 import { defaultKeymap, history, historyKeymap } from '@codemirror/commands';
-import { EditorState, Prec, type Range, StateEffect, StateField } from '@codemirror/state';
+import { EditorState, Prec, StateEffect, StateField } from '@codemirror/state';
 import {
   Decoration,
   type DecorationSet,
@@ -12,33 +12,56 @@ import {
   type ViewUpdate,
 } from '@codemirror/view';
 import { useEffect, useRef } from 'react';
-import { api, type Problem, type RulePreview, take } from '../lib/api';
+import { api, type Problem, type RulePreview, take, type WrittenRule } from '../lib/api';
 import { count, many } from '../lib/format';
 import { nonce } from '../lib/nonce';
 import { required } from '../lib/required';
 import { mended, runeAt, unit } from '../lib/text';
-import { stretches } from './Rule';
+import { rules } from './written';
 
-const colour = ViewPlugin.fromClass(
+const setWritten = StateEffect.define<{ of: string; written: WrittenRule }>();
+
+/** The look of the parts. Until it is known what was typed is, what stood there before keeps its look. */
+const colour = StateField.define<DecorationSet>({
+  create: () => Decoration.none,
+  update(old, tr) {
+    let set = old.map(tr.changes);
+    const text = tr.state.doc.toString();
+    for (const e of tr.effects)
+      if (e.is(setWritten) && e.value.of === text)
+        set = Decoration.set(
+          e.value.written.spans.map((s) =>
+            Decoration.mark({ class: `r-${s.kind}` }).range(unit(text, s.start), unit(text, s.end)),
+          ),
+        );
+    return set;
+  },
+  provide: (f) => EditorView.decorations.from(f),
+});
+
+/** Asks how the rule is written, at first and with each change. */
+const reading = ViewPlugin.fromClass(
   class {
-    decorations: DecorationSet;
+    private gone = false;
     constructor(view: EditorView) {
-      this.decorations = this.make(view);
+      this.read(view);
     }
     update(u: ViewUpdate) {
-      if (u.docChanged) this.decorations = this.make(u.view);
+      if (u.docChanged) this.read(u.view);
     }
-    make(view: EditorView) {
-      let at = 0;
-      const marks: Range<Decoration>[] = [];
-      for (const [text, kind] of stretches(view.state.doc.toString())) {
-        if (kind) marks.push(Decoration.mark({ class: kind }).range(at, at + text.length));
-        at += text.length;
-      }
-      return Decoration.set(marks);
+    destroy() {
+      this.gone = true;
+    }
+    private read(view: EditorView) {
+      const of = view.state.doc.toString();
+      rules.read(of).then(
+        (written) => {
+          if (!this.gone) view.dispatch({ effects: setWritten.of({ of, written }) });
+        },
+        () => {}, // it stays plain
+      );
     }
   },
-  { decorations: (p) => p.decorations },
 );
 
 /** A key binding that always takes its key. */
@@ -234,6 +257,7 @@ export function RuleEditor({
           placeholder('queue / wait + ticket'),
           history(),
           colour,
+          reading,
           marked,
           held,
           completing(question),

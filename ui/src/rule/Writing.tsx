@@ -15,9 +15,10 @@ import { Empty, Sentence, Short, Skeleton } from '../parts/Text';
 import { type Judged, RuleEditor } from './Editor';
 import { EvidenceList } from './Evidence';
 import { Misses } from './Misses';
-import { noteOf, Problems } from './Rule';
+import { Problems } from './Rule';
 import { Sharpen } from './Sharpen';
 import type { TakeFor } from './takes';
+import { withNoteOf } from './written';
 
 const Reference = lazy(() => import('./Reference'));
 
@@ -88,10 +89,9 @@ export default function Writing({ line, was, unless, text, no, busy, change, kee
   };
   const gone = was && !(unless ? line.less : line.hits).some((r) => r.source === was);
   /** What is proposed for the text that was judged goes into no other. */
-  const takeFor: TakeFor = (of) => (s) => {
-    if (now.current !== of) return;
-    const note = noteOf(of);
-    change(note && !noteOf(s) ? `${s} ${note}` : s);
+  const takeFor: TakeFor = (of) => async (s) => {
+    const taken = await withNoteOf(s, of).catch(() => undefined); // without an answer the note could get lost
+    if (taken !== undefined && now.current === of) change(taken);
   };
   return (
     <div data-part="writing">
