@@ -1,6 +1,7 @@
 package rule
 
 import (
+	"fmt"
 	"slices"
 
 	"github.com/bits-and-blooms/bitset"
@@ -71,7 +72,7 @@ func (r *reader) matches(o *op) bool {
 		}
 		return n >= o.number
 	}
-	return false
+	panic(fmt.Sprintf("rule: a part of kind %d is not compared", o.kind))
 }
 
 // near is matches for a joint with a reach between parts whose hits are stretches of words, which most are: no hit is made.

@@ -2,6 +2,7 @@ package rule
 
 import (
 	"context"
+	"fmt"
 
 	"github.com/RoaringBitmap/roaring/v2"
 	"github.com/bits-and-blooms/bitset"
@@ -99,7 +100,7 @@ func (m run) within(o *op, set *bitset.BitSet) *bitset.BitSet {
 		first.InPlaceUnion(m.filter(o, both))
 		return first
 	}
-	return ix.NewSet()
+	panic(fmt.Sprintf("rule: a part of kind %d is not matched", o.kind))
 }
 
 // whole gives a set, or an empty one where finding it was given up.

@@ -19,7 +19,17 @@ const (
 	Near
 	With
 	Without
+	numKinds
 )
+
+// Kinds are all kinds there are.
+func Kinds() []Kind {
+	out := make([]Kind, numKinds)
+	for i := range out {
+		out[i] = Kind(i)
+	}
+	return out
+}
 
 // Node is a part or a joint of a rule. Each kind is a type of its own that says all that there is to say of it: how it is
 // written, what it is compiled to, and how it can ask for less. Nodes do not change once made.

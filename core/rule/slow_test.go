@@ -8,6 +8,7 @@ import (
 	"testing"
 
 	"github.com/RoaringBitmap/roaring/v2"
+	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
 
@@ -399,4 +400,37 @@ func TestSameProgramsFindTheSame(t *testing.T) {
 	})
 	require.Greater(t, same, 100)
 	require.Greater(t, other, 100)
+}
+
+// kindsInRules are rules that hold each kind of part and joint; the first is of the kind itself.
+var kindsInRules = map[Kind]string{
+	Word: "queue", Quote: `"long queue"`, Exact: "=queue", List: "@crew", Category: "{Delays}", Condition: "[ticket = Day]",
+	Regex: `re"que+"`, Any: "*", Of: "2 of (queue / boat / late)", Row: "long queue", Alternatives: "queue / @crew", Near: "queue +2w boat",
+	With: "queue + boat", Without: "queue - boat",
+}
+
+// Every kind is written, read back, compiled and matched both ways; one that is added and forgotten in a switch ends here in a panic.
+func TestEveryKind(t *testing.T) {
+	s := scope(t, "a long queue", "the boat was late, the crew kind", "queue boat")
+	m := &Matcher{Scope: s, Category: func(string) *roaring.Bitmap { return roaring.BitmapOf(1) }}
+	for _, k := range Kinds() {
+		src, ok := kindsInRules[k]
+		require.True(t, ok, "kind %d has no rule here", k)
+		n, problems := Parse(src)
+		require.Empty(t, problems, src)
+		require.Equal(t, k, n.Kind(), src)
+		assert.Equal(t, src, n.String())
+		p, problems := Compile(src, s)
+		require.NotNil(t, p, "%s: %v", src, problems)
+		all, err := m.Answers(t.Context(), p)
+		require.NoError(t, err)
+		r := m.reader()
+		for i := range 3 {
+			r.open(i)
+			assert.Equal(t, r.matches(p.root), all.Contains(uint32(i)), "%s in answer %d", src, i)
+		}
+		Relax(n)
+	}
+	assert.Panics(t, func() { run{Matcher: m, ctx: t.Context()}.within(&op{kind: numKinds}, m.index().NewSet()) })
+	assert.Panics(t, func() { m.reader().matches(&op{kind: numKinds}) })
 }
