@@ -24,7 +24,7 @@ type Reviewed struct {
 
 // ReviewGroup is answers that are left and have something in common.
 type ReviewGroup struct {
-	Kind     review.GroupKind    `json:"kind"`
+	Kind     string              `json:"kind"`
 	Name     string              `json:"name,omitempty"`
 	Rule     string              `json:"rule,omitempty"`
 	Gained   int                 `json:"gained"`
@@ -95,7 +95,13 @@ func (j *job) reviewed(c *cobra.Command, s *state.State, surest int) (out Review
 		return out, err
 	}
 	for _, g := range groups.Groups {
-		x := ReviewGroup{Kind: g.Kind, Name: g.Name, Rule: g.Rule, Gained: g.Gained, Likely: g.Likely, Examples: []string{}}
+		x := ReviewGroup{Kind: g.Kind(), Gained: g.Gained, Likely: g.Likely, Examples: []string{}}
+		switch k := g.GroupKind.(type) {
+		case review.Telling:
+			x.Name, x.Rule = k.Name, k.Rule
+		case review.LikelyOne:
+			x.Likely = &k.Category
+		}
 		for _, e := range g.Examples {
 			x.Examples = append(x.Examples, textOf(e))
 		}
@@ -131,7 +137,7 @@ func (r Reviewed) print(out io.Writer) error {
 	for _, g := range r.Groups {
 		what := g.Rule
 		if what == "" {
-			what = string(g.Kind)
+			what = g.Kind
 		}
 		if g.Likely != nil {
 			what += fmt.Sprintf("  (likely %s, %.2f)", g.Likely.Name, g.Likely.Chance)

@@ -19,6 +19,7 @@ import (
 	"aftermath/internal/view/chart"
 	"aftermath/internal/view/clean"
 	"aftermath/internal/view/report"
+	"aftermath/internal/view/review"
 )
 
 // aliases describe what is one of many for the OpenAPI document. The packages that hold the types know no HTTP, so each type is
@@ -29,7 +30,7 @@ func aliases(r huma.Registry) {
 		alias[scheme.Any, described[scheme.Any]],
 		alias[text.Step, described[text.Step]], alias[clean.StepFigure, described[clean.StepFigure]],
 		alias[report.StepDone, described[report.StepDone]],
-		alias[frame.Field, described[frame.Field]],
+		alias[frame.Field, described[frame.Field]], alias[review.AnswerGroup, described[review.AnswerGroup]],
 		alias[focus.Condition, described[focus.Condition]],
 		alias[chart.Design, described[chart.Design]],
 		alias[chart.AnyFigures, described[chart.AnyFigures]],
@@ -62,6 +63,8 @@ func (described[T]) Schema(r huma.Registry) *huma.Schema {
 		return oneOfBy(r, text.StepKey, "StepFigure", "A cleaning step with its figures.", text.StepKinds, clean.StepCount{})
 	case report.StepDone:
 		return oneOfBy(r, text.StepKey, "StepDone", "A cleaning step, and how many answers it touched.", text.StepKinds, report.StepTouched{})
+	case review.AnswerGroup:
+		return oneOf(r, "AnswerGroup", "Answers that are left and have something in common.", review.GroupKinds, review.GroupAnswers{})
 	case frame.Field:
 		return oneOf(r, "Field", "A property that categories have.", frame.FieldTypes, frame.FieldName{})
 	case focus.Condition:

@@ -118,8 +118,8 @@ func TestGroupsAgainstTheTruth(t *testing.T) {
 		}
 		for _, g := range groups.Groups[:10] {
 			of := roaring.New()
-			if g.Rule != "" {
-				tried, err := s.Coding.Try(ctx, g.Rule)
+			if telling, is := g.GroupKind.(review.Telling); is {
+				tried, err := s.Coding.Try(ctx, telling.Rule)
 				require.NoError(t, err)
 				of.Or(roaring.And(tried.Answers, s.Reading.Index.Answered()))
 				of.AndNot(s.Coding.Coded)
@@ -128,7 +128,7 @@ func TestGroupsAgainstTheTruth(t *testing.T) {
 					of.Add(uint32(p))
 				}
 			}
-			require.Equal(t, g.Gained, int(of.GetCardinality()), g.Name)
+			require.Equal(t, g.Gained, int(of.GetCardinality()), g.GroupKind)
 			most := uint64(0)
 			for _, topic := range truth {
 				most = max(most, topic.AndCardinality(of))
@@ -351,7 +351,8 @@ func TestAlikeAnswersComeTogether(t *testing.T) {
 	require.Len(t, found.Groups, 1)
 	g := found.Groups[0]
 	assert.Equal(t, []survey.Respondent{2, 4, 6, 8, 10}, g.Answers, "the coded one is not left")
-	again, err := review.Left.With(focus.Is(focus.Alike{Like: int(g.Like) + 1, Percent: g.Nearly})).Answers(ctx, s)
+	near := g.GroupKind.(review.NearWords)
+	again, err := review.Left.With(focus.Is(focus.Alike{Like: int(near.Like) + 1, Percent: near.Nearly})).Answers(ctx, s)
 	require.NoError(t, err)
 	assert.Equal(t, []uint32{2, 4, 6, 8, 10}, again.ToArray())
 }

@@ -8,6 +8,7 @@ import (
 	"github.com/RoaringBitmap/roaring/v2"
 
 	"aftermath/core/frame"
+	"aftermath/core/oneof"
 	"aftermath/core/survey"
 	"aftermath/internal/desk/focus"
 	"aftermath/internal/desk/state"
@@ -15,16 +16,47 @@ import (
 	"aftermath/internal/view/code"
 )
 
-// GroupKind says what the answers of a group have in common.
-type GroupKind string
+// GroupKind says what the answers of a group have in common. Each kind is a type with what it needs and nothing else; GroupKinds
+// lists them.
+type GroupKind interface{ oneof.Kinded }
 
-// Kinds of groups.
-const (
-	SameWords GroupKind = "same"   // the same words, case and punctuation aside
-	NearWords GroupKind = "near"   // nearly the same words
-	LikelyOne GroupKind = "likely" // a category that they are likely to have
-	Telling   GroupKind = "words"  // terms, which a rule may look for
-)
+// GroupKinds are all kinds of groups there are, each with nothing in it.
+var GroupKinds = []GroupKind{SameWords{}, NearWords{}, LikelyOne{}, Telling{}}
+
+// SameWords are answers in the same words, case and punctuation aside.
+type SameWords struct {
+	Like survey.Respondent `json:"like" doc:"the respondent whose answer the others are like, coded or not"`
+}
+
+// NearWords are answers in nearly the same words.
+type NearWords struct {
+	Like   survey.Respondent `json:"like" doc:"the respondent whose answer the others are like, coded or not"`
+	Nearly int               `json:"nearly" doc:"how many percent of their words, three in a row, are the same"`
+}
+
+// LikelyOne are answers that are likely to have one category.
+type LikelyOne struct {
+	Category GroupLikely `json:"category"`
+}
+
+// Telling are answers that a rule finds, which may be kept.
+type Telling struct {
+	Name    string `json:"name" doc:"of a category for them"`
+	Rule    string `json:"rule" doc:"finds them"`
+	Matches int    `json:"matches" doc:"answers of the focus that the rule finds, coded ones too"`
+}
+
+// Kind is same.
+func (SameWords) Kind() string { return "same" }
+
+// Kind is near.
+func (NearWords) Kind() string { return "near" }
+
+// Kind is likely.
+func (LikelyOne) Kind() string { return "likely" }
+
+// Kind is words.
+func (Telling) Kind() string { return "words" }
 
 // Groups are answers that are left, taken together where one decision or rule may do for all.
 type Groups struct {
@@ -35,16 +67,26 @@ type Groups struct {
 
 // AnswerGroup is answers that are left and have something in common.
 type AnswerGroup struct {
-	Kind     GroupKind           `json:"kind" enum:"same,near,likely,words"`
-	Name     string              `json:"name" doc:"words: the name of a category for them"`
-	Rule     string              `json:"rule,omitempty" doc:"words: finds them"`
+	GroupKind
+	GroupAnswers
+}
+
+// GroupAnswers are the answers of a group of any kind.
+type GroupAnswers struct {
 	Gained   int                 `json:"gained" doc:"answers that are left which it would code or settle"`
-	Matches  int                 `json:"matches" doc:"words: answers of the focus that the rule finds, coded ones too"`
 	Likely   *GroupLikely        `json:"likely,omitempty" doc:"the category that most of them are likely to have"`
-	Like     survey.Respondent   `json:"like" doc:"same, near: the respondent whose answer the others are like, coded or not"`
-	Nearly   int                 `json:"nearly,omitempty" doc:"near: how many percent of their words, three in a row, are the same"`
 	Answers  []survey.Respondent `json:"answers" doc:"of those that are left; at most 1000"`
 	Examples []answers.Answer    `json:"examples" doc:"the first of them; at most 3"`
+}
+
+// MarshalJSON writes the group with its kind.
+func (g AnswerGroup) MarshalJSON() ([]byte, error) { return oneof.Encode(g.GroupKind, g.GroupAnswers) }
+
+// UnmarshalJSON reads a group.
+func (g *AnswerGroup) UnmarshalJSON(data []byte) (err error) {
+	g.GroupAnswers = GroupAnswers{}
+	g.GroupKind, err = oneof.Decode("group", GroupKinds, data, &g.GroupAnswers)
+	return err
 }
 
 // GroupLikely is a category with its mean chance in a group.
@@ -93,9 +135,8 @@ func AlikeOf(ctx context.Context, s *state.State, f focus.Focus) (Groups, error)
 	}
 	slices.SortStableFunc(groups, func(a, b found) int { return cmp.Compare(b.of.GetCardinality(), a.of.GetCardinality()) })
 	for _, x := range groups[:min(len(groups), mostGroups)] {
-		one := g.group(NearWords, x.of)
-		one.Like, one.Nearly = s.Respondent(int(x.first)), nearlyAlike
-		out.Groups = append(out.Groups, one)
+		kind := NearWords{s.Respondent(int(x.first)), nearlyAlike}
+		out.Groups = append(out.Groups, AnswerGroup{kind, g.group(x.of)})
 	}
 	return out, ctx.Err()
 }
@@ -158,9 +199,7 @@ func (g grouping) same(ctx context.Context) (out []AnswerGroup, err error) {
 		}
 		of := roaring.And(roaring.BitmapOf(rows...), g.left)
 		if of.GetCardinality() >= leastGroup {
-			x := g.group(SameWords, of)
-			x.Like = g.s.Respondent(int(rows[0]))
-			out = append(out, x)
+			out = append(out, AnswerGroup{SameWords{g.s.Respondent(int(rows[0]))}, g.group(of)})
 		}
 		if len(out) == mostGroups {
 			break
@@ -189,9 +228,9 @@ func (g grouping) likely() (out []AnswerGroup) {
 		if i < 0 || of[int32(i)] == nil || of[int32(i)].GetCardinality() < leastGroup {
 			continue
 		}
-		x := g.group(LikelyOne, of[int32(i)])
-		x.Likely = g.chance(of[int32(i)], r)
-		out = append(out, x)
+		if c := g.chance(of[int32(i)], r); c != nil {
+			out = append(out, AnswerGroup{LikelyOne{*c}, g.answers(of[int32(i)])})
+		}
 	}
 	return out
 }
@@ -209,16 +248,14 @@ func (g grouping) words(ctx context.Context, drafts []code.Draft) (out []AnswerG
 		}
 		marked := g
 		marked.marker = g.focus.With(focus.Is(focus.Words{Rule: d.Rule})).Marker(g.s)
-		x := marked.group(Telling, of)
-		x.Name, x.Rule, x.Matches = d.Name, d.Rule, d.Matches
-		out = append(out, x)
+		out = append(out, AnswerGroup{Telling{d.Name, d.Rule, d.Matches}, marked.group(of)})
 	}
 	return out
 }
 
-// group is a group of answers, with the category that most of them are likely to have.
-func (g grouping) group(kind GroupKind, of *roaring.Bitmap) AnswerGroup {
-	x := AnswerGroup{Kind: kind, Gained: int(of.GetCardinality()), Matches: int(of.GetCardinality()), Examples: []answers.Answer{}}
+// answers are the answers of a group.
+func (g grouping) answers(of *roaring.Bitmap) GroupAnswers {
+	x := GroupAnswers{Gained: int(of.GetCardinality()), Examples: []answers.Answer{}}
 	for it := of.Iterator(); it.HasNext() && len(x.Answers) < mostListed; {
 		row := int(it.Next())
 		x.Answers = append(x.Answers, g.s.Respondent(row))
@@ -226,7 +263,13 @@ func (g grouping) group(kind GroupKind, of *roaring.Bitmap) AnswerGroup {
 			x.Examples = append(x.Examples, answers.One(g.s, g.marker, row))
 		}
 	}
-	if kind == LikelyOne || g.learned == nil {
+	return x
+}
+
+// group are the answers of a group, with the category that most of them are likely to have.
+func (g grouping) group(of *roaring.Bitmap) GroupAnswers {
+	x := g.answers(of)
+	if g.learned == nil {
 		return x
 	}
 	times := map[int32]int{}

@@ -2488,40 +2488,8 @@ export interface components {
             /** @description what is known of the respondent, shortly */
             who: components["schemas"]["About"][];
         };
-        AnswerGroup: {
-            /** @description of those that are left; at most 1000 */
-            answers: number[];
-            /** @description the first of them; at most 3 */
-            examples: components["schemas"]["Answer"][];
-            /**
-             * Format: int64
-             * @description answers that are left which it would code or settle
-             */
-            gained: number;
-            /** @enum {string} */
-            kind: "same" | "near" | "likely" | "words";
-            /**
-             * Format: int32
-             * @description same, near: the respondent whose answer the others are like, coded or not
-             */
-            like: number;
-            /** @description the category that most of them are likely to have */
-            likely?: components["schemas"]["GroupLikely"];
-            /**
-             * Format: int64
-             * @description words: answers of the focus that the rule finds, coded ones too
-             */
-            matches: number;
-            /** @description words: the name of a category for them */
-            name: string;
-            /**
-             * Format: int64
-             * @description near: how many percent of their words, three in a row, are the same
-             */
-            nearly?: number;
-            /** @description words: finds them */
-            rule?: string;
-        };
+        /** @description Answers that are left and have something in common. */
+        AnswerGroup: components["schemas"]["SameWordsAnswerGroup"] | components["schemas"]["NearWordsAnswerGroup"] | components["schemas"]["LikelyOneAnswerGroup"] | components["schemas"]["TellingAnswerGroup"];
         Apart: {
             /** @description respondents whose answers only the sample gives it; at most 500 */
             missed: number[];
@@ -5228,6 +5196,25 @@ export interface components {
              */
             top: number;
         };
+        LikelyOneAnswerGroup: {
+            /** @description of those that are left; at most 1000 */
+            answers: number[];
+            category: components["schemas"]["GroupLikely"];
+            /** @description the first of them; at most 3 */
+            examples: components["schemas"]["Answer"][];
+            /**
+             * Format: int64
+             * @description answers that are left which it would code or settle
+             */
+            gained: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "likely";
+            /** @description the category that most of them are likely to have */
+            likely?: components["schemas"]["GroupLikely"];
+        };
         LinkInputBody: {
             link: string;
         };
@@ -6031,6 +6018,34 @@ export interface components {
              */
             number: number;
             other: string;
+        };
+        NearWordsAnswerGroup: {
+            /** @description of those that are left; at most 1000 */
+            answers: number[];
+            /** @description the first of them; at most 3 */
+            examples: components["schemas"]["Answer"][];
+            /**
+             * Format: int64
+             * @description answers that are left which it would code or settle
+             */
+            gained: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "near";
+            /**
+             * Format: int32
+             * @description the respondent whose answer the others are like, coded or not
+             */
+            like: number;
+            /** @description the category that most of them are likely to have */
+            likely?: components["schemas"]["GroupLikely"];
+            /**
+             * Format: int64
+             * @description how many percent of their words, three in a row, are the same
+             */
+            nearly: number;
         };
         Nest: {
             /**
@@ -7512,6 +7527,29 @@ export interface components {
             /** @description the text that it is a part of */
             whole: string;
         };
+        SameWordsAnswerGroup: {
+            /** @description of those that are left; at most 1000 */
+            answers: number[];
+            /** @description the first of them; at most 3 */
+            examples: components["schemas"]["Answer"][];
+            /**
+             * Format: int64
+             * @description answers that are left which it would code or settle
+             */
+            gained: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "same";
+            /**
+             * Format: int32
+             * @description the respondent whose answer the others are like, coded or not
+             */
+            like: number;
+            /** @description the category that most of them are likely to have */
+            likely?: components["schemas"]["GroupLikely"];
+        };
         Sample: {
             /**
              * Format: int32
@@ -8464,6 +8502,33 @@ export interface components {
              * @description place of its top category in the frame, from 0: its colour
              */
             top: number;
+        };
+        TellingAnswerGroup: {
+            /** @description of those that are left; at most 1000 */
+            answers: number[];
+            /** @description the first of them; at most 3 */
+            examples: components["schemas"]["Answer"][];
+            /**
+             * Format: int64
+             * @description answers that are left which it would code or settle
+             */
+            gained: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "words";
+            /** @description the category that most of them are likely to have */
+            likely?: components["schemas"]["GroupLikely"];
+            /**
+             * Format: int64
+             * @description answers of the focus that the rule finds, coded ones too
+             */
+            matches: number;
+            /** @description of a category for them */
+            name: string;
+            /** @description finds them */
+            rule: string;
         };
         Term: {
             /** Format: int64 */

@@ -2,12 +2,11 @@ import { useEffect, useRef, useState } from 'react';
 import { useNavigate } from 'react-router';
 import { Words } from '../answers/Words';
 import { useAddress } from '../lib/address';
-import type { AnswerGroup, Condition, Queued } from '../lib/api';
+import type { AnswerGroup, Queued } from '../lib/api';
 import { categoryOptions, useDesk } from '../lib/edits';
 import { count, many } from '../lib/format';
 import { useCommands } from '../lib/keys';
 import { useAsk, useFrame, useQuestionId } from '../lib/queries';
-import { required } from '../lib/required';
 import { Failed } from '../parts/Asked';
 import { Button, Kbd } from '../parts/Button';
 import { Checkbox } from '../parts/Checkbox';
@@ -15,8 +14,8 @@ import { Combobox } from '../parts/Combobox';
 import { useRoving } from '../parts/roving';
 import { Empty } from '../parts/Text';
 import { RuleText } from '../rule/Rule';
+import { conditions, examplesOf, heading, likelyOf, nameOf } from './groups';
 import { chance, Learning } from './Under';
-import { left } from './ways';
 
 /** What is left in groups, those that gain most first: one rule or one decision may do for all of a group. */
 export default function Groups({ alike }: { alike: boolean }) {
@@ -30,16 +29,17 @@ export default function Groups({ alike }: { alike: boolean }) {
   // The group one is at stays the same while others come and go; where it is done with, the one that comes up in its place is next.
   const [open, setOpen] = useState({ name: '', place: 0 });
   const [moved, setMoved] = useState(false);
-  const named = list.findIndex((g) => name(g) === open.name);
+  const named = list.findIndex((g) => nameOf(g) === open.name);
   const at = named >= 0 ? named : Math.max(0, Math.min(open.place, list.length - 1));
   // Groups of an earlier focus stand there until the new ones come, and are not acted on.
   const now = found.isPlaceholderData ? undefined : list[at];
+  const likely = now && likelyOf(now);
   const acts = useActs();
   const stops = useRoving<HTMLOListElement>();
   const show = (g: AnswerGroup | undefined) => {
     if (!g) return;
     setMoved(true);
-    setOpen({ name: name(g), place: list.indexOf(g) });
+    setOpen({ name: nameOf(g), place: list.indexOf(g) });
     setPick(conditions(g));
   };
   useCommands('Groups', [
@@ -47,12 +47,17 @@ export default function Groups({ alike }: { alike: boolean }) {
     { key: 'ArrowUp', words: 'Group before', act: () => show(list[at - 1]), move: true },
     { key: 'j', words: 'Next group', act: () => show(list[at + 1]) },
     { key: 'k', words: 'Group before', act: () => show(list[at - 1]) },
-    { key: 'r', words: 'Make a rule for the group', act: () => now && acts.rule(now), off: !now?.rule },
+    {
+      key: 'r',
+      words: 'Make a rule for the group',
+      act: () => now?.kind === 'words' && acts.rule(now),
+      off: now?.kind !== 'words',
+    },
     {
       key: 'y',
       words: 'Put the group into its likely category',
-      act: () => now?.likely && acts.put(now.likely.id, now.answers, now.kind === 'likely'),
-      off: !now?.likely,
+      act: () => now && likely && acts.put(likely.id, now.answers, now.kind === 'likely'),
+      off: !likely,
     },
     { key: 's', words: 'Settle all of the group', act: () => now && acts.settle(now.answers), off: !now },
     {
@@ -63,9 +68,9 @@ export default function Groups({ alike }: { alike: boolean }) {
     },
   ]);
   useEffect(() => {
-    if (!now || (name(now) === open.name && at === open.place)) return;
-    if (name(now) !== open.name && (open.name || !pickText)) setPick(conditions(now));
-    setOpen({ name: name(now), place: at });
+    if (!now || (nameOf(now) === open.name && at === open.place)) return;
+    if (nameOf(now) !== open.name && (open.name || !pickText)) setPick(conditions(now));
+    setOpen({ name: nameOf(now), place: at });
   }, [now, at, open, pickText, setPick]);
   if (found.error && !found.data) return <Failed error={found.error} again={() => found.refetch()} />;
   if (!found.data) return <Learning words={alike ? 'Comparing answers…' : 'Looking for groups…'} />;
@@ -86,7 +91,7 @@ export default function Groups({ alike }: { alike: boolean }) {
       <ol {...stops} className="border-b">
         {list.map((g) => (
           <Group
-            key={name(g)}
+            key={nameOf(g)}
             of={g}
             on={g === now}
             moved={moved}
@@ -107,26 +112,7 @@ export default function Groups({ alike }: { alike: boolean }) {
   );
 }
 
-/** What tells a group from the others. */
-const name = (g: AnswerGroup) =>
-  g.kind === 'words' ? `words ${g.rule}` : g.kind === 'likely' ? `likely ${g.likely?.id}` : `${g.kind} ${g.like}`;
-
-/** So many answers are picked out at once: an address line holds no more. */
-const mostPicked = 300;
-
-/** What finds the answers of a group that are left. */
-function conditions(g: AnswerGroup): Condition[] {
-  switch (g.kind) {
-    case 'words':
-      return [...left, { kind: 'words', text: g.rule ?? '' }];
-    case 'same':
-      return [...left, { kind: 'alike', n: g.like + 1 }];
-    case 'near':
-      return [...left, { kind: 'alike', n: g.like + 1, m: g.nearly }];
-    default:
-      return [...left, { kind: 'answers', answers: g.answers.slice(0, mostPicked) }];
-  }
-}
+type Telling = Extract<AnswerGroup, { kind: 'words' }>;
 
 /** What can be done with a group. */
 function useActs() {
@@ -135,9 +121,9 @@ function useActs() {
   const id = useQuestionId();
   const navigate = useNavigate();
   return {
-    rule: (g: AnswerGroup) =>
+    rule: (g: Telling) =>
       navigate(
-        `/q/${id}/code?${new URLSearchParams({ ...(focusText ? { focus: focusText } : {}), draft: g.rule ?? '', called: g.name, back: window.location.search || '?' })}`,
+        `/q/${id}/code?${new URLSearchParams({ ...(focusText ? { focus: focusText } : {}), draft: g.rule, called: g.name, back: window.location.search || '?' })}`,
       ),
     /** What nobody has read is marked so. */
     put: (category: string, answers: number[], suggested = false) =>
@@ -172,6 +158,7 @@ function Group({ of: g, on, moved, show, oneByOne, acts }: GroupProps) {
   const answers = g.answers.filter((a) => !unticked.includes(a));
   const some = answers.length < g.gained;
   const leaves = lines.filter((c) => !c.net);
+  const likely = likelyOf(g);
   return (
     <li
       ref={own}
@@ -193,24 +180,26 @@ function Group({ of: g, on, moved, show, oneByOne, acts }: GroupProps) {
           >
             {heading(g)}
           </Button>
-          {g.rule && (
+          {g.kind === 'words' && (
             <span className="font-mono text-sm">
               <RuleText source={g.rule} />
             </span>
           )}
-          {g.matches > g.gained && <small className="text-soft">finds {count(g.matches)} in all</small>}
-          {g.likely && g.kind !== 'likely' && (
+          {g.kind === 'words' && g.matches > g.gained && (
+            <small className="text-soft">finds {count(g.matches)} in all</small>
+          )}
+          {likely && (
             <small className="text-soft">
-              likely {g.likely.name}, {chance(g.likely.chance)} on average
+              {g.kind !== 'likely' && `likely ${likely.name}, `}
+              {chance(likely.chance)} on average
             </small>
           )}
-          {g.kind === 'likely' && g.likely && <small className="text-soft">{chance(g.likely.chance)} on average</small>}
         </p>
         {listed && on ? (
           <Listed of={g} unticked={unticked} set={setUnticked} />
         ) : (
           <ul className="font-serif text-lg">
-            {g.examples.slice(0, on && g.kind !== 'same' ? 3 : 1).map((a) => (
+            {examplesOf(g, on).map((a) => (
               <li key={a.number} data-part="said" className={on ? 'line-clamp-2' : 'truncate'}>
                 <Words answer={a} />
               </li>
@@ -219,14 +208,14 @@ function Group({ of: g, on, moved, show, oneByOne, acts }: GroupProps) {
         )}
         {on && (
           <p className="flex flex-wrap items-baseline gap-x-3 gap-y-1 pt-1.5">
-            {g.rule && (
+            {g.kind === 'words' && (
               <Button onClick={() => acts.rule(g)}>
                 Make a rule… <Kbd>r</Kbd>
               </Button>
             )}
-            {g.likely && (
-              <Button look="go" onClick={() => acts.put(required(g.likely).id, answers, g.kind === 'likely')}>
-                Put {amount(answers.length, g.gained)} into {g.likely.name} <Kbd>y</Kbd>
+            {likely && (
+              <Button look="go" onClick={() => acts.put(likely.id, answers, g.kind === 'likely')}>
+                Put {amount(answers.length, g.gained)} into {likely.name} <Kbd>y</Kbd>
               </Button>
             )}
             <Combobox
@@ -257,13 +246,6 @@ function Group({ of: g, on, moved, show, oneByOne, acts }: GroupProps) {
 }
 
 const amount = (n: number, all: number) => (n === all ? (all === 1 ? 'it' : `all ${count(all)}`) : count(n));
-
-const heading = (g: AnswerGroup) =>
-  g.kind === 'words'
-    ? g.name
-    : g.kind === 'likely'
-      ? `Likely ${g.likely?.name}`
-      : `${count(g.gained)} that say ${g.kind === 'near' ? 'nearly ' : ''}the same`;
 
 const mostTicked = 50;
 
