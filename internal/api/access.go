@@ -53,7 +53,7 @@ func needed() map[string]need {
 		operations string
 	}{
 		{need{role: accounts.Reader}, `answers between branches chart check-sample checks cleaning column-sets company compare complete-rule context corpus coverage
-			decisions drafts findings flow format-rule frame frozen-report groups health kept-charts lexicon likely means members misses near
+			decisions drafts figures findings flow format-rule frame frozen-report groups health kept-charts lexicon likely means members misses near
 			network personal preview-rule question queue report reports revisions rising rule-part rules-beside rules-from-examples
 			sample-agreement samples sharpen sheet side-by-side states stop-suggestions study suggester suggestions terms timeline together try try-texts
 			values why`},

@@ -90,7 +90,7 @@ func allowed(method, path, who string) bool {
 	if name, _, token := strings.Cut(who, " "); token && name != "Cleo" {
 		// A token does what its account may; one to read changes nothing, and brings nothing in.
 		_, scope, _ := strings.Cut(who, " ")
-		tries := method == "POST" && (strings.Contains(path, "/rule") || slices.Contains([]string{
+		tries := method == "POST" && (strings.Contains(path, "/rule") || slices.Contains([]string{"figures",
 			"try", "preview", "texts", "suggestions", "column", "derived", "divide", "tried",
 		}, path[strings.LastIndex(path, "/")+1:]) && !strings.HasPrefix(path, "/uploads") || path == "/questions/{question}/frame/read") ||
 			method == "DELETE" && strings.HasSuffix(path, "/suggestions") // working them out stops
@@ -125,7 +125,7 @@ func allowedTo(method, path string) []string {
 		return all[:4]
 	case path == "/questions/{question}/samples/{sample}/answers": // whoever codes a sample blind
 		return all[:3]
-	case get || has("/rule") || ends("/try") && strings.HasPrefix(path, "/questions") || ends("/texts", "/suggestions"):
+	case get || has("/rule") || ends("/try") && strings.HasPrefix(path, "/questions") || ends("/texts", "/suggestions", "/figures"):
 		return all[:5]
 	}
 	return all[:3]

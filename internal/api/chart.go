@@ -19,6 +19,7 @@ import (
 // registerChart adds the routes of category frequency by segment.
 func registerChart(a huma.API, s *server, op func(method, path, id, summary string) huma.Operation) {
 	const q = "/questions/{question}"
+	huma.Register(a, op(http.MethodPost, q+"/figures", "figures", "The figures of a chart of any kind"), s.figures)
 	huma.Register(a, op(http.MethodGet, q+"/chart", "chart", "Categories by segments, with tests"), s.chart)
 	huma.Register(a, op(http.MethodGet, q+"/findings", "findings", "The strongest differences over all categories and segments"), s.findings)
 	huma.Register(a, op(http.MethodGet, q+"/means", "means", "A number among those with and without each category"), s.means)
@@ -40,6 +41,19 @@ func registerChart(a huma.API, s *server, op func(method, path, id, summary stri
 	huma.Register(a, op(http.MethodGet, sets, "column-sets", "What the columns of tables are made of, by name"), s.columnSets)
 	huma.Register(a, op(http.MethodPost, sets, "keep-columns", "Keep what columns are made of under a name"), s.keepColumns)
 	huma.Register(a, op(http.MethodDelete, sets, "drop-columns", "Forget what columns are made of"), s.dropColumns)
+}
+
+func (s *server) figures(ctx context.Context, in *struct {
+	QuestionInput
+	Body chart.Design
+}) (*body[chart.AnyFigures], error) {
+	if err := in.Body.Check(); err != nil {
+		return nil, problem(err)
+	}
+	return reply(ctx, s, FocusInput{QuestionInput: in.QuestionInput}, func(ctx context.Context, st *state.State, _ focus.Focus) (chart.AnyFigures, error) {
+		f, err := in.Body.Figures(ctx, st, in.Body.Focus)
+		return chart.AnyFigures{Figures: f}, err
+	})
 }
 
 // ChartInput names a kept chart of a question.

@@ -2,26 +2,12 @@ import { useEffect, useMemo, useRef, useState } from 'react';
 import { Planned } from '../drawing/Planned';
 import { pictureOf } from '../drawing/plan';
 import { useStyle } from '../drawing/useStyle';
-import { writeConditions } from '../lib/address';
-import type { Design, Figures } from '../lib/api';
-import { askOf } from '../lib/charts';
-import { useAsk } from '../lib/queries';
+import type { Design } from '../lib/api';
+import { useFigures } from '../lib/queries';
 import { required } from '../lib/required';
 
 /** How much smaller than it is drawn. */
 const scale = 0.25;
-
-/** The figures of a kept chart as they are now, once they are wanted. */
-function useFigures(drawn: Design, wanted: boolean): Figures | undefined {
-  const { kind, focus } = drawn;
-  const [what, query] = askOf(drawn);
-  const now = useAsk(
-    what,
-    { ...query, focus: writeConditions(focus) },
-    { enabled: wanted && kind !== 'questions' },
-  ).now;
-  return useMemo(() => now && ({ ...now, kind } as Figures), [now, kind]);
-}
 
 /** A kept chart in small, worked out when it comes into sight. */
 export function Thumbnail({ drawn }: { drawn: Design }) {
@@ -33,7 +19,7 @@ export function Thumbnail({ drawn }: { drawn: Design }) {
     return () => watch.disconnect();
   }, []);
   const { style } = useStyle();
-  const figures = useFigures(drawn, near);
+  const figures = useFigures(drawn, near && drawn.kind !== 'questions').now;
   const plan = useMemo(() => figures && pictureOf(figures, drawn, style), [figures, drawn, style]);
   return (
     <div

@@ -17,8 +17,6 @@ type Kind<K extends Design['kind']> = {
   address: (d: DesignOf<K>) => Words;
   /** What it is, in words. */
   says: (d: DesignOf<K>) => string;
-  /** What is asked for its figures: where, and all of its design that is no matter of drawing. */
-  ask: (d: DesignOf<K>) => [string, object];
 };
 
 const unless = (usual: string, value = '') => (value === usual ? '' : value);
@@ -64,7 +62,6 @@ export const kinds: { [K in Design['kind']]: Kind<K> } = {
       ]
         .filter(Boolean)
         .join(' '),
-    ask: ({ kind: _, as: _as, cells: _cells, ...query }) => ['chart', query],
   },
   means: {
     forms: { often: 'how often against mean', table: 'a table' },
@@ -77,7 +74,6 @@ export const kinds: { [K in Design['kind']]: Kind<K> } = {
       as: unless('table', d.as ?? 'often'),
     }),
     says: ({ as, of }) => `${as === 'table' ? 'table' : 'how often against mean'} of ${of}`,
-    ask: ({ kind: _, as: _as, ...query }) => ['means', query],
   },
   together: {
     forms: { matrix: 'a matrix', network: 'a network', table: 'a table' },
@@ -91,7 +87,6 @@ export const kinds: { [K in Design['kind']]: Kind<K> } = {
       see: unless('matrix', d.as),
     }),
     says: (d) => `${d.as ?? 'matrix'} of what comes together${d.with ? ` with ${d.with}` : ''}`,
-    ask: ({ kind: _, as: _as, measure: _measure, ...query }) => ['together', query],
   },
   flow: {
     forms: { flow: 'a flow', table: 'a table' },
@@ -104,14 +99,12 @@ export const kinds: { [K in Design['kind']]: Kind<K> } = {
       see: unless('flow', d.as),
     }),
     says: ({ as, from, to }) => `${as ?? 'flow'} of the same people, ${from ?? 'first'} and ${to ?? 'next'}`,
-    ask: ({ kind: _, as: _as, ...query }) => ['flow', query],
   },
   questions: {
     forms: { table: 'a table' },
     subject: ({ questions, by }) => ({ questions, by }),
     address: (d) => ({ ...table(d), tab: 'questions', by: d.by, questions: d.questions }),
     says: ({ by }) => ['questions side by side', bySegments(by)].filter(Boolean).join(', '),
-    ask: ({ kind: _, as: _as, ...query }) => ['questions', query],
   },
 };
 
@@ -121,9 +114,6 @@ const kindOf = (d: Design) => kinds[d.kind] as unknown as Kind<Design['kind']>;
 export const formsOf = (d: Design) => kindOf(d).forms as Record<string, string>;
 export const subjectOf = (d: Design) => JSON.stringify(kindOf(d).subject(d));
 export const saysOf = (d: Design) => kindOf(d).says(d);
-/** The query and its settings; typed as those of a table, which every kind has in common here. */
-export const askOf = (d: Design) => kindOf(d).ask(d) as ['chart', object];
-
 /** What is said of a table where a chart is none. */
 export const usualTable = { base: 'answered', rows: 'all', sort: 'frame', correction } as const;
 

@@ -1,7 +1,7 @@
 import { keepPreviousData, type Query, type QueryClient, useQuery } from '@tanstack/react-query';
 import { useParams } from 'react-router';
 import { readConditions } from './address';
-import { api, type Edit, take } from './api';
+import { api, type Design, type Edit, take } from './api';
 import { asksForCoding } from './conditions';
 import type { paths } from './schema.gen';
 
@@ -112,6 +112,25 @@ export function useTry<N extends keyof Tries>(name: N, body: BodyOf<Tries[N]>, o
       },
       placeholderData: (old) => old,
       ...more,
+    }),
+  );
+}
+
+/** The figures of a chart of any kind, once they are wanted. */
+export function useFigures(design: Design, enabled: boolean) {
+  const id = useQuestionId();
+  return told(
+    useQuery({
+      queryKey: keys.asked(id, 'figures', undefined, design),
+      queryFn: ({ signal }) =>
+        take(
+          api.POST('/api/v1/questions/{question}/figures', {
+            params: { path: { question: id } },
+            body: design,
+            signal,
+          }),
+        ),
+      enabled,
     }),
   );
 }
