@@ -5,7 +5,6 @@ import (
 	"encoding/json"
 	"time"
 
-	"gorm.io/gorm"
 	"gorm.io/gorm/clause"
 )
 
@@ -41,14 +40,6 @@ func (s *Store) PutChart(ctx context.Context, c *Chart) error {
 // DropChart deletes a kept chart, or brings it back.
 func (s *Store) DropChart(ctx context.Context, question, id int64, away bool) error {
 	return setGone(s.db.WithContext(ctx).Model(&Chart{}).Where("question_id = ? and id = ?", question, id), away)
-}
-
-// copyCharts copies the kept charts of a question to another, in their order.
-func copyCharts(tx *gorm.DB, from, to int64) error {
-	return tx.Exec(
-		`insert into charts (question_id, name, note, drawn, figures, "by", at, gone)
-			select ?, name, note, drawn, figures, "by", at, gone from charts where question_id = ? order by id`, to, from,
-	).Error
 }
 
 // ColumnSets lists what the columns of tables of a study may be made of, by name.

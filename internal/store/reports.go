@@ -144,36 +144,3 @@ func setGone(row *gorm.DB, away bool) error {
 	}
 	return done.Error
 }
-
-// copyReports copies the reports of a study as they are now, and what was frozen of them; the table copied holds the questions' new
-// numbers.
-func copyReports(tx *gorm.DB, from, to int64) error {
-	var all []Report
-	if err := tx.Where("study_id = ?", from).Order("id").Find(&all).Error; err != nil {
-		return err
-	}
-	for _, r := range all {
-		next := Report{StudyID: to, Name: r.Name, Revision: 1, Version: 1, Newest: 1, Gone: r.Gone}
-		if err := tx.Create(&next).Error; err != nil {
-			return err
-		}
-		err := tx.Exec(
-			`insert into report_versions (report_id, number, blocks, summary, "by", at)
-				select ?, 1, coalesce((select jsonb_agg(case when now is null then block else jsonb_set(block, '{question}', to_jsonb(now)) end order by place)
-					from jsonb_array_elements(blocks) with ordinality as b (block, place) left join copied on was = (block->>'question')::bigint), '[]'),
-				summary, "by", at from report_versions where report_id = ? and number = ?`,
-			next.ID, r.ID, r.Version,
-		).Error
-		if err != nil {
-			return err
-		}
-		err = tx.Exec(
-			`insert into frozen_reports (report_id, name, page, "by", at, gone)
-				select ?, name, page, "by", at, gone from frozen_reports where report_id = ? order by id`, next.ID, r.ID,
-		).Error
-		if err != nil {
-			return err
-		}
-	}
-	return nil
-}

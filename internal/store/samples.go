@@ -116,28 +116,3 @@ func (s *Store) PutSampleFigures(ctx context.Context, f SampleFigures) error {
 func (s *Store) SampleHistory(ctx context.Context, sample int64, coder string) (out []SampleFigures, err error) {
 	return out, s.db.WithContext(ctx).Where("sample_id = ? and coder = ?", sample, coder).Order("revision").Find(&out).Error
 }
-
-// copySamples copies the samples of a question to another, with all that belongs to them.
-func copySamples(tx *gorm.DB, from, to int64) error {
-	var all []Sample
-	if err := tx.Where("question_id = ?", from).Order("id").Find(&all).Error; err != nil {
-		return err
-	}
-	for _, one := range all {
-		was := one.ID
-		one.ID, one.QuestionID = 0, to
-		if err := tx.Create(&one).Error; err != nil {
-			return err
-		}
-		for _, of := range []string{
-			"sample_members (sample_id, place, number, stratum) select ?, place, number, stratum from sample_members",
-			"sample_codes (sample_id, coder, number, categories, at) select ?, coder, number, categories, at from sample_codes",
-			"sample_figures (sample_id, coder, revision, figures, at) select ?, coder, revision, figures, at from sample_figures",
-		} {
-			if err := tx.Exec("insert into "+of+" where sample_id = ?", one.ID, was).Error; err != nil {
-				return err
-			}
-		}
-	}
-	return nil
-}

@@ -2,7 +2,6 @@ package store
 
 import (
 	"context"
-	"database/sql"
 	"time"
 
 	"gorm.io/gorm"
@@ -58,81 +57,6 @@ func (s *Store) Purge(ctx context.Context, id int64, aside time.Duration) (purge
 		return tx.Exec("delete from studies where id in ?", ids).Error
 	})
 	return purged, err
-}
-
-// CopyStudy makes a second study of all that belongs to one, its history included, as it is at one moment.
-func (s *Store) CopyStudy(ctx context.Context, id int64, name string) (out Study, err error) {
-	err = s.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
-		var copied int64
-		err := tx.Raw(`insert into studies (name, revision, "rows", next_respondent, columns, derived, under, created, changed)
-			select ?, revision, "rows", next_respondent, columns, derived, under, now(), changed from studies where id = ? and deleted is null returning id`,
-			name, id).Scan(&copied).Error
-		if err != nil {
-			return err
-		}
-		if copied == 0 {
-			return ErrNotFound
-		}
-		if err := tx.Exec("insert into respondents select ?, number, cells from respondents where study_id = ?", copied, id).Error; err != nil {
-			return err
-		}
-		err = tx.Exec("insert into column_sets select ?, name, nests from column_sets where study_id = ?", copied, id).Error
-		if err != nil {
-			return err
-		}
-		if err := copyQuestions(tx, id, copied); err != nil {
-			return err
-		}
-		return tx.First(&out, copied).Error
-	}, &sql.TxOptions{Isolation: sql.LevelRepeatableRead})
-	return out, err
-}
-
-// copyQuestions copies the questions of a study with what belongs to them, and then the history of them all in its order.
-func copyQuestions(tx *gorm.DB, from, to int64) error {
-	err := tx.Exec("create temporary table copied (was bigint primary key, now bigint) on commit drop").Error
-	if err != nil {
-		return err
-	}
-	var questions []int64
-	if err := tx.Raw("select id from questions where study_id = ? order by id", from).Scan(&questions).Error; err != nil {
-		return err
-	}
-	for _, q := range questions {
-		err := tx.Exec(`with made as (insert into questions (study_id, "column", revision, scheme, last_key, changed, figures)
-			select ?, "column", revision, scheme, last_key, changed, figures from questions where id = ? returning id)
-			insert into copied select ?, id from made`, to, q, q).Error
-		if err != nil {
-			return err
-		}
-	}
-	for _, of := range []string{
-		`decisions (question_id, number, category, "on", origin) select now, number, category, "on", origin from decisions`,
-		`focus (question_id, name, conditions) select now, name, conditions from focus`,
-		`named_states (question_id, name, number, scheme, decisions, at) select now, name, number, scheme, decisions, at from named_states`,
-	} {
-		if err := tx.Exec("insert into " + of + " join copied on was = question_id").Error; err != nil {
-			return err
-		}
-	}
-	for _, q := range questions {
-		var now int64
-		if err := tx.Raw("select now from copied where was = ?", q).Scan(&now).Error; err != nil {
-			return err
-		}
-		if err := copyCharts(tx, q, now); err != nil {
-			return err
-		}
-		if err := copySamples(tx, q, now); err != nil {
-			return err
-		}
-	}
-	if err := copyReports(tx, from, to); err != nil {
-		return err
-	}
-	return tx.Exec(`insert into history (study_id, question_id, number, summary, "by", edit, undo, redo, undone, ended, at)
-		select ?, now, number, summary, "by", edit, undo, redo, undone, ended, at from history left join copied on was = question_id
-		where study_id = ? order by id`, to, from).Error
 }
 
 // KeepFigures keeps the figures of a question for lists, if it is still at their revision.
