@@ -548,7 +548,7 @@ func (w *window) loadStudy(rows [][]string) {
 	up := ask[api.Upload](w.t, "POST", base+"/uploads", text.String())
 	recipe, err := json.Marshal(up.Guess.Recipe)
 	require.NoError(w.t, err)
-	seen := ask[api.Preview](w.t, "POST", base+"/uploads/"+up.ID+"/preview", string(recipe))
+	seen := ask[api.Preview](w.t, "POST", base+"/uploads/"+up.ID+"/try", string(recipe))
 	var columns []survey.Spec
 	for _, c := range seen.Columns {
 		columns = append(columns, c.Spec)

@@ -509,7 +509,7 @@ func TestFieldsInTheBrowser(t *testing.T) {
 	)
 
 	// Out and in.
-	csv := ask[string](t, "GET", q+"/frame.csv", "")
+	csv := ask[string](t, "GET", q+"/frame/file?format=csv", "")
 	require.Contains(t, csv, "field: Owner")
 	read := ask[api.ReadFrame](t, "POST", q+"/frame/read?name=frame.csv", csv)
 	require.Len(t, read.Fields, 1)

@@ -221,9 +221,9 @@ func codeCommand() *cobra.Command {
 	var asJSON bool
 	c := &cobra.Command{Use: "code", Short: "Code a file by a playbook, without a database; --out ends in .csv, .xlsx, .json, .ndjson or .parquet", Args: cobra.NoArgs,
 		RunE: func(c *cobra.Command, _ []string) error {
-			format := strings.TrimPrefix(strings.ToLower(filepath.Ext(j.out)), ".")
-			if !slices.Contains(export.CodedFormats, format) {
-				format = "csv"
+			format, err := export.CodedFormatOf(strings.TrimPrefix(strings.ToLower(filepath.Ext(j.out)), "."))
+			if err != nil {
+				format = export.CodedFormats[0]
 			}
 			if !slices.Contains(export.Shapes, shape) {
 				return fmt.Errorf("--shape is one of %s, not %q", strings.Join(export.Shapes, ", "), shape)

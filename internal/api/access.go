@@ -57,8 +57,8 @@ func needed() map[string]need {
 			network personal preview-rule question queue report reports revisions rising rule-part rules-beside rules-from-examples
 			sample-agreement samples sharpen sheet side-by-side states stop-suggestions study suggester suggestions terms timeline together try try-texts
 			values why`},
-		{need{role: accounts.Reader, exports: true}, `blind-sample coded company-out compare-out context-out corpus-out frame-csv frame-qdc
-			lexicon-part matrix network-out playbook report-file rising-out table table-workbook terms-out timeline-out`},
+		{need{role: accounts.Reader, exports: true}, `blind-sample coded company-out compare-out context-out chart-file corpus-out frame-file
+			lexicon-part matrix network-out playbook report-file rising-out terms-out timeline-out`},
 		// These would change something if they were kept.
 		{need{role: accounts.Analyst}, `preview read-frame try-column try-columns try-derived try-divide try-rows blind-answer`},
 		{need{role: accounts.Analyst, changes: true}, `add-columns add-lexicon-part add-report add-rows change-chart change-report code-blind draw-sample

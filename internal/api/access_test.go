@@ -91,7 +91,7 @@ func allowed(method, path, who string) bool {
 		// A token does what its account may; one to read changes nothing, and brings nothing in.
 		_, scope, _ := strings.Cut(who, " ")
 		tries := method == "POST" && (strings.Contains(path, "/rule") || slices.Contains([]string{"figures",
-			"try", "preview", "texts", "suggestions", "column", "derived", "divide", "tried",
+			"try", "suggestions",
 		}, path[strings.LastIndex(path, "/")+1:]) && !strings.HasPrefix(path, "/uploads") || path == "/questions/{question}/frame/read") ||
 			method == "DELETE" && strings.HasSuffix(path, "/suggestions") // working them out stops
 		return (scope == "write" || method == "GET" || tries || path == "/session") && allowed(method, path, name)
@@ -121,11 +121,11 @@ func allowedTo(method, path string) []string {
 		return all[:2]
 	case path == "/studies/{study}/copy" || path == "/studies/{study}/backup":
 		return all[:3]
-	case get && (ends(".csv", ".qdc", ".xlsx", "/{format}", "/file", "/playbook", "/coded", "/lexicon/{part}")):
+	case get && (ends("/file", "/playbook", "/coded", "/lexicon/{part}")):
 		return all[:4]
 	case path == "/questions/{question}/samples/{sample}/answers": // whoever codes a sample blind
 		return all[:3]
-	case get || has("/rule") || ends("/try") && strings.HasPrefix(path, "/questions") || ends("/texts", "/suggestions", "/figures"):
+	case get || has("/rule") || ends("/try") && strings.HasPrefix(path, "/questions") && !ends("/edits/try") || ends("/suggestions", "/figures"):
 		return all[:5]
 	}
 	return all[:3]
@@ -191,7 +191,7 @@ func TestStudiesOfOthersAreNotSeen(t *testing.T) {
 	status, body = p.ask("Sam", "POST", "/studies", `{"upload":"LAST","name":"y","columns":[{"name":"id","role":"identifier"},{"name":"answer","role":"open-ended"}]}`)
 	require.Equal(t, 200, status, body)
 	const steal = `{"kind":"copy","question":1,"parts":["frame"]}`
-	for at, edit := range map[string]string{"preview": steal, "edits": `{"revision":0,"edit":` + steal + `}`} {
+	for at, edit := range map[string]string{"edits/try": steal, "edits": `{"revision":0,"edit":` + steal + `}`} {
 		status, body = p.ask("Sam", "POST", "/questions/2/"+at, edit)
 		assert.Equal(t, 404, status, "%s %s", at, body)
 	}
@@ -243,7 +243,7 @@ func TestStudiesOfOthersAreNotSeen(t *testing.T) {
 	_, body = p.ask("Ada", "GET", "/log", "")
 	assert.Contains(t, body, "no account of that name")
 	assert.NotContains(t, body, "by mistake")
-	status, body = p.ask("Ada", "GET", "/log.csv", "")
+	status, body = p.ask("Ada", "GET", "/log/file", "")
 	assert.Equal(t, 200, status)
 	assert.Contains(t, body, "add category")
 }

@@ -36,7 +36,7 @@ func registerAccounts(a huma.API, s *server, op func(method, path, id, summary s
 	huma.Register(a, op(http.MethodPut, one, "share-study", "Let somebody do something with a study"), s.share)
 	huma.Register(a, op(http.MethodDelete, one, "unshare-study", "Take a study away from somebody"), s.unshare)
 	huma.Register(a, op(http.MethodGet, "/log", "log", "Who did what, the newest first"), s.log)
-	huma.Register(a, op(http.MethodGet, "/log.csv", "log-file", "The whole log, as CSV"), s.logFile)
+	huma.Register(a, op(http.MethodGet, "/log/file", "log-file", "The whole log, as CSV"), s.logFile)
 }
 
 // Session is who is signed in.
@@ -348,7 +348,7 @@ func logLine(e store.LogEntry) LogLine {
 }
 
 func (s *server) logFile(ctx context.Context, _ *struct{}) (*huma.StreamResponse, error) {
-	return download("log.csv", export.Formats["csv"], func(w io.Writer) error {
+	return download("log.csv", export.Types["csv"], func(w io.Writer) error {
 		out := files.NewWriter(w)
 		err := out.Write([]string{"number", "at", "who", "address", "action", "study", "question", "detail", "times", "until"})
 		for before := int64(0); err == nil; {

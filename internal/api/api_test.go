@@ -93,10 +93,10 @@ func TestUploadAndLoad(t *testing.T) {
 	)
 	require.Equal(t, 200, status, body)
 	assert.Contains(t, body, `"delimiter":";"`)
-	status, body, _ = ask(t, "POST", base+"/uploads/LAST/preview", `{"format":"delimited","delimiter":";","headers":1}`, json...)
+	status, body, _ = ask(t, "POST", base+"/uploads/LAST/try", `{"format":"delimited","delimiter":";","headers":1}`, json...)
 	require.Equal(t, 200, status, body)
 	assert.Contains(t, body, `"role":"open-ended"`)
-	status, body, _ = ask(t, "POST", base+"/uploads/LAST/preview", `{"format":"sheet","headers":1}`, json...)
+	status, body, _ = ask(t, "POST", base+"/uploads/LAST/try", `{"format":"sheet","headers":1}`, json...)
 	require.Equal(t, 200, status, body)
 	assert.Contains(t, body, `this workbook can't be read`)
 	const load = `{"upload":"LAST","name":"x","columns":[{"name":"id","role":"%"},{"name":"answer","role":"open-ended"}]}`
@@ -155,8 +155,8 @@ func TestStudyRoutes(t *testing.T) {
 		status     int
 		want       string
 	}{
-		{"/studies/1/derived", `{"name":"b","kind":"bands","of":["score"],"edges":[5]}`, 200, `"values":[{"value":"up to 4","count":1},{"value":"5 and over","count":1}],"missing":1`},
-		{"/studies/1/derived", `{"name":"b","kind":"bands","of":["nope"],"edges":[5]}`, 200, `there is no variable \"nope\"`},
+		{"/studies/1/derived/try", `{"name":"b","kind":"bands","of":["score"],"edges":[5]}`, 200, `"values":[{"value":"up to 4","count":1},{"value":"5 and over","count":1}],"missing":1`},
+		{"/studies/1/derived/try", `{"name":"b","kind":"bands","of":["nope"],"edges":[5]}`, 200, `there is no variable \"nope\"`},
 		{"/studies/1/edits", `{"revision":0,"edit":{"kind":"derive","derived":{"name":"score","kind":"bands","of":["score"],"edges":[5]}}}`, 422, "already"},
 		{"/studies/1/edits", `{"revision":0,"edit":{"kind":"column","column":{"name":"answer","role":"segment"}}}`, 422, "no column would be open-ended"},
 		{"/studies/1/edits", `{"revision":0,"edit":{"kind":"derive","derived":{"name":"b","kind":"groups","of":["b"]}}}`, 422, `there is no variable \"b\"`},
@@ -170,8 +170,8 @@ func TestStudyRoutes(t *testing.T) {
 		{"/questions/1/undo?edit=1", ``, 200, "Undone: Made the variable b"},
 		{"/questions/1/undo?edit=1", ``, 409, "nothing to undo"},
 		{"/questions/1/redo?edit=1", ``, 200, "Done again: Made the variable b"},
-		{"/questions/1/try", `{"text":"<b>It's</b> late"}`, 200, `"text":"It is late"`},
-		{"/questions/1/preview", `{"kind":"cleaning","steps":[{"step":"replace","rules":[{"find":"","with":"x"}]}]}`, 422, "matches nothing at all"},
+		{"/questions/1/text/try", `{"text":"<b>It's</b> late"}`, 200, `"text":"It is late"`},
+		{"/questions/1/edits/try", `{"kind":"cleaning","steps":[{"step":"replace","rules":[{"find":"","with":"x"}]}]}`, 422, "matches nothing at all"},
 		{"/questions/1/edits", `{"revision":0,"edit":{"kind":"copy","question":1,"parts":[]}}`, 422, "body.edit.parts"},
 		{"/questions/1/edits", `{"revision":0,"edit":{"kind":"copy","question":9,"parts":["frame"]}}`, 404, "not here any more"},
 		{"/questions/1/edits", `{"revision":0,"edit":{"kind":"mask"}}`, 422, "required property on"},
@@ -340,22 +340,22 @@ func TestTermsInAndOut(t *testing.T) {
 	assert.Equal(t, 409, status, "another window was first")
 
 	for path, want := range map[string]string{
-		"/terms/csv?answers=40":                 "queue,80,1,120,",
-		"/context/csv?text=queue&by=given":      "A1,the,queue,was long,North",
-		"/compare/csv?by=route&a=North&limit=9": "queue,40,1,40,40,1,80,",
-		"/company/csv?text=pier":                "cold,40,40,",
-		"/corpus/csv?by=route":                  "route,answers,words,different words,richness,mean words,median words\nAll,80,440,",
-		"/timeline/csv?text=queue":              "term,,base,answers,share,low,high\n",
-		"/rising/csv":                           "term,moved,: answers,",
-		"/network/csv?both=1":                   "other term,cluster",
-		"/matrix/csv?values=binary":             "respondent,queue,cold,long,pier,tea\nA1,1,0,1,0,0\n",
+		"/terms/file?format=csv&answers=40":                 "queue,80,1,120,",
+		"/context/file?format=csv&text=queue&by=given":      "A1,the,queue,was long,North",
+		"/compare/file?format=csv&by=route&a=North&limit=9": "queue,40,1,40,40,1,80,",
+		"/company/file?format=csv&text=pier":                "cold,40,40,",
+		"/corpus/file?format=csv&by=route":                  "route,answers,words,different words,richness,mean words,median words\nAll,80,440,",
+		"/timeline/file?format=csv&text=queue":              "term,,base,answers,share,low,high\n",
+		"/rising/file?format=csv":                           "term,moved,: answers,",
+		"/network/file?format=csv&both=1":                   "other term,cluster",
+		"/matrix/file?format=csv&values=binary":             "respondent,queue,cold,long,pier,tea\nA1,1,0,1,0,0\n",
 	} {
 		status, body, header := ask(t, "GET", q+path, "")
 		require.Equal(t, 200, status, body)
 		assert.Contains(t, body, want, path)
 		assert.Contains(t, header.Get("Content-Disposition"), "attachment")
 	}
-	for _, path := range []string{"/terms/xlsx", "/context/xlsx?text=queue", "/compare/xlsx", "/matrix/zip"} {
+	for _, path := range []string{"/terms/file?format=xlsx", "/context/file?format=xlsx&text=queue", "/compare/file?format=xlsx", "/matrix/file?format=zip"} {
 		status, body, _ := ask(t, "GET", q+path, "")
 		assert.Equal(t, 200, status)
 		assert.True(t, strings.HasPrefix(body, "PK"), path)

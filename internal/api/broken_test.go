@@ -233,7 +233,7 @@ func TestHalfAnEditIsRefused(t *testing.T) {
 		}
 	}
 	for _, e := range bad {
-		for _, route := range []string{"edits", "preview"} {
+		for _, route := range []string{"edits", "edits/try"} {
 			status, body, _ := ask(t, "POST", base+"/questions/1/"+route, `{"revision":0,"edit":`+e+`}`, asJSON...)
 			assert.True(t, status == 422 || status == 400, "%s %s: %d %.200s", route, e, status, body)
 		}

@@ -26,11 +26,7 @@ func registerChart(a huma.API, s *server, op func(method, path, id, summary stri
 	huma.Register(a, op(http.MethodGet, q+"/together", "together", "Which categories come together, or with which values"), s.together)
 	huma.Register(a, op(http.MethodGet, q+"/flow", "flow", "What the same people said at two times"), s.flow)
 	huma.Register(a, op(http.MethodGet, q+"/questions", "side-by-side", "Categories of several questions side by side"), s.sideBySide)
-	huma.Register(a, op(http.MethodGet, q+"/table.csv", "table", "The chart's table, as CSV"), s.table)
-	huma.Register(
-		a, op(http.MethodGet, q+"/table.xlsx", "table-workbook", "The chart's table, or one for each of several segments, as a workbook"),
-		s.workbook,
-	)
+	huma.Register(a, op(http.MethodGet, q+"/chart/file", "chart-file", "The table of categories by segments as a file"), s.chartFile)
 	huma.Register(a, op(http.MethodGet, q+"/charts", "kept-charts", "Charts that were kept, and whether their figures have changed"), s.keptCharts)
 	huma.Register(a, op(http.MethodPost, q+"/charts", "keep-chart", "Keep a chart under a name"), s.keepChart)
 	const one = q + "/charts/{chart}"
@@ -178,23 +174,15 @@ func (s *server) flow(ctx context.Context, in *struct {
 	})
 }
 
-func (s *server) table(ctx context.Context, in *ChartTableInput) (*huma.StreamResponse, error) {
-	st, f, err := s.open(ctx, in.FocusInput)
-	if err != nil {
-		return nil, problem(err)
-	}
-	c, err := chart.ChartOf(ctx, st, f, in.Query)
-	if err != nil {
-		return nil, problem(err)
-	}
-	return download("table.csv", export.Formats["csv"], func(w io.Writer) error { return export.Table(w, c) }), nil
-}
-
-func (s *server) workbook(ctx context.Context, in *struct {
+func (s *server) chartFile(ctx context.Context, in *struct {
 	ChartTableInput
-	Each  bool   `query:"each" doc:"a table for each segment of the study, besides that of by"`
-	About string `query:"about" maxLength:"2000" doc:"the focus in words, to stand under the titles"`
+	FormatInput
+	Each  bool   `query:"each" doc:"xlsx: a table for each segment of the study, besides that of by"`
+	About string `query:"about" maxLength:"2000" doc:"xlsx: the focus in words, to stand under the titles"`
 }) (*huma.StreamResponse, error) {
+	if in.Format == "csv" && in.Each {
+		return nil, problem(fmt.Errorf("%w: a CSV file holds one table; ask for a workbook (format=xlsx), or for one table", state.ErrRequest))
+	}
 	st, f, err := s.open(ctx, in.FocusInput)
 	if err != nil {
 		return nil, problem(err)
@@ -203,9 +191,12 @@ func (s *server) workbook(ctx context.Context, in *struct {
 	if err != nil {
 		return nil, problem(err)
 	}
+	if in.Format == "csv" {
+		return download("table.csv", export.Types["csv"], func(w io.Writer) error { return export.Table(w, tables[0]) }), nil
+	}
 	book := export.Workbook{
 		Study: st.Study.Name, Question: st.Study.Columns[st.Column].Short(), Tables: tables,
 		About: strings.TrimSpace(fmt.Sprintf("%s Revision %d.", in.About, st.Revision)),
 	}
-	return download("tables.xlsx", export.Formats["xlsx"], book.Write), nil
+	return download("tables.xlsx", export.Types["xlsx"], book.Write), nil
 }

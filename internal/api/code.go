@@ -21,6 +21,7 @@ import (
 	"aftermath/internal/desk"
 	"aftermath/internal/desk/focus"
 	"aftermath/internal/desk/state"
+	"aftermath/internal/export"
 	"aftermath/internal/files"
 	"aftermath/internal/view/code"
 )
@@ -29,8 +30,7 @@ import (
 func registerCode(a huma.API, s *server, op func(method, path, id, summary string) huma.Operation) {
 	const q = "/questions/{question}"
 	huma.Register(a, op(http.MethodGet, q+"/frame", "frame", "The code frame with its figures"), s.frame)
-	huma.Register(a, op(http.MethodGet, q+"/frame.csv", "frame-csv", "The code frame as a table"), s.frameCSV)
-	huma.Register(a, op(http.MethodGet, q+"/frame.qdc", "frame-qdc", "The code frame as a REFI-QDA codebook"), s.frameQDC)
+	huma.Register(a, op(http.MethodGet, q+"/frame/file", "frame-file", "The code frame as a table, or as a REFI-QDA codebook"), s.frameFile)
 	read := op(
 		http.MethodPost, q+"/frame/read", "read-frame", "Read a code frame from a file: a playbook, a table or a REFI-QDA codebook",
 	)
@@ -71,12 +71,22 @@ func (s *server) frame(ctx context.Context, in *struct {
 	})
 }
 
-func (s *server) frameCSV(ctx context.Context, in *QuestionInput) (*huma.StreamResponse, error) {
-	st, _, err := s.open(ctx, FocusInput{QuestionInput: *in})
+func (s *server) frameFile(ctx context.Context, in *struct {
+	QuestionInput
+	Format string `query:"format" enum:"csv,qdc" default:"csv" doc:"a table with all of it, or a codebook of names, notes and colours"`
+}) (*huma.StreamResponse, error) {
+	st, _, err := s.open(ctx, FocusInput{QuestionInput: in.QuestionInput})
 	if err != nil {
 		return nil, problem(err)
 	}
-	return download("frame.csv", "text/csv; charset=utf-8", func(w io.Writer) error {
+	if in.Format == "qdc" {
+		data, err := st.Scheme.Frame.Codebook(st.Study.Name + "\n" + st.Name + "\n" + strconv.FormatInt(st.ID, 10))
+		if err != nil {
+			return nil, problem(err)
+		}
+		return download("codebook.qdc", "application/xml", func(w io.Writer) error { _, err := w.Write(data); return err }), nil
+	}
+	return download("frame.csv", export.Types["csv"], func(w io.Writer) error {
 		out := files.NewWriter(w)
 		for _, row := range st.Scheme.Frame.Table(st.Scheme.Fields) {
 			if err := out.Write(row); err != nil {
@@ -85,18 +95,6 @@ func (s *server) frameCSV(ctx context.Context, in *QuestionInput) (*huma.StreamR
 		}
 		return out.Flush()
 	}), nil
-}
-
-func (s *server) frameQDC(ctx context.Context, in *QuestionInput) (*huma.StreamResponse, error) {
-	st, _, err := s.open(ctx, FocusInput{QuestionInput: *in})
-	if err != nil {
-		return nil, problem(err)
-	}
-	data, err := st.Scheme.Frame.Codebook(st.Study.Name + "\n" + st.Name + "\n" + strconv.FormatInt(st.ID, 10))
-	if err != nil {
-		return nil, problem(err)
-	}
-	return download("codebook.qdc", "application/xml", func(w io.Writer) error { _, err := w.Write(data); return err }), nil
 }
 
 // ReadFrame is a code frame that was read from a file.

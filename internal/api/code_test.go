@@ -27,7 +27,7 @@ func TestFramesInAndOut(t *testing.T) {
 		status, body, _ := ask(t, "POST", q+"/edits", `{"revision":`+revision+`,"edit":`+edit+`}`, asJSON...)
 		return status, body
 	}
-	status, body, _ = ask(t, "GET", q+"/frame.qdc", "")
+	status, body, _ = ask(t, "GET", q+"/frame/file?format=qdc", "")
 	assert.Equal(t, 422, status, "a codebook must hold a code")
 	assert.Contains(t, body, "no category yet")
 	status, body = edit(
@@ -36,7 +36,7 @@ func TestFramesInAndOut(t *testing.T) {
 	)
 	require.Equal(t, 200, status, body)
 
-	_, table, header := ask(t, "GET", q+"/frame.csv", "")
+	_, table, header := ask(t, "GET", q+"/frame/file", "")
 	assert.Contains(t, header.Get("Content-Disposition"), "attachment")
 	assert.Contains(t, table, `'=1+1`, "no cell runs as a formula")
 	assert.Contains(t, table, `"""Food / drink"""`, "a name with a stroke in it is no path")
@@ -58,9 +58,9 @@ func TestFramesInAndOut(t *testing.T) {
 	assert.Equal(t, []any{"table", 2, 2}, []any{in.Kind, in.Categories, in.Rules})
 	status, body = edit("1", `{"kind":"frame","frame":`+string(in.Frame)+`}`)
 	require.Equal(t, 200, status, body)
-	_, again, _ := ask(t, "GET", q+"/frame.csv", "")
+	_, again, _ := ask(t, "GET", q+"/frame/file", "")
 	assert.Equal(t, table, again)
-	_, book, _ := ask(t, "GET", q+"/frame.qdc", "")
+	_, book, _ := ask(t, "GET", q+"/frame/file?format=qdc", "")
 	in = bring("codebook.qdc", book)
 	assert.Equal(t, []any{"codebook", 2, 0, 0}, []any{in.Kind, in.Categories, in.Rules, len(in.Notes)})
 

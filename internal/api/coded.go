@@ -1,6 +1,7 @@
 package api
 
 import (
+	"cmp"
 	"context"
 	"encoding/json"
 	"fmt"
@@ -23,14 +24,36 @@ func registerCoded(a huma.API, s *server, op func(method, path, id, summary stri
 
 type codedInput struct {
 	QuestionInput
-	Format  string `query:"format" enum:"csv,xlsx,json,ndjson,parquet" default:"csv"`
-	Shape   string `query:"shape" enum:"wide,mentions,long" default:"wide" doc:"wide: a column per category; mentions: numbers of categories in columns; long: a row per answer and category"`
-	Values  string `query:"values" enum:"digits,yesno,labels" default:"digits" doc:"wide: 1 and 0, yes and no, or the category's name"`
-	Hand    bool   `query:"hand" default:"true" doc:"with the decisions by hand"`
-	Show    string `query:"show" enum:"written,read,cleaned,none" default:"written" doc:"answers as written; as people read them, without tags; as they were cleaned; or not at all"`
-	Masked  bool   `query:"masked" doc:"with personal data masked, even where the study does not mask it"`
-	Columns string `query:"columns" doc:"JSON: the columns of the data that come along, by name; all if left out"`
-	Pack    bool   `query:"pack" doc:"a ZIP file with a data dictionary, the list of categories and, for CSV, metadata (CSVW) beside it"`
+	Format  codedFormat `query:"format" doc:"csv if left out"`
+	Shape   string      `query:"shape" enum:"wide,mentions,long" default:"wide" doc:"wide: a column per category; mentions: numbers of categories in columns; long: a row per answer and category"`
+	Values  string      `query:"values" enum:"digits,yesno,labels" default:"digits" doc:"wide: 1 and 0, yes and no, or the category's name"`
+	Hand    bool        `query:"hand" default:"true" doc:"with the decisions by hand"`
+	Show    string      `query:"show" enum:"written,read,cleaned,none" default:"written" doc:"answers as written; as people read them, without tags; as they were cleaned; or not at all"`
+	Masked  bool        `query:"masked" doc:"with personal data masked, even where the study does not mask it"`
+	Columns string      `query:"columns" doc:"JSON: the columns of the data that come along, by name; all if left out"`
+	Pack    bool        `query:"pack" doc:"a ZIP file with a data dictionary, the list of categories and, for CSV, metadata (CSVW) beside it"`
+}
+
+// codedFormat is the name of a format of coded data; empty for the usual one.
+type codedFormat string
+
+// Schema lists the formats.
+func (codedFormat) Schema(huma.Registry) *huma.Schema {
+	var names []string
+	for _, f := range export.CodedFormats {
+		names = append(names, f.Name)
+	}
+	return oneName(names)
+}
+
+// oneName describes one of some names.
+func oneName(names []string) *huma.Schema {
+	s := &huma.Schema{Type: huma.TypeString}
+	for _, name := range names {
+		s.Enum = append(s.Enum, name)
+	}
+	s.PrecomputeMessages()
+	return s
 }
 
 func (s *server) coded(ctx context.Context, in *codedInput) (*huma.StreamResponse, error) {
@@ -38,16 +61,20 @@ func (s *server) coded(ctx context.Context, in *codedInput) (*huma.StreamRespons
 	if err != nil {
 		return nil, problem(err)
 	}
+	format, err := export.CodedFormatOf(cmp.Or(string(in.Format), export.CodedFormats[0].Name))
+	if err != nil {
+		return nil, problem(fmt.Errorf("%w: %w", state.ErrRequest, err))
+	}
 	c, err := in.of(ctx, st)
 	if err != nil {
 		return nil, problem(err)
 	}
 	with := map[bool]string{true: "with-decisions", false: "rules-only"}[in.Hand]
-	name := fmt.Sprintf("coded-%s-%s-as-%s.%s", in.Shape, with, in.Show, in.Format)
+	name := fmt.Sprintf("coded-%s-%s-as-%s.%s", in.Shape, with, in.Show, format.Name)
 	if in.Pack {
-		return download(name+".zip", "application/zip", func(w io.Writer) error { return c.Pack(ctx, w, in.Format) }), nil
+		return download(name+".zip", "application/zip", func(w io.Writer) error { return c.Pack(ctx, w, format) }), nil
 	}
-	return download(name, export.Formats[in.Format], func(w io.Writer) error { return c.Write(ctx, w, in.Format) }), nil
+	return download(name, format.Type, func(w io.Writer) error { return c.Write(ctx, w, format) }), nil
 }
 
 // of is the coded data that is asked for.

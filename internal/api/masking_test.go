@@ -210,7 +210,7 @@ func TestMaskedDataIsToldNowhere(t *testing.T) {
 	require.Equal(t, 200, status, body)
 	// Who may not see it has it shown by no edit, no undo and no other way round.
 	for _, try := range [][3]string{
-		{"POST", "/questions/3/preview", `{"kind":"mask","on":false}`},
+		{"POST", "/questions/3/edits/try", `{"kind":"mask","on":false}`},
 		{"POST", "/questions/3/edits", `{"revision":1,"edit":{"kind":"mask","on":false}}`},
 		{"POST", "/questions/3/edits", `{"revision":1,"edit":{"kind":"not personal","texts":["ann.lee@larkmoor.example"]}}`},
 		{"POST", "/questions/3/undo", `{"edit":2}`},
@@ -223,7 +223,7 @@ func TestMaskedDataIsToldNowhere(t *testing.T) {
 		assert.Contains(t, []int{403, 409, 422}, status, "%s %s", try[1], body)
 		assert.Empty(t, told(t, []byte(body)), try[1])
 	}
-	status, body = p.ask("Ann", "POST", "/studies/2/divide", `{"column":"change","by":"sign","sign":" "}`)
+	status, body = p.ask("Ann", "POST", "/studies/2/divide/try", `{"column":"change","by":"sign","sign":" "}`)
 	assert.Empty(t, told(t, []byte(body)), "%d", status)
 	// A column that is open-ended no longer still asks for it.
 	status, body = p.ask("Ann", "POST", "/studies/2/edits", `{"revision":0,"edit":{"kind":"column","column":{"name":"enjoy","role":"left out"}}}`)

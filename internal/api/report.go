@@ -1,10 +1,13 @@
 package api
 
 import (
+	"cmp"
 	"context"
 	"fmt"
 	"io"
+	"maps"
 	"net/http"
+	"slices"
 
 	"github.com/danielgtaylor/huma/v2"
 
@@ -114,18 +117,27 @@ func (s *server) restoreFrozen(ctx context.Context, in *FrozenInput) (*struct{},
 	return nil, problem(s.kept.DropFrozen(ctx, in.Study, in.Report, in.Frozen, false))
 }
 
+// reportFormat is the name of a file that a report is written as; empty for html.
+type reportFormat string
+
+// Schema lists the files.
+func (reportFormat) Schema(huma.Registry) *huma.Schema {
+	return oneName(slices.Sorted(maps.Keys(paper.Formats)))
+}
+
 func (s *server) reportFile(ctx context.Context, in *struct {
 	ReportInput
-	Frozen int64  `query:"frozen" doc:"number of a frozen report; left out: as it is now"`
-	Format string `query:"format" enum:"html,markdown,pptx,docx,json" default:"html"`
-	Print  bool   `query:"print" doc:"html: to be shown and printed, not saved"`
+	Frozen int64        `query:"frozen" doc:"number of a frozen report; left out: as it is now"`
+	Format reportFormat `query:"format" doc:"html if left out"`
+	Print  bool         `query:"print" doc:"html: to be shown and printed, not saved"`
 }) (*huma.StreamResponse, error) {
 	page, err := s.kept.ReportPage(ctx, in.Study, in.Report, in.Frozen)
 	if err != nil {
 		return nil, problem(err)
 	}
-	format := paper.Formats[in.Format]
-	data, err := s.paper.Write(ctx, in.Format, page)
+	name := cmp.Or(string(in.Format), "html")
+	format := paper.Formats[name]
+	data, err := s.paper.Write(ctx, name, page)
 	if err != nil {
 		return nil, problem(fmt.Errorf("writing the report: %w", err))
 	}

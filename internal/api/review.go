@@ -25,7 +25,7 @@ func registerReview(a huma.API, s *server, op func(method, path, id, summary str
 	huma.Register(a, op(http.MethodGet, q+"/suggester", "suggester", "How well likely categories are told"), s.suggester)
 	huma.Register(a, op(http.MethodGet, q+"/likely", "likely", "What is left with its likely categories, as one edit puts them on"), s.likely)
 	huma.Register(a, op(http.MethodGet, q+"/coverage", "coverage", "How far answers are coded, by the values of a variable"), s.coverage)
-	huma.Register(a, op(http.MethodPost, q+"/texts", "try-texts", "How texts would be coded, and what they are likely to have"), s.texts)
+	huma.Register(a, op(http.MethodPost, q+"/texts/try", "try-texts", "How texts would be coded, and what they are likely to have"), s.texts)
 	huma.Register(a, op(http.MethodGet, q+"/samples", "samples", "Samples that are coded blind"), s.samples)
 	huma.Register(a, op(http.MethodPost, q+"/samples", "draw-sample", "Draw a sample to be coded blind"), s.drawSample)
 	read := op(http.MethodPost, q+"/samples/read", "read-sample", "Bring in a sample that was coded elsewhere")
@@ -40,7 +40,7 @@ func registerReview(a huma.API, s *server, op func(method, path, id, summary str
 		a, op(http.MethodGet, one+"/agreement", "sample-agreement", "How far the coding agrees with a coder, or two coders with each other"),
 		s.sampleAgreement,
 	)
-	huma.Register(a, op(http.MethodGet, one+"/blind.csv", "blind-sample", "The answers of a sample, to be coded elsewhere"), s.blindSample)
+	huma.Register(a, op(http.MethodGet, one+"/file", "blind-sample", "The answers of a sample, to be coded elsewhere"), s.blindSample)
 }
 
 func (s *server) decisions(ctx context.Context, in *FocusInput) (*body[review.Decisions], error) {

@@ -43,7 +43,7 @@ func register(a huma.API, s *server) {
 	link.BodyReadTimeout = -1
 	huma.Register(a, link, s.uploadLink)
 	huma.Register(
-		a, op(http.MethodPost, "/uploads/{upload}/preview", "preview-upload", "The beginning of a file as a recipe reads it"),
+		a, op(http.MethodPost, "/uploads/{upload}/try", "preview-upload", "The beginning of a file as a recipe reads it"),
 		s.previewUpload,
 	)
 	huma.Register(a, op(http.MethodGet, "/studies", "studies", "All studies, the newest first"), s.studies)
@@ -72,17 +72,17 @@ func register(a huma.API, s *server) {
 		s.editStudy,
 	)
 	huma.Register(
-		a, op(http.MethodPost, "/studies/{study}/column", "try-column", "What a column would be if it were read otherwise"), s.tryColumn,
+		a, op(http.MethodPost, "/studies/{study}/column/try", "try-column", "What a column would be if it were read otherwise"), s.tryColumn,
 	)
 	huma.Register(
-		a, op(http.MethodPost, "/studies/{study}/derived", "try-derived", "What a variable made of others would be"), s.tryDerived,
+		a, op(http.MethodPost, "/studies/{study}/derived/try", "try-derived", "What a variable made of others would be"), s.tryDerived,
 	)
 	huma.Register(
 		a, op(http.MethodPost, "/studies/{study}/rows/try", "try-rows", "What adding the rows of a file would bring"), s.tryRows,
 	)
 	huma.Register(a, op(http.MethodPost, "/studies/{study}/rows", "add-rows", "Add the rows of a file as respondents"), s.addRows)
 	huma.Register(
-		a, op(http.MethodPost, "/studies/{study}/divide", "try-divide", "What cutting the answers of a column would do"), s.tryDivide,
+		a, op(http.MethodPost, "/studies/{study}/divide/try", "try-divide", "What cutting the answers of a column would do"), s.tryDivide,
 	)
 	huma.Register(
 		a, op(http.MethodPost, "/studies/{study}/columns/try", "try-columns", "What adding the columns of a file would bring"),
@@ -108,8 +108,8 @@ func register(a huma.API, s *server) {
 	)
 	huma.Register(a, op(http.MethodGet, q+"/personal", "personal", "Personal data in the answers, by kind"), s.personal)
 	huma.Register(a, op(http.MethodGet, q+"/near", "near", "Answers that are nearly alike"), s.near)
-	huma.Register(a, op(http.MethodPost, q+"/try", "try", "How a text would be read and coded"), s.try)
-	huma.Register(a, op(http.MethodPost, q+"/preview", "preview", "What an edit would change"), s.preview)
+	huma.Register(a, op(http.MethodPost, q+"/text/try", "try", "How a text would be read and coded"), s.try)
+	huma.Register(a, op(http.MethodPost, q+"/edits/try", "preview", "What an edit would change"), s.preview)
 	huma.Register(a, op(http.MethodPost, q+"/edits", "edit", "Make an edit"), s.edit)
 	huma.Register(a, op(http.MethodPost, q+"/undo", "undo", "Take the newest edit back"), s.undo)
 	huma.Register(a, op(http.MethodPost, q+"/redo", "redo", "Do the edit again that was undone last"), s.redo)

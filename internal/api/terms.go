@@ -49,15 +49,15 @@ func registerTerms(a huma.API, s *server, op func(method, path, id, summary stri
 	}
 	put.MaxBodyBytes = 16 << 20
 	huma.Register(a, put, s.addLexiconPart)
-	huma.Register(a, get("/terms/{format}", "terms-out", "The term table as a file"), s.termsOut)
-	huma.Register(a, get("/context/{format}", "context-out", "Lines of context as a file"), s.contextOut)
-	huma.Register(a, get("/compare/{format}", "compare-out", "A comparison as a file"), s.compareOut)
-	huma.Register(a, get("/company/{format}", "company-out", "What a subject is said with, as a file"), s.companyOut)
-	huma.Register(a, get("/corpus/{format}", "corpus-out", "Figures of the text as a file"), s.corpusOut)
-	huma.Register(a, get("/timeline/{format}", "timeline-out", "Subjects over time as a file"), s.timelineOut)
-	huma.Register(a, get("/rising/{format}", "rising-out", "Terms that are said more than before, as a file"), s.risingOut)
-	huma.Register(a, get("/network/{format}", "network-out", "Links of a network as a file"), s.networkOut)
-	huma.Register(a, get("/matrix/{format}", "matrix", "Answers by terms, for statistics programs"), s.matrix)
+	huma.Register(a, get("/terms/file", "terms-out", "The term table as a file"), s.termsOut)
+	huma.Register(a, get("/context/file", "context-out", "Lines of context as a file"), s.contextOut)
+	huma.Register(a, get("/compare/file", "compare-out", "A comparison as a file"), s.compareOut)
+	huma.Register(a, get("/company/file", "company-out", "What a subject is said with, as a file"), s.companyOut)
+	huma.Register(a, get("/corpus/file", "corpus-out", "Figures of the text as a file"), s.corpusOut)
+	huma.Register(a, get("/timeline/file", "timeline-out", "Subjects over time as a file"), s.timelineOut)
+	huma.Register(a, get("/rising/file", "rising-out", "Terms that are said more than before, as a file"), s.risingOut)
+	huma.Register(a, get("/network/file", "network-out", "Links of a network as a file"), s.networkOut)
+	huma.Register(a, get("/matrix/file", "matrix", "Answers by terms, for statistics programs"), s.matrix)
 }
 
 // TermFilters say which terms are asked for.
@@ -300,7 +300,7 @@ func (s *server) lexiconPart(ctx context.Context, in *PartInput) (*huma.StreamRe
 	if err != nil {
 		return nil, problem(err)
 	}
-	return download(in.Part+".csv", export.Formats["csv"], func(w io.Writer) error {
+	return download(in.Part+".csv", export.Types["csv"], func(w io.Writer) error {
 		return export.Sheet(w, "csv", in.Part, func(yield func([]any) bool) {
 			for _, row := range st.View.Lexicon.Table(lexicon.Part(in.Part)) {
 				if !yield([]any{row[0], row[1]}) {

@@ -19,7 +19,7 @@ import (
 
 // FormatInput is the format of a file that is asked for.
 type FormatInput struct {
-	Format string `path:"format" enum:"csv,xlsx"`
+	Format string `query:"format" enum:"csv,xlsx" default:"csv"`
 }
 
 // tableFile answers with a table as a file.
@@ -35,7 +35,7 @@ func tableFile[T any](
 	if err != nil {
 		return nil, problem(err)
 	}
-	return download(name+"."+format, export.Formats[format], func(w io.Writer) error {
+	return download(name+"."+format, export.Types[format], func(w io.Writer) error {
 		return export.Sheet(w, format, name, rows(st, made))
 	}), nil
 }
@@ -134,7 +134,7 @@ func (s *server) networkOut(ctx context.Context, in *struct {
 
 func (s *server) matrix(ctx context.Context, in *struct {
 	FocusInput
-	Format string `path:"format" enum:"csv,zip" doc:"a table, or Matrix Market with what its rows and columns are"`
+	Format string `query:"format" enum:"csv,zip" default:"csv" doc:"a table, or Matrix Market with what its rows and columns are"`
 	Values string `query:"values" enum:"counts,binary,share,tfidf" default:"counts"`
 	Least  int    `query:"least" minimum:"1" default:"2" doc:"answers that a term must have"`
 	Terms  int    `query:"terms" minimum:"1" maximum:"100000" default:"2000" doc:"how many of the most frequent terms at most"`
@@ -153,5 +153,5 @@ func (s *server) matrix(ctx context.Context, in *struct {
 	if err := m.Check(); err != nil {
 		return nil, problem(fmt.Errorf("%w: %w", state.ErrRequest, err))
 	}
-	return download("matrix-"+in.Values+".csv", export.Formats["csv"], func(w io.Writer) error { return m.CSV(ctx, w) }), nil
+	return download("matrix-"+in.Values+".csv", export.Types["csv"], func(w io.Writer) error { return m.CSV(ctx, w) }), nil
 }

@@ -11,38 +11,50 @@ import (
 	"iter"
 	"slices"
 	"strconv"
+	"strings"
 
 	"github.com/parquet-go/parquet-go"
 
 	"aftermath/core/frame"
 )
 
-// Formats of coded data and tables, with their kinds.
-var Formats = map[string]string{
-	"csv":     "text/csv; charset=utf-8",
-	"xlsx":    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
-	"json":    "application/json",
-	"ndjson":  "application/x-ndjson",
-	"parquet": "application/vnd.apache.parquet",
+// Types are the media types of tables, by format.
+var Types = map[string]string{
+	"csv":  "text/csv; charset=utf-8",
+	"xlsx": "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
 }
 
-// CodedFormats are those that coded data is written in.
-var CodedFormats = []string{"csv", "xlsx", "json", "ndjson", "parquet"}
+// CodedFormat is a file that coded data is written as.
+type CodedFormat struct {
+	Name  string // as it is asked for, and as the name of a file ends
+	Type  string // media type
+	write func(c Coded, ctx context.Context, w io.Writer) error
+}
+
+// CodedFormats are all there are, the usual one first.
+var CodedFormats = []CodedFormat{
+	{"csv", Types["csv"], func(c Coded, ctx context.Context, w io.Writer) error { return Sheet(w, "csv", "coded", c.table(ctx)) }},
+	{"xlsx", Types["xlsx"], func(c Coded, ctx context.Context, w io.Writer) error { return Sheet(w, "xlsx", "coded", c.table(ctx)) }},
+	{"json", "application/json", func(c Coded, ctx context.Context, w io.Writer) error { return c.objects(ctx, w, true) }},
+	{"ndjson", "application/x-ndjson", func(c Coded, ctx context.Context, w io.Writer) error { return c.objects(ctx, w, false) }},
+	{"parquet", "application/vnd.apache.parquet", Coded.parquet},
+}
+
+// CodedFormatOf finds a format by its name.
+func CodedFormatOf(name string) (CodedFormat, error) {
+	var names []string
+	for _, f := range CodedFormats {
+		if f.Name == name {
+			return f, nil
+		}
+		names = append(names, f.Name)
+	}
+	return CodedFormat{}, fmt.Errorf("there is no format %q; there are %s", name, strings.Join(names, ", "))
+}
 
 // Write writes coded data in a format, row by row. When ctx ends, what is written is not whole, and the error says so.
-func (c Coded) Write(ctx context.Context, w io.Writer, format string) error {
-	var err error
-	switch format {
-	case "csv", "xlsx":
-		err = Sheet(w, format, "coded", c.table(ctx))
-	case "json", "ndjson":
-		err = c.objects(ctx, w, format == "json")
-	case "parquet":
-		err = c.parquet(ctx, w)
-	default:
-		return fmt.Errorf("there is no format %q; there are %v", format, CodedFormats)
-	}
-	return errors.Join(err, ctx.Err())
+func (c Coded) Write(ctx context.Context, w io.Writer, format CodedFormat) error {
+	return errors.Join(format.write(c, ctx, w), ctx.Err())
 }
 
 // table is the rows below their heads.
@@ -191,9 +203,9 @@ func parquetValue(cell any, kind string) parquet.Value {
 
 // Pack writes a ZIP file with coded data, a dictionary of its fields and of the categories, and, beside CSV, its metadata as the
 // W3C's recommendation "Metadata Vocabulary for Tabular Data" has it.
-func (c Coded) Pack(ctx context.Context, w io.Writer, format string) error {
+func (c Coded) Pack(ctx context.Context, w io.Writer, format CodedFormat) error {
 	pack := zip.NewWriter(w)
-	name := "coded." + format
+	name := "coded." + format.Name
 	entry := func(name string, fill func(w io.Writer) error) error {
 		to, err := pack.Create(name)
 		if err != nil {
@@ -206,7 +218,7 @@ func (c Coded) Pack(ctx context.Context, w io.Writer, format string) error {
 		entry("dictionary.csv", func(w io.Writer) error { return Sheet(w, "csv", "", c.dictionary()) }),
 		entry("categories.csv", func(w io.Writer) error { return Sheet(w, "csv", "", categories(c.Coding)) }),
 	)
-	if err == nil && format == "csv" {
+	if err == nil && format.Name == "csv" {
 		err = entry(name+"-metadata.json", func(w io.Writer) error {
 			out := json.NewEncoder(w)
 			out.SetIndent("", "  ")

@@ -61,7 +61,9 @@ func all(t *testing.T, c Coded) (out [][]string) {
 
 func written(t *testing.T, c Coded, format string) []byte {
 	var b bytes.Buffer
-	require.NoError(t, c.Write(t.Context(), &b, format))
+	of, err := CodedFormatOf(format)
+	require.NoError(t, err)
+	require.NoError(t, c.Write(t.Context(), &b, of))
 	return b.Bytes()
 }
 
@@ -180,7 +182,7 @@ func TestPackDescribesItself(t *testing.T) {
 	c := someCoded(t)
 	c.Shape = Mentions
 	var b bytes.Buffer
-	require.NoError(t, c.Pack(t.Context(), &b, "csv"))
+	require.NoError(t, c.Pack(t.Context(), &b, CodedFormats[0]))
 	pack, err := zip.NewReader(bytes.NewReader(b.Bytes()), int64(b.Len()))
 	require.NoError(t, err)
 	files := map[string][][]string{}
@@ -250,10 +252,11 @@ func TestCodedBreaksOff(t *testing.T) {
 	left, leave := context.WithCancel(t.Context())
 	leave()
 	for _, format := range CodedFormats {
-		assert.ErrorIs(t, someCoded(t).Write(left, io.Discard, format), context.Canceled, format)
-		assert.Error(t, someCoded(t).Write(t.Context(), full{}, format), format)
+		assert.ErrorIs(t, someCoded(t).Write(left, io.Discard, format), context.Canceled, format.Name)
+		assert.Error(t, someCoded(t).Write(t.Context(), full{}, format), format.Name)
 	}
-	assert.Error(t, someCoded(t).Write(t.Context(), io.Discard, "doc"))
+	_, err := CodedFormatOf("doc")
+	assert.ErrorContains(t, err, "there are csv, xlsx, json, ndjson, parquet")
 }
 
 type full struct{}

@@ -72,7 +72,7 @@ func TestFilesSayWhatIsSuggested(t *testing.T) {
 	of := func(shape string) string {
 		var b bytes.Buffer
 		data.Shape = shape
-		require.NoError(t, data.Write(t.Context(), &b, "csv"))
+		require.NoError(t, data.Write(t.Context(), &b, CodedFormats[0]))
 		return b.String()
 	}
 	wide, long := func() string { return of(Wide) }, func() string { return of(Long) }

@@ -57,7 +57,7 @@ function Bar({ words, close }: { words: string; close: () => void }) {
   const lines = frame.data?.categories ?? [];
   const open = get('category') || pick.find((c) => c.kind === 'category')?.id;
   const [into, setInto] = useState(lines.some((l) => l.id === open) ? required(open) : '');
-  const read = useTry('try', { text: words });
+  const read = useTry('text/try', { text: words });
   const all = [...new Map((read.now?.words ?? []).map((w) => [w.surface, w])).values()];
   const ticked = all.filter((w) => !w.stop !== turned.includes(w.surface));
   const rule = joined(

@@ -1,3 +1,4 @@
+import type { CodedQuery } from '../lib/api';
 import { useDesk } from '../lib/edits';
 import { count } from '../lib/format';
 import { useKept } from '../lib/kept';
@@ -7,7 +8,13 @@ import { Dialog } from '../parts/Dialog';
 import { Popover } from '../parts/Popover';
 import { Choice, optionsOf } from '../parts/Select';
 
-const formats = { csv: 'CSV', xlsx: 'XLSX', json: 'JSON', ndjson: 'NDJSON, an object a line', parquet: 'Parquet' };
+const formats: Record<NonNullable<CodedQuery['format']>, string> = {
+  csv: 'CSV',
+  xlsx: 'XLSX',
+  json: 'JSON',
+  ndjson: 'NDJSON, an object a line',
+  parquet: 'Parquet',
+};
 const shapes = {
   wide: 'a column per category',
   mentions: 'numbers of categories in columns',

@@ -29,9 +29,9 @@ export function Download({ c, design }: { c: Chart; design: Design }) {
       <span className="text-soft">Download:</span>
       {(
         [
-          ['this table, XLSX', link('table.xlsx', { ...of, about })],
-          ['a table for each segment, XLSX', link('table.xlsx', { ...of, about, each: 'true' })],
-          ['this table, CSV', link('table.csv', of)],
+          ['this table, XLSX', link('chart/file', { ...of, about, format: 'xlsx' })],
+          ['a table for each segment, XLSX', link('chart/file', { ...of, about, format: 'xlsx', each: 'true' })],
+          ['this table, CSV', link('chart/file', { ...of, format: 'csv' })],
         ] as const
       ).map(([words, href]) => (
         <a key={words} data-stop="" className="underline" href={href} download>

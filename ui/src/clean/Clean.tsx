@@ -112,7 +112,7 @@ type TriedProps = { steps: StepSpec[]; now: StepSpec[]; keep: () => void; drop: 
 /** What other steps would change, over all answers, before they are kept. */
 function Tried({ steps, now, keep, drop }: TriedProps) {
   const progress = useProgress();
-  const effect = useTry('preview', { kind: 'cleaning', steps });
+  const effect = useTry('edits/try', { kind: 'cleaning', steps });
   const e = effect.now;
   const lines = e?.categories.slice(0, 6).map((c) => {
     const parts = [c.gained && `gains ${count(c.gained)}`, c.lost && `loses ${count(c.lost)}`].filter(Boolean);

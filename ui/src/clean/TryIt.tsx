@@ -9,7 +9,7 @@ import { Labelled, Short, TextArea } from '../parts/Text';
 /** Any text, through each step, into words, terms and categories. */
 export function TryIt() {
   const [text, setText] = useState('');
-  const tried = useTry('try', { text }, { enabled: text.trim() !== '' });
+  const tried = useTry('text/try', { text }, { enabled: text.trim() !== '' });
   const t = text.trim() ? tried.data : undefined;
   const sentences = t
     ? [...new Set(t.words.map((w) => w.sentence))].map((n) => t.words.filter((w) => w.sentence === n))

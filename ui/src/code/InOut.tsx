@@ -52,7 +52,7 @@ export default function InOut() {
           <dt>
             <a
               className="px-0.5 text-ink underline decoration-edge underline-offset-3 hover:decoration-moss"
-              href={`${base}/frame.csv`}
+              href={`${base}/frame/file?format=csv`}
               download
             >
               Code frame as CSV
@@ -68,7 +68,7 @@ export default function InOut() {
             ) : (
               <a
                 className="px-0.5 text-ink underline decoration-edge underline-offset-3 hover:decoration-moss"
-                href={`${base}/frame.qdc`}
+                href={`${base}/frame/file?format=qdc`}
                 download
               >
                 Codebook (QDC)

@@ -225,7 +225,7 @@ function Effect({ study, now, draft }: { study: number; now: Column; draft: Spec
   const tried = useQuery({
     queryKey: ['column', study, now.filled, draft],
     queryFn: ({ signal }) =>
-      take(api.POST('/api/v1/studies/{study}/column', { params: { path: { study } }, body: draft, signal })),
+      take(api.POST('/api/v1/studies/{study}/column/try', { params: { path: { study } }, body: draft, signal })),
     placeholderData: (old) => old,
   });
   const t = tried.data;

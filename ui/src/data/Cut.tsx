@@ -16,7 +16,7 @@ export function Cut({ column, close }: { column: Column; close: () => void }) {
   const tried = useQuery({
     queryKey: ['cut', study.id, study.revision, body],
     queryFn: ({ signal }) =>
-      take(api.POST('/api/v1/studies/{study}/divide', { params: { path: { study: study.id } }, body, signal })),
+      take(api.POST('/api/v1/studies/{study}/divide/try', { params: { path: { study: study.id } }, body, signal })),
     enabled: ready,
     placeholderData: (old) => old,
   });

@@ -43,7 +43,7 @@ export function MakeVariable({ column: c, made, close }: { column: Column; made:
   const study = question.study.id;
   const tried = useQuery({
     queryKey: ['derived', study, question.study.revision, derived],
-    queryFn: () => take(api.POST('/api/v1/studies/{study}/derived', { params: { path: { study } }, body: derived })),
+    queryFn: () => take(api.POST('/api/v1/studies/{study}/derived/try', { params: { path: { study } }, body: derived })),
     enabled: way !== 'pairs' || derived.of.length === 2,
     placeholderData: (old) => old,
   });
@@ -185,7 +185,7 @@ function Groups({ column: c, recipe, change }: PartProps & { column: Column }) {
     queryKey: ['derived', study, question.study.revision, 'values', c.name],
     queryFn: () =>
       take(
-        api.POST('/api/v1/studies/{study}/derived', {
+        api.POST('/api/v1/studies/{study}/derived/try', {
           params: { path: { study } },
           body: { kind: 'groups', name: 'values', of: [c.name] },
         }),

@@ -49,6 +49,8 @@ export type Together = S['Together'];
 export type SideBySide = S['SideBySide'];
 export type MeanRow = S['MeanRow'];
 export type Category = S['Category'];
+/** What the coded data may be asked for as. */
+export type CodedQuery = NonNullable<paths['/api/v1/questions/{question}/coded']['get']['parameters']['query']>;
 export type WrittenRule = S['Written'];
 export type Problem = S['Problem'];
 export type Role = Guess['role'];

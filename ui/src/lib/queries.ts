@@ -18,9 +18,9 @@ type Gets = {
 /** What is asked with a body; none of it changes anything. */
 type Tries = {
   [P in
-    | 'preview'
-    | 'texts'
-    | 'try'
+    | 'edits/try'
+    | 'texts/try'
+    | 'text/try'
     | `rule${'' | '/misses' | '/sharpen' | '/examples' | '/beside'}`]: paths[`${Root}/${P}`]['post'];
 };
 type Some<T> = [T] extends [never] ? Record<string, never> : T;
@@ -178,7 +178,7 @@ const listing = new Set<string>([
   'rising',
   'company',
   'revisions',
-  'try',
+  'text/try',
   'rule/misses',
   'rule/sharpen',
   'rule/examples',

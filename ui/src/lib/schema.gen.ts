@@ -192,7 +192,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/log.csv": {
+    "/api/v1/log/file": {
         parameters: {
             query?: never;
             header?: never;
@@ -320,6 +320,23 @@ export interface paths {
         };
         /** Categories by segments, with tests */
         get: operations["chart"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/questions/{question}/chart/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The table of categories by segments as a file */
+        get: operations["chart-file"];
         put?: never;
         post?: never;
         delete?: never;
@@ -466,7 +483,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/questions/{question}/company/{format}": {
+    "/api/v1/questions/{question}/company/file": {
         parameters: {
             query?: never;
             header?: never;
@@ -500,7 +517,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/questions/{question}/compare/{format}": {
+    "/api/v1/questions/{question}/compare/file": {
         parameters: {
             query?: never;
             header?: never;
@@ -534,7 +551,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/questions/{question}/context/{format}": {
+    "/api/v1/questions/{question}/context/file": {
         parameters: {
             query?: never;
             header?: never;
@@ -568,7 +585,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/questions/{question}/corpus/{format}": {
+    "/api/v1/questions/{question}/corpus/file": {
         parameters: {
             query?: never;
             header?: never;
@@ -647,6 +664,23 @@ export interface paths {
         put?: never;
         /** Make an edit */
         post: operations["edit"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/questions/{question}/edits/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What an edit would change */
+        post: operations["preview"];
         delete?: never;
         options?: never;
         head?: never;
@@ -739,32 +773,15 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/questions/{question}/frame.csv": {
+    "/api/v1/questions/{question}/frame/file": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        /** The code frame as a table */
-        get: operations["frame-csv"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/v1/questions/{question}/frame.qdc": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** The code frame as a REFI-QDA codebook */
-        get: operations["frame-qdc"];
+        /** The code frame as a table, or as a REFI-QDA codebook */
+        get: operations["frame-file"];
         put?: never;
         post?: never;
         delete?: never;
@@ -876,7 +893,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/questions/{question}/matrix/{format}": {
+    "/api/v1/questions/{question}/matrix/file": {
         parameters: {
             query?: never;
             header?: never;
@@ -961,7 +978,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/questions/{question}/network/{format}": {
+    "/api/v1/questions/{question}/network/file": {
         parameters: {
             query?: never;
             header?: never;
@@ -1007,23 +1024,6 @@ export interface paths {
         /** Take a playbook file in place of what the question has */
         put: operations["load-playbook"];
         post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/v1/questions/{question}/preview": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** What an edit would change */
-        post: operations["preview"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1115,7 +1115,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/questions/{question}/rising/{format}": {
+    "/api/v1/questions/{question}/rising/file": {
         parameters: {
             query?: never;
             header?: never;
@@ -1354,23 +1354,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/questions/{question}/samples/{sample}/blind.csv": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** The answers of a sample, to be coded elsewhere */
-        get: operations["blind-sample"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/v1/questions/{question}/samples/{sample}/codes": {
         parameters: {
             query?: never;
@@ -1381,6 +1364,23 @@ export interface paths {
         get?: never;
         /** What a coder gives an answer of a sample */
         put: operations["code-blind"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/questions/{question}/samples/{sample}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The answers of a sample, to be coded elsewhere */
+        get: operations["blind-sample"];
+        put?: never;
         post?: never;
         delete?: never;
         options?: never;
@@ -1459,40 +1459,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/questions/{question}/table.csv": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** The chart's table, as CSV */
-        get: operations["table"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/v1/questions/{question}/table.xlsx": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** The chart's table, or one for each of several segments, as a workbook */
-        get: operations["table-workbook"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/v1/questions/{question}/terms": {
         parameters: {
             query?: never;
@@ -1510,7 +1476,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/questions/{question}/terms/{format}": {
+    "/api/v1/questions/{question}/terms/file": {
         parameters: {
             query?: never;
             header?: never;
@@ -1527,7 +1493,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/questions/{question}/texts": {
+    "/api/v1/questions/{question}/text/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** How a text would be read and coded */
+        post: operations["try"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/questions/{question}/texts/try": {
         parameters: {
             query?: never;
             header?: never;
@@ -1561,7 +1544,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/questions/{question}/timeline/{format}": {
+    "/api/v1/questions/{question}/timeline/file": {
         parameters: {
             query?: never;
             header?: never;
@@ -1589,23 +1572,6 @@ export interface paths {
         get: operations["together"];
         put?: never;
         post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/v1/questions/{question}/try": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** How a text would be read and coded */
-        post: operations["try"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1786,23 +1752,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/studies/{study}/column": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** What a column would be if it were read otherwise */
-        post: operations["try-column"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/v1/studies/{study}/column-sets": {
         parameters: {
             query?: never;
@@ -1817,6 +1766,23 @@ export interface paths {
         post: operations["keep-columns"];
         /** Forget what columns are made of */
         delete: operations["drop-columns"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/studies/{study}/column/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a column would be if it were read otherwise */
+        post: operations["try-column"];
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -1873,7 +1839,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/studies/{study}/derived": {
+    "/api/v1/studies/{study}/derived/try": {
         parameters: {
             query?: never;
             header?: never;
@@ -1890,7 +1856,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/studies/{study}/divide": {
+    "/api/v1/studies/{study}/divide/try": {
         parameters: {
             query?: never;
             header?: never;
@@ -2184,7 +2150,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/uploads/{upload}/preview": {
+    "/api/v1/uploads/{upload}/try": {
         parameters: {
             query?: never;
             header?: never;
@@ -10089,6 +10055,62 @@ export interface operations {
             };
         };
     };
+    "chart-file": {
+        parameters: {
+            query?: {
+                /** @description JSON list of conditions; empty for all that is answered */
+                focus?: string;
+                /** @description the variable whose values are the columns; or JSON: a list of lists of variables, those of one list nested, the outer first; [] for the total only; left out: the first that serves */
+                by?: string;
+                /** @description what shares are shares of */
+                base?: "answered" | "respondents" | "coded" | "mentions";
+                weighted?: boolean;
+                /** @description nets: the top level only; categories: those that are no nets */
+                rows?: "all" | "nets" | "categories";
+                /** @description JSON: a list of keys of categories; no others are rows */
+                only?: string;
+                /** @description JSON: the values that categories must have to be rows, lists by the names of fields; an empty value is none */
+                where?: string;
+                /** @description a field of categories: each of its values is a row, over the categories that have it; with rows=nets those rows alone */
+                group?: string;
+                /** @description frame, size, name, field: and the name of a field, or the key of a column: by its share */
+                sort?: string;
+                /** @description categories with fewer answers in all stand in one row */
+                least?: number;
+                /** @description of the tests of a row within a segment */
+                correction?: "benjamini-hochberg" | "holm" | "bonferroni" | "none";
+                format?: "csv" | "xlsx";
+                /** @description xlsx: a table for each segment of the study, besides that of by */
+                each?: boolean;
+                /** @description xlsx: the focus in words, to stand under the titles */
+                about?: string;
+            };
+            header?: never;
+            path: {
+                question: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "kept-charts": {
         parameters: {
             query?: never;
@@ -10359,6 +10381,7 @@ export interface operations {
     coded: {
         parameters: {
             query?: {
+                /** @description csv if left out */
                 format?: "csv" | "xlsx" | "json" | "ndjson" | "parquet";
                 /** @description wide: a column per category; mentions: numbers of categories in columns; long: a row per answer and category */
                 shape?: "wide" | "mentions" | "long";
@@ -10450,11 +10473,11 @@ export interface operations {
                 /** @description answers that a term must share with it */
                 least?: number;
                 limit?: number;
+                format?: "csv" | "xlsx";
             };
             header?: never;
             path: {
                 question: number;
-                format: "csv" | "xlsx";
             };
             cookie?: never;
         };
@@ -10549,11 +10572,11 @@ export interface operations {
                 class?: "any" | "noun" | "verb" | "adjective" | "adverb" | "other";
                 /** @description shares are weighted, where the study has weights; tests are not */
                 weighted?: boolean;
+                format?: "csv" | "xlsx";
             };
             header?: never;
             path: {
                 question: number;
-                format: "csv" | "xlsx";
             };
             cookie?: never;
         };
@@ -10632,11 +10655,11 @@ export interface operations {
                 by?: "after" | "before" | "given";
                 /** @description as written, or as people read it: without tags, entities decoded */
                 show?: "written" | "read";
+                format?: "csv" | "xlsx";
             };
             header?: never;
             path: {
                 question: number;
-                format: "csv" | "xlsx";
             };
             cookie?: never;
         };
@@ -10701,11 +10724,11 @@ export interface operations {
                 /** @description JSON list of conditions; empty for all that is answered */
                 focus?: string;
                 by?: string;
+                format?: "csv" | "xlsx";
             };
             header?: never;
             path: {
                 question: number;
-                format: "csv" | "xlsx";
             };
             cookie?: never;
         };
@@ -10847,6 +10870,41 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["EditRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Effect"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    preview: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                question: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Edit"];
             };
         };
         responses: {
@@ -11101,38 +11159,12 @@ export interface operations {
             };
         };
     };
-    "frame-csv": {
+    "frame-file": {
         parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                question: number;
+            query?: {
+                /** @description a table with all of it, or a codebook of names, notes and colours */
+                format?: "csv" | "qdc";
             };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-            /** @description Error */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ErrorModel"];
-                };
-            };
-        };
-    };
-    "frame-qdc": {
-        parameters: {
-            query?: never;
             header?: never;
             path: {
                 question: number;
@@ -11411,6 +11443,8 @@ export interface operations {
             query?: {
                 /** @description JSON list of conditions; empty for all that is answered */
                 focus?: string;
+                /** @description a table, or Matrix Market with what its rows and columns are */
+                format?: "csv" | "zip";
                 values?: "counts" | "binary" | "share" | "tfidf";
                 /** @description answers that a term must have */
                 least?: number;
@@ -11420,8 +11454,6 @@ export interface operations {
             header?: never;
             path: {
                 question: number;
-                /** @description a table, or Matrix Market with what its rows and columns are */
-                format: "csv" | "zip";
             };
             cookie?: never;
         };
@@ -11632,11 +11664,11 @@ export interface operations {
                 class?: "any" | "noun" | "verb" | "adjective" | "adverb" | "other";
                 /** @description and all but so many of the strongest */
                 links?: number;
+                format?: "csv" | "xlsx";
             };
             header?: never;
             path: {
                 question: number;
-                format: "csv" | "xlsx";
             };
             cookie?: never;
         };
@@ -11735,41 +11767,6 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": unknown;
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Effect"];
-                };
-            };
-            /** @description Error */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ErrorModel"];
-                };
-            };
-        };
-    };
-    preview: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                question: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["Edit"];
             };
         };
         responses: {
@@ -12009,11 +12006,11 @@ export interface operations {
                 /** @description the period that is compared with all before it; the last one if left out */
                 now?: string;
                 limit?: number;
+                format?: "csv" | "xlsx";
             };
             header?: never;
             path: {
                 question: number;
-                format: "csv" | "xlsx";
             };
             cookie?: never;
         };
@@ -12544,36 +12541,6 @@ export interface operations {
             };
         };
     };
-    "blind-sample": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                question: number;
-                sample: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-            /** @description Error */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ErrorModel"];
-                };
-            };
-        };
-    };
     "code-blind": {
         parameters: {
             query?: {
@@ -12595,6 +12562,36 @@ export interface operations {
         responses: {
             /** @description No Content */
             204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "blind-sample": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                question: number;
+                sample: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -12839,112 +12836,6 @@ export interface operations {
             };
         };
     };
-    table: {
-        parameters: {
-            query?: {
-                /** @description JSON list of conditions; empty for all that is answered */
-                focus?: string;
-                /** @description the variable whose values are the columns; or JSON: a list of lists of variables, those of one list nested, the outer first; [] for the total only; left out: the first that serves */
-                by?: string;
-                /** @description what shares are shares of */
-                base?: "answered" | "respondents" | "coded" | "mentions";
-                weighted?: boolean;
-                /** @description nets: the top level only; categories: those that are no nets */
-                rows?: "all" | "nets" | "categories";
-                /** @description JSON: a list of keys of categories; no others are rows */
-                only?: string;
-                /** @description JSON: the values that categories must have to be rows, lists by the names of fields; an empty value is none */
-                where?: string;
-                /** @description a field of categories: each of its values is a row, over the categories that have it; with rows=nets those rows alone */
-                group?: string;
-                /** @description frame, size, name, field: and the name of a field, or the key of a column: by its share */
-                sort?: string;
-                /** @description categories with fewer answers in all stand in one row */
-                least?: number;
-                /** @description of the tests of a row within a segment */
-                correction?: "benjamini-hochberg" | "holm" | "bonferroni" | "none";
-            };
-            header?: never;
-            path: {
-                question: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-            /** @description Error */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ErrorModel"];
-                };
-            };
-        };
-    };
-    "table-workbook": {
-        parameters: {
-            query?: {
-                /** @description JSON list of conditions; empty for all that is answered */
-                focus?: string;
-                /** @description the variable whose values are the columns; or JSON: a list of lists of variables, those of one list nested, the outer first; [] for the total only; left out: the first that serves */
-                by?: string;
-                /** @description what shares are shares of */
-                base?: "answered" | "respondents" | "coded" | "mentions";
-                weighted?: boolean;
-                /** @description nets: the top level only; categories: those that are no nets */
-                rows?: "all" | "nets" | "categories";
-                /** @description JSON: a list of keys of categories; no others are rows */
-                only?: string;
-                /** @description JSON: the values that categories must have to be rows, lists by the names of fields; an empty value is none */
-                where?: string;
-                /** @description a field of categories: each of its values is a row, over the categories that have it; with rows=nets those rows alone */
-                group?: string;
-                /** @description frame, size, name, field: and the name of a field, or the key of a column: by its share */
-                sort?: string;
-                /** @description categories with fewer answers in all stand in one row */
-                least?: number;
-                /** @description of the tests of a row within a segment */
-                correction?: "benjamini-hochberg" | "holm" | "bonferroni" | "none";
-                /** @description a table for each segment of the study, besides that of by */
-                each?: boolean;
-                /** @description the focus in words, to stand under the titles */
-                about?: string;
-            };
-            header?: never;
-            path: {
-                question: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-            /** @description Error */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ErrorModel"];
-                };
-            };
-        };
-    };
     terms: {
         parameters: {
             query?: {
@@ -13032,11 +12923,11 @@ export interface operations {
                 sort?: "answers" | "times" | "uncoded" | "distinct" | "everyday" | "term";
                 /** @description the smallest first */
                 up?: boolean;
+                format?: "csv" | "xlsx";
             };
             header?: never;
             path: {
                 question: number;
-                format: "csv" | "xlsx";
             };
             cookie?: never;
         };
@@ -13048,6 +12939,41 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    try: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                question: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TryRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trying"];
+                };
             };
             /** @description Error */
             default: {
@@ -13146,11 +13072,11 @@ export interface operations {
                 unit?: "week" | "month" | "quarter" | "year";
                 of?: "term" | "row" | "rule";
                 text: string[];
+                format?: "csv" | "xlsx";
             };
             header?: never;
             path: {
                 question: number;
-                format: "csv" | "xlsx";
             };
             cookie?: never;
         };
@@ -13203,41 +13129,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Together"];
-                };
-            };
-            /** @description Error */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ErrorModel"];
-                };
-            };
-        };
-    };
-    try: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                question: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["TryRequest"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Trying"];
                 };
             };
             /** @description Error */
@@ -13704,41 +13595,6 @@ export interface operations {
             };
         };
     };
-    "try-column": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                study: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["Spec"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ColumnTried"];
-                };
-            };
-            /** @description Error */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ErrorModel"];
-                };
-            };
-        };
-    };
     "column-sets": {
         parameters: {
             query?: never;
@@ -13822,6 +13678,41 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "try-column": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Spec"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ColumnTried"];
+                };
             };
             /** @description Error */
             default: {
@@ -14304,7 +14195,8 @@ export interface operations {
             query?: {
                 /** @description number of a frozen report; left out: as it is now */
                 frozen?: number;
-                format?: "html" | "markdown" | "pptx" | "docx" | "json";
+                /** @description html if left out */
+                format?: "docx" | "html" | "json" | "markdown" | "pptx";
                 /** @description html: to be shown and printed, not saved */
                 print?: boolean;
             };

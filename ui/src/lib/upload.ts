@@ -73,7 +73,7 @@ export function useIncoming(): Incoming {
     queryKey: ['upload', upload?.id, recipe],
     queryFn: ({ signal }) =>
       take(
-        api.POST('/api/v1/uploads/{upload}/preview', {
+        api.POST('/api/v1/uploads/{upload}/try', {
           params: { path: { upload: required(upload).id } },
           body: required(recipe),
           signal,

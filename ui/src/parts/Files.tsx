@@ -14,7 +14,7 @@ export function Files({ of, query }: { of: string; query: Record<string, unknown
         <a
           key={format}
           className="px-0.5 text-ink underline decoration-edge underline-offset-3 hover:decoration-moss"
-          href={`/api/v1/questions/${id}/${of}/${format}?${words}`}
+          href={`/api/v1/questions/${id}/${of}/file?format=${format}&${words}`}
           download
         >
           {format.toUpperCase()}

@@ -27,7 +27,7 @@ export default function Log() {
   return (
     <Page title="Log">
       <p className="flex items-baseline gap-2.5">
-        <Button onClick={() => fetchFile('/api/v1/log.csv')}>All of it as CSV</Button>
+        <Button onClick={() => fetchFile('/api/v1/log/file')}>All of it as CSV</Button>
         <span className="text-soft">Who did what, the newest first. Nothing in it can be changed from here.</span>
       </p>
       {log.error && <Failed error={log.error} again={() => log.refetch()} />}

@@ -177,7 +177,7 @@ function Sample({ of: s }: { of: SampleInfo }) {
         )}
         <a
           className="px-0.5 text-ink underline decoration-edge underline-offset-3 hover:decoration-moss"
-          href={`/api/v1/questions/${question.id}/samples/${s.id}/blind.csv`}
+          href={`/api/v1/questions/${question.id}/samples/${s.id}/file`}
           download
         >
           Download to code elsewhere

@@ -16,7 +16,7 @@ export default function Texts() {
   const [typed, setTyped] = useKept('texts tried', '');
   const [asked, setAsked] = useState<string[]>(() => lines(typed));
   const all = lines(typed);
-  const found = useTry('texts', { texts: asked }, { enabled: asked.length > 0 });
+  const found = useTry('texts/try', { texts: asked }, { enabled: asked.length > 0 });
   const rows = (found.now?.texts ?? []).map((t, i) => ({ ...t, place: i }));
   return (
     <div className="max-w-300 pr-2">

@@ -8,7 +8,7 @@ import { Sentence } from '../parts/Text';
 
 /** Previews an edit while it is being put together. */
 export function useEffectOf(change: Edit | undefined, ready: boolean) {
-  return useTry('preview', change as Edit, { enabled: ready && !!change });
+  return useTry('edits/try', change as Edit, { enabled: ready && !!change });
 }
 
 /** What becomes of the base: the answers that say something. */

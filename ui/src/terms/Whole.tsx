@@ -324,7 +324,8 @@ function Matrix() {
   const [least, setLeast] = useKept('matrix least', 5);
   const [terms, setTerms] = useKept('matrix terms', 1000);
   const link = (format: string) =>
-    `/api/v1/questions/${question.id}/matrix/${format}?${new URLSearchParams({
+    `/api/v1/questions/${question.id}/matrix/file?${new URLSearchParams({
+      format,
       ...(focusText ? { focus: focusText } : {}),
       values,
       least: String(least),
