@@ -20,7 +20,6 @@ import (
 	"aftermath/core/playbook"
 	"aftermath/core/survey"
 	"aftermath/core/text"
-	"aftermath/internal/desk"
 	"aftermath/internal/desk/cells"
 	"aftermath/internal/desk/intake"
 	"aftermath/internal/desk/state"
@@ -166,7 +165,7 @@ func (j *job) unstored(ctx context.Context, specs []survey.Spec) (*state.State, 
 	for i := range came {
 		came[i] = j.cells.AsCame(i, cells.ToStore)
 	}
-	return desk.Unstored(ctx, specs, came, j.textAt, j.book)
+	return state.Unstored(ctx, specs, came, j.textAt, j.book)
 }
 
 // cell gives the cells as they are written: with personal data masked if the playbook says so.

@@ -14,7 +14,6 @@ import (
 	"aftermath/core/playbook"
 	"aftermath/core/survey"
 	"aftermath/core/terms"
-	"aftermath/internal/desk"
 	"aftermath/internal/desk/state"
 	"aftermath/internal/files"
 	"aftermath/internal/view/code"
@@ -50,7 +49,7 @@ func run(ctx context.Context, out io.Writer, folder, language string) error {
 			return fmt.Errorf("%s: %w", e.Name(), err)
 		}
 		columns := []survey.Spec{{Name: name, Role: survey.OpenEnded}}
-		s, err := desk.Unstored(ctx, columns, [][]string{answers}, 0, playbook.New(language))
+		s, err := state.Unstored(ctx, columns, [][]string{answers}, 0, playbook.New(language))
 		if err != nil {
 			return fmt.Errorf("%s: %w", e.Name(), err)
 		}

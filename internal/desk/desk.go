@@ -15,10 +15,6 @@ import (
 	"golang.org/x/sync/singleflight"
 
 	"aftermath/core/parallel"
-	"aftermath/core/playbook"
-	"aftermath/core/scheme"
-	"aftermath/core/survey"
-	"aftermath/internal/desk/cells"
 	"aftermath/internal/desk/state"
 	"aftermath/internal/store"
 )
@@ -355,18 +351,4 @@ func (d *Desk) setup(study int64) *semaphore.Weighted {
 		d.setups[study] = semaphore.NewWeighted(1)
 	}
 	return d.setups[study]
-}
-
-// Unstored opens a question of columns that are in memory and in no store: it can be asked, not edited.
-func Unstored(
-	ctx context.Context, columns []survey.Spec, came [][]string, column int, p playbook.Playbook,
-) (*state.State, error) {
-	setup := state.Setup{Rows: survey.FirstRows(len(came[column])), Columns: columns, Derived: p.Derived}
-	study, err := state.NewStudy(setup, came, cells.Masking{}.With(0, p.Mask, p.NotPersonal), nil)
-	if err != nil {
-		return nil, err
-	}
-	return state.Begin(
-		ctx, state.Question{Name: columns[column].Name, Column: column}, study, 0, scheme.New(p, scheme.Decisions{}), state.Links{},
-	)
 }

@@ -1,7 +1,6 @@
 package desk_test
 
 import (
-	. "aftermath/internal/desk"
 	"errors"
 	"math"
 	"os"
@@ -14,6 +13,7 @@ import (
 	"aftermath/core/survey"
 	"aftermath/internal/backup"
 	"aftermath/internal/desk/focus"
+	"aftermath/internal/desk/state"
 )
 
 // Whatever is given as a focus: it is refused as one, or it is of answers that there are, the same ones each time.
@@ -34,7 +34,7 @@ func FuzzFocus(f *testing.F) {
 		}
 	}
 	p := playbook.New("en")
-	s, err := Unstored(ctx, specs, cells, 4, p)
+	s, err := state.Unstored(ctx, specs, cells, 4, p)
 	require.NoError(f, err)
 	f.Fuzz(func(t *testing.T, text string) {
 		given, err := focus.Parse(text)

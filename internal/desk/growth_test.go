@@ -1,7 +1,6 @@
 package desk_test
 
 import (
-	. "aftermath/internal/desk"
 	"fmt"
 	"strings"
 	"testing"
@@ -60,7 +59,7 @@ func BenchmarkGrowth(b *testing.B) {
 				cells[0], cells[1] = append(cells[0], fmt.Sprint("Boat ", i)), append(cells[1], "late")
 			}
 			s := must(
-				Unstored(
+				state.Unstored(
 					ctx, []survey.Spec{{Name: "boat", Role: survey.Segment}, {Name: "answer", Role: survey.OpenEnded}}, cells, 1,
 					playbook.New("en"),
 				),
@@ -158,7 +157,7 @@ func BenchmarkGrowth(b *testing.B) {
 
 // unstoredOf is a question of a few answers in no store.
 func unstoredOf(t testing.TB, p playbook.Playbook, answers ...string) *state.State {
-	s, err := Unstored(ctx, []survey.Spec{{Name: "answer", Role: survey.OpenEnded}}, [][]string{answers}, 0, p)
+	s, err := state.Unstored(ctx, []survey.Spec{{Name: "answer", Role: survey.OpenEnded}}, [][]string{answers}, 0, p)
 	require.NoError(t, err)
 	return s
 }

@@ -201,3 +201,11 @@ func keeper(d *Desk) *kept.Keeper { return kept.New(d, d.Store()) }
 
 // failed is the error of what also makes something.
 func failed[T any](_ T, err error) error { return err }
+
+// size is how many answers are behind conditions.
+func size(t testing.TB, w *window, f focus.Focus, more ...focus.Condition) int {
+	t.Helper()
+	set, err := w.Focus(append(append(focus.Focus{}, f...), more...))
+	require.NoError(t, err)
+	return int(set.GetCardinality())
+}

@@ -1,7 +1,6 @@
 package desk_test
 
 import (
-	. "aftermath/internal/desk"
 	"context"
 	"fmt"
 	"io"
@@ -52,7 +51,7 @@ func charted(b *testing.B) *state.State {
 	}
 	require.Len(b, book.Frame, 60)
 	book.Frame.Complete(nil, 0)
-	s, err := Unstored(ctx, columns, cells, 0, book)
+	s, err := state.Unstored(ctx, columns, cells, 0, book)
 	require.NoError(b, err)
 	return s
 }

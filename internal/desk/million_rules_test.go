@@ -1,7 +1,6 @@
 package desk_test
 
 import (
-	. "aftermath/internal/desk"
 	"context"
 	_ "embed"
 	"fmt"
@@ -10,12 +9,14 @@ import (
 	"testing"
 	"time"
 
+	"github.com/RoaringBitmap/roaring/v2"
 	"github.com/jackc/pgx/v5"
 	"github.com/stretchr/testify/require"
 
 	"aftermath/core/frame"
 	"aftermath/core/survey"
 	"aftermath/internal/demo"
+	"aftermath/internal/desk/focus"
 	"aftermath/internal/desk/state"
 	"aftermath/internal/view/code"
 	"aftermath/internal/view/termview"
@@ -38,6 +39,13 @@ func publishedRules(b *testing.B) (out []ruleCase) {
 	return out
 }
 
+// unstored is a question in no store.
+type unstored struct{ state *state.State }
+
+func (u unstored) State() *state.State { return u.state }
+
+func (u unstored) Focus(f focus.Focus) (*roaring.Bitmap, error) { return f.Answers(ctx, u.state) }
+
 // millionQuestion is a question of a million answers of about 20 words, with the demo's variables and playbook, in no store.
 func millionQuestion(b *testing.B) unstored {
 	book, err := demo.Playbook(demo.Change)
@@ -52,7 +60,7 @@ func millionQuestion(b *testing.B) unstored {
 		}
 	}
 	cells[10], cells[11] = millionAnswers(million), make([]string, million)
-	s, err := Unstored(context.Background(), columns, cells, 10, book)
+	s, err := state.Unstored(context.Background(), columns, cells, 10, book)
 	require.NoError(b, err)
 	return unstored{s}
 }

@@ -15,7 +15,6 @@ import (
 
 	"aftermath/core/playbook"
 	"aftermath/core/survey"
-	"aftermath/internal/desk"
 	"aftermath/internal/desk/focus"
 	"aftermath/internal/desk/state"
 )
@@ -27,7 +26,7 @@ func question(t *testing.T, answers ...string) *state.State {
 	}
 	book := playbook.New("en")
 	columns := []survey.Spec{{Name: "id", Role: survey.Identifier}, {Name: "said", Role: survey.OpenEnded}}
-	q, err := desk.Unstored(context.Background(), columns, [][]string{ids, answers}, 1, book)
+	q, err := state.Unstored(context.Background(), columns, [][]string{ids, answers}, 1, book)
 	require.NoError(t, err)
 	return q
 }

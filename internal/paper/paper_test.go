@@ -19,7 +19,6 @@ import (
 	"github.com/xuri/excelize/v2"
 
 	"aftermath/internal/demo"
-	"aftermath/internal/desk"
 	"aftermath/internal/desk/focus"
 	"aftermath/internal/desk/state"
 	"aftermath/internal/paper"
@@ -41,7 +40,7 @@ func ferries(t testing.TB) *state.State {
 			cells[i] = append(cells[i], c)
 		}
 	}
-	s, err := desk.Unstored(ctx, demo.Specs(), cells, 10, book)
+	s, err := state.Unstored(ctx, demo.Specs(), cells, 10, book)
 	require.NoError(t, err)
 	return s
 }

@@ -1,7 +1,6 @@
-package desk_test
+package chart_test
 
 import (
-	. "aftermath/internal/desk"
 	"fmt"
 	"math"
 	"slices"
@@ -14,6 +13,7 @@ import (
 	"aftermath/core/playbook"
 	"aftermath/core/survey"
 	"aftermath/internal/desk/focus"
+	"aftermath/internal/desk/state"
 	"aftermath/internal/view/chart"
 )
 
@@ -40,7 +40,7 @@ func TestTogetherIsCounted(t *testing.T) {
 		}
 		book.Frame.Complete(nil, 0)
 		specs := []survey.Spec{{Name: "group", Role: survey.Segment}, {Name: "answer", Role: survey.OpenEnded}}
-		s, err := Unstored(ctx, specs, cells, 1, book)
+		s, err := state.Unstored(ctx, specs, cells, 1, book)
 		require.NoError(t, err)
 		with := rapid.SampledFrom([]string{"", "group"}).Draw(t, "with")
 		level := rapid.SampledFrom([]string{"all", "nets", "categories"}).Draw(t, "rows")

@@ -1,7 +1,6 @@
-package desk_test
+package chart_test
 
 import (
-	. "aftermath/internal/desk"
 	"fmt"
 	"slices"
 	"testing"
@@ -14,6 +13,7 @@ import (
 	"aftermath/core/playbook"
 	"aftermath/core/survey"
 	"aftermath/internal/desk/focus"
+	"aftermath/internal/desk/state"
 	"aftermath/internal/view/chart"
 )
 
@@ -41,7 +41,7 @@ func TestFlowFollowsPeople(t *testing.T) {
 			{Name: "id", Role: survey.Identifier}, {Name: "wave", Role: survey.Wave}, {Name: "route", Role: survey.Segment},
 			{Name: "answer", Role: survey.OpenEnded},
 		}
-		s, err := Unstored(ctx, specs, cells, 3, book)
+		s, err := state.Unstored(ctx, specs, cells, 3, book)
 		require.NoError(t, err)
 		var f focus.Focus
 		if slices.Contains(cells[2], "x") && rapid.Bool().Draw(t, "narrow") {

@@ -1,7 +1,6 @@
-package desk_test
+package view_test
 
 import (
-	. "aftermath/internal/desk"
 	"context"
 	"fmt"
 	"maps"
@@ -19,12 +18,14 @@ import (
 	"aftermath/core/scheme"
 	"aftermath/core/survey"
 	"aftermath/internal/desk/focus"
-	"aftermath/internal/desk/intake"
 	"aftermath/internal/desk/state"
 	"aftermath/internal/view/chart"
 	"aftermath/internal/view/code"
 	"aftermath/internal/view/termview"
+	"aftermath/internal/view/viewtest"
 )
+
+var ctx = context.Background()
 
 // heap is a question as a list of people, from which every figure is worked out by going through all of them, one by one, with
 // nothing but the words as they were typed.
@@ -64,9 +65,11 @@ func (p person) terms() map[string]int {
 	return out
 }
 
-func (p person) words() int     { return len(strings.Fields(p.text)) }
+func (p person) words() int { return len(strings.Fields(p.text)) }
+
 func (p person) answered() bool { return p.text != "" }
-func (p person) coded() bool    { return len(p.in) > 0 }
+
+func (p person) coded() bool { return len(p.in) > 0 }
 
 func (p person) all(terms []string) bool {
 	return !slices.ContainsFunc(terms, func(t string) bool { return p.terms()[t] == 0 })
@@ -109,7 +112,7 @@ func anyHeap(t *rapid.T, least int) (*heap, *state.State) {
 		h.frame, book.Frame = append(h.frame, x), append(book.Frame, made)
 	}
 	book.Frame.Complete(nil, 0)
-	s, err := Unstored(
+	s, err := state.Unstored(
 		ctx,
 		[]survey.Spec{{Name: "route", Role: survey.Segment}, {Name: "topics", Role: survey.Several, Delimiter: ";"},
 			{Name: "answer", Role: survey.OpenEnded}},
@@ -542,81 +545,6 @@ func TestDraftsAgainstCounting(t *testing.T) {
 	t.Logf("%d drafts", seen)
 }
 
-// A table is joined by going through the file for each respondent.
-func TestJoinAgainstLookingUp(t *testing.T) {
-	rapid.Check(t, func(rt *rapid.T) {
-		key := rapid.SampledFrom([]string{"a", "b", "c", " a", "d ", "", "e", "A", "C ", "p 1", "P1"})
-		loose := rapid.Bool().Draw(rt, "loose")
-		ours := rapid.SliceOfN(key, 1, 12).Draw(rt, "ours")
-		theirs := rapid.SliceOfN(key, 1, 12).Draw(rt, "theirs")
-		answers := make([]string, len(ours))
-		lines := []string{"k,city"}
-		for i, k := range theirs {
-			lines = append(lines, fmt.Sprintf("%q,place %d", k, i))
-		}
-		study, err := state.NewStudy(state.Setup{Rows: survey.FirstRows(len(ours)),
-			Columns: []survey.Spec{
-				{Name: "key", Role: survey.Identifier}, {Name: "answer", Role: survey.OpenEnded},
-			}}, [][]string{ours, answers}, nil, nil)
-		require.NoError(rt, err)
-		join := intake.Join{
-			Key:     "key",
-			FileKey: "k",
-			Loose:   loose,
-			Columns: []intake.JoinColumn{{From: "city", Spec: survey.Spec{Name: "town", Role: survey.Segment}}},
-		}
-		report, err := intake.TryJoin(ctx, study, csvSource(t, lines...), join, nothing)
-		require.NoError(rt, err)
-		want, cells := intake.JoinReport{}, []string{}
-		loosely := func(a, b string) bool {
-			return strings.EqualFold(strings.ReplaceAll(a, " ", ""), strings.ReplaceAll(b, " ", ""))
-		}
-		same := func(a, b string) bool {
-			return (strings.TrimSpace(a) == strings.TrimSpace(b) || loose && loosely(a, b)) && strings.TrimSpace(a) != ""
-		}
-		among := func(k string, list []string) int {
-			return slices.IndexFunc(list, func(o string) bool { return same(k, o) })
-		}
-		for i, k := range ours {
-			at := among(k, theirs)
-			if at < 0 {
-				want.Without++
-				cells = append(cells, "")
-				continue
-			}
-			want.Matched++
-			cells = append(cells, fmt.Sprint("place ", at))
-			if among(k, slices.Delete(slices.Clone(ours), i, i+1)) >= 0 {
-				want.Shared++
-			}
-		}
-		for i, k := range theirs {
-			switch {
-			case among(k, ours) < 0:
-				want.Unused++
-				if strings.TrimSpace(k) != "" && slices.ContainsFunc(ours, func(o string) bool { return loosely(k, o) }) {
-					want.Almost++
-				}
-			case among(k, theirs) < i:
-				want.Repeated++
-			}
-		}
-		require.Equal(rt, []int{want.Matched, want.Without, want.Shared, want.Unused, want.Repeated, want.Almost},
-			[]int{report.Matched, report.Without, report.Shared, report.Unused, report.Repeated, report.Almost})
-		if want.Matched == 0 {
-			return
-		}
-		a, matched, err := intake.AddColumns(ctx, study, csvSource(t, lines...), join, nothing)
-		require.NoError(rt, err)
-		require.Equal(rt, want.Matched, matched)
-		var got []string
-		require.NoError(rt, a.Rows(func(cells []string) error { got = append(got, cells...); return nil }))
-		require.Equal(rt, cells, got, "the first row of a key counts")
-	})
-}
-
-func nothing(string, int, int) {}
-
 // One key for one set of answers: conditions that differ in anything never share one, their order makes no difference.
 func TestFocusKey(t *testing.T) {
 	f := func(values ...string) focus.Focus {
@@ -649,7 +577,7 @@ func TestFocusKey(t *testing.T) {
 
 // What is asked for stops when nobody waits for it any more.
 func TestReportsStop(t *testing.T) {
-	s := ferries(t, 400).State()
+	s := viewtest.Ferries(t, 400)
 	left, leave := context.WithCancel(ctx)
 	leave()
 	for what, ask := range map[string]func() error{
