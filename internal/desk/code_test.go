@@ -1,7 +1,6 @@
 package desk_test
 
 import (
-	"aftermath/core/oneof"
 	"aftermath/core/playbook"
 	"aftermath/internal/demo"
 	. "aftermath/internal/desk"
@@ -55,54 +54,6 @@ func TestRulesGoByTheirText(t *testing.T) {
 		require.ErrorIs(t, err, scheme.ErrEdit, want)
 		assert.ErrorContains(t, err, want)
 	}
-}
-
-// Whatever two categories had, by rules and by hand, the merged one has; a category and what was split off it have together
-// what it had.
-func TestMergeAndSplitLoseNothing(t *testing.T) {
-	_, q := open(t, sample...)
-	words := []string{"queue", "late", "boat", "tea", "tailback", "cold"}
-	rapid.Check(t, func(rt *rapid.T) {
-		some := func(label string, least int) []string {
-			return rapid.SliceOfNDistinct(rapid.SampledFrom(words), least, 3, func(s string) string { return s }).Draw(rt, label)
-		}
-		start := q.State().Revision
-		for _, name := range []string{"A", "B", "D"} {
-			edit(t, q, scheme.AddCategory{Name: name, Rules: some("rules", 1), Unless: some("unless", 0)})
-			if rapid.IntRange(0, 4).Draw(rt, "off") == 0 {
-				edit(t, q, scheme.ChangeCategory{Category: id(t, q, name), Name: oneof.Given(name), Off: oneof.Given(true)})
-			}
-			for _, to := range []scheme.Mark{scheme.On, scheme.Off} {
-				answers := rapid.SliceOfNDistinct(
-					rapid.SampledFrom([]survey.Respondent{0, 1, 2, 3, 6}), 1, 2, func(a survey.Respondent) survey.Respondent { return a },
-				).Draw(rt, string(to))
-				edit(t, q, scheme.Decide{Category: id(t, q, name), Answers: answers, To: to})
-			}
-		}
-		a, b := coded(q)["A"], coded(q)["B"]
-		want := roaring.Or(roaring.BitmapOf(a...), roaring.BitmapOf(b...)).ToArray()
-		split := scheme.SplitCategory{Category: id(t, q, "A"), Name: "C", Rules: rulesOf(t, q, "A").Rules[:1]}
-		edit(t, q, split)
-		both := roaring.Or(roaring.BitmapOf(coded(q)["A"]...), roaring.BitmapOf(coded(q)["C"]...))
-		for _, answer := range a {
-			require.True(rt, both.Contains(answer), "split off %v", split.Rules)
-		}
-		undo(t, q, 1)
-		into := scheme.MergeCategories{Category: id(t, q, "A"), Into: id(t, q, "B")}
-		preview, err := q.Preview(into)
-		require.NoError(rt, err)
-		made := edit(t, q, into)
-		require.Equal(rt, preview.Categories, made.Categories)
-		require.Equal(rt, want, append([]uint32{}, coded(q)["B"]...))
-		require.NotContains(rt, coded(q), "A")
-		undo(t, q, 1)
-		all := roaring.Or(roaring.BitmapOf(want...), roaring.BitmapOf(coded(q)["D"]...)).ToArray()
-		edit(t, q, scheme.MergeCategories{Category: id(t, q, "A"), Into: id(t, q, "B"), Also: []string{id(t, q, "D")}})
-		require.Equal(rt, all, append([]uint32{}, coded(q)["B"]...), "three made one")
-		undo(t, q, 1)
-		undo(t, q, q.State().Revision-start-6) // three of the edits were undone
-		require.Empty(rt, coded(q))
-	})
 }
 
 // The figures under a rule that is being written are those after it was kept, in every slot and focus.

@@ -44,7 +44,28 @@ func run(m *testing.M) int {
 		return 1
 	}
 	defer func() { _ = server.Stop(context.Background()) }()
+	if err := unsynced(ctx); err != nil {
+		fmt.Fprintln(os.Stderr, "pgtest:", err)
+		return 1
+	}
 	return m.Run()
+}
+
+// unsynced has the server leave it to the operating system when data reach the disk: tests kill servers, not machines.
+func unsynced(ctx context.Context) error {
+	conn, err := pgx.Connect(ctx, server.URL)
+	if err != nil {
+		return err
+	}
+	defer conn.Close(ctx)
+	for _, statement := range []string{
+		"alter system set fsync = off", "alter system set full_page_writes = off", "select pg_reload_conf()",
+	} {
+		if _, err := conn.Exec(ctx, statement); err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 // Dir makes a temporary folder that the server's user can reach.
