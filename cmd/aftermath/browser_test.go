@@ -159,9 +159,34 @@ func (w *window) at(find string) (x, y float64) {
 // click presses the left button of the mouse on the element that an expression finds.
 func (w *window) click(find string, args ...any) {
 	w.t.Helper()
-	x, y := w.at(fmt.Sprintf(find, args...))
-	w.do(chromedp.MouseClickXY(x, y))
+	find = fmt.Sprintf(find, args...)
+	for range 20 {
+		x, y := w.at(find)
+		w.do(chromedp.Evaluate(fmt.Sprintf(aim, find), nil), chromedp.MouseClickXY(x, y))
+		var missed bool
+		// Where the press led to another page, nothing is left to ask.
+		if err := browser.Do(w.page, wait, chromedp.Evaluate(`window.aimed?.() ?? false`, &missed)); err != nil || !missed {
+			return
+		}
+	}
+	w.t.Fatalf("%s moves away from each press", find)
 }
+
+// aim has a press that meets something else, since what it was meant for moved on the way, do nothing, as nobody presses what has just
+// come under the pointer; window.aimed says whether it was so.
+const aim = `(() => {
+	const e = %s, types = ['pointerdown', 'mousedown', 'pointerup', 'mouseup', 'click'];
+	let missed = false;
+	const guard = (press) => {
+		if (press.type === 'pointerdown') missed = !(e.contains(press.target) || press.target.contains(e));
+		if (missed) { press.preventDefault(); press.stopImmediatePropagation(); }
+	};
+	for (const t of types) window.addEventListener(t, guard, true);
+	window.aimed = () => {
+		for (const t of types) window.removeEventListener(t, guard, true);
+		return missed;
+	};
+})()`
 
 // press clicks the first button, link, tab, option or label with that text, of a dialog if one is open.
 func (w *window) press(text string) {

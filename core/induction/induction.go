@@ -30,23 +30,23 @@ type Learner struct {
 // Bounds of the search.
 const (
 	// MostExamples is how many examples of a side are read.
-	MostExamples     = 500
-	mostRead         = 50_000 // answers by which pieces are weighed: of more, every so manieth
-	mostTerms        = 300    // of the examples that are tried
-	mostPairs        = 250    // pairs of terms
-	mostOfFocus      = 0.3    // share of answers from which a term says nothing
-	few              = 100    // answers of which any share may say the same
-	nearWords        = 4      // apart, two terms that stand near each other
-	mostAlternatives = 12     // of a rule
-	mostExclusions   = 2
-	unusual          = 5 // times as often as in everyday speech, for a term that only one example holds,
-	leastTold        = 3 // and in so many answers
+	MostExamples            = 500
+	maxRead                 = 50_000 // answers by which pieces are weighed: of more, every so manieth
+	maxTerms                = 300    // of the examples that are tried
+	maxPairs                = 250    // pairs of terms
+	maxFocusShare           = 0.3    // share of answers from which a term says nothing
+	fewAnswers              = 100    // answers of which any share may say the same
+	maxWordsApart           = 4      // apart, two terms that stand near each other
+	maxAlternatives         = 12     // of a rule
+	maxExclusions           = 2
+	minTimesEveryday        = 5 // times as often as in everyday speech, for a term that only one example holds,
+	minAnswersForOneExample = 3 // and in so many answers
 )
 
 // The least and the most that a category is taken to be, as a share of the focus.
 const (
-	leastPrevalence = 0.005
-	mostPrevalence  = 0.25
+	minPrevalence = 0.005
+	maxPrevalence = 0.25
 )
 
 // believed is how much of what the examples say of a piece is believed: they are few, and the pieces were chosen by them.
@@ -113,7 +113,7 @@ func (s *search) size(pieces []piece) float64 {
 			best, out = c.G2, float64(p.all)/s.base*float64(given)/float64(in)
 		}
 	}
-	return s.base * min(max(out, leastPrevalence), mostPrevalence)
+	return s.base * min(max(out, minPrevalence), maxPrevalence)
 }
 
 // grow makes a rule of the pieces that together are likeliest to find a category of so many answers, and says what it finds of
@@ -121,7 +121,7 @@ func (s *search) size(pieces []piece) float64 {
 func (s *search) grow(pieces []piece, size float64) (rule.Node, *roaring.Bitmap) {
 	var chosen []rule.Node
 	found, right, best := roaring.New(), 0.0, 0.0
-	for len(chosen) < mostAlternatives {
+	for len(chosen) < maxAlternatives {
 		at, more, most := -1, 0.0, best*worthwhile
 		for i, p := range pieces {
 			gained, hits := s.gain(p, found, size)
@@ -161,7 +161,7 @@ func (s *search) gain(p piece, found *roaring.Bitmap, size float64) (gained, hit
 
 // excluding takes away from a rule what marks the examples that it should not have found, and no example that it should.
 func (s *search) excluding(n rule.Node, found *roaring.Bitmap) (rule.Node, *roaring.Bitmap) {
-	for range mostExclusions {
+	for range maxExclusions {
 		wrong := roaring.And(found, s.ex.Out)
 		right := roaring.And(found, s.ex.In)
 		at, most := -1, uint64(0)

@@ -37,7 +37,7 @@ type search struct {
 // search begins the work on examples in a focus.
 func (l Learner) search(ctx context.Context, focus *roaring.Bitmap, ex Examples) (*search, error) {
 	s := &search{Learner: l, view: l.Counter.View, ex: ex, read: roaring.Or(ex.In, ex.Out)}
-	every := int(focus.GetCardinality())/mostRead + 1
+	every := int(focus.GetCardinality())/maxRead + 1
 	n := 0
 	for it := focus.Iterator(); it.HasNext(); n++ {
 		if a := it.Next(); n%every == 0 {
@@ -68,11 +68,11 @@ func (s *search) singles() []piece {
 		switch {
 		case examples >= 2:
 			return true
-		case s.answers[t] < leastTold || s.usual == nil:
-			return s.answers[t] >= leastTold
+		case s.answers[t] < minAnswersForOneExample || s.usual == nil:
+			return s.answers[t] >= minAnswersForOneExample
 		}
 		classes := table.Of(s.view.Terms[t].Label)
-		return (len(classes) == 0 || classes[0] == words.Noun) && s.usual.More(t, int(s.answers[t]), s.words) >= unusual
+		return (len(classes) == 0 || classes[0] == words.Noun) && s.usual.More(t, int(s.answers[t]), s.words) >= minTimesEveryday
 	})
 }
 
@@ -86,7 +86,7 @@ func (s *search) termsOf(examples *roaring.Bitmap, fits func(term, examples int)
 	}
 	var of []int
 	for t, n := range holding {
-		if (float64(s.answers[t]) <= mostOfFocus*s.base || s.base <= few) && fits(t, n) {
+		if (float64(s.answers[t]) <= maxFocusShare*s.base || s.base <= fewAnswers) && fits(t, n) {
 			of = append(of, t)
 		}
 	}
@@ -94,7 +94,7 @@ func (s *search) termsOf(examples *roaring.Bitmap, fits func(term, examples int)
 		return cmp.Or(holding[b]-holding[a], int(s.answers[a]-s.answers[b]), a-b)
 	})
 	var out []piece
-	for _, t := range of[:min(len(of), mostTerms)] {
+	for _, t := range of[:min(len(of), maxTerms)] {
 		out = append(out, s.piece(rule.Term(s.view.Terms[t].Label), s.view.Phrases(t).Answers(s.view.Index)))
 	}
 	return out
@@ -148,7 +148,7 @@ func (s *search) pairs(ctx context.Context) ([]piece, error) {
 		return cmp.Or(holding[q]-holding[p], int(rarer(p)-rarer(q)), rows, p.a-q.a, p.b-q.b)
 	})
 	var out []piece
-	for _, p := range of[:min(len(of), mostPairs)] {
+	for _, p := range of[:min(len(of), maxPairs)] {
 		n := s.node(p)
 		program, _ := rule.Compile(n.String(), s.Matcher.Scope)
 		if program == nil {
@@ -168,7 +168,7 @@ func (s *search) node(p pair) rule.Node {
 	if p.row {
 		return rule.InRow(a, b)
 	}
-	return rule.Together(a, b, nearWords)
+	return rule.Together(a, b, maxWordsApart)
 }
 
 // pairsIn are the pairs of an answer, each within one sentence. A row may begin or end with a stop word.
@@ -177,7 +177,7 @@ func (s *search) pairsIn(answer uint32) map[pair]bool {
 	said, of := s.view.Index.Answer(int(answer)), s.view.Index.Sentences(int(answer))
 	for i, w := range said {
 		t := s.view.TermOf(w)
-		for d := 1; d <= nearWords && i+d < len(said) && of[i+d] == of[i]; d++ {
+		for d := 1; d <= maxWordsApart && i+d < len(said) && of[i+d] == of[i]; d++ {
 			u := s.view.TermOf(said[i+d])
 			hidden, hiddenToo := s.view.Terms[t].Stop, s.view.Terms[u].Stop
 			if t == u {

@@ -127,11 +127,11 @@ type compiler struct {
 func Compile(src string, scope *Scope) (*Program, []Problem) {
 	tree, problems := Parse(src)
 	if len(problems) > 0 {
-		return nil, append(problems, slips(src)...)
+		return nil, append(problems, mistakes(src)...)
 	}
 	c := &compiler{scope: scope}
 	root := c.op(tree)
-	c.problems = append(slips(src), c.problems...)
+	c.problems = append(mistakes(src), c.problems...)
 	slices.SortStableFunc(c.problems, func(a, b Problem) int { return boolInt(a.Warning) - boolInt(b.Warning) })
 	if len(c.problems) > 0 && !c.problems[0].Warning {
 		return nil, c.problems

@@ -76,7 +76,7 @@ func TestSlips(t *testing.T) {
 		require.NotNil(t, m, "%s: %v", src, problems)
 		runes := []rune(src)
 		assert.Equal(t, want, string(runes[:m.Start])+m.With+string(runes[m.End:]), src)
-		assert.Empty(t, slips(want), want)
+		assert.Empty(t, mistakes(want), want)
 	}
 	for _, src := range []string{
 		`check-in`, `24 hours`, `4 of us`, `"queue, kind"`, `queue + 4 kind`, `(queue / kind) + long`, `long (queue / kind)`, `and or not`,
@@ -84,16 +84,16 @@ func TestSlips(t *testing.T) {
 		`queue / (kind / long) late`,
 	} {
 		if src == `(a / b) / (c + d)` {
-			assert.Len(t, slips(src), 1, src)
+			assert.Len(t, mistakes(src), 1, src)
 			continue
 		}
-		assert.Empty(t, slips(src), src)
+		assert.Empty(t, mistakes(src), src)
 	}
 	// Whatever is written, places are inside it, and mends don't fail.
 	rapid.Check(t, func(t *rapid.T) {
 		src := rapid.StringOfN(rapid.SampledFrom([]rune("ab2 +-/()!,<>=w[]{}\"@éAND")), 0, 24, -1).Draw(t, "rule")
 		n := len([]rune(src))
-		for _, p := range slips(src) {
+		for _, p := range mistakes(src) {
 			require.True(t, 0 <= p.Start && p.Start <= p.End && p.End <= n && 0 <= p.Mend.Start && p.Mend.Start <= p.Mend.End && p.Mend.End <= n)
 		}
 	})

@@ -12,22 +12,21 @@ import (
 	"aftermath/core/words"
 )
 
-// How words used alike are looked for: among so many of the most frequent terms, by the words up to so far away, of which
-// so many of the most frequent count.
+// Bounds of the search for words that are used alike.
 const (
-	likened     = 800
-	around      = 2
-	surround    = 1500
-	leastAlike  = 0.6  // cosine from which it is worth a look
-	leastSame   = 0.12 // where the table of the language says that both mean the same,
-	leastClose  = 0.15 // as nearly as this,
-	betterAlike = 0.35 // or else from this cosine on,
-	leastBoth   = 0.32 // and both figures together come to this
-	kinSteps    = 6    // that things of one kind, as dog and cat, stand below what both are
-	leastShared = 8    // words around both
-	mostOfOne   = 0.5  // of the likeness may come from one word around
-	leastUsed   = 8    // occurrences of the rarer one
-	mostPairs   = 4    // with one term
+	maxCandidates        = 800  // most frequent terms that are compared
+	contextWindow        = 2    // words before and after an occurrence that count as its context
+	maxContexts          = 1500 // most frequent terms that count as context
+	minCosine            = 0.6  // cosine of two contexts from which they are proposed, where the table of meanings knows nothing of them
+	minCosineSameMeaning = 0.12 // cosine, where the table says that both mean the same
+	minCloseness         = 0.15 // closeness in the table, 0 to 1, from which it counts,
+	minCosineAlone       = 0.35 // or else the cosine that does without it
+	minCombined          = 0.32 // cosine and closeness together
+	maxKinSteps          = 6    // steps up the table within which two things are of one kind, as dog and cat
+	minSharedContexts    = 8    // terms that stand around both
+	maxShareOfOneContext = 0.5  // share of the cosine that one context may make up
+	minOccurrences       = 8    // of the rarer term
+	maxPairsPerTerm      = 4    // proposals with one term
 )
 
 // alike looks for terms around which the same words stand: what stands one or two words before and after each, by
@@ -47,12 +46,12 @@ func (s Suggester) alike(ctx context.Context) []Suggestion {
 	place, context := make([]int32, len(v.Terms)), make([]int32, len(v.Terms)) // plus one; 0 for none
 	var chosen, contexts []int
 	for _, t := range byTimes {
-		if len(contexts) < surround && times[t] > 1 {
+		if len(contexts) < maxContexts && times[t] > 1 {
 			contexts = append(contexts, t)
 			context[t] = int32(len(contexts))
 		}
 		// Merges have names of their own already; stop words are not shown.
-		if len(chosen) < likened && times[t] >= leastUsed && !v.Terms[t].Stop && s.worthy(v.Terms[t].Label) {
+		if len(chosen) < maxCandidates && times[t] >= minOccurrences && !v.Terms[t].Stop && s.worthy(v.Terms[t].Label) {
 			chosen = append(chosen, t)
 			place[t] = int32(len(chosen))
 		}
@@ -73,7 +72,7 @@ func (s Suggester) alike(ctx context.Context) []Suggestion {
 			if p < 0 {
 				continue
 			}
-			for d := -around; d <= around; d++ {
+			for d := -contextWindow; d <= contextWindow; d++ {
 				if j := i + d; d != 0 && j >= 0 && j < len(words) {
 					if c := int(context[v.TermOf(words[j])]) - 1; c >= 0 {
 						if d > 0 {
@@ -113,17 +112,17 @@ func (s Suggester) alike(ctx context.Context) []Suggestion {
 		}
 		for b := a + 1; b < len(chosen); b++ {
 			score := cosine(own, vectors[b])
-			if score < leastSame {
+			if score < minCosineSameMeaning {
 				continue
 			}
 			one, two := v.Terms[chosen[a]].Label, v.Terms[chosen[b]].Label
 			close := table.Closeness(one, two)
-			if close == 0 && score < leastAlike || close+score < leastBoth || close < leastClose && score < betterAlike ||
+			if close == 0 && score < minCosine || close+score < minCombined || close < minCloseness && score < minCosineAlone ||
 				Differ(table, one, two) {
 				continue
 			}
 			shared := telling(own, vectors[b], score)
-			if len(shared) < leastShared && close == 0 {
+			if len(shared) < minSharedContexts && close == 0 {
 				continue
 			}
 			// Words that are often said together are parts of one phrase, not two words for one thing.
@@ -163,7 +162,7 @@ func (s Suggester) alike(ctx context.Context) []Suggestion {
 	return slices.DeleteFunc(out, func(g Suggestion) bool {
 		used[g.Term]++
 		used[g.Variants[0].Text]++
-		return used[g.Term] > mostPairs || used[g.Variants[0].Text] > mostPairs
+		return used[g.Term] > maxPairsPerTerm || used[g.Variants[0].Text] > maxPairsPerTerm
 	})
 }
 
@@ -177,7 +176,7 @@ func things(table *words.Table, a, b string) bool {
 		classes := table.Of(word)
 		return len(classes) > 0 && classes[0] == words.Noun
 	}
-	return noun(a) && noun(b) && table.Kin(a, b, kinSteps)
+	return noun(a) && noun(b) && table.Kin(a, b, maxKinSteps)
 }
 
 // likely puts pairs in order: how near they are in meaning counts as much as what stands around them.
@@ -232,7 +231,7 @@ func telling(a []float64, b []entry, sum float64) []int {
 	said := func(e entry) float64 { return a[e.at] * e.weight }
 	both := slices.DeleteFunc(slices.Clone(b), func(e entry) bool { return a[e.at] == 0 })
 	slices.SortFunc(both, func(x, y entry) int { return cmp.Or(cmp.Compare(said(y), said(x)), cmp.Compare(x.at, y.at)) })
-	if len(both) == 0 || said(both[0]) > mostOfOne*sum {
+	if len(both) == 0 || said(both[0]) > maxShareOfOneContext*sum {
 		return nil
 	}
 	out := make([]int, len(both))

@@ -34,7 +34,7 @@ func (c *Counter) LikeAround(ctx context.Context, focus *roaring.Bitmap, places 
 		counts[i] = map[int]float64{}
 	}
 	beside := func(to map[int]float64, words []uint32, start, end int) {
-		for d := 1; d <= around; d++ {
+		for d := 1; d <= contextWindow; d++ {
 			if i := start - d; i >= 0 {
 				to[v.TermOf(words[i])] += 1 / float64(d)
 			}

@@ -18,22 +18,22 @@ type Theme [][]int
 
 // What a subject is looked for among, and what is taken for one.
 const (
-	themeTerms    = 400  // most frequent terms among which subjects are looked for
-	mostOfFocus   = 0.15 // share of answers from which a term is what all speak of
-	leastOfFocus  = 0.004
-	leastAnswers  = 4
-	unusualEnough = 3    // times as often as in everyday speech, for nouns and names
-	unusualOther  = 20   // and for other words
-	sameSentence  = 0.6  // of the sentences of the rarer of two terms, those with both, from which they speak of one subject,
-	moreOften     = 5    // so many times as many as by chance
-	sameMeaning   = 0.33 // closeness in meaning from which two terms name one subject
-	themeSize     = 6
-	mostBeside    = 2   // terms of a theme that only stand in the same sentences
-	ofRow         = 0.3 // of the places of the rarer of two terms, those beside the other, from which both are a name of two words;
+	maxThemeCandidates    = 400  // most frequent terms among which subjects are looked for
+	maxFocusShare         = 0.15 // share of answers from which a term is what all speak of
+	minFocusShare         = 0.004
+	minAnswers            = 4
+	minTimesEveryday      = 3    // times as often as in everyday speech, for nouns and names
+	minTimesEverydayOther = 20   // and for other words
+	minSentenceShare      = 0.6  // of the sentences of the rarer of two terms, those with both, from which they speak of one subject,
+	minLift               = 5    // so many times as many as by chance
+	minThemeCloseness     = 0.33 // closeness in meaning from which two terms name one subject
+	maxThemeTerms         = 6
+	maxBeside             = 2   // terms of a theme that only stand in the same sentences
+	minRowShare           = 0.3 // of the places of the rarer of two terms, those beside the other, from which both are a name of two words;
 	// a term of whose places as many are in such names is no subject by itself
-	rowMoreOften = 10  // so many times as many as by chance
-	mostWhere    = 0.5 // of the places of a term, those behind a word as "in" or "at", from which it says where something was,
-	beforeWhere  = 3   // and how many words before it such a word may stand
+	minRowLift    = 10  // so many times as many as by chance
+	maxWhereShare = 0.5 // of the places of a term, those behind a word as "in" or "at", from which it says where something was,
+	whereWindow   = 3   // and how many words before it such a word may stand
 )
 
 // Themes looks for subjects in the answers of a focus: terms that are said more often than in everyday speech, by about as many
@@ -49,7 +49,7 @@ func (s Suggester) Themes(ctx context.Context, focus *roaring.Bitmap, study stri
 	if err != nil {
 		return nil, err
 	}
-	least := max(leastAnswers, leastOfFocus*float64(focus.GetCardinality()))
+	least := max(minAnswers, minFocusShare*float64(focus.GetCardinality()))
 	t := themes{view: s.View, table: words.Of(s.Language), chosen: chosen, seen: seen}
 	return t.grouped(t.anchors(least)), nil
 }
@@ -70,20 +70,20 @@ func (s Suggester) subjects(ctx context.Context, focus *roaring.Bitmap, study st
 	var chosen []int
 	for t, term := range v.Terms {
 		k := float64(answers[t])
-		if term.Stop || k < leastAnswers || k < leastOfFocus*base || k > mostOfFocus*base && base > 100 ||
+		if term.Stop || k < minAnswers || k < minFocusShare*base || k > maxFocusShare*base && base > 100 ||
 			!subject(table, term.Label) || names(table, named, term.Label) {
 			continue
 		}
 		if usual != nil {
 			unusual := usual.More(t, int(answers[t]), total)
-			if unusual < unusualEnough || unusual < unusualOther && !noun(table, term.Label) {
+			if unusual < minTimesEveryday || unusual < minTimesEverydayOther && !noun(table, term.Label) {
 				continue
 			}
 		}
 		chosen = append(chosen, t)
 	}
 	slices.SortFunc(chosen, func(a, b int) int { return cmp.Or(int(answers[b])-int(answers[a]), a-b) })
-	return chosen[:min(len(chosen), themeTerms)], nil
+	return chosen[:min(len(chosen), maxThemeCandidates)], nil
 }
 
 // themes makes themes of chosen terms.
@@ -102,7 +102,7 @@ type anchor struct {
 }
 
 // place says whether an anchor is mostly said as a place.
-func (a anchor) place() bool { return float64(a.where) >= mostWhere*float64(a.times) }
+func (a anchor) place() bool { return float64(a.where) >= maxWhereShare*float64(a.times) }
 
 func (t themes) label(place int) string { return t.view.Terms[t.chosen[place]].Label }
 
@@ -116,15 +116,15 @@ func (t themes) anchors(least float64) (out []anchor) {
 			continue // what such a name is of stands last
 		}
 		x, y := t.seen.times[a].all, t.seen.times[b].all
-		if float64(n.all) >= least && float64(n.all) >= ofRow*float64(min(x, y)) &&
-			float64(n.all)*float64(t.seen.words) >= rowMoreOften*float64(x)*float64(y) {
+		if float64(n.all) >= least && float64(n.all) >= minRowShare*float64(min(x, y)) &&
+			float64(n.all)*float64(t.seen.words) >= minRowLift*float64(x)*float64(y) {
 			out = append(out, anchor{[]int{a, b}, n.all, n.where})
 			inRows[a] += n.all
 			inRows[b] += n.all
 		}
 	}
 	for a, n := range t.seen.times {
-		if float64(inRows[a]) < ofRow*float64(n.all) {
+		if float64(inRows[a]) < minRowShare*float64(n.all) {
 			out = append(out, anchor{[]int{a}, n.all, n.where})
 		}
 	}
@@ -144,11 +144,11 @@ func (t themes) tied(x, y anchor) (out tie) {
 		return out
 	}
 	a, b := x.row[0], y.row[0]
-	if near := t.table.Closeness(t.label(a), t.label(b)); near >= sameMeaning {
+	if near := t.table.Closeness(t.label(a), t.label(b)); near >= minThemeCloseness {
 		out.strength, out.meaning = near, true
 	}
 	both, p, q := float64(t.seen.pairs[a][b]), float64(t.seen.pairs[a][a]), float64(t.seen.pairs[b][b])
-	if part, lift := both/q, both*float64(t.seen.sentences)/(p*q); both >= 3 && part >= sameSentence && lift >= moreOften {
+	if part, lift := both/q, both*float64(t.seen.sentences)/(p*q); both >= 3 && part >= minSentenceShare && lift >= minLift {
 		out.strength = part
 	}
 	return out
@@ -175,11 +175,11 @@ func (t themes) grouped(anchors []anchor) (out []Theme) {
 		slices.SortStableFunc(near, func(a, b tie) int { return cmp.Compare(b.strength, a.strength) })
 		theme, beside := Theme{t.terms(x)}, 0
 		for _, n := range near {
-			if len(theme) == themeSize {
+			if len(theme) == maxThemeTerms {
 				break
 			}
 			if !n.meaning {
-				if beside++; beside > mostBeside {
+				if beside++; beside > maxBeside {
 					continue
 				}
 			}
@@ -298,16 +298,16 @@ func (s Suggester) beside(ctx context.Context, focus *roaring.Bitmap, chosen []i
 		for i := 0; i < len(said); {
 			here = here[:0]
 			before, j := -1, i
-			lead := i - beforeWhere - 1
+			lead := i - whereWindow - 1
 			for ; j < len(said) && of[j] == of[i]; j++ {
 				if leads[said[j]] {
 					lead = j
 				}
 				p := int(place[v.TermOf(said[j])]) - 1
 				if p >= 0 {
-					out.times[p] = out.times[p].and(j-lead <= beforeWhere)
+					out.times[p] = out.times[p].and(j-lead <= whereWindow)
 					if before >= 0 && before != p {
-						out.rows[[2]int{before, p}] = out.rows[[2]int{before, p}].and(j-1-lead <= beforeWhere)
+						out.rows[[2]int{before, p}] = out.rows[[2]int{before, p}].and(j-1-lead <= whereWindow)
 					}
 					if !slices.Contains(here, p) {
 						here = append(here, p)

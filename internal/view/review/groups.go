@@ -97,12 +97,12 @@ type GroupLikely struct {
 }
 
 const (
-	leastGroup  = 3
-	mostGroups  = 40
-	mostListed  = 1000
-	surely      = 0.8  // chance from which an answer is in the group of its likely category
-	mostly      = 0.5  // mean chance from which a group is said to be of a category
-	mostWeighed = 1000 // answers of a group over which the mean is taken
+	minGroup             = 3
+	maxGroups            = 40
+	maxListed            = 1000
+	minMemberProbability = 0.8  // chance from which an answer is in the group of its likely category
+	minMeanProbability   = 0.5  // mean chance from which a group is said to be of a category
+	maxWeighed           = 1000 // answers of a group over which the mean is taken
 )
 
 // nearlyAlike is how many percent of the words of answers, three in a row, are the same that are nearly alike.
@@ -134,7 +134,7 @@ func AlikeOf(ctx context.Context, s *state.State, f focus.Focus) (Groups, error)
 		}
 	}
 	slices.SortStableFunc(groups, func(a, b found) int { return cmp.Compare(b.of.GetCardinality(), a.of.GetCardinality()) })
-	for _, x := range groups[:min(len(groups), mostGroups)] {
+	for _, x := range groups[:min(len(groups), maxGroups)] {
 		kind := NearWords{s.Respondent(int(x.first)), nearlyAlike}
 		out.Groups = append(out.Groups, AnswerGroup{kind, g.group(x.of)})
 	}
@@ -162,7 +162,7 @@ func GroupsOf(ctx context.Context, s *state.State, f focus.Focus) (Groups, error
 	}
 	out.Groups = append(append(append(out.Groups, same...), g.likely()...), g.words(ctx, drafts.Drafts)...)
 	slices.SortStableFunc(out.Groups, func(a, b AnswerGroup) int { return cmp.Compare(b.Gained, a.Gained) })
-	out.Groups = out.Groups[:min(len(out.Groups), mostGroups)]
+	out.Groups = out.Groups[:min(len(out.Groups), maxGroups)]
 	return out, ctx.Err()
 }
 
@@ -194,14 +194,14 @@ func (g grouping) same(ctx context.Context) (out []AnswerGroup, err error) {
 		return nil, err
 	}
 	for _, rows := range alike.Groups { // the largest first
-		if len(rows) < leastGroup {
+		if len(rows) < minGroup {
 			break
 		}
 		of := roaring.And(roaring.BitmapOf(rows...), g.left)
-		if of.GetCardinality() >= leastGroup {
+		if of.GetCardinality() >= minGroup {
 			out = append(out, AnswerGroup{SameWords{g.s.Respondent(int(rows[0]))}, g.group(of)})
 		}
-		if len(out) == mostGroups {
+		if len(out) == maxGroups {
 			break
 		}
 	}
@@ -216,7 +216,7 @@ func (g grouping) likely() (out []AnswerGroup) {
 	of := map[int32]*roaring.Bitmap{}
 	for it := g.left.Iterator(); it.HasNext(); {
 		row := it.Next()
-		if best := g.learned.best[row]; best.chance >= surely {
+		if best := g.learned.best[row]; best.chance >= minMemberProbability {
 			if of[best.category] == nil {
 				of[best.category] = roaring.New()
 			}
@@ -225,7 +225,7 @@ func (g grouping) likely() (out []AnswerGroup) {
 	}
 	for _, r := range g.s.Coding.Results {
 		i := slices.Index(g.learned.model.Categories, r.ID)
-		if i < 0 || of[int32(i)] == nil || of[int32(i)].GetCardinality() < leastGroup {
+		if i < 0 || of[int32(i)] == nil || of[int32(i)].GetCardinality() < minGroup {
 			continue
 		}
 		if c := g.chance(of[int32(i)], r); c != nil {
@@ -256,7 +256,7 @@ func (g grouping) words(ctx context.Context, drafts []code.Draft) (out []AnswerG
 // answers are the answers of a group.
 func (g grouping) answers(of *roaring.Bitmap) GroupAnswers {
 	x := GroupAnswers{Gained: int(of.GetCardinality()), Examples: []answers.Answer{}}
-	for it := of.Iterator(); it.HasNext() && len(x.Answers) < mostListed; {
+	for it := of.Iterator(); it.HasNext() && len(x.Answers) < maxListed; {
 		row := int(it.Next())
 		x.Answers = append(x.Answers, g.s.Respondent(row))
 		if len(x.Examples) < 3 {
@@ -274,7 +274,7 @@ func (g grouping) group(of *roaring.Bitmap) GroupAnswers {
 	}
 	times := map[int32]int{}
 	most := int32(-1)
-	for it, n := of.Iterator(), 0; it.HasNext() && n < mostWeighed; n++ {
+	for it, n := of.Iterator(), 0; it.HasNext() && n < maxWeighed; n++ {
 		best := g.learned.best[it.Next()]
 		if best.chance > 0 {
 			if times[best.category]++; most < 0 || times[best.category] > times[most] {
@@ -284,7 +284,7 @@ func (g grouping) group(of *roaring.Bitmap) GroupAnswers {
 	}
 	if most >= 0 {
 		if r, ok := g.s.Coding.Of(g.learned.model.Categories[most]); ok {
-			if c := g.chance(of, r); c != nil && c.Chance >= mostly {
+			if c := g.chance(of, r); c != nil && c.Chance >= minMeanProbability {
 				x.Likely = c
 			}
 		}
@@ -300,7 +300,7 @@ func (g grouping) chance(of *roaring.Bitmap, r *frame.Result) *GroupLikely {
 	}
 	sum, n := 0.0, 0
 	reader := g.learned.model.NewReader()
-	for it := of.Iterator(); it.HasNext() && n < mostWeighed; n++ {
+	for it := of.Iterator(); it.HasNext() && n < maxWeighed; n++ {
 		reader.Read(it.Next())
 		sum += reader.Chances()[i]
 	}

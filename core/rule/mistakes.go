@@ -5,22 +5,22 @@ import (
 	"strings"
 )
 
-// slip is a way of writing that is read as something, and seldom as what was meant.
-type slip struct {
+// mistake is a way of writing that is read as something, and seldom as what was meant.
+type mistake struct {
 	pattern *regexp.Regexp // of the text of a word, or of the rule from a sign on
 	message string         // ${1} and so on stand for the groups of the pattern
 	with    string         // what to write in its place
 }
 
-// reaches are slips that begin at a + or - that was read as the joint of whole answers.
-var reaches = []slip{
+// reaches are mistakes that begin at a + or - that was read as the joint of whole answers.
+var reaches = []mistake{
 	{regexp.MustCompile(`^([+-][<>]?\d+) +([wWsS])(?:\s|$|[("@=])`), "a reach is written in one, as ${1}${2}", "${1}${2}"},
 	{regexp.MustCompile(`^([+-][<>]?\d+)([WS])(?:\s|$|[("@=])`), "the unit of a reach is a small letter: ${1}${2}", "${1}${2}"},
 	{regexp.MustCompile(`^([+-][<>]?\d+)()(?:\s|$|[("@=])`), "without a unit this is no reach; words are ${1}w, sentences ${1}s", "${1}w"},
 }
 
-// within are slips of words.
-var within = []slip{
+// within are mistakes of words.
+var within = []mistake{
 	{regexp.MustCompile(`^(AND NOT|NOT|BUT NOT)$`), "this is read as a word; what must not be there comes after -", "-"},
 	{regexp.MustCompile(`^(AND|&&|&)$`), "this is read as a word; both in one answer are joined by +", "+"},
 	{regexp.MustCompile(`^(OR|\|\||\|)$`), "this is read as a word; either is written with /", "/"},
@@ -31,11 +31,11 @@ var within = []slip{
 	{regexp.MustCompile(`^(.+),(.+)$`), "a comma joins nothing, so this is a row of words; either is written with /", "${1} / ${2}"},
 }
 
-// comparisons are slips of the signs in conditions, with what to write.
+// comparisons are mistakes of the signs in conditions, with what to write.
 var comparisons = [][2]string{{"=<", "<="}, {"=>", ">="}, {"==", "="}, {"<>", "!="}}
 
-// slips warns of what is read otherwise than it was most likely meant. Places count runes.
-func slips(src string) (out []Problem) {
+// mistakes warns of what is read otherwise than it was most likely meant. Places count runes.
+func mistakes(src string) (out []Problem) {
 	runes := []rune(src)
 	for i, c := range runes {
 		runes[i] = plain(c)
@@ -65,8 +65,8 @@ func slips(src string) (out []Problem) {
 	return out
 }
 
-// problem is the warning of a slip, from the places of its groups in a text.
-func (s slip) problem(start, end int, in string, match []int) (Problem, bool) {
+// problem is the warning of a mistake, from the places of its groups in a text.
+func (s mistake) problem(start, end int, in string, match []int) (Problem, bool) {
 	filled := func(template string) string { return string(s.pattern.ExpandString(nil, template, in, match)) }
 	return Problem{start, end, filled(s.message), &Mend{start, end, filled(s.with)}, true}, true
 }
@@ -82,7 +82,7 @@ func brokenReach(sign token, rest string) (Problem, bool) {
 	return Problem{}, false
 }
 
-// ofWord finds a slip in a word.
+// ofWord finds a mistake in a word.
 func ofWord(tokens []token, i int) (Problem, bool) {
 	t := tokens[i]
 	for _, s := range within {
@@ -109,7 +109,7 @@ func ofComparison(t token, written string) (Problem, bool) {
 }
 
 // joins says whether the joint that would be put in the place of a word has nothing on one side.
-func joins(tokens []token, i int, s slip) bool {
+func joins(tokens []token, i int, s mistake) bool {
 	if s.with != "-" && s.with != "+" && s.with != "/" {
 		return false
 	}
