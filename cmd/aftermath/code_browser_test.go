@@ -302,7 +302,7 @@ func TestDraftsHealthAndRevisionsInTheBrowser(t *testing.T) {
 		var text string
 		w.do(
 			chromedp.Evaluate(
-				`fetch('/api/v1/questions/1/`+name+`').then(r => r.text())`, &text,
+				`fetch('/api/v1/questions/1/frame/file?format=`+strings.TrimPrefix(filepath.Ext(name), ".")+`').then(r => r.text())`, &text,
 				func(p *runtime.EvaluateParams) *runtime.EvaluateParams { return p.WithAwaitPromise(true) },
 			),
 		)

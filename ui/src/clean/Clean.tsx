@@ -15,10 +15,10 @@ import { Caption, Empty, Sentence, Skeleton } from '../parts/Text';
 import { CopyFrom } from '../rule/CopyFrom';
 import { baseInWords } from '../rule/EffectOf';
 import { Checks } from './Checks';
+import { bare, same } from './order';
 import { ProofSheet } from './Proof';
 import { Statuses } from './Statuses';
 import { Steps } from './Steps';
-import { bare, same } from './steps';
 import { TryIt } from './TryIt';
 
 export type CleaningData = components['schemas']['Cleaning'];

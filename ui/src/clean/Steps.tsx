@@ -6,7 +6,7 @@ import { Button } from '../parts/Button';
 import { Checkbox, Switch } from '../parts/Checkbox';
 import { useRoving } from '../parts/roving';
 import { Labelled, TextField } from '../parts/Text';
-import { moved, withStep } from './steps';
+import { moved, withStep } from './order';
 
 type Props = {
   /** The steps that are on, as they are kept, with their figures, then the others. */

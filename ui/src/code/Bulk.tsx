@@ -65,7 +65,7 @@ export function Bulk({ ticked, lines, fields, clear }: BulkProps) {
       {way === 'field' && <SetField fields={fields} ticked={ticked} close={() => setWay(undefined)} />}
       {way === 'replace' && <Replace of={ticked} close={() => setWay(undefined)} />}
       {(way === 'move' || way === 'merge' || way === 'remove') && (
-        <Together way={way} ticked={ticked} lines={lines} close={() => setWay(undefined)} done={clear} />
+        <BulkDialog way={way} ticked={ticked} lines={lines} close={() => setWay(undefined)} done={clear} />
       )}
     </section>
   );
@@ -146,10 +146,10 @@ const outermost = (of: FrameLine[]) =>
 const named = (of: FrameLine[]) =>
   of.length > 4 ? many(of.length, 'category', 'categories') : of.map((l) => l.name).join(', ');
 
-type TogetherProps = BulkOf & { way: 'move' | 'merge' | 'remove'; close: () => void; done: () => void };
+type BulkDialogProps = BulkOf & { way: 'move' | 'merge' | 'remove'; close: () => void; done: () => void };
 type BulkOf = { ticked: FrameLine[]; lines: FrameLine[] };
 
-function Together({ way, ticked, lines, close, done }: TogetherProps) {
+function BulkDialog({ way, ticked, lines, close, done }: BulkDialogProps) {
   const { edit } = useDesk();
   const [to, setTo] = useState(way === 'merge' ? itemAt(ticked, 0).id : '');
   const top = outermost(ticked);

@@ -10,6 +10,7 @@ import { held } from '../lib/upload';
 import { Failed } from '../parts/Asked';
 import { Button, Kbd } from '../parts/Button';
 import { bare } from '../parts/ColumnSettings';
+import { ColumnsTogether } from '../parts/ColumnsTogether';
 import { Dialog } from '../parts/Dialog';
 import { FileLink } from '../parts/FileLink';
 import { Odd } from '../parts/Notes';
@@ -17,7 +18,6 @@ import { useRoving } from '../parts/roving';
 import { optionsOf, Select } from '../parts/Select';
 import { Tabs } from '../parts/Tabs';
 import { Empty, Skeleton, TextField } from '../parts/Text';
-import { Together } from '../parts/Together';
 import { ColumnBody, MadeBody } from './Column';
 
 const sorts = {
@@ -255,7 +255,7 @@ function Several({ columns, close }: { columns: Column[]; close: () => void }) {
   const { editStudy } = useDesk();
   return (
     <Dialog title="Set several columns at once" wide close={close}>
-      <Together
+      <ColumnsTogether
         columns={withBatteries(columns)}
         set={async (to) => {
           if (await editStudy({ kind: 'columns', columns: to.map(bare) })) close();

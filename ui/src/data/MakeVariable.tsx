@@ -43,7 +43,8 @@ export function MakeVariable({ column: c, made, close }: { column: Column; made:
   const study = question.study.id;
   const tried = useQuery({
     queryKey: ['derived', study, question.study.revision, derived],
-    queryFn: () => take(api.POST('/api/v1/studies/{study}/derived/try', { params: { path: { study } }, body: derived })),
+    queryFn: () =>
+      take(api.POST('/api/v1/studies/{study}/derived/try', { params: { path: { study } }, body: derived })),
     enabled: way !== 'pairs' || derived.of.length === 2,
     placeholderData: (old) => old,
   });

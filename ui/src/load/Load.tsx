@@ -10,10 +10,10 @@ import { type Incoming, useIncoming } from '../lib/upload';
 import { Button } from '../parts/Button';
 import { Collapsible } from '../parts/Collapsible';
 import { bare, FoldedSettings, RoleSelect } from '../parts/ColumnSettings';
+import { ColumnsTogether } from '../parts/ColumnsTogether';
 import { Odd } from '../parts/Notes';
 import { optionsOf, Select } from '../parts/Select';
 import { TextField } from '../parts/Text';
-import { Together } from '../parts/Together';
 import { Finish } from './Loading';
 import { Reading } from './Reading';
 
@@ -202,7 +202,7 @@ export function ColumnTable({ columns, guesses, head, change }: TableProps) {
       {columns.length > 6 && (
         <Collapsible words="Set several columns at once" open={together} change={setTogether}>
           <div className="pt-2 pl-4">
-            <Together
+            <ColumnsTogether
               columns={columns}
               set={(to) => {
                 setRound(round + 1);

@@ -1,5 +1,5 @@
 import type { ReactNode } from 'react';
-import type { Item } from './flow';
+import type { Item } from './items';
 import type { Run } from './markdown';
 import type { Cell, Table } from './table';
 

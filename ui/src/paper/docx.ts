@@ -19,7 +19,7 @@ import { hex } from '../drawing/palette';
 import type { Style } from '../drawing/style';
 import type { Document } from '../lib/api';
 import { figuresOf } from './figures';
-import { type Item, itemsOf, under } from './flow';
+import { type Item, itemsOf, under } from './items';
 import type { Run } from './markdown';
 import { type Own, valuesOf } from './series';
 import type { Cell, Table } from './table';

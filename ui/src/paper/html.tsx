@@ -1,7 +1,7 @@
 import { renderToStaticMarkup } from 'react-dom/server.browser';
 import type { Style } from '../drawing/style';
 import type { Document } from '../lib/api';
-import { type Item, itemsOf, under } from './flow';
+import { type Item, itemsOf, under } from './items';
 import css from './paper.css?inline';
 import { Sheet } from './Sheet';
 import { svgOf } from './svg';

@@ -1,5 +1,5 @@
 import { type MarkdownToJSX, parser, RuleType } from 'markdown-to-jsx/react';
-import type { Item } from './flow';
+import type { Item } from './items';
 
 /** A stretch of text of one look. */
 export type Run = { text: string; bold?: boolean; italic?: boolean; code?: boolean; link?: string };

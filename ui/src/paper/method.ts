@@ -1,7 +1,7 @@
 import type { Method, SectionOf } from '../lib/api';
 import { count, many, percent } from '../lib/format';
 import { sentence } from '../lib/steps';
-import type { Item } from './flow';
+import type { Item } from './items';
 
 /** How the figures came about: data, bases, cleaning, lexicon, rules, tests, coverage, agreement, revision. */
 export function methodItems(s: SectionOf<'method'>): Item[] {

@@ -4,7 +4,7 @@ import type { Style } from '../drawing/style';
 import type { Document, Section } from '../lib/api';
 import { required } from '../lib/required';
 import { figuresOf } from './figures';
-import { type Item, itemsOf, under } from './flow';
+import { type Item, itemsOf, under } from './items';
 import { type Own, seriesOf, turned } from './series';
 import type { Table } from './table';
 

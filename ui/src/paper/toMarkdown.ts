@@ -1,7 +1,7 @@
 import type { Document } from '../lib/api';
 import { itemAt, required } from '../lib/required';
 import { figuresOf } from './figures';
-import { type Item, itemsOf, under } from './flow';
+import { type Item, itemsOf, under } from './items';
 import type { Run } from './markdown';
 import type { Table } from './table';
 

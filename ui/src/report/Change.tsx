@@ -4,7 +4,7 @@ import type { Block, BlockOf, Design, Quote, Section, SectionOf } from '../lib/a
 import { chartAddress, formsOf } from '../lib/charts';
 import { whoOf } from '../lib/format';
 import { itemAt } from '../lib/required';
-import { told } from '../paper/flow';
+import { told } from '../paper/items';
 import { markdown } from '../paper/markdown';
 import { Sheet } from '../paper/Sheet';
 import { Button } from '../parts/Button';

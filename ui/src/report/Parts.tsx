@@ -6,7 +6,7 @@ import { useCommands } from '../lib/keys';
 import { keys } from '../lib/queries';
 import { type NewBlock, newId, useReports } from '../lib/reports';
 import { itemAt } from '../lib/required';
-import { titleOf } from '../paper/flow';
+import { titleOf } from '../paper/items';
 import { Button } from '../parts/Button';
 import { Menu } from '../parts/Menu';
 import { useRoving } from '../parts/roving';

@@ -7,7 +7,7 @@ import { useDesk } from '../lib/edits';
 import { keys } from '../lib/queries';
 import { useReports } from '../lib/reports';
 import { required } from '../lib/required';
-import { under, when } from '../paper/flow';
+import { under, when } from '../paper/items';
 import { Failed } from '../parts/Asked';
 import { Button } from '../parts/Button';
 import { Combobox } from '../parts/Combobox';

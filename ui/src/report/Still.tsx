@@ -1,7 +1,7 @@
 import { Planned } from '../drawing/Planned';
 import type { Style } from '../drawing/style';
 import type { Section } from '../lib/api';
-import { itemsOf } from '../paper/flow';
+import { itemsOf } from '../paper/items';
 import { Sheet } from '../paper/Sheet';
 
 /** A part of a report as it reads. */

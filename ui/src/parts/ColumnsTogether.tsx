@@ -36,7 +36,7 @@ function sharedStart(names: string[]) {
 const most = 80;
 
 /** Sets what several columns are at once: found by name, or all items of a battery. */
-export function Together({ columns, set }: Props) {
+export function ColumnsTogether({ columns, set }: Props) {
   const id = useId();
   const [ticked, setTicked] = useState<ReadonlySet<string>>(new Set());
   const [search, setSearch] = useState('');

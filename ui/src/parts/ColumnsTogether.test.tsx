@@ -3,7 +3,7 @@ import { render, screen } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { expect, test, vi } from 'vitest';
 import { itemAt } from '../lib/required';
-import { Together } from './Together';
+import { ColumnsTogether } from './ColumnsTogether';
 
 const columns = [
   { name: 'id', role: 'identifier' as const },
@@ -22,7 +22,7 @@ const paste = async (field: string, text: string) => {
 
 test('the items of a battery are ticked at once, and set together; codes are added to those there are', async () => {
   const set = vi.fn();
-  render(<Together columns={columns} set={set} />);
+  render(<ColumnsTogether columns={columns} set={set} />);
   expect(screen.getByText('Set them')).toHaveProperty('disabled', true);
   await userEvent.click(screen.getByText(/Tick 120 columns with the same values/));
   await paste('what counts as missing in the ticked columns', '99, refused');
@@ -37,7 +37,7 @@ test('the items of a battery are ticked at once, and set together; codes are add
 test('values are put in order, and names shortened by what they have in common', async () => {
   const set = vi.fn();
   const few = ['Rating: food', 'Rating: crew'].map((name) => ({ name, role: 'segment' as const }));
-  render(<Together columns={few} set={set} />);
+  render(<ColumnsTogether columns={few} set={set} />);
   await userEvent.click(screen.getByLabelText('all 2'));
   await paste('order of the values of the ticked columns', 'bad, good');
   await userEvent.click(screen.getByLabelText(/short labels without “Rating:”/));
@@ -50,7 +50,7 @@ test('values are put in order, and names shortened by what they have in common',
 
 test('only so many columns are drawn; the others are found by name, and all that are found are ticked', async () => {
   const set = vi.fn();
-  render(<Together columns={columns} set={set} />);
+  render(<ColumnsTogether columns={columns} set={set} />);
   expect(screen.getAllByRole('checkbox')).toHaveLength(81);
   expect(screen.getByText('and 41 more: find them')).toBeTruthy();
   await paste('Find columns', 'agree 11');

@@ -1,6 +1,6 @@
 import { expect, test } from 'vitest';
 import { itemAt } from '../lib/required';
-import { moved, withStep } from './steps';
+import { moved, withStep } from './order';
 
 const ids = (steps: { step: string }[]) => steps.map((s) => s.step).join(' ');
 
