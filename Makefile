@@ -33,7 +33,7 @@ together:
 
 compiled:
 	@test -e bin/aftermath || { echo "== compiling what the server is made of"; \
-	  go build $$(go list -deps ./cmd/aftermath | grep -v -e '^aftermath/ui$$' -e '^aftermath/internal/paper$$' -e '^aftermath/internal/api$$' -e '^aftermath/cmd/'); }
+	  go build $$(go list -deps ./cmd/aftermath | grep -v -e '^aftermath/ui$$' -e '^aftermath/internal/document$$' -e '^aftermath/internal/api$$' -e '^aftermath/cmd/'); }
 
 ui: ui/dist/index.html
 

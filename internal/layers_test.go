@@ -17,13 +17,13 @@ import (
 // of its own line that stand before it. A name with /… is a folder of packages that may import one another.
 var layers = []string{
 	"core/…",
-	"ui internal/folder internal/packed internal/browser",
+	"ui internal/folder internal/archive internal/browser",
 	"internal/backup internal/files internal/pg internal/demo",
 	"internal/store internal/accounts",
 	"internal/desk/cells internal/desk/state internal/desk/focus internal/desk/earlier internal/desk/intake",
 	"internal/view internal/view/…",
 	"internal/desk",
-	"internal/kept internal/export internal/paper",
+	"internal/kept internal/export internal/document",
 	"internal/api",
 	"cmd/…",
 }

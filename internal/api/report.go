@@ -11,8 +11,8 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
+	"aftermath/internal/document"
 	"aftermath/internal/kept"
-	"aftermath/internal/paper"
 	"aftermath/internal/view/report"
 )
 
@@ -122,7 +122,7 @@ type reportFormat string
 
 // Schema lists the files.
 func (reportFormat) Schema(huma.Registry) *huma.Schema {
-	return oneName(slices.Sorted(maps.Keys(paper.Formats)))
+	return oneName(slices.Sorted(maps.Keys(document.Formats)))
 }
 
 func (s *server) reportFile(ctx context.Context, in *struct {
@@ -136,8 +136,8 @@ func (s *server) reportFile(ctx context.Context, in *struct {
 		return nil, problem(err)
 	}
 	name := cmp.Or(string(in.Format), "html")
-	format := paper.Formats[name]
-	data, err := s.paper.Write(ctx, name, page)
+	format := document.Formats[name]
+	data, err := s.documents.Write(ctx, name, page)
 	if err != nil {
 		return nil, problem(fmt.Errorf("writing the report: %w", err))
 	}

@@ -36,10 +36,10 @@ import (
 	"aftermath/internal/backup"
 	"aftermath/internal/desk"
 	"aftermath/internal/desk/state"
+	"aftermath/internal/document"
 	"aftermath/internal/export"
 	"aftermath/internal/files"
 	"aftermath/internal/kept"
-	"aftermath/internal/paper"
 	"aftermath/internal/store"
 	"aftermath/ui"
 )
@@ -69,7 +69,7 @@ type server struct {
 	secure       bool
 	uploads      *uploads
 	privateFetch bool
-	paper        *paper.Writer
+	documents    *document.Writer
 	// studyOfQuestion remembers which study a question is of.
 	studyOfQuestion sync.Map
 }
@@ -84,7 +84,7 @@ func New(o Options) (http.Handler, error) {
 	r.Use(numbered(o.Observe), recovered, guard(o), made)
 	s := &server{
 		desk: o.Desk, kept: o.Kept, accounts: o.Accounts, provider: o.Provider, secure: o.Secure, uploads: newUploads(o.Uploads, o.Free), privateFetch: o.Private,
-		paper: paper.New(),
+		documents: document.New(),
 	}
 	register(humagin.New(r, config()), s)
 	s.registerProvider(r)

@@ -19,7 +19,7 @@ import (
 	"strings"
 	"time"
 
-	"aftermath/internal/packed"
+	"aftermath/internal/archive"
 )
 
 // Format is the newest format that this program writes; it reads all from 1 on.
@@ -157,13 +157,13 @@ func (s *summing) hex() string { return hex.EncodeToString(s.sum.Sum(nil)) }
 // Archive is a back-up that is open, and whole: all its parts were read once and are what the manifest says.
 type Archive struct {
 	Manifest
-	file  *packed.Archive
+	file  *archive.Archive
 	parts map[string]*zip.File
 }
 
 // Open opens a back-up that unpacks to so many bytes at most, and checks all of it. What is damaged is named in the error.
 func Open(ctx context.Context, path string, most int64) (*Archive, error) {
-	f, err := packed.Open(path, int64(maxDirectory))
+	f, err := archive.Open(path, int64(maxDirectory))
 	var noFile *fs.PathError
 	switch {
 	case errors.As(err, &noFile):

@@ -92,13 +92,13 @@ func blankRow(cells []string) bool {
 
 // ods is a workbook as OpenDocument has it (ISO/IEC 26300): one XML document of tables.
 type ods struct {
-	archive
+	packedFile
 	ctx   context.Context
 	names []string
 }
 
-func openODS(ctx context.Context, a archive) (*ods, error) {
-	o := &ods{archive: a, ctx: ctx}
+func openODS(ctx context.Context, a packedFile) (*ods, error) {
+	o := &ods{packedFile: a, ctx: ctx}
 	err := o.tables(func(name string, _ *part) error {
 		if o.names = append(o.names, name); len(o.names) > maxSheets {
 			return fmt.Errorf("%w: this workbook has more than %d sheets", ErrFile, maxSheets)

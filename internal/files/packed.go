@@ -10,7 +10,7 @@ import (
 
 	"golang.org/x/net/html/charset"
 
-	"aftermath/internal/packed"
+	"aftermath/internal/archive"
 )
 
 // Limits of packed files. What is read of one is read as a stream, so that a few of these bound its memory whatever is in it.
@@ -22,20 +22,20 @@ const (
 	maxInflation = 100      // times its packed size, which no table of people's words comes near
 )
 
-// archive is a packed file that is open.
-type archive struct{ *packed.Archive }
+// packedFile is a packed file that is open.
+type packedFile struct{ *archive.Archive }
 
 // openArchive opens a packed file.
-func openArchive(path string) (archive, error) {
-	a, err := packed.Open(path, maxDirectory)
+func openArchive(path string) (packedFile, error) {
+	a, err := archive.Open(path, maxDirectory)
 	if err != nil {
 		err = fmt.Errorf("%w: this workbook can't be read: %w", ErrFile, err)
 	}
-	return archive{a}, err
+	return packedFile{a}, err
 }
 
 // part opens a part to be read as XML; nil if there is none of that name.
-func (a archive) part(ctx context.Context, name string) (*part, error) {
+func (a packedFile) part(ctx context.Context, name string) (*part, error) {
 	for _, f := range a.File {
 		if f.Name != name {
 			continue

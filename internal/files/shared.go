@@ -32,7 +32,7 @@ const (
 	windowSize = 16 << 10
 )
 
-func openTexts(ctx context.Context, a archive) (*sharedTexts, error) {
+func openTexts(ctx context.Context, a packedFile) (*sharedTexts, error) {
 	p, err := a.part(ctx, "xl/sharedStrings.xml")
 	return &sharedTexts{part: p, starts: []int64{0}}, err
 }

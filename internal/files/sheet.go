@@ -16,7 +16,7 @@ import (
 // xlsx is a workbook as ECMA-376 (part 1, SpreadsheetML) has it. Of its parts only the list of sheets, the numbers of its
 // formats, the sheet that is wanted and the texts that stand in it are read.
 type xlsx struct {
-	archive
+	packedFile
 	ctx    context.Context
 	list   []sheetAt
 	shows  []string // by style: the format in which a number is written, none if it is no date
@@ -35,8 +35,8 @@ const (
 	maxStyles = 1 << 16
 )
 
-func openXLSX(ctx context.Context, a archive) (*xlsx, error) {
-	x := &xlsx{archive: a, ctx: ctx}
+func openXLSX(ctx context.Context, a packedFile) (*xlsx, error) {
+	x := &xlsx{packedFile: a, ctx: ctx}
 	if err := x.readList(); err != nil {
 		return nil, err
 	}
@@ -48,7 +48,7 @@ func openXLSX(ctx context.Context, a archive) (*xlsx, error) {
 	return x, err
 }
 
-func (x *xlsx) Close() error { return errors.Join(x.texts.Close(), x.archive.Close()) }
+func (x *xlsx) Close() error { return errors.Join(x.texts.Close(), x.packedFile.Close()) }
 
 func (x *xlsx) sheets() []string {
 	var names []string

@@ -1,5 +1,5 @@
-// Package packed opens packed files (ZIP) that people give, without trusting how many parts they say they have.
-package packed
+// Package archive opens packed files (ZIP) that people give, without trusting how many parts they say they have.
+package archive
 
 import (
 	"archive/zip"

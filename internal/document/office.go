@@ -1,4 +1,4 @@
-package paper
+package document
 
 import (
 	"archive/zip"

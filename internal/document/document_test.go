@@ -1,4 +1,4 @@
-package paper_test
+package document_test
 
 import (
 	"archive/zip"
@@ -21,7 +21,7 @@ import (
 	"aftermath/internal/demo"
 	"aftermath/internal/desk/focus"
 	"aftermath/internal/desk/state"
-	"aftermath/internal/paper"
+	"aftermath/internal/document"
 	"aftermath/internal/view/chart"
 	"aftermath/internal/view/report"
 	"aftermath/ui/uitest"
@@ -206,7 +206,7 @@ func words(xmlText []byte) string {
 func TestReportsAsFiles(t *testing.T) {
 	s := ferries(t)
 	d := sample(t, s)
-	w := paper.New()
+	w := document.New()
 	file := func(format string) []byte {
 		out, err := w.Write(ctx, format, d)
 		require.NoError(t, err, format)
@@ -306,7 +306,7 @@ func matrixTop(t chart.Together) chart.TogetherPair {
 // Writing ends with its caller, and one file has nothing of another.
 func TestWritingEndsWithItsCaller(t *testing.T) {
 	d := sample(t, ferries(t))
-	w := paper.New()
+	w := document.New()
 	left, leave := context.WithCancel(ctx)
 	time.AfterFunc(50*time.Millisecond, leave)
 	_, err := w.Write(left, "docx", d)
@@ -324,7 +324,7 @@ func TestWritingEndsWithItsCaller(t *testing.T) {
 
 func BenchmarkReportFiles(b *testing.B) {
 	d := sample(b, ferries(b))
-	w := paper.New()
+	w := document.New()
 	for _, format := range []string{"html", "markdown", "pptx", "docx"} {
 		b.Run(format, func(b *testing.B) {
 			for b.Loop() {

@@ -1,6 +1,6 @@
-// Package paper writes reports and pictures as files. The interface's own code does it, which draws them on the screen too:
+// Package document writes reports and pictures as files. The interface's own code does it, which draws them on the screen too:
 // here it runs without a browser, in an interpreter, so that a file is the same whoever asks for it.
-package paper
+package document
 
 import (
 	"context"
