@@ -25,7 +25,7 @@ func study(name string) string {
 func (w *window) with(name, action string) {
 	w.t.Helper()
 	w.click(`(%s)?.querySelector('button')`, study(name))
-	w.click(`[...document.querySelectorAll('[role=menuitem]')].find(e => e.innerText.startsWith(%s))`, quote(action))
+	w.click(`[...document.querySelectorAll('[role=menuitem]')].find(e => e.innerText.startsWith(%s) && !e.hasAttribute('data-disabled'))`, quote(action))
 }
 
 // From an empty first page through the first steps of the demo, and back to what the first page says of it; then studies are

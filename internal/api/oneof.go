@@ -20,6 +20,7 @@ import (
 	"aftermath/internal/view/clean"
 	"aftermath/internal/view/report"
 	"aftermath/internal/view/review"
+	"aftermath/internal/view/termview"
 )
 
 // aliases describe what is one of many for the OpenAPI document. The packages that hold the types know no HTTP, so each type is
@@ -30,6 +31,7 @@ func aliases(r huma.Registry) {
 		alias[scheme.Any, described[scheme.Any]],
 		alias[text.Step, described[text.Step]], alias[clean.StepFigure, described[clean.StepFigure]],
 		alias[report.StepDone, described[report.StepDone]],
+		alias[termview.Suggestion, described[termview.Suggestion]],
 		alias[frame.Field, described[frame.Field]], alias[review.AnswerGroup, described[review.AnswerGroup]],
 		alias[focus.Condition, described[focus.Condition]],
 		alias[chart.Design, described[chart.Design]],
@@ -63,6 +65,8 @@ func (described[T]) Schema(r huma.Registry) *huma.Schema {
 		return oneOfBy(r, text.StepKey, "StepFigure", "A cleaning step with its figures.", text.StepKinds, clean.StepCount{})
 	case report.StepDone:
 		return oneOfBy(r, text.StepKey, "StepDone", "A cleaning step, and how many answers it touched.", text.StepKinds, report.StepTouched{})
+	case termview.Suggestion:
+		return oneOf(r, "Suggestion", "Terms that may be one.", termview.SuggestionKinds, termview.SuggestedMerge{})
 	case review.AnswerGroup:
 		return oneOf(r, "AnswerGroup", "Answers that are left and have something in common.", review.GroupKinds, review.GroupAnswers{})
 	case frame.Field:

@@ -9,6 +9,7 @@ import (
 
 	"github.com/RoaringBitmap/roaring/v2"
 
+	"aftermath/core/oneof"
 	"aftermath/core/parallel"
 	"aftermath/core/terms"
 	"aftermath/internal/desk/state"
@@ -27,15 +28,78 @@ type Suggestions struct {
 
 // Suggestion says that variants may be merged with a term.
 type Suggestion struct {
-	Kind     string        `json:"kind" enum:"misspelt,joined,stem,alike"`
+	SuggestionKind
+	SuggestedMerge
+}
+
+// SuggestionKind is why terms may be one. Each kind is a type with what it says and nothing else; SuggestionKinds lists them.
+type SuggestionKind interface{ oneof.Kinded }
+
+// SuggestionKinds are all kinds of suggestions there are, each with nothing in it.
+var SuggestionKinds = []SuggestionKind{Misspelt{}, WrittenApart{}, SameStem{}, UsedAlike{}}
+
+// Misspelt are rare words that are almost a frequent one.
+type Misspelt struct{}
+
+// WrittenApart are words that are one word here and two there.
+type WrittenApart struct{}
+
+// SameStem are words of one stem that the stemmer did not join.
+type SameStem struct{}
+
+// UsedAlike are words around which the same words stand.
+type UsedAlike struct {
+	Score  float64  `json:"score" doc:"cosine of what stands around both, 0 to 1"`
+	Shared []string `json:"shared" doc:"what says most of that"`
+	Same   bool     `json:"same" doc:"both mean much the same, by the table of the language"`
+}
+
+// Kind is that of the search.
+func (Misspelt) Kind() string { return string(terms.Misspelt) }
+
+// Kind is that of the search.
+func (WrittenApart) Kind() string { return string(terms.Joined) }
+
+// Kind is that of the search.
+func (SameStem) Kind() string { return string(terms.Stem) }
+
+// Kind is that of the search.
+func (UsedAlike) Kind() string { return string(terms.Alike) }
+
+// MarshalJSON writes the suggestion with its kind.
+func (s Suggestion) MarshalJSON() ([]byte, error) {
+	return oneof.Encode(s.SuggestionKind, s.SuggestedMerge)
+}
+
+// UnmarshalJSON reads a suggestion.
+func (s *Suggestion) UnmarshalJSON(data []byte) (err error) {
+	s.SuggestedMerge = SuggestedMerge{}
+	s.SuggestionKind, err = oneof.Decode("suggestion", SuggestionKinds, data, &s.SuggestedMerge)
+	return err
+}
+
+// kindOf says why terms may be one.
+func kindOf(g terms.Suggestion) SuggestionKind {
+	switch g.Kind {
+	case terms.Misspelt:
+		return Misspelt{}
+	case terms.Joined:
+		return WrittenApart{}
+	case terms.Stem:
+		return SameStem{}
+	case terms.Alike:
+		return UsedAlike{g.Score, append([]string{}, g.Shared...), g.Close > 0}
+	}
+	panic("no suggestion is of the kind " + string(g.Kind))
+}
+
+// SuggestedMerge is what would be merged.
+type SuggestedMerge struct {
 	Term     string        `json:"term"`
 	Stop     bool          `json:"stop,omitempty" doc:"the term is hidden: what is merged with it will be"`
 	Times    int           `json:"times" doc:"occurrences of the term"`
 	Variants []VariantInfo `json:"variants"`
 	Answers  int           `json:"answers" doc:"answers with a variant"`
-	Score    float64       `json:"score,omitempty" doc:"alike: cosine of what stands around both, 0 to 1"`
-	Shared   []string      `json:"shared" doc:"alike: what says most of that"`
-	Same     bool          `json:"same,omitempty" doc:"alike: both mean much the same, by the table of the language"`
 }
 
 // VariantInfo is what would be merged with a term.
@@ -100,8 +164,8 @@ func SuggestionsOf(ctx context.Context, s *state.State, kind string, anew bool, 
 	}
 	for _, g := range found {
 		if left, ok := stillOpen(s, g); ok {
-			out.Counts[left.Kind]++
-			if kind == "" || left.Kind == kind {
+			out.Counts[left.Kind()]++
+			if kind == "" || left.Kind() == kind {
 				wanted = append(wanted, left)
 			}
 		}
@@ -117,16 +181,12 @@ func stillOpen(s *state.State, g terms.Suggestion) (Suggestion, bool) {
 	if !ok || s.View.Terms[to].Stop && g.Kind != terms.Misspelt {
 		return Suggestion{}, false
 	}
-	out := Suggestion{
-		Kind:     string(g.Kind),
+	out := Suggestion{kindOf(g), SuggestedMerge{
 		Term:     s.View.Terms[to].Label,
 		Stop:     s.View.Terms[to].Stop,
 		Times:    g.Times,
-		Score:    g.Score,
-		Same:     g.Close > 0,
-		Shared:   append([]string{}, g.Shared...),
 		Variants: []VariantInfo{},
-	}
+	}}
 	answers := roaring.New()
 	for _, v := range g.Variants {
 		t, known := s.View.Find(v.Text)
@@ -146,7 +206,7 @@ func stillOpen(s *state.State, g terms.Suggestion) (Suggestion, bool) {
 }
 
 // usualForm has the form that is written most often stay, be it of two words.
-func (s *Suggestion) usualForm() {
+func (s *SuggestedMerge) usualForm() {
 	most := slices.IndexFunc(s.Variants, func(v VariantInfo) bool { return v.Times > s.Times })
 	if most < 0 {
 		return

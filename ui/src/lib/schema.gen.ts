@@ -5900,6 +5900,27 @@ export interface components {
             /** @description the nearest first: what stands only a little too far apart, then elsewhere in the answer, then what lacks a part */
             ways: components["schemas"]["Miss"][];
         };
+        MisspeltSuggestion: {
+            /**
+             * Format: int64
+             * @description answers with a variant
+             */
+            answers: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "misspelt";
+            /** @description the term is hidden: what is merged with it will be */
+            stop?: boolean;
+            term: string;
+            /**
+             * Format: int64
+             * @description occurrences of the term
+             */
+            times: number;
+            variants: components["schemas"]["VariantInfo"][];
+        };
         MoveCategory: {
             /** @description key of the sibling it comes before; left out, the end */
             before?: string;
@@ -7510,6 +7531,27 @@ export interface components {
             /** @description the text that it is a part of */
             whole: string;
         };
+        SameStemSuggestion: {
+            /**
+             * Format: int64
+             * @description answers with a variant
+             */
+            answers: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "stem";
+            /** @description the term is hidden: what is merged with it will be */
+            stop?: boolean;
+            term: string;
+            /**
+             * Format: int64
+             * @description occurrences of the term
+             */
+            times: number;
+            variants: components["schemas"]["VariantInfo"][];
+        };
         SameWordsAnswerGroup: {
             /** @description of those that are left; at most 1000 */
             answers: number[];
@@ -8282,33 +8324,8 @@ export interface components {
             /** @description paths of those with too few answers, or beyond the most that are learned; at most 100 */
             unlearned: string[];
         };
-        Suggestion: {
-            /**
-             * Format: int64
-             * @description answers with a variant
-             */
-            answers: number;
-            /** @enum {string} */
-            kind: "misspelt" | "joined" | "stem" | "alike";
-            /** @description alike: both mean much the same, by the table of the language */
-            same?: boolean;
-            /**
-             * Format: double
-             * @description alike: cosine of what stands around both, 0 to 1
-             */
-            score?: number;
-            /** @description alike: what says most of that */
-            shared: string[];
-            /** @description the term is hidden: what is merged with it will be */
-            stop?: boolean;
-            term: string;
-            /**
-             * Format: int64
-             * @description occurrences of the term
-             */
-            times: number;
-            variants: components["schemas"]["VariantInfo"][];
-        };
+        /** @description Terms that may be one. */
+        Suggestion: components["schemas"]["MisspeltSuggestion"] | components["schemas"]["WrittenApartSuggestion"] | components["schemas"]["SameStemSuggestion"] | components["schemas"]["UsedAlikeSuggestion"];
         Suggestions: {
             /** @description suggestions of each kind */
             counts: {
@@ -9188,6 +9205,36 @@ export interface components {
             id: string;
             name: string;
         };
+        UsedAlikeSuggestion: {
+            /**
+             * Format: int64
+             * @description answers with a variant
+             */
+            answers: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "alike";
+            /** @description both mean much the same, by the table of the language */
+            same: boolean;
+            /**
+             * Format: double
+             * @description cosine of what stands around both, 0 to 1
+             */
+            score: number;
+            /** @description what says most of that */
+            shared: string[];
+            /** @description the term is hidden: what is merged with it will be */
+            stop?: boolean;
+            term: string;
+            /**
+             * Format: int64
+             * @description occurrences of the term
+             */
+            times: number;
+            variants: components["schemas"]["VariantInfo"][];
+        };
         ValueCount: {
             /** Format: int64 */
             count: number;
@@ -9356,6 +9403,27 @@ export interface components {
             spans: components["schemas"]["Span"][];
             /** @description where it is words, or rows of them, with / between them and nothing else: these */
             terms: string[];
+        };
+        WrittenApartSuggestion: {
+            /**
+             * Format: int64
+             * @description answers with a variant
+             */
+            answers: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "joined";
+            /** @description the term is hidden: what is merged with it will be */
+            stop?: boolean;
+            term: string;
+            /**
+             * Format: int64
+             * @description occurrences of the term
+             */
+            times: number;
+            variants: components["schemas"]["VariantInfo"][];
         };
         YesNoField: {
             /**

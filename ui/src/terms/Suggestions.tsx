@@ -251,9 +251,9 @@ function Line({ s, current, near, ticked, tick, show, take: takeIt, refuse }: Li
         </p>
         <p className="text-sm text-soft">
           {many(s.answers, 'answer')}
-          {s.same && ' · mean much the same'}
+          {s.kind === 'alike' && s.same && ' · mean much the same'}
           {s.kind === 'alike' &&
-            ` · surroundings ${(s.score ?? 0).toFixed(2)} alike${s.shared.length ? `: ${s.shared.join(', ')}` : ''}`}
+            ` · surroundings ${s.score.toFixed(2)} alike${s.shared.length ? `: ${s.shared.join(', ')}` : ''}`}
           {current && ticked.length > 0 && (
             <>
               {' · '}
