@@ -449,7 +449,8 @@ func TestFieldsInTheBrowser(t *testing.T) {
 	w.choose("Choice 2", "Flet")
 	w.press("Add it")
 	w.until(`document.querySelector('[data-part=field]')?.innerText.includes('Harbour, Flet')`)
-	w.press("Close")
+	w.do(chromedp.KeyEvent(kb.Escape)) // what was typed is kept: nothing is asked
+	w.until(`!document.querySelector('[role=dialog], [role=alertdialog]')`)
 
 	// A value is set at the category, and by keys for all that are ticked.
 	w.choose("Owner", "Flet")
@@ -476,6 +477,22 @@ func TestFieldsInTheBrowser(t *testing.T) {
 	w.keys("z")
 	w.until(`document.querySelector('[aria-label=Owner]').innerText.includes('Flet')`)
 	assert.Equal(t, []string{"Flet", ""}, fields())
+
+	// What is typed as a value of text is set for all by Enter.
+	revision := ask[api.QuestionState](t, "GET", q, "").Revision
+	ask[any](t, "POST", q+"/edits", fmt.Sprintf(`{"revision":%d,"edit":{"kind":"add field","field":{"kind":"text","name":"Do = act"}}}`, revision))
+	w.until(`document.querySelector('input[aria-label="Do = act"]')`)
+	w.press("Tick all shown")
+	w.press("Set a field")
+	w.until(`document.querySelector('[role=dialog]')?.innerText.includes('2 categories')`)
+	w.choose("field", "Do = act")
+	w.click(`document.querySelector('[role=dialog] input[aria-label="Do = act"]')`)
+	w.do(chromedp.KeyEvent("call" + kb.Enter))
+	w.until(`!document.querySelector('[role=dialog]') && document.querySelector('input[aria-label="Do = act"]').value === 'call'`)
+	w.press("Untick")
+	w.choose("which categories", "Do = act: call")
+	w.until(`document.body.innerText.includes('2 categories of 2.')`)
+	w.press("Show all")
 
 	// A choice that is spelt otherwise takes its values along; one that is in use is not taken away, and what was typed stays.
 	w.press("Fields…")
@@ -511,7 +528,7 @@ func TestFieldsInTheBrowser(t *testing.T) {
 	csv := ask[string](t, "GET", q+"/frame/file?format=csv", "")
 	require.Contains(t, csv, "field: Owner")
 	read := ask[api.ReadFrame](t, "POST", q+"/frame/read?name=frame.csv", csv)
-	require.Len(t, read.Fields, 1)
+	require.Len(t, read.Fields, 2)
 	assert.Equal(t, "list", read.Fields[0].Kind())
-	assert.Equal(t, map[string]string{"Owner": "Fleet"}, read.Frame[0].Fields)
+	assert.Equal(t, map[string]string{"Owner": "Fleet", "Do = act": "call"}, read.Frame[0].Fields)
 }

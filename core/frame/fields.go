@@ -20,7 +20,7 @@ type Field struct {
 
 // FieldName is what a field is called: one of its own in the frame, case aside.
 type FieldName struct {
-	Name string `json:"name" minLength:"1" maxLength:"100"`
+	Name string `json:"name" minLength:"1" maxLength:"500"`
 }
 
 // FieldType is what the values of a field are. A value is kept as text in one form per type; the empty text is no value. FieldTypes

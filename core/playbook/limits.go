@@ -88,7 +88,9 @@ func (p Playbook) CheckLimits() error {
 		}
 		texts := s.Texts()
 		h.count("cleaning, "+s.Kind(), len(texts)/2, MostReplaced) // what is found, and what is put there
-		h.texts("cleaning, "+s.Kind(), texts, Limit{Most: len(texts)}, LongestPhrase)
+		for _, t := range texts {
+			h.text("cleaning, "+s.Kind(), t, LongestPhrase)
+		}
 	}
 	h.texts("no answers", p.NoAnswers, MostPhrases, LongestPhrase)
 	h.texts("not personal", p.NotPersonal, MostPhrases, LongestPhrase)

@@ -119,10 +119,18 @@ func list(names []string) string {
 	return strings.Join(names[:min(len(names), named)], ", ") + more
 }
 
-// unknownKeys are the keys of a JSON value that a type does not have, each with its path, as frame.rules.
+// unknownKeys are the keys of a JSON value that a type does not have, each with its path, as frame.rules. What a type can't read that
+// reads itself is named with the reason.
 func unknownKeys(value any, of reflect.Type, path string) (out []string) {
 	for of.Kind() == reflect.Pointer {
 		of = of.Elem()
+	}
+	if reflect.PointerTo(of).Implements(reflect.TypeFor[json.Unmarshaler]()) {
+		data, _ := json.Marshal(value) // it came from JSON
+		if err := json.Unmarshal(data, reflect.New(of).Interface()); err != nil {
+			return []string{fmt.Sprintf("%s (%s)", path, err)}
+		}
+		return nil
 	}
 	switch v := value.(type) {
 	case []any:
@@ -132,7 +140,7 @@ func unknownKeys(value any, of reflect.Type, path string) (out []string) {
 			}
 		}
 	case map[string]any:
-		if of.Kind() != reflect.Struct || reflect.PointerTo(of).Implements(reflect.TypeFor[json.Unmarshaler]()) {
+		if of.Kind() != reflect.Struct {
 			return nil
 		}
 		fields := map[string]reflect.Type{}

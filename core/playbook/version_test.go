@@ -68,6 +68,8 @@ func TestStepsOfVersionOne(t *testing.T) {
 func TestNewerVersionsAreRefused(t *testing.T) {
 	for data, says := range map[string]string{
 		`{"aftermath": 99, "frame": [{"name": "A", "owner": "x", "children": [{"name": "B", "owner": "y", "due": 1}]}], "tone": {}}`: `does not know frame.children.due, frame.children.owner, frame.owner, tone, which version 99 does`,
+		`{"aftermath": 99, "cleaning": [{"step": "markup"}, {"step": "shout", "loud": 1}]}`:                                          `cleaning (cleaning step: there is no cleaning step "shout")`,
+		`{"aftermath": 99, "fields": [{"kind": "date", "name": "Due"}]}`:                                                             `fields (there is no field "date")`,
 		`{"aftermath": 99}`: `knows all that it names, but may read it otherwise`,
 		`{"aftermath": 99, "a":1, "b":1, "c":1, "d":1, "e":1, "f":1}`: `a, b, c, d, e and 1 more`,
 		`{"aftermath": 0}`: `no version of the format`,

@@ -42,11 +42,16 @@ var spanKinds = map[kind]string{
 // nameWords is how many words or quotes name a rule.
 const nameWords = 2
 
-// Read says how a rule is written. Any text can be read; what can't be parsed stands among alternatives between brackets.
+// Read says how a rule is written. Any text can be read; what can't be parsed stands among alternatives between brackets, and of a
+// text longer than MaxLength nothing is said.
 func Read(src string) Written {
+	w := Written{Spans: []Span{}, Terms: []string{}}
+	if len(src) > MaxLength {
+		w.Rule, w.Alternative = src, "("+src+")"
+		return w
+	}
 	tokens, _ := scan(src)
 	runes := []rune(src)
-	w := Written{Spans: []Span{}, Terms: []string{}}
 	onlyTerms := true
 	for _, t := range tokens {
 		if k, ok := spanKinds[t.kind]; ok {

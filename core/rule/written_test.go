@@ -52,6 +52,8 @@ func TestNamesAndAlternatives(t *testing.T) {
 		assert.Equal(t, c.name, w.Name, c.src)
 		assert.Equal(t, c.alternative, w.Alternative, c.src)
 	}
+	long := strings.Repeat("a / ", MaxLength)
+	assert.Equal(t, Written{Spans: []Span{}, Terms: []string{}, Rule: long, Alternative: "(" + long + ")"}, Read(long))
 	assert.Equal(t, []string{"queue", "long wait", `"a/b"`}, Read(`queue / long wait / "a/b"`).Terms)
 	for _, src := range []string{"queue + wait", "@crew", "=late", "(queue / wait)", "queue /", ""} {
 		assert.Empty(t, Read(src).Terms, src)

@@ -44,7 +44,9 @@ func registerCode(a huma.API, s *server, op func(method, path, id, summary strin
 	huma.Register(a, op(http.MethodPost, q+"/rule/sharpen", "sharpen", "What might be made of a rule"), s.sharpen)
 	huma.Register(a, op(http.MethodPost, q+"/rule/part", "rule-part", "What the part of a rule at a rune finds"), s.rulePart)
 	huma.Register(a, op(http.MethodPost, q+"/rule/complete", "complete-rule", "What may come at a rune of a rule"), s.completeRule)
-	huma.Register(a, op(http.MethodPost, "/rules", "read-rules", "How rules are written: the look of their parts, notes, names"), s.readRules)
+	written := op(http.MethodPost, "/rules", "read-rules", "How rules are written: the look of their parts, notes, names")
+	written.MaxBodyBytes = 16 << 20 // as many rules as it takes, each as long as it may be
+	huma.Register(a, written, s.readRules)
 	huma.Register(a, op(http.MethodPost, q+"/rule/format", "format-rule", "A rule in its usual form"), s.formatRule)
 	huma.Register(
 		a, op(http.MethodPost, q+"/rule/examples", "rules-from-examples", "Rules that find what examples have in common"), s.induce,
@@ -337,9 +339,6 @@ func (s *server) readRules(_ context.Context, in *struct {
 }) (*body[[]rule.Written], error) {
 	out := make([]rule.Written, len(in.Body.Rules))
 	for i, src := range in.Body.Rules {
-		if len(src) > rule.MaxLength {
-			return nil, problem(fmt.Errorf("%w: rule %d is longer than %d bytes", state.ErrRequest, i+1, rule.MaxLength))
-		}
 		out[i] = rule.Read(src)
 	}
 	return &body[[]rule.Written]{out}, nil

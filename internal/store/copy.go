@@ -105,20 +105,21 @@ func (c *copying) within(t keptTable) error {
 	for _, q := range questions {
 		given.set("questions", q.Was, q.Now)
 	}
-	var rows []struct {
-		At   string
-		Data json.RawMessage
-	}
-	query := fmt.Sprintf(`select ctid::text as at, %s as data from %s where %s`, t.within, t.name, numbered(t.of))
-	if err := c.tx.Raw(query, c.to).Scan(&rows).Error; err != nil {
+	var rows []string // their places; what they hold is read one after the other: reports may be large
+	if err := c.tx.Raw(fmt.Sprintf("select ctid::text from %s where %s", t.name, numbered(t.of)), c.to).Scan(&rows).Error; err != nil {
 		return err
 	}
-	for _, row := range rows {
-		data, err := given.renumberWithin(row.Data)
+	for _, at := range rows {
+		var was string
+		err := c.tx.Raw(fmt.Sprintf("select %s::text from %s where ctid = ?::tid", t.within, t.name), at).Scan(&was).Error
 		if err != nil {
 			return err
 		}
-		err = c.tx.Exec(fmt.Sprintf("update %s set %s = ?::jsonb where ctid = ?::tid", t.name, t.within), string(data), row.At).Error
+		data, err := given.renumberWithin(json.RawMessage(was))
+		if err != nil {
+			return err
+		}
+		err = c.tx.Exec(fmt.Sprintf("update %s set %s = ?::jsonb where ctid = ?::tid", t.name, t.within), string(data), at).Error
 		if err != nil {
 			return err
 		}

@@ -40,7 +40,10 @@ export default function BySegment() {
       <>
         <Failed error={chart.error} again={() => chart.refetch()} />
         <p>
-          <Button look="plain" onClick={() => design.set({ by: '', only: '', sort: '', pick: '' })}>
+          <Button
+            look="plain"
+            onClick={() => design.set({ by: '', only: '', where: '', group: '', sort: '', pick: '' })}
+          >
             Go back to the first segment and all categories
           </Button>
         </p>

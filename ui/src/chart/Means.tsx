@@ -31,7 +31,9 @@ const orders = {
 export default function Means() {
   const { focus, get, one } = useAddress();
   const as = one('as', ['table', 'often'] as const);
-  const { query, set } = useDesign();
+  const { query: asTable, set } = useDesign();
+  // Rows by fields are set at the table, and nothing here would show or end it.
+  const query = { ...asTable, where: undefined, group: undefined };
   const { focus: _, by: __, ...of } = query;
   const base = answerBase(query.base);
   const sort = query.sort in orders ? (query.sort as keyof typeof orders) : 'frame';

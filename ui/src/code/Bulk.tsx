@@ -85,7 +85,7 @@ function SetField({ fields, ticked, close }: SetFieldProps) {
   const [name, setName] = useState(itemAt(fields, 0).name);
   const [typed, setTyped] = useState('');
   const [off, setOff] = useState(false);
-  const value = off ? '' : typed;
+  const value = off ? '' : typed.trim();
   const field = fields.find((f) => f.name === name) ?? itemAt(fields, 0);
   const others = ticked.filter((l) => (l.fields?.[name] ?? '') !== value);
   const change: Edit = {
@@ -116,7 +116,7 @@ function SetField({ fields, ticked, close }: SetFieldProps) {
             options={fields.map((f) => ({ value: f.name, words: f.name }))}
           />
           <Labelled name="value">
-            <FieldValue key={name} field={field} value={typed} change={setTyped} />
+            <FieldValue key={name} field={field} value={typed} change={setTyped} inForm />
           </Labelled>
           <label className="pb-1">
             <Checkbox checked={off} change={setOff} /> take it off

@@ -2,6 +2,7 @@ import { useAddress } from '../lib/address';
 import type { Field, FrameLine } from '../lib/api';
 import { valuesOf } from '../lib/fields';
 import { many } from '../lib/format';
+import { required } from '../lib/required';
 import { Button } from '../parts/Button';
 import { Select } from '../parts/Select';
 
@@ -17,9 +18,21 @@ export type ByField = {
 export function useByField(fields: Field[]): ByField {
   const { get } = useAddress();
   const find = (name: string) => fields.find((f) => f.name === name);
-  const [name, ...value] = get('having').split('=');
-  const field = find(name ?? '');
-  return { order: find(get('order')), having: field && { field, value: value.join('=') } };
+  const having = fields.flatMap((field) => valuesIn(field, get('having')).map((value) => ({ field, value })))[0];
+  return { order: find(get('order')), having };
+}
+
+const wordsOf = (f: Field, value: string) => `${f.name}: ${value || 'none'}`;
+
+/** A value of a field as a word of the address, and back. */
+const wordOf = (f: Field, value: string) => JSON.stringify([f.name, value]);
+function valuesIn(f: Field, word: string): string[] {
+  try {
+    const [name, value] = JSON.parse(word) as unknown[];
+    return name === f.name && typeof value === 'string' ? [value] : [];
+  } catch {
+    return [];
+  }
 }
 
 /** The categories that have the value, in the order of the field. */
@@ -35,14 +48,16 @@ type Props = { fields: Field[]; lines: FrameLine[]; by: ByField; found: number }
 /** Chooses the field that orders the frame, and the value that its categories have. */
 export function ByFieldChoice({ fields, lines, by, found }: Props) {
   const { set } = useAddress();
-  const having = by.having && `${by.having.field.name}=${by.having.value}`;
+  const having = by.having && wordOf(by.having.field, by.having.value);
   const values = fields.flatMap((f) =>
     valuesOf(f, lines)
       .slice(0, 40)
-      .map((v) => ({ value: `${f.name}=${v}`, words: `${f.name}: ${v || 'none'}` })),
+      .map((v) => ({ value: wordOf(f, v), words: wordsOf(f, v) })),
   );
   const options =
-    values.some((o) => o.value === having) || !having ? values : [{ value: having, words: having }, ...values];
+    values.some((o) => o.value === having) || !having
+      ? values
+      : [{ value: having, words: wordsOf(required(by.having).field, required(by.having).value) }, ...values];
   return (
     <>
       <div className="flex flex-wrap items-baseline gap-x-2.5 gap-y-1 pb-1.5 text-sm">

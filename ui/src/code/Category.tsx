@@ -1,7 +1,7 @@
 import { lazy, Suspense, useEffect, useState } from 'react';
 import { useNavigate } from 'react-router';
 import { useAddress } from '../lib/address';
-import type { Condition, EditOf, Field, FrameLine } from '../lib/api';
+import type { Condition, Field, FrameLine } from '../lib/api';
 import { useDesk } from '../lib/edits';
 import { count, many, tint } from '../lib/format';
 import { awaitTyping, useCommands } from '../lib/keys';
@@ -10,9 +10,8 @@ import { Button, Kbd } from '../parts/Button';
 import { Checkbox } from '../parts/Checkbox';
 import { Dialog } from '../parts/Dialog';
 import { type Action, Menu } from '../parts/Menu';
-import { Select } from '../parts/Select';
 import { Stops } from '../parts/Stops';
-import { Caption, Labelled, Short, Skeleton, TextArea, TextField } from '../parts/Text';
+import { Caption, Labelled, Short, Skeleton } from '../parts/Text';
 import { forget, keepWriting, keptWriting, type Writ } from '../rule/kept';
 import { Problems, RuleText } from '../rule/Rule';
 import { alternatives } from '../rule/written';
@@ -20,6 +19,7 @@ import { Arrange, type Arranging } from './Arrange';
 import { Beside } from './Beside';
 import { Check, CheckedText } from './Check';
 import { FieldValue } from './FieldValue';
+import { type CategoryChange, Naming } from './Naming';
 import { Rules } from './Rules';
 
 const load = () => import('../rule/Writing');
@@ -381,77 +381,5 @@ export function Page({ line, lines, fields, write }: PageProps) {
       {moving && <Rules line={line} lines={lines} ticked={moving} close={() => setMoving(undefined)} />}
       {arranging && <Arrange kind={arranging} line={line} lines={lines} close={() => setArranging(undefined)} />}
     </section>
-  );
-}
-
-/** What of a category changes: what is left out stays as it was, null clears it. */
-type CategoryChange = Omit<EditOf<'change category'>, 'kind' | 'category'>;
-
-const colours = ['moss', 'clay', 'slate', 'violet', 'ochre', 'teal', 'plum', 'ink'];
-
-function Naming({ line, done }: { line: FrameLine; done: (to?: CategoryChange) => void }) {
-  const [name, setName] = useState(line.name);
-  const [note, setNote] = useState(line.note ?? '');
-  const [code, setCode] = useState(String(line.code ?? ''));
-  const [short, setShort] = useState(line.short ?? '');
-  const [colour, setColour] = useState(line.colour ?? 0);
-  return (
-    <form
-      className="grid gap-1.5"
-      onKeyDown={(e) => e.key === 'Escape' && done()}
-      onSubmit={(e) => {
-        e.preventDefault();
-        if (name.trim())
-          done({
-            name: name.trim(),
-            note: note.trim() || null,
-            code: Number(code) || undefined,
-            short: short.trim() || undefined,
-            colour: colour || null,
-          });
-      }}
-    >
-      <TextField
-        className="border-0 border-b border-moss bg-transparent px-0 font-serif text-2xl font-semibold"
-        autoFocus
-        value={name}
-        onChange={(e) => setName(e.target.value)}
-        aria-label="Name"
-      />
-      <TextArea
-        value={note}
-        rows={2}
-        onChange={(e) => setNote(e.target.value)}
-        aria-label="Note"
-        placeholder="What belongs here, and what does not"
-      />
-      <p className="flex flex-wrap items-baseline gap-2.5">
-        <label>
-          code{' '}
-          <TextField className="w-[4.5em]" value={code} inputMode="numeric" onChange={(e) => setCode(e.target.value)} />
-        </label>
-        <label>
-          key <TextField className="w-[4.5em]" value={short} onChange={(e) => setShort(e.target.value)} />
-        </label>
-        {line.path.length === 1 && (
-          <label>
-            colour{' '}
-            <Select
-              label="colour"
-              value={String(colour)}
-              change={(v) => setColour(Number(v))}
-              options={[
-                { value: '0', words: 'by its place' },
-                ...colours.map((c, i) => ({ value: String(i + 1), words: c })),
-              ]}
-            />
-          </label>
-        )}
-        <Button type="submit" look="go">
-          Keep
-        </Button>
-        <Button onClick={() => done()}>Cancel</Button>
-      </p>
-    </form>
   );
 }

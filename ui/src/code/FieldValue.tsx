@@ -4,10 +4,16 @@ import { choicesOf } from '../lib/fields';
 import { Select } from '../parts/Select';
 import { TextField } from '../parts/Text';
 
-type Props = { field: Field; value: string; change: (v: string) => void };
+type Props = {
+  field: Field;
+  value: string;
+  change: (v: string) => void;
+  /** It is part of a form: each letter counts, and Enter is the form's. */
+  inForm?: boolean;
+};
 
 /** A value of a field. What is typed is taken by Enter, or when one goes on; Escape brings back what was there. */
-export function FieldValue({ field, value, change }: Props) {
+export function FieldValue({ field, value, change, inForm }: Props) {
   const [typed, setTyped] = useState(value);
   useEffect(() => setTyped(value), [value]);
   const choices = choicesOf(field);
@@ -28,9 +34,13 @@ export function FieldValue({ field, value, change }: Props) {
       inputMode={field.kind === 'number' ? 'decimal' : undefined}
       value={typed}
       placeholder="–"
-      onChange={(e) => setTyped(e.target.value)}
-      onBlur={take}
+      onChange={(e) => {
+        setTyped(e.target.value);
+        if (inForm) change(e.target.value);
+      }}
+      onBlur={inForm ? undefined : take}
       onKeyDown={(e) => {
+        if (inForm) return;
         if (e.key === 'Enter') {
           e.preventDefault();
           take();

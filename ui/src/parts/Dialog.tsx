@@ -15,11 +15,12 @@ type Props = { title: string; close: () => void; wide?: boolean; children: React
  * first. The focus goes back to where it was.
  */
 export function Dialog({ title, close, wide, children }: Props) {
-  const typed = useRef(false);
+  const typed = useRef(new Set<HTMLElement>()); // fields that were typed into
   const back = useFocusBack();
   const [asking, setAsking] = useState(false);
   const begunBeside = useRef(false);
-  const leave = () => (typed.current ? setAsking(true) : close());
+  // A form in it that was kept is gone, with its fields.
+  const leave = () => ([...typed.current].some((field) => field.isConnected) ? setAsking(true) : close());
   return (
     <Over>
       <Radix.Root open onOpenChange={(open) => !open && leave()}>
@@ -40,7 +41,7 @@ export function Dialog({ title, close, wide, children }: Props) {
             onCloseAutoFocus={back}
             onInput={(e) => {
               const t = e.target as HTMLElement;
-              if (t.matches('input:not([role=combobox]), textarea')) typed.current = true;
+              if (t.matches('input:not([role=combobox]), textarea')) typed.current.add(t);
             }}
             onPointerDown={() => {
               begunBeside.current = false;

@@ -41,12 +41,12 @@ export const nameOf = (g: AnswerGroup) => `${g.kind} ${kindOf(g).name(g)}`;
 export const heading = (g: AnswerGroup) => kindOf(g).heading(g);
 
 /** So many answers are picked out at once: an address line holds no more. */
-const mostPicked = 300;
+const maxPicked = 300;
 
 /** What finds the answers of a group that are left. */
 export const conditions = (g: AnswerGroup): Condition[] => [
   ...left,
-  kindOf(g).found?.(g) ?? { kind: 'answers', answers: g.answers.slice(0, mostPicked) },
+  kindOf(g).found?.(g) ?? { kind: 'answers', answers: g.answers.slice(0, maxPicked) },
 ];
 
 export const examplesOf = (g: AnswerGroup, open: boolean) => g.examples.slice(0, open ? kindOf(g).examples : 1);
